@@ -1,0 +1,1 @@
+"""Computation only: no web, database or scheduler code lives below this package."""

@@ -1,0 +1,73 @@
+"""Appearance = a named set of OpenPBR Surface 1.1 parameters, by that standard's own names and defaults.
+
+Only parameters that the tracer obeys are present. Colours are linear-light Rec. 709 in 0..1; lengths are mm;
+emission is a luminance in cd/m².
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+Unit = Annotated[float, Field(ge=0.0, le=1.0)]
+Color = tuple[Unit, Unit, Unit]
+Family = Literal["metal", "plastic", "paint", "glass", "rubber", "glow", "from CAD", "neutral"]
+
+
+class OpenPBR(BaseModel):
+    """Parameters of https://academysoftwarefoundation.github.io/OpenPBR (Surface, version 1.1)."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    base_weight: Unit = 1.0
+    base_color: Color = (0.8, 0.8, 0.8)
+    base_metalness: Unit = 0.0
+    specular_weight: Unit = 1.0
+    specular_color: Color = (1.0, 1.0, 1.0)
+    specular_roughness: Unit = 0.3
+    specular_ior: Annotated[float, Field(ge=1.0, le=3.0)] = 1.5
+    transmission_weight: Unit = 0.0
+    transmission_color: Color = (1.0, 1.0, 1.0)
+    transmission_depth: Annotated[float, Field(ge=0.0, le=1e4, description="mm; 0 tints at the surface")] = 0.0
+    coat_weight: Unit = 0.0
+    coat_color: Color = (1.0, 1.0, 1.0)
+    coat_roughness: Unit = 0.0
+    coat_ior: Annotated[float, Field(ge=1.0, le=3.0)] = 1.6
+    emission_luminance: Annotated[float, Field(ge=0.0, le=1e6, description="cd/m²")] = 0.0
+    emission_color: Color = (1.0, 1.0, 1.0)
+    geometry_thin_walled: bool = False
+
+
+class Appearance(BaseModel):
+    model_config = ConfigDict(frozen=True)
+
+    id: str = Field(min_length=1, max_length=64)
+    name: str = Field(min_length=1, max_length=80)
+    family: Family
+    params: OpenPBR
+
+    @model_validator(mode="after")
+    def _glow_has_light(self) -> Appearance:
+        if self.family == "glow" and self.params.emission_luminance == 0:
+            raise ValueError("a glowing appearance needs an emission_luminance above 0 cd/m²")
+        return self
+
+
+def hex_to_linear(text: str) -> tuple[float, float, float]:
+    """`#RRGGBB` (sRGB) to linear light, by IEC 61966-2-1. Raises ValueError for anything else."""
+    digits = text.removeprefix("#")
+    if len(digits) != 6:
+        raise ValueError(f"{text!r} is not a colour like #C9CDD0")
+    encoded = np.array([int(digits[i : i + 2], 16) for i in (0, 2, 4)]) / 255.0
+    linear = np.where(encoded <= 0.04045, encoded / 12.92, ((encoded + 0.055) / 1.055) ** 2.4)
+    r, g, b = (round(float(v), 6) for v in linear)
+    return r, g, b
+
+
+def linear_to_hex(color: tuple[float, float, float]) -> str:
+    """Linear light to the nearest `#RRGGBB` (sRGB)."""
+    linear = np.clip(color, 0.0, 1.0)
+    encoded = np.where(linear <= 0.0031308, linear * 12.92, 1.055 * linear ** (1 / 2.4) - 0.055)
+    return "#" + "".join(f"{round(float(v) * 255):02X}" for v in encoded)

@@ -1,0 +1,113 @@
+"""The assembly tree as one plain document (a manifest); geometry is referred to by content hash.
+
+Units: mm. Placements are 4 x 4 row-major, column-vector convention, relative to the parent.
+Colours are linear-light Rec. 709 triples, as a CAD file gives them.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel, ConfigDict, Field
+
+Color = tuple[float, float, float]
+Matrix = NDArray[np.float64]
+
+
+class Face(BaseModel):
+    """One face of a definition's exact shape, in the order of the mesh's face ranges."""
+
+    model_config = ConfigDict(frozen=True)
+
+    kind: str = Field(description="plane, cylinder, cone, sphere, torus or free")
+    signature: str = Field(description="16 hex digits of surface kind, parameters, area and centroid")
+    area: float = Field(description="mm², exact")
+    color: Color | None = None
+
+
+class PartDefinition(BaseModel):
+    """A shape that one or many occurrences place."""
+
+    key: str
+    name: str
+    mesh: str = Field(description="sha256 of the mesh block")
+    shape: str = Field(description="sha256 of the exact shape (binary BREP)")
+    triangles: int
+    solids: int
+    volume: float = Field(description="mm³, exact; 0 for an open shape")
+    area: float = Field(description="mm², exact")
+    bounds: tuple[Color, Color]
+    color: Color | None = None
+    opacity: float = 1.0
+    faces: list[Face] = []
+
+
+class Occurrence(BaseModel):
+    """A node of the tree: a part when it has a definition, else a sub-assembly."""
+
+    uid: str
+    parent: str | None = None
+    name: str
+    placement: list[float] = Field(min_length=16, max_length=16)
+    definition: str | None = None
+    color: Color | None = None
+    hidden_in_cad: bool = False
+
+
+class Assembly(BaseModel):
+    """Everything an intake found. `occurrences` lists parents before their children."""
+
+    name: str
+    source_units: str = "mm"
+    chord: float = Field(description="asked chord tolerance of the tessellation, mm")
+    angle: float = Field(description="asked angle tolerance of the tessellation, radians")
+    definitions: dict[str, PartDefinition]
+    occurrences: list[Occurrence]
+    warnings: list[str] = []
+
+    @cached_property
+    def by_uid(self) -> dict[str, Occurrence]:
+        return {occurrence.uid: occurrence for occurrence in self.occurrences}
+
+    @cached_property
+    def world(self) -> dict[str, Matrix]:
+        """Placement of every occurrence in the model's frame."""
+        world: dict[str, Matrix] = {}
+        for node in self.occurrences:
+            local = np.array(node.placement, dtype=np.float64).reshape(4, 4)
+            world[node.uid] = local if node.parent is None else world[node.parent] @ local
+        return world
+
+    def parts(self) -> Iterator[Occurrence]:
+        return (node for node in self.occurrences if node.definition is not None)
+
+    def definition_of(self, part: Occurrence) -> PartDefinition:
+        assert part.definition is not None, f"{part.uid} is a sub-assembly"
+        return self.definitions[part.definition]
+
+    def ancestors(self, uid: str) -> Iterator[Occurrence]:
+        """The sub-assemblies a node lies in, innermost first."""
+        parent = self.by_uid[uid].parent
+        while parent is not None:
+            node = self.by_uid[parent]
+            yield node
+            parent = node.parent
+
+    def hidden_in_cad(self) -> list[str]:
+        """Parts that the CAD file saved as hidden, themselves or through a sub-assembly."""
+        return [
+            part.uid
+            for part in self.parts()
+            if part.hidden_in_cad or any(node.hidden_in_cad for node in self.ancestors(part.uid))
+        ]
+
+    def corners(self, part: Occurrence) -> Matrix:
+        """The eight corners of a part's definition box in the model's frame, (8, 3) mm."""
+        low, high = np.array(self.definition_of(part).bounds)
+        picks = np.array([[(i >> k) & 1 for k in range(3)] for i in range(8)])
+        corners = np.where(picks, high, low)
+        matrix = self.world[part.uid]
+        return np.asarray(corners @ matrix[:3, :3].T + matrix[:3, 3])

@@ -1,0 +1,6 @@
+"""Cameras: lens, framing and exposure. Lengths in mm, angles in radians."""
+
+from usual_lamp.core.camera.exposure import exposure_scale
+from usual_lamp.core.camera.lens import FILM_WIDTH, Camera, frame_points, three_quarter
+
+__all__ = ["FILM_WIDTH", "Camera", "exposure_scale", "frame_points", "three_quarter"]

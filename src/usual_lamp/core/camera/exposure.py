@@ -1,0 +1,10 @@
+"""Exposure from luminance to picture values.
+
+ISO 2720 with the usual K = 12.5 and a lens-flare factor q = 0.65 gives the saturation-based luminance
+L_max = 1.2 * 2^EV cd/m² at ISO 100 (ISO 12232, saturation-based speed).
+"""
+
+
+def exposure_scale(ev: float) -> float:
+    """Factor from scene luminance (cd/m²) to picture values where 1.0 is the brightest that is recorded."""
+    return float(1.0 / (1.2 * 2.0**ev))

@@ -1,0 +1,81 @@
+"""Camera placement: a 36 mm wide film behind a lens; z is up."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel, ConfigDict, Field
+
+FILM_WIDTH = 36.0
+"""mm: focal lengths are given for the 36 x 24 mm format."""
+
+Vector = tuple[float, float, float]
+Array = NDArray[np.float64]
+
+
+class Camera(BaseModel):
+    model_config = ConfigDict(frozen=True)
+
+    position: Vector
+    target: Vector
+    focal_length: Annotated[float, Field(ge=8.0, le=800.0, description="mm on 36 mm film width")] = 85.0
+
+    def basis(self) -> Array:
+        """(3, 3) rows: right, up, forward; unit and orthogonal, also when looking straight up or down."""
+        forward = np.subtract(self.target, self.position)
+        length = float(np.linalg.norm(forward))
+        forward = forward / length if length > 0 else np.array([0.0, 1.0, 0.0])
+        up = np.array([0.0, 0.0, 1.0])
+        if abs(forward[2]) > 0.99999:
+            up = np.array([0.0, 1.0, 0.0]) * (1.0 if forward[2] < 0 else -1.0)
+        right = np.cross(forward, up)
+        right /= np.linalg.norm(right)
+        return np.stack([right, np.cross(right, forward), forward])
+
+    def half_tangents(self, aspect: float) -> tuple[float, float]:
+        """Tangents of half the horizontal and vertical field of view, for width / height = aspect."""
+        across = FILM_WIDTH / 2 / self.focal_length
+        return across, across / aspect
+
+    def project(self, points: Array, aspect: float) -> Array:
+        """(N, 3) points to (N, 3): x and y in -1..1 inside the frame, and depth along the axis in mm."""
+        seen = (np.asarray(points) - np.array(self.position)) @ self.basis().T
+        across, along = self.half_tangents(aspect)
+        depth = seen[:, 2]
+        safe = np.where(np.abs(depth) < 1e-9, 1e-9, depth)
+        return np.stack([seen[:, 0] / safe / across, seen[:, 1] / safe / along, depth], axis=1)
+
+
+def three_quarter(azimuth: float = -30.0, elevation: float = 19.0) -> Array:
+    """Unit direction from the product towards a camera; degrees, azimuth 0 is the front (-y), + to the right."""
+    a, e = np.radians([azimuth, elevation])
+    return np.array([np.sin(a) * np.cos(e), -np.cos(a) * np.cos(e), np.sin(e)])
+
+
+def frame_points(points: Array, direction: Array, focal_length: float, aspect: float, fill: float = 0.74) -> Camera:
+    """A camera in the given direction in which the points fill at most `fill` of width and height, centred.
+
+    Distance and centre are refined until the projected box is centred; raises ValueError without points.
+    """
+    if len(points) == 0:
+        raise ValueError("nothing to frame")
+    target = (points.min(axis=0) + points.max(axis=0)) / 2
+    radius = max(float(np.linalg.norm(points - target, axis=1).max()), 1e-3)
+    distance = radius * 2 * focal_length / FILM_WIDTH / fill + radius
+    for _ in range(12):
+        position = target + direction * distance
+        camera = Camera(position=_vector(position), target=_vector(target), focal_length=focal_length)
+        seen = camera.project(points, aspect)
+        low, high = seen[:, :2].min(axis=0), seen[:, :2].max(axis=0)
+        distance = radius + (distance - radius) * float((high - low).max() / 2 / fill)
+        middle, basis = (low + high) / 2, camera.basis()
+        across, along = camera.half_tangents(aspect)
+        target = target + basis[0] * middle[0] * across * distance + basis[1] * middle[1] * along * distance
+    return Camera(position=_vector(target + direction * distance), target=_vector(target), focal_length=focal_length)
+
+
+def _vector(values: Array) -> Vector:
+    x, y, z = (round(float(v), 4) for v in values)
+    return x, y, z

@@ -1,0 +1,127 @@
+"""The child process of an intake: `python -m usual_lamp.core.intake.child REQUEST.json`.
+
+Writes `assembly.json` and content-named blobs into the request's folder; prints one JSON object a line:
+{"progress": 0..1, "stage": words} and at the end {"done": true} or {"error": sentence}.
+"""
+
+from __future__ import annotations
+
+import json
+import sys
+from pathlib import Path
+
+import numpy as np
+
+
+def say(**words: object) -> None:
+    print(json.dumps(words), flush=True)
+
+
+def main(request_file: str) -> int:
+    request = json.loads(Path(request_file).read_text())
+    limit_memory(request["memory"])
+    say(progress=0.02, stage="reading the file")
+    from usual_lamp.core.intake import step
+
+    try:
+        document, warnings, units = step.read(Path(request["source"]))
+        say(progress=0.4, stage="building the tree")
+        tree = step.TreeBuilder(document).build()
+        if not tree.definitions:
+            raise step.UnreadableFile("The file holds no part with a surface.")
+        write_assembly(tree, warnings, units, request)
+    except step.UnreadableFile as error:
+        say(error=str(error))
+        return 0
+    except MemoryError:
+        say(error="The model needs more memory than is allowed for an intake. Try the coarse tessellation.")
+        return 0
+    say(done=True)
+    return 0
+
+
+def limit_memory(size: int) -> None:
+    import resource
+
+    resource.setrlimit(resource.RLIMIT_AS, (size, size))
+    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+
+
+def write_assembly(tree, warnings: list[str], units: str, request: dict) -> None:  # type: ignore[no-untyped-def]
+    from usual_lamp.core.assembly import Assembly
+    from usual_lamp.core.intake import shapes
+    from usual_lamp.core.intake.tessellation import QUALITIES
+
+    boxes = {key: shapes.box(d.shape) for key, d in tree.definitions.items()}
+    quality = QUALITIES[request["quality"]]
+    chord = quality.chord(diagonal(tree.occurrences, boxes))
+    total = len(tree.definitions)
+    for done, definition in enumerate(tree.definitions.values()):
+        shapes.tessellate(definition.shape, chord, quality.angle)
+        say(progress=0.45 + 0.3 * (done + 1) / total, stage=f"tessellating, {done + 1} of {total}")
+    folder = Path(request["folder"])
+    bare = {key: d.shape for key, d in tree.definitions.items()}
+    meshes = shapes.export_arrays(bare, folder, lambda share: say(progress=0.75 + 0.1 * share, stage="meshes"))
+    definitions = {}
+    for done, (key, definition) in enumerate(tree.definitions.items()):
+        definitions[key] = describe(definition, meshes[key], boxes[key], folder)
+        say(progress=0.85 + 0.14 * (done + 1) / total, stage=f"faces, {done + 1} of {total}")
+        if definitions[key].triangles == 0:
+            warnings.append(f"{definition.name}: could not be tessellated, nothing of it will be seen")
+        elif bad := sum(count == 0 for _, count in meshes[key].face_ranges):
+            warnings.append(f"{definition.name}: {bad} faces could not be tessellated")
+    assembly = Assembly(
+        name=request["name"],
+        source_units=units,
+        chord=chord,
+        angle=quality.angle,
+        definitions=definitions,
+        occurrences=tree.occurrences,
+        warnings=warnings + tree.warnings,
+    )
+    (folder / "assembly.json").write_text(assembly.model_dump_json())
+
+
+def diagonal(occurrences, boxes: dict) -> float:  # type: ignore[no-untyped-def, type-arg]
+    """Box diagonal of the whole model in mm; parts far astray would coarsen all, so hidden ones do not count."""
+    worlds, points = {}, []
+    for node in occurrences:
+        local = np.array(node.placement).reshape(4, 4)
+        worlds[node.uid] = local if node.parent is None else worlds[node.parent] @ local
+        if node.definition is not None and not node.hidden_in_cad:
+            low, high = boxes[node.definition]
+            corners = np.where([[(i >> k) & 1 for k in range(3)] for i in range(8)], high, low)
+            points.append(corners @ worlds[node.uid][:3, :3].T + worlds[node.uid][:3, 3])
+    return float(np.linalg.norm(np.ptp(np.concatenate(points or [np.vstack(list(boxes.values()))]), axis=0)))
+
+
+def describe(definition, mesh, bounds, folder: Path):  # type: ignore[no-untyped-def]
+    from usual_lamp.core.assembly import PartDefinition
+    from usual_lamp.core.assembly.mesh import content_hash
+    from usual_lamp.core.intake import shapes
+
+    def keep(data: bytes) -> str:
+        name = content_hash(data)
+        (folder / name).write_bytes(data)
+        return name
+
+    colors = shapes.face_colors(definition.shape, definition.sub_colors)
+    faces = [shapes.describe_face(f, colors.get(i)) for i, f in enumerate(shapes.faces_of(definition.shape))]
+    return PartDefinition(
+        key=definition.key,
+        name=definition.name,
+        mesh=keep(mesh.to_bytes()),
+        shape=keep(shapes.exact_bytes(definition.shape)),
+        triangles=len(mesh.triangles),
+        solids=shapes.count_solids(definition.shape),
+        volume=shapes.volume(definition.shape),
+        area=sum(face.area for face in faces),
+        bounds=tuple(map(tuple, bounds.tolist())),
+        color=definition.color,
+        opacity=definition.opacity,
+        faces=faces,
+    )
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1]))

@@ -1,0 +1,143 @@
+"""Runs an intake in a child process with limits on memory and time, so that no file can take the program down."""
+
+from __future__ import annotations
+
+import json
+import os
+import selectors
+import signal
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from usual_lamp.core.assembly import Assembly
+from usual_lamp.core.assembly.mesh import content_hash
+from usual_lamp.core.intake.tessellation import Quality
+
+Progress = Callable[[float, str], None]
+SUFFIXES = {".step", ".stp", ".p21"}
+
+
+class IntakeError(Exception):
+    """The file cannot be taken in; the message is a sentence for the person who gave it."""
+
+
+@dataclass(frozen=True)
+class IntakeResult:
+    assembly: Assembly
+    blobs: dict[str, Path]
+    """Mesh blocks and exact shapes by sha256; they live as long as the working folder."""
+
+
+def take_in(
+    source: Path,
+    folder: Path,
+    *,
+    quality: Quality = "fair",
+    name: str | None = None,
+    progress: Progress | None = None,
+    cancelled: Callable[[], bool] = lambda: False,
+    seconds: float = 900.0,
+    memory: int = 12 * 2**30,
+) -> IntakeResult:
+    """Read a STEP file into an assembly, with its blobs as files in `folder`.
+
+    Raises IntakeError when the file is unreadable, the kernel crashes or hangs, or the caller cancels.
+    """
+    if source.suffix.lower() not in SUFFIXES:
+        raise IntakeError(f"{source.suffix or 'This'} is not a format that can be taken in yet. Bring a STEP file.")
+    folder.mkdir(parents=True, exist_ok=True)
+    request = folder / "request.json"
+    request.write_text(
+        json.dumps(
+            {
+                "source": str(source.resolve()),
+                "folder": str(folder),
+                "quality": quality,
+                "name": name or source.stem,
+                "memory": memory,
+            }
+        )
+    )
+    run_child(request, progress or (lambda share, stage: None), cancelled, seconds)
+    assembly = Assembly.model_validate_json((folder / "assembly.json").read_text())
+    return IntakeResult(assembly, collect_blobs(assembly, folder))
+
+
+def collect_blobs(assembly: Assembly, folder: Path) -> dict[str, Path]:
+    blobs = {}
+    for definition in assembly.definitions.values():
+        for name in (definition.mesh, definition.shape):
+            path = folder / name
+            if not path.is_file() or content_hash(path.read_bytes()) != name:
+                raise IntakeError("The intake did not finish cleanly. Try again.")
+            blobs[name] = path
+    return blobs
+
+
+def run_child(request: Path, progress: Progress, cancelled: Callable[[], bool], seconds: float) -> None:
+    """Start the child, relay its progress, and turn every way it can end into success or IntakeError."""
+    deadline = time.monotonic() + seconds
+    with tempfile.TemporaryFile() as errors:
+        child = subprocess.Popen(
+            [sys.executable, "-m", "usual_lamp.core.intake.child", str(request)],
+            stdout=subprocess.PIPE,
+            stderr=errors,
+            stdin=subprocess.DEVNULL,
+            start_new_session=True,
+            env=os.environ | {"PYTHONPATH": os.pathsep.join(sys.path)},
+        )
+        try:
+            last = relay(child, progress, cancelled, deadline)
+        finally:
+            if child.poll() is None:
+                os.killpg(child.pid, signal.SIGKILL)
+            code = child.wait()
+            assert child.stdout is not None
+            child.stdout.close()
+            errors.seek(0)
+            trace = errors.read().decode(errors="replace").strip()
+    if "error" in last:
+        raise IntakeError(str(last["error"]))
+    if last.get("done") and code == 0:
+        return
+    if last.get("cancelled"):
+        raise IntakeError("Stopped.")
+    if last.get("late"):
+        raise IntakeError(f"Reading took longer than {seconds:.0f} seconds and was stopped.")
+    if code < 0:
+        raise IntakeError("The CAD kernel crashed on this file: it is damaged. Export it from CAD again.")
+    raise IntakeError(f"The file could not be taken in ({trace.splitlines()[-1] if trace else code}).")
+
+
+def relay(
+    child: subprocess.Popen[bytes], progress: Progress, cancelled: Callable[[], bool], deadline: float
+) -> dict[str, object]:
+    """Pass progress lines on until the child ends; returns its last word, or why it was cut short."""
+    assert child.stdout is not None
+    selector = selectors.DefaultSelector()
+    selector.register(child.stdout, selectors.EVENT_READ)
+    last: dict[str, object] = {}
+    pending = b""
+    while True:
+        if cancelled():
+            return {"cancelled": True}
+        if time.monotonic() > deadline:
+            return {"late": True}
+        if not selector.select(timeout=0.2):
+            continue
+        chunk = os.read(child.stdout.fileno(), 65536)
+        if not chunk:
+            child.wait()
+            return last
+        *lines, pending = (pending + chunk).split(b"\n")
+        for line in lines:
+            if not line.startswith(b"{"):
+                continue
+            last = json.loads(line)
+            if "progress" in last:
+                progress(float(str(last["progress"])), str(last["stage"]))

@@ -1,0 +1,254 @@
+"""STEP (AP203, AP214, AP242) to an XCAF document and from there to an assembly tree. Runs in the child process."""
+
+from __future__ import annotations
+
+import hashlib
+import re
+from collections import Counter
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from OCP.collections import Sequence_TDF_Label
+from OCP.IFSelect import IFSelect_ReturnStatus
+from OCP.Quantity import Quantity_ColorRGBA
+from OCP.STEPCAFControl import STEPCAFControl_Reader
+from OCP.TCollection import TCollection_AsciiString, TCollection_ExtendedString
+from OCP.TDataStd import TDataStd_Name
+from OCP.TDF import TDF_Label, TDF_Tool
+from OCP.TDocStd import TDocStd_Document
+from OCP.TopLoc import TopLoc_Location
+from OCP.TopoDS import TopoDS_Shape
+from OCP.XCAFDoc import (
+    XCAFDoc_ColorTool,
+    XCAFDoc_ColorType,
+    XCAFDoc_DocumentTool,
+    XCAFDoc_ShapeTool,
+)
+
+from usual_lamp.core.assembly import Occurrence
+
+Color = tuple[float, float, float]
+
+
+class UnreadableFile(Exception):
+    """The file cannot be taken in; the message says why and what to do."""
+
+
+@dataclass
+class Definition:
+    """A leaf shape label of the document, before tessellation."""
+
+    key: str
+    name: str
+    label: TDF_Label
+    shape: TopoDS_Shape
+    color: Color | None
+    opacity: float = 1.0
+    sub_colors: list[tuple[TopoDS_Shape, Color]] = field(default_factory=list)
+
+
+@dataclass
+class Tree:
+    definitions: dict[str, Definition]
+    occurrences: list[Occurrence]
+    warnings: list[str]
+
+
+REFERENCE = re.compile(rb"#(\d+)(\s*=)?")
+
+
+def check_text(path: Path) -> None:
+    """Refuse what is no whole ISO 10303-21 exchange structure before the kernel sees it."""
+    if path.stat().st_size == 0:
+        raise UnreadableFile("The file is empty. Export it from CAD again.")
+    with path.open("rb") as file:
+        head = file.read(4096)
+        file.seek(max(0, path.stat().st_size - 4096))
+        tail = file.read()
+    if b"ISO-10303-21" not in head:
+        raise UnreadableFile("This is not a STEP file: it does not begin with ISO-10303-21.")
+    if b"END-ISO-10303-21" not in tail:
+        raise UnreadableFile("The STEP file is cut off: its end mark is missing. Export or copy it again.")
+
+
+def dangling_references(path: Path, limit: int = 64 * 2**20) -> list[int]:
+    """Entity numbers that are referred to but never defined. Files above `limit` bytes are not scanned."""
+    if path.stat().st_size > limit:
+        return []
+    used: set[int] = set()
+    defined: set[int] = set()
+    for match in REFERENCE.finditer(path.read_bytes()):
+        (defined if match.group(2) else used).add(int(match.group(1)))
+    return sorted(used - defined)
+
+
+def read(path: Path) -> tuple[TDocStd_Document, list[str], str]:
+    """Read and transfer a STEP file; returns the document, warnings and the file's length unit.
+
+    Raises UnreadableFile when nothing usable, or not everything, came across.
+    """
+    check_text(path)
+    document = TDocStd_Document(TCollection_ExtendedString("intake"))
+    XCAFDoc_DocumentTool.SetLengthUnit_s(document, 0.001)
+    reader = STEPCAFControl_Reader()
+    reader.SetColorMode(True)
+    reader.SetNameMode(True)
+    reader.SetLayerMode(True)
+    if reader.ReadFile(str(path)) != IFSelect_ReturnStatus.IFSelect_RetDone:
+        raise UnreadableFile("The STEP file has a syntax error and could not be read. Export it again.")
+    roots = reader.ChangeReader().NbRootsForTransfer()
+    if roots == 0:
+        raise UnreadableFile("The STEP file holds no product with a shape.")
+    if not reader.Transfer(document):
+        raise UnreadableFile("The shapes in the STEP file could not be built. Export it again.")
+    warnings = []
+    dangling = dangling_references(path)
+    if dangling:
+        shown = ", ".join(f"#{number}" for number in dangling[:5])
+        warnings.append(f"{len(dangling)} entities are referred to but missing ({shown}): the file is damaged.")
+    return document, warnings, length_unit(path)
+
+
+def length_unit(path: Path) -> str:
+    """The file's own length unit in words, for the report; the geometry is always converted to mm."""
+    with path.open("rb") as file:
+        text = file.read(64 * 2**20)
+    found = re.search(rb"CONVERSION_BASED_UNIT\s*\(\s*'(INCH|FOOT|MIL)\w*'", text, re.IGNORECASE)
+    if found:
+        return found.group(1).decode().lower()
+    found = re.search(rb"SI_UNIT\s*\(\s*(\.\w+\.|\$)\s*,\s*\.METRE\.\s*\)", text)
+    prefixes = {b".MILLI.": "mm", b".CENTI.": "cm", b"$": "m", b".MICRO.": "µm"}
+    return prefixes.get(found.group(1), "mm") if found else "mm"
+
+
+def label_name(label: TDF_Label) -> str:
+    if not label.IsAttribute(TDataStd_Name.GetID_s()):
+        return ""
+    name = TDataStd_Name()
+    label.FindAttribute(TDataStd_Name.GetID_s(), name)
+    return str(name.Get().ToExtString()).strip()
+
+
+def label_rgba(label: TDF_Label) -> tuple[Color, float] | None:
+    """A label's own colour (linear) and opacity."""
+    color = Quantity_ColorRGBA()
+    for kind in (XCAFDoc_ColorType.XCAFDoc_ColorSurf, XCAFDoc_ColorType.XCAFDoc_ColorGen):
+        if XCAFDoc_ColorTool.GetColor_s(label, kind, color):
+            rgb = color.GetRGB()
+            return (rgb.Red(), rgb.Green(), rgb.Blue()), float(color.Alpha())
+    return None
+
+
+def label_color(label: TDF_Label) -> Color | None:
+    found = label_rgba(label)
+    return found[0] if found else None
+
+
+def matrix(location: TopLoc_Location) -> list[float]:
+    transform = location.Transformation()
+    rows = [[transform.Value(row, column) for column in (1, 2, 3, 4)] for row in (1, 2, 3)]
+    return [value for row in rows for value in row] + [0.0, 0.0, 0.0, 1.0]
+
+
+IDENTITY = [1.0, 0, 0, 0, 0, 1.0, 0, 0, 0, 0, 1.0, 0, 0, 0, 0, 1.0]
+
+
+class TreeBuilder:
+    """Walks the XCAF labels; one Definition per leaf label, one Occurrence per placed node."""
+
+    def __init__(self, document: TDocStd_Document) -> None:
+        self.tool = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
+        self.definitions: dict[str, Definition] = {}
+        self.labels: dict[str, Definition] = {}
+        self.occurrences: list[Occurrence] = []
+        self.empty: Counter[str] = Counter()
+
+    def build(self) -> Tree:
+        roots = Sequence_TDF_Label()
+        self.tool.GetFreeShapes(roots)
+        for index in range(1, roots.Length() + 1):
+            label = roots.Value(index)
+            location = XCAFDoc_ShapeTool.GetShape_s(label).Location()
+            placement = IDENTITY if location.IsIdentity() else matrix(location)
+            self._place(label, label, None, f"/{index}", placement)
+        warnings = [
+            f"{name}: {count} without geometry, left out" for name, count in sorted(self.empty.items())
+        ]
+        return Tree(self.definitions, self.occurrences, warnings)
+
+    def _place(
+        self, label: TDF_Label, target: TDF_Label, parent: str | None, path: str, placement: list[float]
+    ) -> None:
+        definition = None
+        if not XCAFDoc_ShapeTool.IsAssembly_s(target):
+            definition = self._definition(target)
+            if definition is None:
+                self.empty[label_name(target) or "unnamed part"] += 1
+                return
+        names = (label_name(target), label_name(label))
+        name = next((n for n in names if n and not n.startswith("=>")), "Unnamed")
+        path = f"{path}:{name}"
+        uid = "p" + hashlib.sha256(path.encode()).hexdigest()[:12]
+        node = Occurrence(
+            uid=uid,
+            parent=parent,
+            name=name,
+            placement=placement,
+            definition=definition.key if definition else None,
+            color=label_color(label) if label is not target else None,
+            hidden_in_cad=not (XCAFDoc_ColorTool.IsVisible_s(label) and XCAFDoc_ColorTool.IsVisible_s(target)),
+        )
+        self.occurrences.append(node)
+        if definition is not None:
+            return
+        if node.color is None:
+            node.color = label_color(target)
+        self._place_children(target, uid, path)
+
+    def _place_children(self, target: TDF_Label, uid: str, path: str) -> None:
+        before = len(self.occurrences)
+        components = Sequence_TDF_Label()
+        XCAFDoc_ShapeTool.GetComponents_s(target, components)
+        for index in range(1, components.Length() + 1):
+            component = components.Value(index)
+            referred = TDF_Label()
+            if not XCAFDoc_ShapeTool.GetReferredShape_s(component, referred):
+                self.empty[label_name(component) or "unnamed part"] += 1
+                continue
+            location = XCAFDoc_ShapeTool.GetLocation_s(component)
+            self._place(component, referred, uid, f"{path}/{index}", matrix(location))
+        if len(self.occurrences) == before:
+            self.empty[self.occurrences.pop().name] += 1
+
+    def _definition(self, label: TDF_Label) -> Definition | None:
+        """The definition of a leaf label, made at its first use; None when it has no faces."""
+        from OCP.TopAbs import TopAbs_ShapeEnum
+        from OCP.TopExp import TopExp_Explorer
+
+        entry = TCollection_AsciiString()
+        TDF_Tool.Entry_s(label, entry)
+        known = self.labels.get(entry.ToCString())
+        if known is not None:
+            return known
+        shape = XCAFDoc_ShapeTool.GetShape_s(label)
+        if shape.IsNull() or not TopExp_Explorer(shape, TopAbs_ShapeEnum.TopAbs_FACE).More():
+            return None
+        shape = shape.Located(TopLoc_Location())
+        key = f"d{len(self.definitions) + 1}"
+        color, opacity = label_rgba(label) or (None, 1.0)
+        found = Definition(key, label_name(label) or "Unnamed", label, shape, color, opacity)
+        found.sub_colors = self._sub_colors(label)
+        self.definitions[key] = found
+        self.labels[entry.ToCString()] = found
+        return found
+
+    @staticmethod
+    def _sub_colors(label: TDF_Label) -> list[tuple[TopoDS_Shape, Color]]:
+        subs = Sequence_TDF_Label()
+        XCAFDoc_ShapeTool.GetSubShapes_s(label, subs)
+        colored = []
+        for index in range(1, subs.Length() + 1):
+            color = label_color(subs.Value(index))
+            if color is not None:
+                colored.append((XCAFDoc_ShapeTool.GetShape_s(subs.Value(index)), color))
+        return colored

@@ -1,0 +1,90 @@
+"""Layers to a finished picture."""
+
+from __future__ import annotations
+
+import io
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+import pyoidn
+from numpy.typing import NDArray
+from PIL import Image as PillowImage
+from PIL.PngImagePlugin import PngInfo
+
+from usual_lamp.core.picture.tone import Image, srgb_encode, tone_map
+
+
+@dataclass(frozen=True)
+class Layers:
+    """Means per pixel, (H, W, 3) each: colour in cd/m² (linear Rec. 709), albedo 0..1, world normal."""
+
+    color: Image
+    albedo: Image
+    normal: Image
+
+    @staticmethod
+    def from_sums(sums: NDArray[np.float32], counts: NDArray[np.integer] | int) -> Layers:
+        """From summed samples (H, W, 9) and the samples of each pixel (scalar or (H, W)); 0 samples stay black."""
+        count = np.maximum(np.asarray(counts, np.float32), 1.0)
+        mean = sums / (count[..., None] if count.ndim else count)
+        return Layers(*(np.ascontiguousarray(mean[..., k : k + 3]) for k in (0, 3, 6)))
+
+
+def denoise(layers: Layers, fast: bool = False) -> Image:
+    """Colour without grain (Open Image Denoise); guides are cleaned first, then trusted."""
+    albedo, normal = np.clip(layers.albedo, 0.0, 1.0), np.clip(layers.normal, -1.0, 1.0)
+    if not fast:
+        albedo, normal = _filter("albedo", albedo), _filter("normal", normal)
+    return _filter("color", layers.color, {"albedo": albedo, "normal": normal}, fast)
+
+
+def _filter(name: str, image: Image, guides: dict[str, Image] | None = None, fast: bool = False) -> Image:
+    """Run one filter; a fresh device each time keeps memory low between pictures."""
+    result = np.zeros_like(image)
+    with pyoidn.Device() as device:
+        device.commit()
+        with pyoidn.Filter(device, "RT") as job:
+            for slot, data in {name: image, **(guides or {}), "output": result}.items():
+                job.set_image(slot, data, pyoidn.OIDN_FORMAT_FLOAT3)
+            if guides is None:
+                job.set_int("quality", pyoidn.OIDN_QUALITY_FAST)
+            else:
+                job.set_bool("hdr", True)
+                job.set_bool("cleanAux", not fast)
+                job.set_int("quality", pyoidn.OIDN_QUALITY_FAST if fast else pyoidn.OIDN_QUALITY_HIGH)
+            job.commit()
+            job.execute()
+        problem = device.get_error()
+    if problem:
+        raise RuntimeError(f"denoising failed: {problem}")
+    return result
+
+
+def develop(
+    layers: Layers,
+    exposure_scale: float,
+    tone: Literal["neutral", "linear"] = "neutral",
+    quality: Literal["none", "fast", "high"] = "high",
+) -> NDArray[np.uint8]:
+    """(H, W, 3) sRGB bytes. `exposure_scale` takes cd/m² to picture values (1 = recorded white)."""
+    color = layers.color if quality == "none" else denoise(layers, fast=quality == "fast")
+    encoded = srgb_encode(tone_map(np.maximum(color, 0.0) * np.float32(exposure_scale), tone))
+    return np.asarray(np.round(encoded * 255.0), dtype=np.uint8)
+
+
+def to_png(pixels: NDArray[np.uint8], words: dict[str, str] | None = None) -> bytes:
+    """sRGB-tagged PNG; `words` become text chunks."""
+    info = PngInfo()
+    info.add(b"sRGB", b"\x00")
+    for key, value in (words or {}).items():
+        info.add_text(key, value)
+    stream = io.BytesIO()
+    PillowImage.fromarray(pixels).save(stream, "PNG", pnginfo=info, compress_level=6)
+    return stream.getvalue()
+
+
+def to_jpeg(pixels: NDArray[np.uint8], quality: int = 88) -> bytes:
+    import simplejpeg
+
+    return bytes(simplejpeg.encode_jpeg(np.ascontiguousarray(pixels), quality=quality, colorspace="RGB"))

@@ -1,0 +1,39 @@
+"""Tone curves and the sRGB encoding."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+Image = NDArray[np.float32]
+
+
+def khronos_neutral(color: Image) -> Image:
+    """The Khronos PBR Neutral tone mapper (specification 1.0): colours keep their value up to 0.8 minus the
+    Fresnel offset, above that they are compressed and lose colour towards white. Input 1.0 = recorded white."""
+    start, desaturation = 0.8 - 0.04, 0.15
+    low = color.min(axis=-1, keepdims=True)
+    offset = np.where(low < 0.08, low - 6.25 * low * low, 0.04)
+    shifted = color - offset
+    peak = shifted.max(axis=-1, keepdims=True)
+    d = 1.0 - start
+    new_peak = 1.0 - d * d / (peak + d - start)
+    safe = np.maximum(peak, 1e-9)
+    compressed = shifted * new_peak / safe
+    g = 1.0 - 1.0 / (desaturation * (peak - new_peak) + 1.0)
+    compressed = compressed * (1 - g) + new_peak * g
+    return np.asarray(np.where(peak < start, shifted, compressed), dtype=np.float32)
+
+
+def srgb_encode(linear: Image) -> Image:
+    """IEC 61966-2-1: linear light 0..1 to encoded values 0..1; values outside are clipped."""
+    clipped = np.clip(linear, 0.0, 1.0)
+    return np.asarray(
+        np.where(clipped <= 0.0031308, clipped * 12.92, 1.055 * clipped ** (1 / 2.4) - 0.055), dtype=np.float32
+    )
+
+
+def tone_map(color: Image, tone: Literal["neutral", "linear"]) -> Image:
+    return khronos_neutral(color) if tone == "neutral" else color

@@ -1,0 +1,139 @@
+"""What the scene comes down to: which appearance each face wears and why, what is shown, what gets traced.
+
+Order, nearest first: what was given to the part; what CAD gave (face, part, definition); the neutral.
+"""
+
+from __future__ import annotations
+
+import hashlib
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel, ConfigDict
+
+from usual_lamp.core.appearance import NEUTRAL, Appearance, from_cad
+from usual_lamp.core.assembly import Assembly, Occurrence
+from usual_lamp.core.camera import Camera, frame_points, three_quarter
+from usual_lamp.core.scene.document import Lighting, ModelUse, Scene, Shot
+
+Why = Literal["part", "from CAD", "nothing yet"]
+DEFAULT_SHOT = "shot-1"
+
+
+@dataclass(frozen=True)
+class Resolved:
+    """Appearance of a whole part, reason, and the faces that differ (face index to appearance)."""
+
+    appearance: Appearance
+    why: Why
+    faces: dict[int, Appearance]
+
+
+class TracePart(BaseModel):
+    model_config = ConfigDict(frozen=True)
+
+    mesh: str
+    matrix: tuple[float, ...]
+    appearance: int
+    faces: dict[int, int] = {}
+    """Face index to appearance, where it differs from the part's."""
+
+
+class TraceInputs(BaseModel):
+    """All that decides the traced light of a picture; equal inputs give equal pictures."""
+
+    model_config = ConfigDict(frozen=True)
+
+    parts: list[TracePart]
+    appearances: list[Appearance]
+    lighting: Lighting
+    camera: Camera
+    width: int
+    height: int
+    floor_height: float
+    center: tuple[float, float, float]
+    radius: float
+
+    def fingerprint(self) -> str:
+        return hashlib.sha256(self.model_dump_json().encode()).hexdigest()
+
+
+def first_scene(assembly: Assembly, revision: str, aspect: tuple[int, int] = (1280, 960)) -> Scene:
+    """The scene a new review starts with: parts hidden in CAD suppressed, one shot framed on the rest."""
+    states = dict.fromkeys(assembly.hidden_in_cad(), "suppressed")
+    if len(states) == sum(1 for _ in assembly.parts()):
+        states = {}
+    bare = Scene.model_construct(states=states)
+    points = model_points(assembly, bare)
+    camera = frame_points(points, three_quarter(), 85.0, aspect[0] / aspect[1])
+    shot = Shot(name="Front, three-quarter", camera=camera, width=aspect[0], height=aspect[1])
+    models = {"model-1": ModelUse(name=assembly.name, revision=revision)}
+    return Scene(models=models, states=states, shots={DEFAULT_SHOT: shot})
+
+
+def shown_parts(assembly: Assembly, scene: Scene) -> list[Occurrence]:
+    """Parts that are neither hidden nor suppressed."""
+    return [part for part in assembly.parts() if part.uid not in scene.states]
+
+
+def model_points(assembly: Assembly, scene: Scene) -> NDArray[np.float64]:
+    """(N, 3) box corners of the shown parts, mm."""
+    corners = [assembly.corners(part) for part in shown_parts(assembly, scene)]
+    return np.concatenate(corners) if corners else np.zeros((0, 3))
+
+
+def resolve_part(assembly: Assembly, scene: Scene, part: Occurrence, look: str = "standard") -> Resolved:
+    given = scene.looks[look].assignments.get(part.uid)
+    if given is not None and given in scene.appearances:
+        return Resolved(scene.appearances[given], "part", {})
+    definition = assembly.definition_of(part)
+    inherited = next((node.color for node in assembly.ancestors(part.uid) if node.color), None)
+    color = part.color or inherited or definition.color
+    faces = {i: from_cad(face.color) for i, face in enumerate(definition.faces) if face.color}
+    if part.color or inherited:
+        faces = {}
+    if color is not None:
+        return Resolved(from_cad(color, definition.opacity), "from CAD", faces)
+    if len(faces) == len(definition.faces) and faces:
+        return Resolved(next(iter(faces.values())), "from CAD", faces)
+    return Resolved(NEUTRAL, "from CAD" if faces else "nothing yet", faces)
+
+
+def trace_inputs(
+    assembly: Assembly, scene: Scene, shot: Shot, size: tuple[int, int] | None = None, look: str = "standard"
+) -> TraceInputs:
+    """Resolve everything the tracer needs. Raises ValueError when no part is shown."""
+    appearances: dict[Appearance, int] = {}
+
+    def number(appearance: Appearance) -> int:
+        return appearances.setdefault(appearance, len(appearances))
+
+    parts = []
+    for part in shown_parts(assembly, scene):
+        found = resolve_part(assembly, scene, part, look)
+        parts.append(
+            TracePart(
+                mesh=assembly.definition_of(part).mesh,
+                matrix=tuple(float(v) for v in assembly.world[part.uid].reshape(-1)),
+                appearance=number(found.appearance),
+                faces={index: number(a) for index, a in found.faces.items() if a != found.appearance},
+            )
+        )
+    if not parts:
+        raise ValueError("Nothing is shown: bring at least one part back before taking a still.")
+    points = model_points(assembly, scene)
+    low, high = points.min(axis=0), points.max(axis=0)
+    cx, cy, cz = (float(v) for v in (low + high) / 2)
+    return TraceInputs(
+        parts=parts,
+        appearances=list(appearances),
+        lighting=scene.lighting,
+        camera=shot.camera,
+        width=size[0] if size else shot.width,
+        height=size[1] if size else shot.height,
+        floor_height=float(low[2]),
+        center=(cx, cy, cz),
+        radius=float(np.linalg.norm(high - low)) / 2,
+    )

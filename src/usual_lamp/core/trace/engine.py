@@ -1,0 +1,71 @@
+"""Finds the compiler library, sets the Mitsuba variant, and proves that both work on this machine."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+ENGINE_VERSION = "1"
+"""Raised whenever a change makes the same inputs give a different picture; kept with every still."""
+
+VARIANT = "llvm_ad_rgb"
+LIBRARIES = (
+    "/usr/lib/x86_64-linux-gnu/libLLVM.so.19.1",
+    "/usr/lib/aarch64-linux-gnu/libLLVM.so.19.1",
+    "/usr/lib/llvm-19/lib/libLLVM.so.1",
+)
+
+
+class EngineMissing(RuntimeError):
+    """The tracer cannot run here; the message says what to install."""
+
+
+def find_llvm() -> str:
+    """Path of LLVM 19. Older ones are refused (14) or abort while rendering (15, 16)."""
+    asked = os.environ.get("DRJIT_LIBLLVM_PATH")
+    for path in ([asked] if asked else []) + list(LIBRARIES):
+        if path and Path(path).exists():
+            return path
+    raise EngineMissing("The tracer needs LLVM 19. Install Debian's package libllvm19 and start again.")
+
+
+os.environ["DRJIT_LIBLLVM_PATH"] = find_llvm()
+
+import drjit as dr  # noqa: E402
+import mitsuba as mi  # noqa: E402
+
+mi.set_variant(VARIANT)
+mi.set_log_level(mi.LogLevel.Error)
+
+
+def limit_threads(count: int) -> None:
+    """Use at most this many cores for tracing in this process."""
+    dr.set_thread_count(max(1, count))
+
+
+PROOF = """
+from usual_lamp.core.trace import engine
+import mitsuba as mi, numpy as np
+image = np.array(mi.render(mi.load_dict(mi.cornell_box()), spp=1))
+assert image.shape[2] == 3 and np.isfinite(image).all() and image.mean() > 0.01
+"""
+
+
+def prove(seconds: float = 120.0) -> None:
+    """A small real render in a child process, since a bad compiler library aborts the process that uses it.
+
+    Raises EngineMissing with what to do.
+    """
+    try:
+        done = subprocess.run([sys.executable, "-c", PROOF], capture_output=True, timeout=seconds, check=False)
+    except subprocess.TimeoutExpired as error:
+        raise EngineMissing(f"The tracer's proof render did not finish in {seconds:.0f} s.") from error
+    if done.returncode != 0:
+        words = done.stderr.decode(errors="replace").strip().splitlines()
+        reason = words[-1] if words else f"signal {-done.returncode}"
+        raise EngineMissing(
+            f"The tracer's proof render failed ({reason}). Install Debian's package libllvm19, or unset "
+            "DRJIT_LIBLLVM_PATH if it points elsewhere."
+        )

@@ -1,0 +1,122 @@
+"""The surface model against physics: white furnace, Fresnel, reciprocity of sampling and evaluation."""
+
+import numpy as np
+import pytest
+
+from usual_lamp.core.appearance import Appearance, OpenPBR
+from usual_lamp.core.trace import microfacet, sampler
+from usual_lamp.core.trace.engine import dr, mi
+from usual_lamp.core.trace.surface import Surface
+from usual_lamp.core.trace.table import AppearanceTable
+
+N = 1 << 17
+ROUGHNESS = (0.02, 0.25, 0.5, 0.75, 1.0)
+COSINES = (1.0, 0.15)
+WHITE = dict(base_color=(1.0, 1.0, 1.0))
+FAMILIES = {
+    "diffuse": dict(WHITE),
+    "metal": dict(WHITE, base_metalness=1.0),
+    "dielectric": dict(WHITE, transmission_weight=1.0),
+    "thin dielectric": dict(WHITE, transmission_weight=1.0, geometry_thin_walled=True),
+}
+
+
+def surface(params: dict, wi: mi.Vector3f, inside: bool | mi.Bool = False) -> Surface:
+    table = AppearanceTable([Appearance(id="x", name="x", family="neutral", params=OpenPBR(**params))])
+    n = dr.width(wi)
+    flag = dr.full(mi.Bool, inside, n) if isinstance(inside, bool) else inside
+    return Surface(table, dr.zeros(mi.UInt32, n), dr.full(mi.Bool, True, n), wi, flag)
+
+
+def points(pair: int) -> mi.Point2f:
+    index = dr.arange(mi.UInt32, N)
+    return sampler.point(dr.full(mi.UInt32, 7, N), index, dr.full(mi.UInt32, pair, N))
+
+
+def view(cosine: float) -> mi.Vector3f:
+    return mi.Vector3f(np.full(N, np.sqrt(1 - cosine**2)), np.zeros(N), np.full(N, cosine))
+
+
+def albedo_in_uniform_light(params: dict, cosine: float, inside: bool = False) -> float:
+    s = surface(params, view(cosine), inside)
+    wo, _, valid = s.sample(points(0), points(1))
+    value, density = s.evaluate(wo)
+    return float(np.mean(np.array(dr.select(valid & (density > 0), value.x / density, 0.0))))
+
+
+def albedo_in_directional_light(params: dict, cosine: float) -> float:
+    """All that leaves, both sides, for light from one direction: views are drawn from the lobe that light would
+    sample, and weighted by the value seen from there, which is the BSDF with its arguments exchanged."""
+    light = view(cosine)
+    forward = surface(params, light)
+    out, _, valid = forward.sample(points(0), points(1))
+    _, density = forward.evaluate(out)
+    below = out.z < 0
+    # Seen from the far side the solid turns over: its inside is towards the viewer.
+    flip = mi.Vector3f(light.x, light.y, -light.z)
+    seen = surface(
+        params,
+        dr.select(below, mi.Vector3f(out.x, out.y, -out.z), out),
+        below & mi.Bool(not params.get("geometry_thin_walled", False)),
+    )
+    value, _ = seen.evaluate(dr.select(below, flip, light))
+    radiance_factor = dr.select(seen.inside, dr.square(1.5), 1.0)
+    ratio = value.x * dr.abs(out.z) / cosine / density * radiance_factor
+    return float(np.mean(np.array(dr.select(valid & (density > 1e-9), ratio, 0.0))))
+
+
+@pytest.mark.parametrize("cosine", COSINES)
+@pytest.mark.parametrize("roughness", ROUGHNESS)
+@pytest.mark.parametrize("family", FAMILIES)
+def test_white_furnace(family: str, roughness: float, cosine: float) -> None:
+    params = FAMILIES[family] | {"specular_roughness": roughness}
+    assert 0.98 <= albedo_in_uniform_light(params, cosine) <= 1.003
+    assert 0.98 <= albedo_in_directional_light(params, cosine) <= 1.006
+
+
+@pytest.mark.parametrize("roughness", ROUGHNESS)
+def test_white_furnace_from_inside_glass(roughness: float) -> None:
+    params = FAMILIES["dielectric"] | {"specular_roughness": roughness}
+    for cosine in (1.0, 0.8, 0.3):
+        assert 0.98 <= albedo_in_uniform_light(params, cosine, inside=True) <= 1.003
+
+
+@pytest.mark.parametrize("roughness", ROUGHNESS)
+@pytest.mark.parametrize("cosine", COSINES)
+def test_coat_never_gains(roughness: float, cosine: float) -> None:
+    for base in (0.0, 1.0):
+        params = WHITE | dict(base_metalness=base, coat_weight=1.0, coat_roughness=roughness)
+        assert 0.9 <= albedo_in_uniform_light(params, cosine) <= 1.003
+
+
+@pytest.mark.parametrize("n", [1.33, 1.5, 2.4])
+def test_fresnel_at_normal_incidence(n: float) -> None:
+    """((n - 1) / (n + 1))²: Born and Wolf, Principles of Optics, section 1.5."""
+    reflectance, _ = microfacet.dielectric(mi.Float(1.0), mi.Float(n))
+    assert reflectance[0] == pytest.approx(((n - 1) / (n + 1)) ** 2, rel=1e-5)
+
+
+def test_total_reflection_beyond_the_critical_angle() -> None:
+    critical = np.sqrt(1 - (1 / 1.5) ** 2)
+    reflectance, _ = microfacet.dielectric(mi.Float([critical - 0.01, critical + 0.01]), mi.Float(1 / 1.5))
+    assert reflectance[0] == 1.0 and reflectance[1] < 1.0
+
+
+@pytest.mark.parametrize("family", ["diffuse", "metal", "dielectric", "thin dielectric"])
+def test_density_integrates_to_one(family: str) -> None:
+    params = FAMILIES[family] | {"specular_roughness": 0.6}
+    s = surface(params, view(0.6))
+    u = points(3)
+    wo = mi.warp.square_to_uniform_sphere(u)
+    _, density = s.evaluate(wo)
+    total = float(np.mean(np.array(density)) * 4 * np.pi)
+    # A rough lobe sends some directions below the horizon, where they are dropped.
+    assert 0.85 < total <= 1.01
+
+
+def test_metal_edge_tint() -> None:
+    """F82-tint: at 82 degrees the reflectance is Schlick's times the tint (OpenPBR Surface 1.1, metal)."""
+    f0, tint, mu = mi.Color3f(0.9, 0.6, 0.3), mi.Color3f(0.8, 0.9, 1.0), 1 / 7
+    got = np.array(microfacet.metal(mi.Float(mu), f0, tint)).ravel()
+    schlick = np.array([0.9, 0.6, 0.3]) + (1 - np.array([0.9, 0.6, 0.3])) * (1 - mu) ** 5
+    assert got == pytest.approx(schlick * [0.8, 0.9, 1.0], rel=1e-4)
