@@ -48,7 +48,7 @@ class Camera(BaseModel):
         return np.stack([seen[:, 0] / safe / across, seen[:, 1] / safe / along, depth], axis=1)
 
 
-def three_quarter(azimuth: float = -30.0, elevation: float = 19.0) -> Array:
+def three_quarter(azimuth: float = -29.0, elevation: float = 15.0) -> Array:
     """Unit direction from the product towards a camera; degrees, azimuth 0 is the front (-y), + to the right."""
     a, e = np.radians([azimuth, elevation])
     return np.array([np.sin(a) * np.cos(e), -np.cos(a) * np.cos(e), np.sin(e)])

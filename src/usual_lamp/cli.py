@@ -1,0 +1,155 @@
+"""The command line: a STEP file in, a PNG out, through the same core and without a database.
+
+Exit codes: 0 done, 1 the file or the tracing failed, 2 wrong use, 130 stopped by Ctrl-C.
+"""
+
+from __future__ import annotations
+
+import fnmatch
+import sys
+import tempfile
+from pathlib import Path
+
+import click
+import numpy as np
+from tqdm import tqdm
+
+from usual_lamp import __version__
+from usual_lamp.core.appearance import SHELF
+from usual_lamp.core.assembly import Assembly, Mesh
+from usual_lamp.core.intake import IntakeError, IntakeResult, take_in
+from usual_lamp.core.light import LIGHTINGS
+from usual_lamp.core.scene import Assign, Scene, SetLighting, apply_edit, first_scene, trace_inputs
+
+
+class Size(click.ParamType):
+    name = "WIDTHxHEIGHT"
+
+    def convert(self, value: object, param: object, ctx: object) -> tuple[int, int]:
+        if isinstance(value, tuple):
+            return value
+        try:
+            width, height = (int(part) for part in str(value).lower().split("x"))
+        except ValueError:
+            self.fail(f"{value!r} is not a size like 1280x960")
+        if not (64 <= width <= 7680 and 64 <= height <= 7680):
+            self.fail("width and height must lie between 64 and 7680 pixels")
+        return width, height
+
+
+@click.group()
+@click.version_option(__version__, prog_name="Usual Lamp")
+def main() -> None:
+    """Photoreal design-review stills from CAD assemblies."""
+
+
+@main.command()
+@click.argument("file", type=click.Path(exists=True, dir_okay=False, path_type=Path))
+@click.option("-o", "--output", required=True, type=click.Path(dir_okay=False, path_type=Path), help="PNG to write.")
+@click.option("--size", type=Size(), default="1280x960", show_default=True, help="Pixels.")
+@click.option("--quality", type=click.Choice(["coarse", "fair", "fine"]), default="fair", show_default=True)
+@click.option("--light", type=click.Choice(list(LIGHTINGS)), default="panels", show_default=True)
+@click.option(
+    "--appearance",
+    "appearances",
+    multiple=True,
+    metavar="GLOB=NAME",
+    help="Give parts whose name matches GLOB a sample, e.g. 'Screw*=steel-machined'. May be repeated; later ones win.",
+)
+@click.option("--quiet", is_flag=True, help="No progress bar.")
+def still(
+    file: Path, output: Path, size: tuple[int, int], quality: str, light: str, appearances: tuple[str, ...], quiet: bool
+) -> None:
+    """Take a still of a STEP FILE."""
+    pairs = [parse_appearance(text) for text in appearances]
+    if output.suffix.lower() != ".png":
+        raise click.UsageError("--output must end in .png")
+    if not output.absolute().parent.is_dir():
+        raise click.UsageError(f"the folder {output.absolute().parent} does not exist")
+    with tempfile.TemporaryDirectory(prefix="usual-lamp-") as folder:
+        try:
+            result = intake(file, Path(folder), quiet)
+            scene = prepare(result.assembly, size, light, pairs)
+            write_still(result, scene, output, quality, quiet)
+        except IntakeError as error:
+            raise click.ClickException(str(error)) from error
+    click.echo(f"{output}", err=False)
+
+
+def parse_appearance(text: str) -> tuple[str, str]:
+    glob, separator, name = text.rpartition("=")
+    if not separator or not glob:
+        raise click.UsageError(f"--appearance {text!r}: write it as GLOB=NAME")
+    if name not in SHELF:
+        raise click.UsageError(f"--appearance: there is no sample {name!r}; there are {', '.join(SHELF)}")
+    return glob, name
+
+
+def intake(file: Path, folder: Path, quiet: bool) -> IntakeResult:
+    with tqdm(total=100, desc="Taking in", unit="%", disable=quiet, bar_format="{desc} {percentage:3.0f}% |{bar}| {postfix}") as bar:
+
+        def show(share: float, stage: str) -> None:
+            bar.set_postfix_str(stage, refresh=False)
+            bar.update(share * 100 - bar.n)
+
+        result = take_in(file, folder, progress=show)
+        bar.update(100 - bar.n)
+    for warning in result.assembly.warnings:
+        click.echo(f"Note: {warning}", err=True)
+    hidden = len(result.assembly.hidden_in_cad())
+    if hidden:
+        click.echo(f"Note: {hidden} parts hidden in CAD are left out.", err=True)
+    return result
+
+
+def prepare(assembly: Assembly, size: tuple[int, int], light: str, pairs: list[tuple[str, str]]) -> Scene:
+    """The first scene with the asked light and appearances, made by the same edits as on the desk."""
+    scene = first_scene(assembly, "file", size)
+    uids = {part.uid for part in assembly.parts()}
+    lighting = scene.lighting.model_copy(update={"surroundings": light})
+    scene, _ = apply_edit(scene, SetLighting(lighting=lighting), uids)
+    for glob, name in pairs:
+        found = [p.uid for p in assembly.parts() if fnmatch.fnmatch(p.name.lower(), glob.lower())]
+        if not found:
+            raise click.UsageError(f"--appearance: no part is called like {glob!r}")
+        edit = Assign(assignments=dict.fromkeys(found, name), define={name: SHELF[name]})
+        scene, _ = apply_edit(scene, edit, uids)
+    return scene
+
+
+def write_still(result: IntakeResult, scene: Scene, output: Path, quality: str, quiet: bool) -> None:
+    try:
+        from usual_lamp.core.trace.engine import ENGINE_VERSION
+    except RuntimeError as error:
+        raise click.ClickException(str(error)) from error
+    from usual_lamp.core.camera import exposure_scale
+    from usual_lamp.core.picture import Layers, develop, to_png
+    from usual_lamp.core.trace.still import SAMPLES, trace_still
+    from usual_lamp.core.trace.world import World
+
+    (shot,) = scene.shots.values()
+    inputs = trace_inputs(result.assembly, scene, shot)
+    world = World(inputs, lambda key: Mesh.from_bytes(result.blobs[key].read_bytes()))
+    samples = SAMPLES[quality]  # type: ignore[index]
+    sums = np.zeros(0, np.float32)
+    with tqdm(total=samples, desc="Tracing", unit=" samples", disable=quiet, bar_format="{desc} {percentage:3.0f}% |{bar}| {n:.0f} of {total} samples, {remaining} left") as bar:
+        for share, sums in trace_still(world, samples):
+            bar.update(share * samples - bar.n)
+    pixels = develop(Layers.from_sums(sums, samples), exposure_scale(shot.exposure), shot.tone)
+    words = {"Software": f"Usual Lamp {__version__}", "Engine": ENGINE_VERSION, "Samples": str(samples)}
+    output.write_bytes(to_png(pixels, words))
+
+
+def run() -> None:
+    try:
+        main(standalone_mode=False)
+    except click.exceptions.Abort:
+        click.echo("Stopped.", err=True)
+        sys.exit(130)
+    except click.ClickException as error:
+        error.show()
+        sys.exit(error.exit_code)
+
+
+if __name__ == "__main__":
+    run()
