@@ -66,7 +66,13 @@ def pump() -> Group:
             Part("Rotor", parts.rotor, "#E0612A", head_places(17.4, CENTRE), front=True),
             Part("Roller", parts.roller, "#C9CCCE", head_places(7.0, rollers), front=True),
             Part("Roller pin", parts.roller_pin, "#B9BDC0", head_places(22.0, rollers), front=True),
-            Part("Screw M4 x 12", lambda: parts.socket_screw(4.0, 12), "#D0D2D3", head_places(22.4, CENTRE), front=True),
+            Part(
+                "Screw M4 x 12",
+                lambda: parts.socket_screw(4.0, 12),
+                "#D0D2D3",
+                head_places(22.4, CENTRE),
+                front=True,
+            ),
         ],
     )
     head = Group(
@@ -76,9 +82,22 @@ def pump() -> Group:
             Part("Wear plate", parts.wear_plate, "#3A3D40", head_places(5.1, CENTRE), front=True),
             rotor,
             Part("Hose 6 x 9", parts.hose, "#EDE5D3", head_places(12.5, CENTRE), front=True),
-            Part("Hose barb", parts.hose_barb, "#D9B45A", [(parts.HEAD_X + x, parts.FRONT - 12.5, parts.HEAD_Z + 64) for x in (-19, 19)]),
-            Part("Head cover", parts.head_cover, "#E8F2F3", head_places(24.2, CENTRE), front=True, opacity=0.15),
-            Part("Screw M4 x 16", lambda: parts.socket_screw(4.0, 16), "#D0D2D3", head_places(29.4, parts.cover_screw_places()), front=True),
+            Part(
+                "Hose barb",
+                parts.hose_barb,
+                "#D9B45A",
+                [(parts.HEAD_X + x, parts.FRONT - 12.5, parts.HEAD_Z + 64) for x in (-19, 19)],
+            ),
+            Part(
+                "Head cover", parts.head_cover, "#E8F2F3", head_places(24.2, CENTRE), front=True, opacity=0.15
+            ),
+            Part(
+                "Screw M4 x 16",
+                lambda: parts.socket_screw(4.0, 16),
+                "#D0D2D3",
+                head_places(29.4, parts.cover_screw_places()),
+                front=True,
+            ),
             Part("Port marks", parts.port_print, "#2B2E31", head_places(24.0, [(0, 54.5)]), front=True),
         ],
     )
@@ -91,7 +110,13 @@ def pump() -> Group:
             Part("Base plate", parts.base_plate, "#2F3235"),
             Part("Foot", parts.foot, "#26282A", [(x, y, -5.0) for x in (-68.0, 68.0) for y in (-36.0, 36.0)]),
             Part("Nameplate", parts.nameplate, "#D5D7D8", [(-28.0, parts.FRONT, 11.0)], front=True),
-            Part("Nameplate print", parts.nameplate_print, "#2B2E31", [(-28.0, parts.FRONT - 1.0, 11.0)], front=True),
+            Part(
+                "Nameplate print",
+                parts.nameplate_print,
+                "#2B2E31",
+                [(-28.0, parts.FRONT - 1.0, 11.0)],
+                front=True,
+            ),
         ],
     )
     panel_screws = [(x, y) for x in (-20.0, 20.0) for y in (-56.5, 57.5)]
@@ -106,17 +131,31 @@ def pump() -> Group:
             Part("Display segments", parts.segments, "#7FE3F5", panel_places(3.2, [(0, 31)]), front=True),
             Part("Status lens", parts.status_lens, "#3DF06A", panel_places(4.6, [(-13.5, 11)]), front=True),
             Part("Status ring", parts.status_ring, "#C9CCCE", panel_places(4.5, [(-13.5, 11)]), front=True),
-            Part("Button, prime", parts.push_button, "#E4E4E1", panel_places(4.5, [(-10.5, -4.5)]), front=True),
-            Part("Button, start", parts.push_button, "#E0612A", panel_places(4.5, [(10.5, -4.5)]), front=True),
+            Part(
+                "Button, prime", parts.push_button, "#E4E4E1", panel_places(4.5, [(-10.5, -4.5)]), front=True
+            ),
+            Part(
+                "Button, start", parts.push_button, "#E0612A", panel_places(4.5, [(10.5, -4.5)]), front=True
+            ),
             Group(
                 "Knob",
                 [
-                    Part("Knob body", parts.knob_body, "#222426", panel_places(4.8, [(0, -33.5)]), front=True),
+                    Part(
+                        "Knob body", parts.knob_body, "#222426", panel_places(4.8, [(0, -33.5)]), front=True
+                    ),
                     Part("Knob cap", parts.knob_cap, "#C9CCCE", panel_places(18.8, [(0, -33.5)]), front=True),
-                    Part("Knob mark", parts.knob_mark, "#E0612A", panel_places(18.8, [(0, -33.5)]), front=True),
+                    Part(
+                        "Knob mark", parts.knob_mark, "#E0612A", panel_places(18.8, [(0, -33.5)]), front=True
+                    ),
                 ],
             ),
-            Part("Screw M3 x 8", lambda: parts.socket_screw(3.0, 8), "#D0D2D3", panel_places(4.5, panel_screws), front=True),
+            Part(
+                "Screw M3 x 8",
+                lambda: parts.socket_screw(3.0, 8),
+                "#D0D2D3",
+                panel_places(4.5, panel_screws),
+                front=True,
+            ),
         ],
     )
     board = [(x, y) for x in (-31.0, 31.0) for y in (-23.0, 23.0)]
@@ -125,18 +164,39 @@ def pump() -> Group:
         [
             Part("Motor 24 V", parts.motor, "#8D9093", [(parts.HEAD_X, -32.0, 88.0)]),
             Part("Gear, 18 teeth", lambda: parts.gear(18, 1.0, 8), "#C8B37A", [(parts.HEAD_X, -32.0, 74.0)]),
-            Part("Gear, 36 teeth", lambda: parts.gear(36, 1.0, 8), "#C8B37A", [(parts.HEAD_X, -32.0 + 27.0, 74.0)]),
+            Part(
+                "Gear, 36 teeth",
+                lambda: parts.gear(36, 1.0, 8),
+                "#C8B37A",
+                [(parts.HEAD_X, -32.0 + 27.0, 74.0)],
+            ),
             Part("Motor bracket", parts.bracket, "#9A9DA0", [(parts.HEAD_X, -20.0, 40.0)]),
             Part("Circuit board", parts.circuit_board, "#3F7A4C", [(30.0, 12.0, 30.0)]),
-            Part("Capacitor", parts.capacitor, "#4B6EA8", [(12.0, 12.0, 31.6), (26.0, 12.0, 31.6), (40.0, 12.0, 31.6)]),
+            Part(
+                "Capacitor",
+                parts.capacitor,
+                "#4B6EA8",
+                [(12.0, 12.0, 31.6), (26.0, 12.0, 31.6), (40.0, 12.0, 31.6)],
+            ),
             Part("Standoff", parts.standoff, "#C8B37A", [(30 + x, 12 + y, 18.0) for x, y in board]),
-            Part("Board screw M3 x 8", lambda: parts.socket_screw(3.0, 8), "#D0D2D3", [(30 + x, 12 + y, 31.6) for x, y in board]),
+            Part(
+                "Board screw M3 x 8",
+                lambda: parts.socket_screw(3.0, 8),
+                "#D0D2D3",
+                [(30 + x, 12 + y, 31.6) for x, y in board],
+            ),
         ],
     )
     shipping = Group(
         "Shipping aids",
         [
-            Part("Transport lock", parts.transport_lock, "#FF00C8", [(-100.0, -40.0, 10.0), (100.0, -40.0, 10.0)], hidden=True),
+            Part(
+                "Transport lock",
+                parts.transport_lock,
+                "#FF00C8",
+                [(-100.0, -40.0, 10.0), (100.0, -40.0, 10.0)],
+                hidden=True,
+            ),
             Part("Lifting jig", parts.lifting_jig, "#FFE000", [(0.0, 0.0, 175.0)], hidden=True),
         ],
     )
@@ -168,7 +228,9 @@ class Writer:
         self._name(label, part.name)
         channels = [int(part.color[i : i + 2], 16) / 255 for i in (1, 3, 5)]
         color = Quantity_Color(*channels, Quantity_TypeOfColor.Quantity_TOC_sRGB)
-        self.colors.SetColor(label, Quantity_ColorRGBA(color, part.opacity), XCAFDoc_ColorType.XCAFDoc_ColorSurf)
+        self.colors.SetColor(
+            label, Quantity_ColorRGBA(color, part.opacity), XCAFDoc_ColorType.XCAFDoc_ColorSurf
+        )
         if part.hidden:
             self.colors.SetVisibility(label, False)
         return [(label, location(place, part.front)) for place in part.places]

@@ -87,7 +87,8 @@ def head_cover() -> TopoDS_Shape:
 
 def cover_screw_places() -> list[tuple[float, float]]:
     return [
-        (COVER_SCREWS * math.cos(math.radians(a)), COVER_SCREWS * math.sin(math.radians(a))) for a in (45, 135, 225, 315)
+        (COVER_SCREWS * math.cos(math.radians(a)), COVER_SCREWS * math.sin(math.radians(a)))
+        for a in (45, 135, 225, 315)
     ]
 
 
@@ -143,7 +144,9 @@ def hose_barb() -> TopoDS_Shape:
 def socket_screw(thread: float, length: float) -> TopoDS_Shape:
     """ISO 4762 proportions: head as high as the thread, 1.5 times as wide (rounded to 0.5), hexagon socket."""
     head_radius, socket = thread * 0.86, {3.0: 2.5, 4.0: 3.0}[thread]
-    head = fillet(turned_part([(0, 0), (head_radius, 0), (head_radius, thread), (0, thread)]), 0.45, at(2, thread))
+    head = fillet(
+        turned_part([(0, 0), (head_radius, 0), (head_radius, thread), (0, thread)]), 0.45, at(2, thread)
+    )
     body = fuse(head, moved(disc(thread / 2, length, 0.3), z=-length))
     return cut(body, moved(prism(regular(6, socket), thread), z=thread * 0.45))
 
@@ -180,7 +183,15 @@ def segment(name: str) -> TopoDS_Shape:
     half, t = 2.55, 0.68
     bar = prism([(-half, 0), (-half + t, t), (half - t, t), (half, 0), (half - t, -t), (-half + t, -t)], 0.3)
     upright = turned(bar, 90, (0, 0, 1))
-    places = {"a": (0, 5.6), "g": (0, 0), "d": (0, -5.6), "f": (-2.8, 2.8), "b": (2.8, 2.8), "e": (-2.8, -2.8), "c": (2.8, -2.8)}
+    places = {
+        "a": (0, 5.6),
+        "g": (0, 0),
+        "d": (0, -5.6),
+        "f": (-2.8, 2.8),
+        "b": (2.8, 2.8),
+        "e": (-2.8, -2.8),
+        "c": (2.8, -2.8),
+    }
     x, y = places[name]
     return moved(bar if name in "agd" else upright, x=x, y=y + 1.2)
 
@@ -199,9 +210,12 @@ def push_button() -> TopoDS_Shape:
 
 def knob_body() -> TopoDS_Shape:
     """Skirt with grip flutes."""
-    body = fillet(turned_part([(0, 0), (15.2, 0), (15.2, 2.4), (13.6, 3.4), (12.9, 14), (0, 14)]), 0.8, at(2, 14))
+    body = fillet(
+        turned_part([(0, 0), (15.2, 0), (15.2, 2.4), (13.6, 3.4), (12.9, 14), (0, 14)]), 0.8, at(2, 14)
+    )
     flutes = [
-        moved(disc(1.5, 20), 14.1 * math.cos(math.tau * k / 24), 14.1 * math.sin(math.tau * k / 24), 3.6) for k in range(24)
+        moved(disc(1.5, 20), 14.1 * math.cos(math.tau * k / 24), 14.1 * math.sin(math.tau * k / 24), 3.6)
+        for k in range(24)
     ]
     return cut(body, compound(flutes))
 
@@ -274,7 +288,11 @@ def standoff() -> TopoDS_Shape:
 
 
 def bracket() -> TopoDS_Shape:
-    return fillet(fuse(box((-20, 0, 0), (40, 3, 30)), box((-20, 0, 0), (40, 24, 3))), 2.0, lambda a, b: along(0)(a, b) and a[1] > 2.5 and a[2] > 2.5)
+    return fillet(
+        fuse(box((-20, 0, 0), (40, 3, 30)), box((-20, 0, 0), (40, 24, 3))),
+        2.0,
+        lambda a, b: along(0)(a, b) and a[1] > 2.5 and a[2] > 2.5,
+    )
 
 
 def transport_lock() -> TopoDS_Shape:

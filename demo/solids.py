@@ -101,7 +101,9 @@ def moved(shape: TopoDS_Shape, x: float = 0.0, y: float = 0.0, z: float = 0.0) -
     return BRepBuilderAPI_Transform(shape, transform, True).Shape()
 
 
-def turned(shape: TopoDS_Shape, degrees: float, axis: Point = (0, 1, 0), about: Point = (0, 0, 0)) -> TopoDS_Shape:
+def turned(
+    shape: TopoDS_Shape, degrees: float, axis: Point = (0, 1, 0), about: Point = (0, 0, 0)
+) -> TopoDS_Shape:
     transform = gp_Trsf()
     transform.SetRotation(gp_Ax1(gp_Pnt(*about), gp_Dir(*axis)), math.radians(degrees))
     return BRepBuilderAPI_Transform(shape, transform, True).Shape()
@@ -120,7 +122,11 @@ def turned_part(profile: Sequence[tuple[float, float]]) -> TopoDS_Shape:
 def disc(radius: float, height: float, edge: float = 0.0, bore: float = 0.0) -> TopoDS_Shape:
     """A cylinder on z with bevelled rims, optionally bored."""
     e = edge
-    outer = [(radius - e, 0), (radius, e), (radius, height - e), (radius - e, height)] if e else [(radius, 0), (radius, height)]
+    outer = (
+        [(radius - e, 0), (radius, e), (radius, height - e), (radius - e, height)]
+        if e
+        else [(radius, 0), (radius, height)]
+    )
     return turned_part([(bore, 0), *outer, (bore, height)])
 
 
@@ -142,7 +148,10 @@ def prism(points: Sequence[tuple[float, float]], height: float) -> TopoDS_Shape:
 def regular(sides: int, across_flats: float) -> list[tuple[float, float]]:
     radius = across_flats / 2 / math.cos(math.pi / sides)
     return [
-        (radius * math.cos(2 * math.pi * (k + 0.5) / sides), radius * math.sin(2 * math.pi * (k + 0.5) / sides))
+        (
+            radius * math.cos(2 * math.pi * (k + 0.5) / sides),
+            radius * math.sin(2 * math.pi * (k + 0.5) / sides),
+        )
         for k in range(sides)
     ]
 
@@ -179,5 +188,3 @@ def text(words: str, size: float, height: float = 0.25) -> TopoDS_Shape:
     BRepBndLib.Add_s(solid, bounds)
     low, high = bounds.CornerMin(), bounds.CornerMax()
     return moved(solid, -(low.X() + high.X()) / 2, -low.Y(), 0)
-
-

@@ -17,8 +17,10 @@ from tqdm import tqdm
 from usual_lamp import __version__
 from usual_lamp.core.appearance import SHELF
 from usual_lamp.core.assembly import Assembly, Mesh
+from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.core.intake import IntakeError, IntakeResult, take_in
 from usual_lamp.core.light import LIGHTINGS
+from usual_lamp.core.quality import SAMPLES
 from usual_lamp.core.scene import Assign, Scene, SetLighting, apply_edit, first_scene, trace_inputs
 
 
@@ -45,7 +47,9 @@ def main() -> None:
 
 @main.command()
 @click.argument("file", type=click.Path(exists=True, dir_okay=False, path_type=Path))
-@click.option("-o", "--output", required=True, type=click.Path(dir_okay=False, path_type=Path), help="PNG to write.")
+@click.option(
+    "-o", "--output", required=True, type=click.Path(dir_okay=False, path_type=Path), help="PNG to write."
+)
 @click.option("--size", type=Size(), default="1280x960", show_default=True, help="Pixels.")
 @click.option("--quality", type=click.Choice(["coarse", "fair", "fine"]), default="fair", show_default=True)
 @click.option("--light", type=click.Choice(list(LIGHTINGS)), default="panels", show_default=True)
@@ -58,7 +62,13 @@ def main() -> None:
 )
 @click.option("--quiet", is_flag=True, help="No progress bar.")
 def still(
-    file: Path, output: Path, size: tuple[int, int], quality: str, light: str, appearances: tuple[str, ...], quiet: bool
+    file: Path,
+    output: Path,
+    size: tuple[int, int],
+    quality: str,
+    light: str,
+    appearances: tuple[str, ...],
+    quiet: bool,
 ) -> None:
     """Take a still of a STEP FILE."""
     pairs = [parse_appearance(text) for text in appearances]
@@ -86,7 +96,13 @@ def parse_appearance(text: str) -> tuple[str, str]:
 
 
 def intake(file: Path, folder: Path, quiet: bool) -> IntakeResult:
-    with tqdm(total=100, desc="Taking in", unit="%", disable=quiet, bar_format="{desc} {percentage:3.0f}% |{bar}| {postfix}") as bar:
+    with tqdm(
+        total=100,
+        desc="Taking in",
+        unit="%",
+        disable=quiet,
+        bar_format="{desc} {percentage:3.0f}% |{bar}| {postfix}",
+    ) as bar:
 
         def show(share: float, stage: str) -> None:
             bar.set_postfix_str(stage, refresh=False)
@@ -119,12 +135,12 @@ def prepare(assembly: Assembly, size: tuple[int, int], light: str, pairs: list[t
 
 def write_still(result: IntakeResult, scene: Scene, output: Path, quality: str, quiet: bool) -> None:
     try:
-        from usual_lamp.core.trace.engine import ENGINE_VERSION
+        from usual_lamp.core.trace import engine  # noqa: F401  (chooses the variant, or says what is missing)
     except RuntimeError as error:
         raise click.ClickException(str(error)) from error
     from usual_lamp.core.camera import exposure_scale
     from usual_lamp.core.picture import Layers, develop, to_png
-    from usual_lamp.core.trace.still import SAMPLES, trace_still
+    from usual_lamp.core.trace.still import trace_still
     from usual_lamp.core.trace.world import World
 
     (shot,) = scene.shots.values()
@@ -132,7 +148,13 @@ def write_still(result: IntakeResult, scene: Scene, output: Path, quality: str, 
     world = World(inputs, lambda key: Mesh.from_bytes(result.blobs[key].read_bytes()))
     samples = SAMPLES[quality]  # type: ignore[index]
     sums = np.zeros(0, np.float32)
-    with tqdm(total=samples, desc="Tracing", unit=" samples", disable=quiet, bar_format="{desc} {percentage:3.0f}% |{bar}| {n:.0f} of {total} samples, {remaining} left") as bar:
+    with tqdm(
+        total=samples,
+        desc="Tracing",
+        unit=" samples",
+        disable=quiet,
+        bar_format="{desc} {percentage:3.0f}% |{bar}| {n:.0f} of {total} samples, {remaining} left",
+    ) as bar:
         for share, sums in trace_still(world, samples):
             bar.update(share * samples - bar.n)
     pixels = develop(Layers.from_sums(sums, samples), exposure_scale(shot.exposure), shot.tone)

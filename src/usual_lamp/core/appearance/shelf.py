@@ -11,7 +11,9 @@ from usual_lamp.core.appearance.openpbr import Appearance, Family, OpenPBR, hex_
 FAMILIES: tuple[Family, ...] = ("metal", "plastic", "paint", "glass", "rubber", "glow")
 
 
-def _sample(id: str, name: str, family: Family, color: str, **params: float | bool | tuple[float, ...]) -> Appearance:
+def _sample(
+    id: str, name: str, family: Family, color: str, **params: float | bool | tuple[float, ...]
+) -> Appearance:
     values = {"base_color": hex_to_linear(color), **params}
     return Appearance(id=id, name=name, family=family, params=OpenPBR.model_validate(values))
 

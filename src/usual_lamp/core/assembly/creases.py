@@ -18,7 +18,9 @@ def crease_segments(
     """(E, 2, 3) mm, each crease once, from (V, 3), (V, 3) and (T, 3)."""
     if not len(triangles):
         return np.zeros((0, 2, 3), np.float32)
-    sides = np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]]).astype(np.int64)
+    sides = np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]]).astype(
+        np.int64
+    )
     ordered = np.sort(sides, axis=1)
     code = ordered[:, 0] * len(positions) + ordered[:, 1]
     _, first, counts = np.unique(code, return_index=True, return_counts=True)

@@ -61,7 +61,9 @@ def write_assembly(tree, warnings: list[str], units: str, request: dict) -> None
         say(progress=0.45 + 0.3 * (done + 1) / total, stage=f"tessellating, {done + 1} of {total}")
     folder = Path(request["folder"])
     bare = {key: d.shape for key, d in tree.definitions.items()}
-    meshes = shapes.export_arrays(bare, folder, lambda share: say(progress=0.75 + 0.1 * share, stage="meshes"))
+    meshes = shapes.export_arrays(
+        bare, folder, lambda share: say(progress=0.75 + 0.1 * share, stage="meshes")
+    )
     definitions = {}
     for done, (key, definition) in enumerate(tree.definitions.items()):
         definitions[key] = describe(definition, meshes[key], boxes[key], folder)

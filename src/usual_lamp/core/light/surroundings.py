@@ -17,6 +17,8 @@ LightingName = Literal["panels", "overcast", "overhead"]
 Array = NDArray[np.float64]
 UPWARD_ILLUMINANCE = 2600.0
 """lx on a level surface facing up, at brightness 1: a well-lit photographic table."""
+REFERENCE_EV = 9.3
+"""The exposure at which these lightings look right, and at which a backdrop shows exactly in its own colour."""
 
 
 @dataclass(frozen=True)
@@ -120,7 +122,11 @@ def directions(height: int) -> Array:
     azimuth = (np.arange(2 * height) + 0.5)[None, :] * np.pi / height - np.pi
     sine = np.sin(polar)
     return np.stack(
-        [sine * np.sin(azimuth), -sine * np.cos(azimuth), np.broadcast_to(np.cos(polar), (height, 2 * height))],
+        [
+            sine * np.sin(azimuth),
+            -sine * np.cos(azimuth),
+            np.broadcast_to(np.cos(polar), (height, 2 * height)),
+        ],
         axis=-1,
     )
 

@@ -31,7 +31,8 @@ def srgb_encode(linear: Image) -> Image:
     """IEC 61966-2-1: linear light 0..1 to encoded values 0..1; values outside are clipped."""
     clipped = np.clip(linear, 0.0, 1.0)
     return np.asarray(
-        np.where(clipped <= 0.0031308, clipped * 12.92, 1.055 * clipped ** (1 / 2.4) - 0.055), dtype=np.float32
+        np.where(clipped <= 0.0031308, clipped * 12.92, 1.055 * clipped ** (1 / 2.4) - 0.055),
+        dtype=np.float32,
     )
 
 

@@ -12,7 +12,14 @@ from usual_lamp.core.scene.edits import (
     SetStates,
     apply_edit,
 )
-from usual_lamp.core.scene.resolution import Resolved, first_scene, model_points, resolve_part, shown_parts, trace_inputs
+from usual_lamp.core.scene.resolution import (
+    Resolved,
+    first_scene,
+    model_points,
+    resolve_part,
+    shown_parts,
+    trace_inputs,
+)
 
 __all__ = [
     "AnyEdit",

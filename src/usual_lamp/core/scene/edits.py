@@ -14,7 +14,6 @@ from pydantic import Field
 from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.scene.document import Frozen, Lighting, PartState, Scene, Shot
 
-
 T = TypeVar("T")
 
 
@@ -35,7 +34,9 @@ class Assign(Frozen):
     kind: Literal["assign"] = "assign"
     look: str = "standard"
     assignments: dict[str, str | None] = Field(min_length=1)
-    define: dict[str, Appearance | None] = Field(default={}, description="appearances to keep (or drop, null)")
+    define: dict[str, Appearance | None] = Field(
+        default={}, description="appearances to keep (or drop, null)"
+    )
 
 
 class ChangeAppearance(Frozen):
@@ -107,9 +108,7 @@ def _assign(scene: Scene, edit: Assign, parts: Collection[str]) -> tuple[Scene, 
     return changed, Assign(look=edit.look, assignments=back, define=back_define)
 
 
-def _change_appearance(
-    scene: Scene, edit: ChangeAppearance, parts: Collection[str]
-) -> tuple[Scene, AnyEdit]:
+def _change_appearance(scene: Scene, edit: ChangeAppearance, parts: Collection[str]) -> tuple[Scene, AnyEdit]:
     before = scene.appearances.get(edit.appearance.id)
     if before is None:
         raise EditRefused("That appearance is not in use in this review any more.")
@@ -125,7 +124,9 @@ def _set_shot(scene: Scene, edit: SetShot, parts: Collection[str]) -> tuple[Scen
     before = scene.shots.get(edit.id)
     if before is None:
         raise EditRefused("That shot is not in this review any more.")
-    return scene.model_copy(update={"shots": scene.shots | {edit.id: edit.shot}}), SetShot(id=edit.id, shot=before)
+    return scene.model_copy(update={"shots": scene.shots | {edit.id: edit.shot}}), SetShot(
+        id=edit.id, shot=before
+    )
 
 
 _RULES: dict[type, Callable[[Scene, Any, Collection[str]], tuple[Scene, AnyEdit]]] = {

@@ -7,9 +7,6 @@ import subprocess
 import sys
 from pathlib import Path
 
-ENGINE_VERSION = "1"
-"""Raised whenever a change makes the same inputs give a different picture; kept with every still."""
-
 VARIANT = "llvm_ad_rgb"
 LIBRARIES = (
     "/usr/lib/x86_64-linux-gnu/libLLVM.so.19.1",
@@ -59,7 +56,9 @@ def prove(seconds: float = 120.0) -> None:
     Raises EngineMissing with what to do.
     """
     try:
-        done = subprocess.run([sys.executable, "-c", PROOF], capture_output=True, timeout=seconds, check=False)
+        done = subprocess.run(
+            [sys.executable, "-c", PROOF], capture_output=True, timeout=seconds, check=False
+        )
     except subprocess.TimeoutExpired as error:
         raise EngineMissing(f"The tracer's proof render did not finish in {seconds:.0f} s.") from error
     if done.returncode != 0:

@@ -73,9 +73,7 @@ def trace(world: World, ray: mi.Ray3f, sampler: PixelSampler, backdrop: mi.Color
         tint=backdrop / dr.maximum(bottom, 1e-4),
     )
     bounce = Bounce(world, bottom, clamp)
-    (path,) = dr.while_loop(
-        state=(path,), cond=lambda p: p.active, body=lambda p: (bounce(p),), label="path"
-    )
+    (path,) = dr.while_loop(state=(path,), cond=lambda p: p.active, body=lambda p: (bounce(p),), label="path")
     return path
 
 
@@ -151,7 +149,9 @@ class Bounce:
         met = dr.select(backdrop, self.bottom * dr.select(p.open, p.tint, 1.0), met)
         self._add(p, p.beta * met, p.active)
         behind_open = behind & p.open
-        p.albedo = dr.select(behind_open, dr.minimum(self.bottom * p.tint / self.bottom.y * 0.6, 1.0), p.albedo)
+        p.albedo = dr.select(
+            behind_open, dr.minimum(self.bottom * p.tint / self.bottom.y * 0.6, 1.0), p.albedo
+        )
 
     def _add(self, p: Path, light: mi.Color3f, active: mi.Bool) -> None:
         peak = dr.max(light)
@@ -166,7 +166,14 @@ class Bounce:
         p.beta = dr.select(first, p.beta * floor.opacity, p.beta)
 
     def _guides(
-        self, p: Path, s: Surface, floor: Floor, frame: mi.Frame3f, flip: mi.Bool, hit: mi.Bool, on_floor: mi.Bool
+        self,
+        p: Path,
+        s: Surface,
+        floor: Floor,
+        frame: mi.Frame3f,
+        flip: mi.Bool,
+        hit: mi.Bool,
+        on_floor: mi.Bool,
     ) -> None:
         solid = hit & p.open & ~s.clear
         color = dr.lerp(s.base, s.tint, s.glass)
@@ -232,7 +239,9 @@ class Bounce:
         walks_on = hit & ~on_floor & s.clear & through
         p.beta *= weight
         p.last_point = dr.select(walks_on, p.last_point, si.p)
-        floor_density = dr.select(mirrored, 0.0, dr.maximum(direction.z, 0.0) * dr.inv_pi * (1 - floor.mirror))
+        floor_density = dr.select(
+            mirrored, 0.0, dr.maximum(direction.z, 0.0) * dr.inv_pi * (1 - floor.mirror)
+        )
         p.last_density = dr.select(walks_on, p.last_density, dr.select(on_floor, floor_density, density))
         p.open &= walks_on
         p.from_floor = dr.select(walks_on, p.from_floor, on_floor & mirrored)

@@ -3,37 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from usual_lamp.core.trace.tiles import CHANNELS, Tile, passes, tiles, trace_block
+from usual_lamp.core.trace.plan import CHANNELS, units
+from usual_lamp.core.trace.tiles import trace_block
 from usual_lamp.core.trace.world import World
-
-Quality = Literal["coarse", "fair", "fine"]
-SAMPLES: dict[Quality, int] = {"coarse": 16, "fair": 64, "fine": 256}
-
-
-@dataclass(frozen=True)
-class Unit:
-    """One unit of work: a tile times a range of samples."""
-
-    tile: Tile
-    start: int
-    stop: int
-
-    @property
-    def pixel_samples(self) -> int:
-        return self.tile.width * self.tile.height * (self.stop - self.start)
-
-
-def units(width: int, height: int, samples: int) -> Iterator[Unit]:
-    """All units of a still, pass by pass, so that the whole picture gets finer together."""
-    for start, stop in passes(samples):
-        for tile in tiles(width, height):
-            yield Unit(tile, start, stop)
 
 
 def trace_still(world: World, samples: int) -> Iterator[tuple[float, NDArray[np.float32]]]:

@@ -63,7 +63,10 @@ class Surface:
         self.spec_i = self.specular_weight * self._curve("reflected_curve", cos)
         self.total_i = self._total(cos, self.inside)
         self.coat_i = self._curve("coat_curve", cos)
-        opaque, glass = (1 - self.metalness) * (1 - self.transmission), (1 - self.metalness) * self.transmission
+        opaque, glass = (
+            (1 - self.metalness) * (1 - self.transmission),
+            (1 - self.metalness) * self.transmission,
+        )
         under = 1 - self.coat * self.coat_i
         f0 = luminance(self.base)
         lost = (1 - self.mirror_i) * dr.square(f0)
@@ -118,7 +121,10 @@ class Surface:
         rest, glass = self._fresnel(half)
         f = (rest + self.glass * glass) * lobe
 
-        mirror_o, spec_o = self._curve("mirror_curve", cos), self.specular_weight * self._curve("reflected_curve", cos)
+        mirror_o, spec_o = (
+            self._curve("mirror_curve", cos),
+            self.specular_weight * self._curve("reflected_curve", cos),
+        )
         mean = self.base + (mi.Color3f(1.0) - self.base) * (1.0 / 21.0)
         bounces = dr.square(mean) * self.mirror_average / (1 - mean * (1 - self.mirror_average))
         f += self.metalness * bounces * _coupled(self.mirror_i, mirror_o, self.mirror_average, cos)

@@ -1,59 +1,22 @@
-"""Tiles and blocks: the unit of work is a tile times a range of samples, and its result is a plain sum.
-
-Samples are indexed by (pixel, sample), so the sum over blocks is the same picture however the work is cut.
-"""
+"""Traces one unit of work, a tile times a range of samples, into plain sums (see `plan`)."""
 
 from __future__ import annotations
-
-from collections.abc import Iterator
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from usual_lamp.core.camera import exposure_scale
+from usual_lamp.core.light.surroundings import REFERENCE_EV
 from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.integrator import trace
+from usual_lamp.core.trace.plan import CHANNELS, Tile
 from usual_lamp.core.trace.sampler import PixelSampler, mix
-from usual_lamp.core.trace.world import REFERENCE_EV, World
+from usual_lamp.core.trace.world import World
 
-CHANNELS = 9
-"""Per pixel: colour (cd/m², linear Rec. 709), albedo, normal (world); three each."""
-TILE = 256
 CLAMP_OVER_WHITE = 24.0
 """Light after two or more bounces is held under this many times the recorded white per sample."""
 
 Sums = NDArray[np.float32]
-
-
-@dataclass(frozen=True)
-class Tile:
-    x: int
-    y: int
-    width: int
-    height: int
-
-
-def tiles(width: int, height: int, size: int = TILE) -> list[Tile]:
-    """Tiles that cover a picture, middle first, so that a growing picture shows the product early."""
-    found = [
-        Tile(x, y, min(size, width - x), min(size, height - y))
-        for y in range(0, height, size)
-        for x in range(0, width, size)
-    ]
-    middle = np.array([width, height]) / 2
-    return sorted(
-        found, key=lambda t: float(np.linalg.norm([t.x + t.width / 2, t.y + t.height / 2] - middle))
-    )
-
-
-def passes(samples: int, size: int = 8) -> Iterator[tuple[int, int]]:
-    """Sample ranges [start, stop): small ones first, for a picture early."""
-    start, step = 0, 2
-    while start < samples:
-        stop = min(start + step, samples)
-        yield start, stop
-        start, step = stop, min(step * 2, size)
 
 
 def trace_block(world: World, tile: Tile, start: int, stop: int, seed: int = 0, clamp: bool = True) -> Sums:
@@ -67,7 +30,10 @@ def trace_block(world: World, tile: Tile, start: int, stop: int, seed: int = 0, 
     x = pixel - row * dr.opaque(mi.UInt32, tile.width) + dr.opaque(mi.UInt32, tile.x)
     y = row + dr.opaque(mi.UInt32, tile.y)
     place = y * dr.opaque(mi.UInt32, width) + x
-    sampler = PixelSampler(mix(place ^ dr.opaque(mi.UInt32, seed * 0x9E3779B9 & 0xFFFFFFFF)), number + dr.opaque(mi.UInt32, start))
+    sampler = PixelSampler(
+        mix(place ^ dr.opaque(mi.UInt32, seed * 0x9E3779B9 & 0xFFFFFFFF)),
+        number + dr.opaque(mi.UInt32, start),
+    )
     jitter = sampler.next_2d()
     s = (mi.Float(x) + jitter.x) / dr.opaque(mi.Float, width)
     t = (mi.Float(y) + jitter.y) / dr.opaque(mi.Float, height)
@@ -75,7 +41,9 @@ def trace_block(world: World, tile: Tile, start: int, stop: int, seed: int = 0, 
     top = mi.Color3f(*(dr.opaque(mi.Float, float(v)) for v in world.top))
     bottom = mi.Color3f(*(dr.opaque(mi.Float, float(v)) for v in world.bottom))
     limit = CLAMP_OVER_WHITE / exposure_scale(REFERENCE_EV) if clamp else float("inf")
-    path = trace(world, ray, sampler, dr.lerp(top, bottom, dr.square(t) * (3 - 2 * t)), dr.opaque(mi.Float, limit))
+    path = trace(
+        world, ray, sampler, dr.lerp(top, bottom, dr.square(t) * (3 - 2 * t)), dr.opaque(mi.Float, limit)
+    )
     # One kernel for the whole loop; without this each reduction would run it again.
     dr.eval(path.light, path.albedo, path.normal)
     sums = [

@@ -11,14 +11,13 @@ from usual_lamp.core.appearance import NEUTRAL, Appearance, hex_to_linear
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.camera import exposure_scale
 from usual_lamp.core.light import irradiance, surroundings_map
+from usual_lamp.core.light.surroundings import REFERENCE_EV
 from usual_lamp.core.scene.resolution import TraceInputs, TracePart
 from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.table import AppearanceTable
 
 FLOOR_REACH = 14.0
 """Radius of the floor disc in model radii; beyond it the backdrop takes over."""
-REFERENCE_EV = 9.3
-"""The exposure at which a backdrop shows exactly in its own colour."""
 
 MapToWorld = NDArray[np.float64]
 MeshOf = Callable[[str], Mesh]
@@ -27,7 +26,9 @@ MeshOf = Callable[[str], Mesh]
 class World:
     """A Mitsuba scene plus the tables and numbers that our integrator reads."""
 
-    def __init__(self, inputs: TraceInputs, mesh_of: MeshOf, surroundings: NDArray[np.float32] | None = None) -> None:
+    def __init__(
+        self, inputs: TraceInputs, mesh_of: MeshOf, surroundings: NDArray[np.float32] | None = None
+    ) -> None:
         """`surroundings` replaces the lighting's map (H, W, 3 in cd/m², as in `light`); used for measurements."""
         self.inputs = inputs
         lighting = inputs.lighting
@@ -52,13 +53,17 @@ class World:
             numbers.append(self.floor_index)
         light = surroundings if surroundings is not None else surroundings_map(lighting.surroundings)
         light = light * np.float32(lighting.brightness)
-        self.floor_albedo = np.clip(self.bottom * np.pi / np.maximum(irradiance(light, (0, 0, 1)), 1e-6), 0.0, 0.95)
+        self.floor_albedo = np.clip(
+            self.bottom * np.pi / np.maximum(irradiance(light, (0, 0, 1)), 1e-6), 0.0, 0.95
+        )
         if surroundings is None:
             light = light.copy()
             light[light.shape[0] // 2 :] = self.bottom
         self.light = light
         scene = {f"shape{i}": shape for i, shape in enumerate(shapes)}
-        self.scene = mi.load_dict({"type": "scene", "surroundings": surroundings_emitter(light, lighting.turn), **scene})
+        self.scene = mi.load_dict(
+            {"type": "scene", "surroundings": surroundings_emitter(light, lighting.turn), **scene}
+        )
         self.shape_numbers = number_table(self.scene, shapes, numbers)
 
     def appearance_of(self, si: mi.SurfaceInteraction3f, active: mi.Bool) -> mi.UInt32:
@@ -81,9 +86,7 @@ def number_table(scene: mi.Scene, shapes: list[mi.Shape], numbers: list[int]) ->
     return result
 
 
-def part_shapes(
-    part: TracePart, mesh: Mesh, appearances: list[Appearance]
-) -> list[tuple[int, mi.Mesh]]:
+def part_shapes(part: TracePart, mesh: Mesh, appearances: list[Appearance]) -> list[tuple[int, mi.Mesh]]:
     """One shape for each appearance the part wears, in world space."""
     matrix = np.array(part.matrix).reshape(4, 4)
     positions = mesh.positions @ matrix[:3, :3].T.astype(np.float32) + matrix[:3, 3].astype(np.float32)

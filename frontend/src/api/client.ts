@@ -1,0 +1,53 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+export const api = createClient<paths>({ baseUrl: "/" });
+
+type Schemas = components["schemas"];
+export type Appearance = Schemas["Appearance"];
+export type OpenPBR = Schemas["OpenPBR"];
+export type Camera = Schemas["Camera"];
+export type Lighting = Schemas["Lighting"];
+export type Model = Schemas["Model"];
+export type Node = Schemas["Node"];
+export type ReviewLine = Schemas["ReviewLine"];
+export type IntakeLine = Schemas["IntakeLine"];
+export type Sample = Schemas["Sample"];
+export type Scene = Schemas["Scene"];
+export type Shot = Schemas["Shot"];
+export type Standing = Schemas["Standing"];
+export type StillLine = Schemas["StillLine"];
+export type Edit = Schemas["EditBody"]["edit"];
+export type PartState = "hidden" | "suppressed";
+export type Quality = "coarse" | "fair" | "fine";
+
+/** A failed request, in the server's own words (RFC 9457 `detail`). */
+export class ApiProblem extends Error {
+  constructor(
+    message: string,
+    readonly status: number,
+  ) {
+    super(message);
+  }
+}
+
+interface Outcome<T> {
+  data?: T;
+  error?: unknown;
+  response: Response;
+}
+
+/** The data of a reply, or an ApiProblem thrown. */
+export async function taken<T>(request: Promise<Outcome<T>>): Promise<T> {
+  let outcome: Outcome<T>;
+  try {
+    outcome = await request;
+  } catch {
+    throw new ApiProblem("Usual Lamp does not answer. If it was stopped, start it with ./lamp up.", 0);
+  }
+  if (!outcome.response.ok) {
+    const detail = (outcome.error as { detail?: string } | undefined)?.detail;
+    throw new ApiProblem(detail ?? `The server answered ${outcome.response.status}.`, outcome.response.status);
+  }
+  return outcome.data as T;
+}

@@ -1,0 +1,117 @@
+import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { toast } from "sonner";
+import { type ApiProblem, api, type Edit, type Standing, taken } from "./client";
+
+const at = (review_id: string) => ({ params: { path: { review_id } } });
+const still = (still_id: string) => ({ params: { path: { still_id } } });
+
+export function useReviews(refetch: boolean) {
+  return useQuery({
+    queryKey: ["reviews"],
+    queryFn: () => taken(api.GET("/api/reviews")),
+    staleTime: 0,
+    refetchInterval: refetch ? 1500 : false,
+  });
+}
+
+export function useReview(id: string) {
+  return useQuery({ queryKey: ["review", id], queryFn: () => taken(api.GET("/api/reviews/{review_id}", at(id))) });
+}
+
+export function useStanding(id: string) {
+  return useQuery({
+    queryKey: ["scene", id],
+    queryFn: () => taken(api.GET("/api/reviews/{review_id}/scene", at(id))),
+  });
+}
+
+export function useStills(id: string) {
+  return useQuery({
+    queryKey: ["stills", id],
+    queryFn: () => taken(api.GET("/api/reviews/{review_id}/stills", at(id))),
+    select: (found) => found.stills,
+  });
+}
+
+export function useShelf() {
+  return useQuery({ queryKey: ["shelf"], queryFn: () => taken(api.GET("/api/shelf")) });
+}
+
+export function useLightings() {
+  return useQuery({
+    queryKey: ["lightings"],
+    queryFn: () => taken(api.GET("/api/lightings")),
+    select: (found) => found.lightings,
+  });
+}
+
+/** Newer standings win: an answer that was overtaken must not take the desk back. */
+export function keepStanding(client: QueryClient, id: string, next: Standing) {
+  client.setQueryData<Standing>(["scene", id], (known) => (known && known.seq > next.seq ? known : next));
+  client.invalidateQueries({ queryKey: ["stills", id] });
+}
+
+const complain = (problem: Error) => {
+  toast.error(problem.message);
+};
+
+/** Sends edits one after the other; undo and redo go the same way. */
+export function useEditing(id: string) {
+  const client = useQueryClient();
+  const settle = {
+    scope: { id: `edits-${id}` },
+    onSuccess: (next: Standing) => keepStanding(client, id, next),
+    onError: (problem: ApiProblem) => {
+      complain(problem);
+      client.invalidateQueries({ queryKey: ["scene", id] });
+    },
+  };
+  const edit = useMutation({
+    mutationFn: (change: Edit) =>
+      taken(api.POST("/api/reviews/{review_id}/edits", { ...at(id), body: { edit: change } })),
+    ...settle,
+  });
+  const undo = useMutation({
+    mutationFn: () => taken(api.POST("/api/reviews/{review_id}/undo", at(id))),
+    ...settle,
+  });
+  const redo = useMutation({
+    mutationFn: () => taken(api.POST("/api/reviews/{review_id}/redo", at(id))),
+    ...settle,
+  });
+  return {
+    edit: edit.mutate,
+    undo: undo.mutate,
+    redo: redo.mutate,
+    saving: edit.isPending || undo.isPending || redo.isPending,
+    failed: edit.isError,
+  };
+}
+
+/** A request that changes something, followed by fetching what it changed. */
+export function useAct(key: string[]) {
+  const client = useQueryClient();
+  const run = useMutation({
+    mutationFn: (request: () => Promise<unknown>) => request(),
+    onSuccess: () => client.invalidateQueries({ queryKey: key }),
+    onError: complain,
+  });
+  return run.mutateAsync;
+}
+
+export const actions = {
+  take: (id: string, body: { shot: string; quality: "coarse" | "fair" | "fine"; width: number; height: number }) =>
+    taken(api.POST("/api/reviews/{review_id}/stills", { ...at(id), body })),
+  pause: (id: string) => taken(api.POST("/api/stills/{still_id}/pause", still(id))),
+  resume: (id: string) => taken(api.POST("/api/stills/{still_id}/resume", still(id))),
+  stop: (id: string) => taken(api.POST("/api/stills/{still_id}/stop", still(id))),
+  removeStill: (id: string) => taken(api.DELETE("/api/stills/{still_id}", still(id))),
+  restoreStill: (id: string) => taken(api.POST("/api/stills/{still_id}/restore", still(id))),
+  rename: (id: string, name: string) =>
+    taken(api.PATCH("/api/reviews/{review_id}", { ...at(id), body: { name } })),
+  copy: (id: string) => taken(api.POST("/api/reviews/{review_id}/copy", at(id))),
+  remove: (id: string) => taken(api.DELETE("/api/reviews/{review_id}", at(id))),
+  restore: (id: string) => taken(api.POST("/api/reviews/{review_id}/restore", at(id))),
+  stopIntake: (intake_id: string) =>
+    taken(api.POST("/api/intakes/{intake_id}/stop", { params: { path: { intake_id } } })),
+};

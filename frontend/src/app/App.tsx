@@ -1,0 +1,33 @@
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { Tooltip } from "radix-ui";
+import { Toaster } from "sonner";
+import { Route, Switch } from "wouter";
+import { DeskPage } from "../desk/DeskPage";
+import { ReviewsPage } from "../reviews/ReviewsPage";
+
+const client = new QueryClient({
+  defaultOptions: { queries: { staleTime: Number.POSITIVE_INFINITY, retry: 1, refetchOnWindowFocus: false } },
+});
+
+export function App() {
+  return (
+    <QueryClientProvider client={client}>
+      <Tooltip.Provider delayDuration={500}>
+        <Switch>
+          <Route path="/reviews/:id">{(route) => <DeskPage key={route.id} reviewId={route.id} />}</Route>
+          <Route>
+            <ReviewsPage />
+          </Route>
+        </Switch>
+        <Toaster
+          position="bottom-center"
+          offset={54}
+          toastOptions={{
+            className: "!rounded-md !border-rule-strong !bg-sheet !font-sans !text-[13px] !text-ink !shadow-lg",
+            actionButtonStyle: { background: "var(--color-mark)" },
+          }}
+        />
+      </Tooltip.Provider>
+    </QueryClientProvider>
+  );
+}

@@ -1,0 +1,218 @@
+import { Slider, Tooltip } from "radix-ui";
+import { type ButtonHTMLAttributes, type ReactNode, useEffect, useState } from "react";
+
+interface HintProps {
+  text: string;
+  keys?: string;
+  children: ReactNode;
+}
+
+/** A tooltip that names what a control does and its key. */
+export function Hint({ text, keys, children }: HintProps) {
+  return (
+    <Tooltip.Root>
+      <Tooltip.Trigger asChild>{children}</Tooltip.Trigger>
+      <Tooltip.Portal>
+        <Tooltip.Content
+          sideOffset={5}
+          collisionPadding={8}
+          className="z-50 max-w-64 rounded-sm bg-ink px-2 py-1 text-[12px] text-white shadow-lg"
+        >
+          {text}
+          {keys && <span className="figures ml-2 text-white/70">{keys}</span>}
+        </Tooltip.Content>
+      </Tooltip.Portal>
+    </Tooltip.Root>
+  );
+}
+
+type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement> & { look?: "mark" | "plain" | "ink" | "text" };
+
+const LOOKS = {
+  mark: "border border-mark bg-white text-mark hover:bg-mark-soft",
+  plain: "border border-rule-strong bg-white hover:bg-sheet",
+  ink: "border border-ink bg-ink text-white hover:bg-ink/90",
+  text: "text-mark underline-offset-2 hover:underline !px-0",
+};
+
+export function Button({ look = "plain", className = "", ...rest }: ButtonProps) {
+  return (
+    <button
+      type="button"
+      className={`h-[27px] cursor-pointer whitespace-nowrap rounded-md px-2.5 font-medium disabled:cursor-default disabled:opacity-45 ${LOOKS[look]} ${className}`}
+      {...rest}
+    />
+  );
+}
+
+interface IconButtonProps extends ButtonHTMLAttributes<HTMLButtonElement> {
+  label: string;
+  keys?: string;
+}
+
+export function IconButton({ label, keys, className = "", ...rest }: IconButtonProps) {
+  return (
+    <Hint text={label} keys={keys}>
+      <button
+        type="button"
+        aria-label={label}
+        className={`grid h-7 w-7 cursor-pointer place-items-center rounded-md text-ink-2 hover:bg-sunk hover:text-ink disabled:cursor-default disabled:opacity-35 ${className}`}
+        {...rest}
+      />
+    </Hint>
+  );
+}
+
+interface AmountProps {
+  label: string;
+  value: number;
+  min: number;
+  max: number;
+  step: number;
+  unit?: string;
+  digits?: number;
+  /** Position of the slider for a value; for quantities felt on another scale. */
+  scale?: (value: number) => number;
+  unscale?: (position: number) => number;
+  disabled?: boolean;
+  onPreview?: (value: number) => void;
+  onCommit: (value: number) => void;
+}
+
+/** A labelled quantity: slider and number field. Previews while dragged, commits once. */
+export function Amount(props: AmountProps) {
+  const { label, value, min, max, step, unit = "", digits = 2, disabled, onPreview, onCommit } = props;
+  const scale = props.scale ?? ((v: number) => v);
+  const unscale = props.unscale ?? ((v: number) => v);
+  const [shown, setShown] = useState(value);
+  useEffect(() => setShown(value), [value]);
+  const clamp = (v: number) => Math.min(max, Math.max(min, Number(v.toFixed(4))));
+  return (
+    <div className="grid grid-cols-[96px_1fr_66px] items-center gap-2">
+      <span className={disabled ? "text-ink-3" : ""}>{label}</span>
+      <Slider.Root
+        className="relative flex h-4 touch-none items-center"
+        value={[scale(shown)]}
+        min={scale(min)}
+        max={scale(max)}
+        step={step}
+        disabled={disabled}
+        onValueChange={([v]) => {
+          const next = clamp(unscale(v ?? 0));
+          setShown(next);
+          onPreview?.(next);
+        }}
+        onValueCommit={([v]) => onCommit(clamp(unscale(v ?? 0)))}
+      >
+        <Slider.Track className="relative h-[3px] grow rounded-sm bg-rule-strong">
+          <Slider.Range className="absolute h-full rounded-sm bg-ink data-disabled:bg-ink-3" />
+        </Slider.Track>
+        <Slider.Thumb
+          aria-label={label}
+          className="block h-[13px] w-[5px] cursor-ew-resize rounded-[1px] bg-ink data-disabled:bg-ink-3"
+        />
+      </Slider.Root>
+      <NumberField label={label} value={shown} digits={digits} unit={unit} disabled={disabled} onCommit={(v) => onCommit(clamp(v))} />
+    </div>
+  );
+}
+
+interface NumberFieldProps {
+  label: string;
+  value: number;
+  digits?: number;
+  unit?: string;
+  disabled?: boolean;
+  onCommit: (value: number) => void;
+}
+
+/** A number with its unit; Enter or leaving it commits, Escape takes it back. */
+export function NumberField({ label, value, digits = 0, unit = "", disabled, onCommit }: NumberFieldProps) {
+  const text = value.toFixed(digits);
+  const [draft, setDraft] = useState<string>();
+  const commit = () => {
+    const parsed = Number((draft ?? "").replace(",", ".").replace(/[^\d.+-]/g, ""));
+    if (draft !== undefined && draft.trim() !== "" && Number.isFinite(parsed) && parsed !== value) onCommit(parsed);
+    setDraft(undefined);
+  };
+  return (
+    <span className="figures flex items-baseline justify-end gap-1 border-b border-rule-strong pb-px">
+      <input
+        aria-label={label}
+        inputMode="decimal"
+        disabled={disabled}
+        className="w-full min-w-0 bg-transparent text-right disabled:text-ink-3"
+        value={draft ?? text}
+        onFocus={(event) => event.target.select()}
+        onChange={(event) => setDraft(event.target.value)}
+        onBlur={commit}
+        onKeyDown={(event) => {
+          if (event.key === "Enter") event.currentTarget.blur();
+          if (event.key === "Escape") setDraft(undefined);
+          event.stopPropagation();
+        }}
+      />
+      {unit && <span className="text-ink-2">{unit}</span>}
+    </span>
+  );
+}
+
+interface ColorFieldProps {
+  label: string;
+  value: string;
+  disabled?: boolean;
+  onPreview?: (hex: string) => void;
+  onCommit: (hex: string) => void;
+}
+
+/** A colour as sRGB hex: picker and text. */
+export function ColorField({ label, value, disabled, onPreview, onCommit }: ColorFieldProps) {
+  const [draft, setDraft] = useState<string>();
+  const shown = draft ?? value;
+  const valid = /^#?[0-9a-fA-F]{6}$/.test(shown);
+  const commit = (text: string) => {
+    const hex = `#${text.replace("#", "").toUpperCase()}`;
+    if (/^#[0-9A-F]{6}$/.test(hex) && hex !== value.toUpperCase()) onCommit(hex);
+    setDraft(undefined);
+  };
+  return (
+    <div className="grid grid-cols-[96px_1fr_66px] items-center gap-2">
+      <span>{label}</span>
+      <input
+        type="color"
+        aria-label={`${label}, picker`}
+        disabled={disabled}
+        className="h-[17px] w-full cursor-pointer border border-rule-strong bg-transparent p-0 [&::-webkit-color-swatch]:border-0 [&::-webkit-color-swatch-wrapper]:p-0"
+        value={valid ? (shown.startsWith("#") ? shown : `#${shown}`) : value}
+        onChange={(event) => {
+          setDraft(event.target.value.toUpperCase());
+          onPreview?.(event.target.value);
+        }}
+        onBlur={() => draft !== undefined && commit(draft)}
+      />
+      <input
+        aria-label={`${label}, hex`}
+        disabled={disabled}
+        className={`figures w-full border-b bg-transparent pb-px text-right ${valid ? "border-rule-strong" : "border-stop"}`}
+        value={shown.toUpperCase()}
+        onChange={(event) => setDraft(event.target.value)}
+        onBlur={() => commit(shown)}
+        onKeyDown={(event) => {
+          if (event.key === "Enter") event.currentTarget.blur();
+          if (event.key === "Escape") setDraft(undefined);
+          event.stopPropagation();
+        }}
+      />
+    </div>
+  );
+}
+
+export function Mark() {
+  return (
+    <svg width="24" height="20" viewBox="0 0 24 20" aria-hidden="true">
+      <path d="M3 11a9 9 0 0 1 18 0z" fill="#23272E" />
+      <path d="M8 13.2h8" stroke="#E4931B" strokeWidth="2.4" strokeLinecap="round" />
+      <path d="M2 18.5h20" stroke="#23272E" strokeWidth="1.6" />
+    </svg>
+  );
+}

@@ -1,0 +1,206 @@
+import { useEffect, useRef, useState } from "react";
+import { Vector3 } from "three";
+import type { Lighting, Model, Standing } from "../api/client";
+import { useDesk } from "../desk/deskStore";
+import { turned, type View, viewOf } from "./camera";
+import { Stage } from "./stage";
+
+interface Props {
+  model: Model;
+  standing: Standing;
+  shotId: string;
+  onStage: (stage: Stage | undefined) => void;
+}
+
+const TURN_PER_PIXEL = 0.0065;
+
+/** The picture on the desk, framed like the shot. */
+export function Viewport({ model, standing, shotId, onStage }: Props) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const [stage, setStage] = useState<Stage>();
+  const [ready, setReady] = useState(false);
+  const [problem, setProblem] = useState<string>();
+  const chosen = useDesk((state) => state.chosen);
+  const hovered = useDesk((state) => state.hovered);
+  const view = useDesk((state) => state.view);
+  const previews = useDesk((state) => state.previews);
+  const lightingPreview = useDesk((state) => state.lightingPreview);
+  const shot = standing.scene.shots[shotId]!;
+
+  useEffect(() => {
+    let made: Stage;
+    try {
+      made = new Stage(canvas.current!);
+    } catch {
+      setProblem("This browser cannot draw in 3D (WebGL is off). Turn it on, or take a still: tracing needs no WebGL.");
+      return;
+    }
+    setStage(made);
+    onStage(made);
+    made.load(model).then(
+      () => setReady(true),
+      () => setProblem("Some meshes could not be loaded. Reload the page to try again."),
+    );
+    const watch = new ResizeObserver(([entry]) => made.resize(entry!.contentRect.width, entry!.contentRect.height));
+    watch.observe(canvas.current!);
+    return () => {
+      watch.disconnect();
+      onStage(undefined);
+      made.dispose();
+    };
+  }, [model, onStage]);
+
+  useEffect(() => {
+    if (!useDesk.getState().view) useDesk.setState({ view: viewOf(shot.camera) });
+  }, [shot.camera]);
+  useEffect(() => {
+    if (stage && ready) stage.dress(standing, previews);
+  }, [stage, ready, standing, previews]);
+  useEffect(() => {
+    const lighting = { ...standing.scene.lighting, ...lightingPreview } as Required<Lighting>;
+    stage?.light(lighting, shot.exposure ?? 9.3, shot.tone ?? "neutral").catch(() => setProblem("The light could not be loaded."));
+  }, [stage, standing.scene.lighting, lightingPreview, shot.exposure, shot.tone]);
+  useEffect(() => {
+    if (view) stage?.look(view);
+  }, [stage, view]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: visibility decides which outlines there are
+  useEffect(() => {
+    if (ready) stage?.choose(chosen);
+  }, [stage, ready, chosen, standing]);
+  useEffect(() => {
+    if (ready) stage?.hover(hovered);
+  }, [stage, ready, hovered]);
+  usePointer(canvas, stage);
+
+  return (
+    <>
+      <canvas
+        ref={canvas}
+        tabIndex={0}
+        aria-label="Picture of the assembly. Drag to turn, right drag to move, wheel to zoom, click to choose."
+        data-ready={ready}
+        className="absolute inset-0 h-full w-full touch-none outline-offset-4"
+      />
+      {!ready && !problem && (
+        <div className="absolute inset-0 grid place-items-center bg-mat/60 text-ink">Fetching the meshes…</div>
+      )}
+      {problem && <div className="absolute inset-0 grid place-items-center bg-sheet p-8 text-center">{problem}</div>}
+    </>
+  );
+}
+
+/** Left drag turns, right or Shift drag moves, wheel zooms at the pointer, click chooses, double-click focuses. */
+function usePointer(ref: React.RefObject<HTMLCanvasElement | null>, stage: Stage | undefined) {
+  useEffect(() => {
+    const canvas = ref.current;
+    if (!canvas || !stage) return;
+    const stop = new AbortController();
+    const options = { signal: stop.signal };
+    const desk = () => useDesk.getState();
+    let drag: { x: number; y: number; button: number; moved: boolean; view: View } | undefined;
+    let hoverFrame = 0;
+
+    const place = (event: MouseEvent): [number, number] => {
+      const box = canvas.getBoundingClientRect();
+      return [((event.clientX - box.left) / box.width) * 2 - 1, 1 - ((event.clientY - box.top) / box.height) * 2];
+    };
+    canvas.addEventListener(
+      "pointerdown",
+      (event) => {
+        const view = desk().view;
+        if (!view) return;
+        canvas.setPointerCapture(event.pointerId);
+        drag = { x: event.clientX, y: event.clientY, button: event.shiftKey ? 2 : event.button, moved: false, view };
+      },
+      options,
+    );
+    canvas.addEventListener(
+      "pointermove",
+      (event) => {
+        if (!drag) {
+          cancelAnimationFrame(hoverFrame);
+          hoverFrame = requestAnimationFrame(() => useDesk.setState({ hovered: stage.pick(...place(event))?.uid }));
+          return;
+        }
+        const dx = event.clientX - drag.x;
+        const dy = event.clientY - drag.y;
+        if (!drag.moved && Math.hypot(dx, dy) < 4) return;
+        drag.moved = true;
+        const next =
+          drag.button === 0
+            ? turned(drag.view, -dx * TURN_PER_PIXEL, dy * TURN_PER_PIXEL)
+            : moved(drag.view, dx / canvas.clientWidth, dy / canvas.clientWidth);
+        useDesk.setState({ view: next });
+      },
+      options,
+    );
+    canvas.addEventListener(
+      "pointerup",
+      (event) => {
+        const ended = drag;
+        drag = undefined;
+        if (!ended || ended.moved || ended.button === 1) return;
+        const uid = stage.pick(...place(event))?.uid;
+        if (event.ctrlKey || event.metaKey || event.shiftKey) {
+          if (uid) desk().toggle([uid]);
+        } else desk().choose(uid ? [uid] : []);
+      },
+      options,
+    );
+    canvas.addEventListener("pointerleave", () => useDesk.setState({ hovered: undefined }), options);
+    canvas.addEventListener("contextmenu", (event) => event.preventDefault(), options);
+    canvas.addEventListener(
+      "dblclick",
+      (event) => {
+        const hit = stage.pick(...place(event));
+        const view = desk().view;
+        if (!hit || !view) return;
+        const arm = view.position.clone().sub(view.target).multiplyScalar(0.6);
+        useDesk.setState({ view: { ...view, target: hit.point, position: hit.point.clone().add(arm) } });
+      },
+      options,
+    );
+    canvas.addEventListener(
+      "wheel",
+      (event) => {
+        event.preventDefault();
+        const view = desk().view;
+        if (!view) return;
+        const factor = Math.exp(Math.max(-1, Math.min(1, event.deltaY * 0.0012)));
+        useDesk.setState({ view: zoomed(view, factor, place(event), stage.aspect) });
+      },
+      { ...options, passive: false },
+    );
+    return () => {
+      stop.abort();
+      cancelAnimationFrame(hoverFrame);
+    };
+  }, [ref, stage]);
+}
+
+/** Shift the view in the picture's plane; shares of the frame's width. */
+function moved(view: View, dx: number, dy: number): View {
+  const { right, up, distance } = axes(view);
+  const width = (36 / view.focal) * distance;
+  const shift = right.multiplyScalar(-dx * width).addScaledVector(up, dy * width);
+  return { ...view, position: view.position.clone().add(shift), target: view.target.clone().add(shift) };
+}
+
+/** Scale the distance, holding what lies under the pointer. */
+function zoomed(view: View, factor: number, [x, y]: [number, number], aspect: number): View {
+  const { right, up, distance } = axes(view);
+  const half = (18 / view.focal) * distance * (1 - factor);
+  const shift = right.multiplyScalar(x * half).addScaledVector(up, (y * half) / aspect);
+  const target = view.target.clone().add(shift);
+  const arm = view.position.clone().sub(view.target).multiplyScalar(factor);
+  return { ...view, target, position: target.clone().add(arm) };
+}
+
+function axes(view: View) {
+  const forward = view.target.clone().sub(view.position);
+  const distance = forward.length();
+  forward.normalize();
+  const right = forward.clone().cross(new Vector3(0, 0, 1)).normalize();
+  const up = right.clone().cross(forward);
+  return { right, up, distance };
+}

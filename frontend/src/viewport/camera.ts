@@ -1,0 +1,94 @@
+import { Vector3 } from "three";
+import type { Camera } from "../api/client";
+
+export const FILM_WIDTH = 36;
+
+/** Where the desk looks from: a shot's camera, or one on the way between shots. */
+export interface View {
+  position: Vector3;
+  target: Vector3;
+  focal: number;
+  parallel: boolean;
+}
+
+export function viewOf(camera: Camera): View {
+  return {
+    position: new Vector3(...camera.position),
+    target: new Vector3(...camera.target),
+    focal: camera.focal_length ?? 85,
+    parallel: false,
+  };
+}
+
+export function cameraOf(view: View): Camera {
+  const round = (v: Vector3): [number, number, number] => [+v.x.toFixed(4), +v.y.toFixed(4), +v.z.toFixed(4)];
+  return { position: round(view.position), target: round(view.target), focal_length: view.focal };
+}
+
+export function sameView(view: View, camera: Camera): boolean {
+  const other = viewOf(camera);
+  const near = other.position.distanceTo(other.target) * 1e-4;
+  return (
+    view.position.distanceTo(other.position) < near &&
+    view.target.distanceTo(other.target) < near &&
+    Math.abs(view.focal - other.focal) < 0.01
+  );
+}
+
+/** The six principal views, as directions from the product to the viewer (front is -y, up is z). */
+export const SIX_VIEWS = {
+  front: new Vector3(0, -1, 0),
+  back: new Vector3(0, 1, 0),
+  left: new Vector3(-1, 0, 0),
+  right: new Vector3(1, 0, 0),
+  top: new Vector3(0, 0, 1),
+  under: new Vector3(0, 0, -1),
+};
+export type SixView = keyof typeof SIX_VIEWS;
+
+const STEEPEST = 0.9999;
+
+/** Turn about the target: yaw about the vertical, pitch up to straight above or below. Radians. */
+export function turned(view: View, yaw: number, pitch: number): View {
+  const arm = view.position.clone().sub(view.target);
+  const length = arm.length();
+  const azimuth = Math.atan2(arm.x, -arm.y) + yaw;
+  const limit = Math.asin(STEEPEST);
+  const elevation = Math.min(limit, Math.max(-limit, Math.asin(arm.z / length) + pitch));
+  const out = new Vector3(
+    Math.sin(azimuth) * Math.cos(elevation),
+    -Math.cos(azimuth) * Math.cos(elevation),
+    Math.sin(elevation),
+  );
+  return { ...view, position: view.target.clone().addScaledVector(out, length) };
+}
+
+/** Look along a direction, keeping target and distance. */
+export function alongDirection(view: View, direction: Vector3): View {
+  const length = view.position.distanceTo(view.target);
+  const d = direction.clone();
+  // Straight up or down has no azimuth: a hair off keeps the front at the bottom of the picture.
+  if (Math.abs(d.z) > STEEPEST) d.set(0, -Math.sqrt(1 - STEEPEST ** 2), Math.sign(d.z) * STEEPEST).normalize();
+  return { ...view, position: view.target.clone().addScaledVector(d, length) };
+}
+
+/** Move so that points fill the frame. `fill` is the share of the frame's width or height. */
+export function fitted(view: View, points: Vector3[], aspect: number, fill = 0.82): View {
+  if (points.length === 0) return view;
+  const forward = view.target.clone().sub(view.position).normalize();
+  const right = new Vector3().crossVectors(forward, new Vector3(0, 0, 1)).normalize();
+  const up = new Vector3().crossVectors(right, forward);
+  const center = points.reduce((sum, p) => sum.add(p), new Vector3()).divideScalar(points.length);
+  const across = FILM_WIDTH / 2 / view.focal;
+  let distance = 1;
+  for (const p of points) {
+    const d = p.clone().sub(center);
+    const depth = view.parallel ? 0 : d.dot(forward);
+    distance = Math.max(
+      distance,
+      Math.abs(d.dot(right)) / across / fill - depth,
+      (Math.abs(d.dot(up)) * aspect) / across / fill - depth,
+    );
+  }
+  return { ...view, target: center, position: center.clone().addScaledVector(forward, -distance) };
+}

@@ -1,0 +1,95 @@
+import {
+  type Box3,
+  Mesh,
+  MeshBasicMaterial,
+  OrthographicCamera,
+  PlaneGeometry,
+  type Scene,
+  ShaderMaterial,
+  Vector3,
+  type WebGLRenderer,
+  WebGLRenderTarget,
+} from "three";
+
+const SIZE = 256;
+
+const DEPTH = new ShaderMaterial({
+  vertexShader: "varying float h; void main() { vec4 p = modelViewMatrix * vec4(position, 1.0); h = -p.z; gl_Position = projectionMatrix * p; }",
+  fragmentShader: "uniform float reach; varying float h; void main() { gl_FragColor = vec4(vec3(0.0), exp(-3.0 * h / reach)); }",
+  uniforms: { reach: { value: 1 } },
+  side: 2,
+});
+
+const BLUR = new ShaderMaterial({
+  vertexShader: "varying vec2 at; void main() { at = uv; gl_Position = vec4(position.xy, 0.0, 1.0); }",
+  fragmentShader: `
+    uniform sampler2D map; uniform vec2 step; varying vec2 at;
+    void main() {
+      float sum = 0.0, weights = 0.0;
+      for (int k = -12; k <= 12; k++) {
+        float w = exp(-float(k * k) / 60.0);
+        sum += w * texture2D(map, at + step * float(k)).a; weights += w;
+      }
+      gl_FragColor = vec4(vec3(0.0), sum / weights);
+    }`,
+  uniforms: { map: { value: null }, step: { value: null } },
+  depthTest: false,
+  depthWrite: false,
+});
+
+/** A soft shadow on the floor: how near the product is above it, seen from below and blurred. */
+export class ContactShadow {
+  readonly mesh: Mesh;
+  private readonly targets = [new WebGLRenderTarget(SIZE, SIZE), new WebGLRenderTarget(SIZE, SIZE)] as const;
+  private readonly camera = new OrthographicCamera();
+  private readonly quad = new Mesh(new PlaneGeometry(2, 2), BLUR);
+
+  constructor() {
+    const material = new MeshBasicMaterial({ map: this.targets[0].texture, transparent: true, opacity: 0.75, depthWrite: false });
+    material.toneMapped = false;
+    this.mesh = new Mesh(new PlaneGeometry(1, 1), material);
+    this.mesh.renderOrder = -5;
+  }
+
+  /** Draw it anew for what `scene` shows inside `bounds`; mm. */
+  update(renderer: WebGLRenderer, scene: Scene, bounds: Box3, floor: number) {
+    const center = bounds.getCenter(new Vector3());
+    const size = bounds.getSize(new Vector3());
+    const half = Math.max(size.x, size.y) * 0.95 + 1;
+    Object.assign(this.camera, { left: -half, right: half, top: half, bottom: -half, near: 0, far: size.z + 2 });
+    this.camera.position.set(center.x, center.y, floor - 1);
+    this.camera.up.set(0, 1, 0);
+    this.camera.lookAt(center.x, center.y, floor + 1);
+    this.camera.updateProjectionMatrix();
+    this.mesh.position.set(center.x, center.y, floor - size.length() * 2e-4);
+    // Seen from below, left and right are exchanged.
+    this.mesh.scale.set(-2 * half, 2 * half, 1);
+    (this.mesh.material as MeshBasicMaterial).side = 2;
+
+    const shown = this.mesh.visible;
+    this.mesh.visible = false;
+    DEPTH.uniforms.reach!.value = size.z * 0.6;
+    scene.overrideMaterial = DEPTH;
+    renderer.setRenderTarget(this.targets[0]);
+    renderer.setClearColor(0x000000, 0);
+    renderer.clear();
+    renderer.render(scene, this.camera);
+    scene.overrideMaterial = null;
+    for (const [from, to, step] of [
+      [0, 1, [1.2 / SIZE, 0]],
+      [1, 0, [0, 1.2 / SIZE]],
+    ] as const) {
+      BLUR.uniforms.map!.value = this.targets[from].texture;
+      BLUR.uniforms.step!.value = { x: step[0], y: step[1] };
+      renderer.setRenderTarget(this.targets[to]);
+      renderer.clear();
+      renderer.render(this.quad, this.camera);
+    }
+    renderer.setRenderTarget(null);
+    this.mesh.visible = shown;
+  }
+
+  dispose() {
+    for (const target of this.targets) target.dispose();
+  }
+}

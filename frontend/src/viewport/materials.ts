@@ -1,0 +1,32 @@
+import { Color, DoubleSide, FrontSide, MeshPhysicalMaterial } from "three";
+import type { Appearance, OpenPBR } from "../api/client";
+import { exposureScale, REFERENCE_EV } from "./exposure";
+
+/** The nearest that the shaded picture can show of an appearance. */
+export function toMaterial(appearance: Appearance): MeshPhysicalMaterial {
+  const material = new MeshPhysicalMaterial();
+  applyParams(material, appearance.params as Required<OpenPBR>);
+  return material;
+}
+
+export function applyParams(material: MeshPhysicalMaterial, p: Required<OpenPBR>) {
+  const glass = p.transmission_weight * (1 - p.base_metalness);
+  const color = new Color(...p.base_color).multiplyScalar(p.base_weight);
+  material.color.copy(glass > 0 ? color.lerp(new Color(...p.transmission_color), glass) : color);
+  material.metalness = p.base_metalness;
+  material.roughness = Math.max(p.specular_roughness, 0.04);
+  material.ior = Math.min(Math.max(p.specular_ior, 1), 2.333);
+  material.specularIntensity = p.specular_weight;
+  material.specularColor.setRGB(...p.specular_color);
+  material.clearcoat = p.coat_weight;
+  material.clearcoatRoughness = p.coat_roughness;
+  const light = p.emission_luminance * exposureScale(REFERENCE_EV);
+  material.emissive.setRGB(...p.emission_color).multiplyScalar(light);
+  // Real refraction needs a second pass over the whole scene; a see-through wall is close enough here.
+  const clear = glass > 0.5 && p.specular_roughness < 0.3;
+  material.transparent = clear;
+  material.opacity = clear ? 0.2 : 1;
+  material.depthWrite = !clear;
+  material.side = clear ? FrontSide : DoubleSide;
+  material.needsUpdate = true;
+}

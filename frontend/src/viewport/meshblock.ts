@@ -1,0 +1,61 @@
+import { BufferAttribute, BufferGeometry } from "three";
+import { computeBoundsTree, disposeBoundsTree } from "three-mesh-bvh";
+
+BufferGeometry.prototype.computeBoundsTree = computeBoundsTree;
+BufferGeometry.prototype.disposeBoundsTree = disposeBoundsTree;
+
+export interface PartMesh {
+  surface: BufferGeometry;
+  creases: BufferGeometry;
+  /** First triangle and count of each face. */
+  faceRanges: Uint32Array;
+}
+
+interface ArraySpec {
+  type: "f4" | "u4";
+  shape: number[];
+  offset: number;
+}
+
+/** Views a mesh block's arrays without copying. Throws when the bytes are not a mesh block. */
+export function parseMeshBlock(block: ArrayBuffer): Record<string, Float32Array | Uint32Array> {
+  const magic = new TextDecoder().decode(new Uint8Array(block, 0, 4));
+  if (magic !== "ULM1") throw new Error("not a mesh block");
+  const length = new DataView(block).getUint32(4, true);
+  const header = JSON.parse(new TextDecoder().decode(new Uint8Array(block, 8, length))) as Record<string, ArraySpec>;
+  const arrays: Record<string, Float32Array | Uint32Array> = {};
+  for (const [name, { type, shape, offset }] of Object.entries(header)) {
+    const size = shape.reduce((a, b) => a * b, 1);
+    const View = type === "f4" ? Float32Array : Uint32Array;
+    arrays[name] = new View(block, 8 + length + offset, size);
+  }
+  return arrays;
+}
+
+export function toPartMesh(block: ArrayBuffer): PartMesh {
+  const arrays = parseMeshBlock(block);
+  const surface = new BufferGeometry();
+  surface.setAttribute("position", new BufferAttribute(arrays.positions!, 3));
+  surface.setAttribute("normal", new BufferAttribute(arrays.normals!, 3));
+  surface.setIndex(new BufferAttribute(arrays.triangles!, 1));
+  surface.computeBoundingSphere();
+  const creases = new BufferGeometry();
+  creases.setAttribute("position", new BufferAttribute(arrays.edges!, 3));
+  return { surface, creases, faceRanges: arrays.face_ranges as Uint32Array };
+}
+
+const loaded = new Map<string, Promise<PartMesh>>();
+
+/** A definition's mesh, fetched once; blobs never change. */
+export function loadMesh(sha256: string): Promise<PartMesh> {
+  let mesh = loaded.get(sha256);
+  if (!mesh) {
+    mesh = fetch(`/api/blobs/${sha256}`).then(async (reply) => {
+      if (!reply.ok) throw new Error(`mesh ${reply.status}`);
+      return toPartMesh(await reply.arrayBuffer());
+    });
+    mesh.catch(() => loaded.delete(sha256));
+    loaded.set(sha256, mesh);
+  }
+  return mesh;
+}

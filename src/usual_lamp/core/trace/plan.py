@@ -1,0 +1,66 @@
+"""How a still is cut into work. No tracer is needed to plan, so this imports none.
+
+The unit of work is a tile times a range of samples. Samples are indexed by (pixel, sample), so the sum over
+units is the same picture however the work is cut.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+
+CHANNELS = 9
+"""Per pixel: colour (cd/m², linear Rec. 709), albedo, normal (world); three each."""
+TILE = 256
+
+
+@dataclass(frozen=True)
+class Tile:
+    x: int
+    y: int
+    width: int
+    height: int
+
+
+def tiles(width: int, height: int, size: int = TILE) -> list[Tile]:
+    """Tiles that cover a picture, middle first, so that a growing picture shows the product early."""
+    found = [
+        Tile(x, y, min(size, width - x), min(size, height - y))
+        for y in range(0, height, size)
+        for x in range(0, width, size)
+    ]
+    middle = np.array([width, height]) / 2
+    return sorted(
+        found, key=lambda t: float(np.linalg.norm([t.x + t.width / 2, t.y + t.height / 2] - middle))
+    )
+
+
+def passes(samples: int, size: int = 8) -> Iterator[tuple[int, int]]:
+    """Sample ranges [start, stop): small ones first, for a picture early."""
+    start, step = 0, 2
+    while start < samples:
+        stop = min(start + step, samples)
+        yield start, stop
+        start, step = stop, min(step * 2, size)
+
+
+@dataclass(frozen=True)
+class Unit:
+    """One unit of work: a tile times a range of samples."""
+
+    tile: Tile
+    start: int
+    stop: int
+
+    @property
+    def pixel_samples(self) -> int:
+        return self.tile.width * self.tile.height * (self.stop - self.start)
+
+
+def units(width: int, height: int, samples: int) -> Iterator[Unit]:
+    """All units of a still, pass by pass, so that the whole picture gets finer together."""
+    for start, stop in passes(samples):
+        for tile in tiles(width, height):
+            yield Unit(tile, start, stop)

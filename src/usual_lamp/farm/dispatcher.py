@@ -1,0 +1,150 @@
+"""The dispatcher: `python -m usual_lamp.farm.dispatcher`. Scheduler and the threads that work through the rows.
+
+One still is traced at a time, so that the first in the queue is finished first; intakes run beside it; finish
+plates are traced when nothing else waits.
+"""
+
+from __future__ import annotations
+
+import logging
+import os
+import signal
+import threading
+import time
+import traceback
+from collections.abc import Callable
+from urllib.parse import urlparse
+
+import dask
+from distributed import Client, LocalCluster
+from sqlalchemy import select
+
+from usual_lamp.core.appearance import SHELF
+from usual_lamp.farm.intake_run import run_intake
+from usual_lamp.farm.leases import claim, release_all
+from usual_lamp.farm.still_run import Lost, StillRun
+from usual_lamp.farm.units import plate_unit
+from usual_lamp.service import shelf
+from usual_lamp.service.reviews import touch
+from usual_lamp.store import Store
+from usual_lamp.store.tables import IntakeRun, Review, Still
+
+POLL = 0.3
+PLATE_SIZE, PLATE_SAMPLES = 192, 64
+log = logging.getLogger("usual_lamp.dispatcher")
+
+# A unit whose worker was killed is simply given to the next one.
+dask.config.set({"distributed.scheduler.allowed-failures": 20, "distributed.comm.timeouts.connect": "10s"})
+
+
+def connect() -> Client:
+    """The embedded scheduler, or the one that USUAL_LAMP_SCHEDULER names on another machine."""
+    address = os.environ.get("USUAL_LAMP_SCHEDULER", "tcp://127.0.0.1:8302")
+    url = urlparse(address)
+    if url.hostname not in ("127.0.0.1", "localhost"):
+        return Client(address)
+    cluster = LocalCluster(
+        n_workers=0,
+        host=url.hostname,
+        scheduler_port=url.port,
+        dashboard_address=None,
+        silence_logs=logging.WARNING,
+    )
+    return Client(cluster)
+
+
+class Dispatcher:
+    def __init__(self, store: Store, client: Client) -> None:
+        self.store, self.client = store, client
+        self.closing = threading.Event()
+
+    def run(self) -> None:
+        release_all(self.store)
+        loops: list[Callable[[], bool]] = [self.one_still, self.one_intake]
+        threads = [threading.Thread(target=self._forever, args=(work,), daemon=True) for work in loops]
+        for thread in threads:
+            thread.start()
+        while not self.closing.wait(0.5):
+            if not all(thread.is_alive() for thread in threads):
+                raise RuntimeError("a dispatcher thread ended")
+        for thread in threads:
+            thread.join(6)
+
+    def _forever(self, work: Callable[[], bool]) -> None:
+        while not self.closing.is_set():
+            try:
+                busy = work()
+            except Exception:
+                log.error("%s", traceback.format_exc())
+                busy = False
+                time.sleep(1.0)
+            if not busy:
+                self.closing.wait(POLL)
+
+    def one_still(self) -> bool:
+        """Trace the next still; with none waiting, the next finish plate."""
+        with self.store.begin() as session:
+            still = claim(session, Still, [Still.is_cover.desc()])
+            if still is not None:
+                touch(session, still.review_id)
+        if still is None:
+            return self.one_plate()
+        try:
+            StillRun(self.store, self.client, still, self.closing.is_set).run()
+        except Lost:
+            log.info("still %s left", still.id)
+        except Exception as error:
+            log.error("%s", traceback.format_exc())
+            self._fail(still, f"Tracing failed: {error}. Resume to try again.")
+        return True
+
+    def _fail(self, still: Still, message: str) -> None:
+        with self.store.begin() as session:
+            row = session.get(Still, still.id, with_for_update=True)
+            if row is not None and row.state == "running" and row.attempt == still.attempt:
+                row.state, row.message, row.lease = "failed", message, None
+                touch(session, row.review_id)
+
+    def one_plate(self) -> bool:
+        missing = next((name for name, picture in shelf.plates(self.store).items() if picture is None), None)
+        if missing is None or not self.client.nthreads():
+            return False
+        sample = SHELF[missing]
+        future = self.client.submit(
+            plate_unit, sample.model_dump_json(), PLATE_SIZE, PLATE_SAMPLES, pure=False
+        )
+        shelf.keep_plate(self.store, shelf.plate_key(sample), future.result(timeout=300))
+        with self.store.begin() as session:
+            for review_id in session.scalars(select(Review.id).where(Review.removed.is_(None))):
+                touch(session, review_id)
+        return True
+
+    def one_intake(self) -> bool:
+        with self.store.begin() as session:
+            run = claim(session, IntakeRun)
+        if run is None:
+            return False
+        try:
+            run_intake(self.store, run, self.closing.is_set)
+        except Exception as error:
+            log.error("%s", traceback.format_exc())
+            with self.store.begin() as session:
+                row = session.get(IntakeRun, run.id, with_for_update=True)
+                if row is not None and row.state == "running":
+                    row.state, row.message = "failed", f"The intake failed: {error}. Try again."
+        return True
+
+
+def main() -> None:
+    logging.basicConfig(level=logging.INFO, format="%(asctime)s %(name)s %(message)s")
+    logging.getLogger("distributed").setLevel(logging.WARNING)
+    with connect() as client:
+        dispatcher = Dispatcher(Store.from_environment(), client)
+        for number in (signal.SIGTERM, signal.SIGINT):
+            signal.signal(number, lambda *_: dispatcher.closing.set())
+        dispatcher.run()
+    os._exit(0)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,77 @@
+"""One intake on the farm: the upload as a file, the sandboxed child, and what it found into the database."""
+
+from __future__ import annotations
+
+import shutil
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from usual_lamp.core.intake import IntakeError, take_in
+from usual_lamp.core.scene.resolution import DEFAULT_SHOT
+from usual_lamp.farm.leases import LEASE
+from usual_lamp.service import intakes, stills
+from usual_lamp.store import Store, blobs
+from usual_lamp.store.tables import IntakeRun, utc_now
+
+
+def run_intake(store: Store, run: IntakeRun, closing: Callable[[], bool]) -> None:
+    """Take the file in; the row ends as done, failed or stopped, unless the program is closing."""
+    tracker = Tracker(store, run.id, run.attempt, closing)
+    with tempfile.TemporaryDirectory(prefix="usual-lamp-intake-", dir=store.cache) as name:
+        folder = Path(name)
+        source = folder / f"source{Path(run.file_name).suffix.lower()}"
+        shutil.copyfile(blobs.local(store, run.source), source)
+        try:
+            result = take_in(
+                source, folder / "out", quality=run.quality, name=run.name,  # type: ignore[arg-type]
+                progress=tracker.progress, cancelled=tracker.cancelled,
+            )  # fmt: skip
+            tracker.progress(0.99, "keeping it")
+            review_id = intakes.keep(store, run.id, run.attempt, result)
+        except IntakeError as error:
+            if not tracker.cancelled():
+                tracker.fail(str(error))
+            return
+    if review_id is not None:
+        stills.take(store, review_id, DEFAULT_SHOT, "coarse", (480, 360), cover=True)
+
+
+class Tracker:
+    """Writes progress to the row a few times a second and reads from it whether to stop."""
+
+    def __init__(self, store: Store, run_id: str, attempt: int, closing: Callable[[], bool]) -> None:
+        self.store, self.run_id, self.attempt, self.closing = store, run_id, attempt, closing
+        self.last_write = self.last_read = 0.0
+        self.lost = False
+
+    def _row(self, session) -> IntakeRun | None:  # type: ignore[no-untyped-def]
+        run = session.get(IntakeRun, self.run_id, with_for_update=True)
+        if run is None or run.state != "running" or run.attempt != self.attempt:
+            self.lost = True
+            return None
+        return run  # type: ignore[no-any-return]
+
+    def progress(self, share: float, stage: str) -> None:
+        if time.monotonic() - self.last_write < 0.3:
+            return
+        self.last_write = time.monotonic()
+        with self.store.begin() as session:
+            if run := self._row(session):
+                run.progress, run.stage, run.lease = share, stage, utc_now() + LEASE
+
+    def cancelled(self) -> bool:
+        if self.closing():
+            return True
+        if time.monotonic() - self.last_read > 1.0:
+            self.last_read = time.monotonic()
+            with self.store.begin() as session:
+                if run := self._row(session):
+                    run.lease = utc_now() + LEASE
+        return self.lost
+
+    def fail(self, message: str) -> None:
+        with self.store.begin() as session:
+            if run := self._row(session):
+                run.state, run.message, run.lease = "failed", message, None

@@ -1,0 +1,85 @@
+"""What workers do: pure functions of their arguments and of immutable rows, so that any of them can be run again.
+
+A worker keeps the last few scenes it built; units of the same still then cost only their tracing.
+"""
+
+from __future__ import annotations
+
+import threading
+import time
+from collections import OrderedDict
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from usual_lamp.core.trace.plan import Tile
+
+KEPT_WORLDS = 2
+
+
+@dataclass(frozen=True)
+class UnitResult:
+    sums: NDArray[np.float32]
+    seconds: float
+
+
+class _Workshop:
+    """Per-process state of a worker: one tracer, one lock, a few built scenes."""
+
+    def __init__(self) -> None:
+        self.lock = threading.Lock()
+        self.worlds: OrderedDict[str, object] = OrderedDict()
+        self._store: object = None
+
+    def store(self):  # type: ignore[no-untyped-def]
+        from usual_lamp.store import Store
+
+        if self._store is None:
+            self._store = Store.from_environment()
+        return self._store
+
+    def world(self, still_id: str, fingerprint: str):  # type: ignore[no-untyped-def]
+        from usual_lamp.core.assembly import Mesh
+        from usual_lamp.core.scene.resolution import TraceInputs
+        from usual_lamp.core.trace.world import World
+        from usual_lamp.store import blobs
+        from usual_lamp.store.tables import Still
+
+        if fingerprint in self.worlds:
+            self.worlds.move_to_end(fingerprint)
+            return self.worlds[fingerprint]
+        while len(self.worlds) >= KEPT_WORLDS:
+            self.worlds.popitem(last=False)
+        store = self.store()
+        with store.begin() as session:
+            still = session.get(Still, still_id)
+            if still is None:
+                raise LookupError(f"still {still_id} is gone")
+            inputs = TraceInputs.model_validate_json(still.inputs)
+        world = World(inputs, lambda key: Mesh.from_bytes(blobs.read(store, key)))
+        self.worlds[fingerprint] = world
+        return world
+
+
+_workshop = _Workshop()
+
+
+def trace_unit(still_id: str, fingerprint: str, tile: Tile, start: int, stop: int) -> UnitResult:
+    """Sums of samples [start, stop) of one tile of a still."""
+    from usual_lamp.core.trace.tiles import trace_block
+
+    with _workshop.lock:
+        began = time.monotonic()
+        sums = trace_block(_workshop.world(still_id, fingerprint), tile, start, stop)
+        return UnitResult(sums, time.monotonic() - began)
+
+
+def plate_unit(appearance_json: str, size: int, samples: int) -> bytes:
+    """A finish plate as PNG."""
+    from usual_lamp.core.appearance import Appearance
+    from usual_lamp.core.picture import to_png
+    from usual_lamp.core.trace.finish_plate import trace_plate
+
+    with _workshop.lock:
+        return to_png(trace_plate(Appearance.model_validate_json(appearance_json), size, samples))

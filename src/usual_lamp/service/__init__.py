@@ -1,0 +1,1 @@
+"""Use cases: one function = one thing a user does = one transaction."""

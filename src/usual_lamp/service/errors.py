@@ -1,0 +1,9 @@
+"""What a use case may answer instead of a result; each message is a sentence a person can act on."""
+
+
+class NotFound(LookupError):
+    """What was asked for does not exist (any more)."""
+
+
+class Refused(ValueError):
+    """It exists, but this cannot be done with it now."""

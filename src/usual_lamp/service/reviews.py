@@ -1,0 +1,142 @@
+"""Reviews: list, open, make from an intake, rename, copy, remove and bring back."""
+
+from __future__ import annotations
+
+import secrets
+from dataclasses import dataclass
+from datetime import datetime
+from functools import lru_cache
+
+from sqlalchemy import select, update
+from sqlalchemy.orm import Session
+
+from usual_lamp.core.assembly import Assembly
+from usual_lamp.core.scene import Scene, first_scene
+from usual_lamp.service.errors import NotFound, Refused
+from usual_lamp.store import Store, blobs
+from usual_lamp.store.tables import ModelRevision, Review, Still, utc_now
+
+
+@dataclass(frozen=True)
+class ReviewLine:
+    """One line of the list of reviews."""
+
+    id: str
+    name: str
+    file_name: str
+    updated: datetime
+    cover: str | None
+    stills: int
+
+
+def new_id() -> str:
+    return secrets.token_hex(6)
+
+
+def clean_name(name: str) -> str:
+    """A name without surrounding space, at most 120 characters. Raises Refused when nothing is left."""
+    cleaned = " ".join(name.split())[:120]
+    if not cleaned:
+        raise Refused("A review needs a name.")
+    return cleaned
+
+
+def require(session: Session, review_id: str, lock: bool = False) -> Review:
+    """The review, unless it does not exist or was removed. Raises NotFound."""
+    review = session.get(Review, review_id, with_for_update=True if lock else None)
+    if review is None or review.removed is not None:
+        raise NotFound("This review does not exist or was removed.")
+    return review
+
+
+def touch(session: Session, review_id: str) -> None:
+    """Tell watching browsers that something of the review changed."""
+    session.execute(update(Review).where(Review.id == review_id).values(pulse=Review.pulse + 1))
+
+
+def list_reviews(store: Store) -> list[ReviewLine]:
+    with store.begin() as session:
+        rows = session.execute(
+            select(Review, ModelRevision.file_name)
+            .join(ModelRevision, ModelRevision.id == Review.revision)
+            .where(Review.removed.is_(None))
+            .order_by(Review.updated.desc())
+        ).all()
+        kept = session.scalars(
+            select(Still.review_id).where(
+                Still.removed.is_(None), Still.is_cover.is_(False), Still.state == "done"
+            )
+        ).all()
+        return [
+            ReviewLine(r.id, r.name, file_name, r.updated, r.cover, kept.count(r.id)) for r, file_name in rows
+        ]
+
+
+def get_review(store: Store, review_id: str) -> Review:
+    with store.begin() as session:
+        return require(session, review_id)
+
+
+def make_review(session: Session, name: str, revision: str, assembly: Assembly) -> Review:
+    review = Review(
+        id=new_id(),
+        name=clean_name(name),
+        revision=revision,
+        scene=first_scene(assembly, revision).model_dump_json(),
+    )
+    session.add(review)
+    session.flush()
+    return review
+
+
+def rename(store: Store, review_id: str, name: str) -> None:
+    with store.begin() as session:
+        review = require(session, review_id, lock=True)
+        review.name = clean_name(name)
+        review.pulse += 1
+
+
+def copy(store: Store, review_id: str) -> str:
+    """A copy with the same scene; its history starts anew. Returns its id."""
+    with store.begin() as session:
+        source = require(session, review_id)
+        twin = Review(
+            id=new_id(),
+            name=clean_name(f"{source.name[:110]}, copy"),
+            revision=source.revision,
+            scene=source.scene,
+            cover=source.cover,
+        )
+        session.add(twin)
+        return twin.id
+
+
+def remove(store: Store, review_id: str) -> None:
+    """Take a review off the list; `restore` brings it back whole."""
+    with store.begin() as session:
+        require(session, review_id, lock=True).removed = utc_now()
+
+
+def restore(store: Store, review_id: str) -> None:
+    with store.begin() as session:
+        review = session.get(Review, review_id, with_for_update=True)
+        if review is None:
+            raise NotFound("This review does not exist.")
+        review.removed = None
+
+
+@lru_cache(maxsize=16)
+def _assembly(store: Store, manifest: str) -> Assembly:
+    return Assembly.model_validate_json(blobs.read(store, manifest))
+
+
+def assembly_of(store: Store, session: Session, revision: str) -> Assembly:
+    """The assembly of a model revision; manifests are immutable, so the latest few stay in memory."""
+    manifest = session.scalar(select(ModelRevision.manifest).where(ModelRevision.id == revision))
+    if manifest is None:
+        raise NotFound("The model of this review is missing.")
+    return _assembly(store, manifest)
+
+
+def scene_of(review: Review) -> Scene:
+    return Scene.model_validate_json(review.scene)

@@ -1,0 +1,193 @@
+"""Stills as people handle them: take, pause, go on, stop, list, download, remove."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Literal
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from usual_lamp.core.assembly import Assembly
+from usual_lamp.core.engine_version import ENGINE_VERSION
+from usual_lamp.core.quality import SAMPLES, Quality
+from usual_lamp.core.scene import Scene, trace_inputs
+from usual_lamp.service.errors import NotFound, Refused
+from usual_lamp.service.reviews import assembly_of, new_id, require, scene_of, touch
+from usual_lamp.store import Store
+from usual_lamp.store.tables import Still, StillPreview, utc_now
+
+MAX_PIXELS = 7680 * 4320
+
+
+@dataclass(frozen=True)
+class StillLine:
+    """One still as it is shown."""
+
+    id: str
+    name: str
+    shot_id: str
+    state: str
+    quality: str
+    width: int
+    height: int
+    samples: int
+    samples_done: int
+    seconds: float
+    seconds_left: float | None
+    version: int
+    message: str | None
+    engine: str
+    current: bool
+    """The scene still gives this picture."""
+    created: datetime
+
+
+def take(
+    store: Store,
+    review_id: str,
+    shot_id: str,
+    quality: Quality,
+    size: tuple[int, int] | None = None,
+    cover: bool = False,
+) -> str:
+    """Queue a still of the present scene; returns its id. Raises NotFound or Refused."""
+    with store.begin() as session:
+        review = require(session, review_id)
+        scene = scene_of(review)
+        shot = scene.shots.get(shot_id)
+        if shot is None:
+            raise NotFound("That shot is not in this review any more.")
+        width, height = size or (shot.width, shot.height)
+        if width * height > MAX_PIXELS:
+            raise Refused(f"{width} x {height} is larger than the most a still can have, 7680 x 4320.")
+        try:
+            inputs = trace_inputs(assembly_of(store, session, review.revision), scene, shot, (width, height))
+        except ValueError as error:
+            raise Refused(str(error)) from error
+        still = Still(
+            id=new_id(),
+            review_id=review_id,
+            shot_id=shot_id,
+            name=shot.name,
+            is_cover=cover,
+            inputs=inputs.model_dump_json(),
+            fingerprint=inputs.fingerprint(),
+            engine=ENGINE_VERSION,
+            quality=quality,
+            width=width,
+            height=height,
+            samples=SAMPLES[quality],
+            exposure=shot.exposure,
+            tone=shot.tone,
+        )
+        session.add(still)
+        touch(session, review_id)
+        return still.id
+
+
+def list_stills(store: Store, review_id: str) -> list[StillLine]:
+    """Newest first."""
+    with store.begin() as session:
+        review = require(session, review_id)
+        scene, assembly = scene_of(review), assembly_of(store, session, review.revision)
+        rows = session.scalars(
+            select(Still)
+            .where(Still.review_id == review_id, Still.removed.is_(None), Still.is_cover.is_(False))
+            .order_by(Still.created.desc())
+        ).all()
+        now: dict[tuple[str, int, int], str] = {}
+
+        def fingerprint(still: Still) -> str:
+            key = (still.shot_id, still.width, still.height)
+            if key not in now:
+                now[key] = _fingerprint(assembly, scene, key)
+            return now[key]
+
+        return [
+            _line(still, fingerprint(still) == still.fingerprint and _same_finish(scene, still))
+            for still in rows
+        ]
+
+
+def _fingerprint(assembly: Assembly, scene: Scene, key: tuple[str, int, int]) -> str:
+    shot = scene.shots.get(key[0])
+    try:
+        return trace_inputs(assembly, scene, shot, key[1:]).fingerprint() if shot else ""
+    except ValueError:
+        return ""
+
+
+def _same_finish(scene: Scene, still: Still) -> bool:
+    """Exposure and tone are no trace inputs, but they are part of the picture."""
+    shot = scene.shots[still.shot_id]
+    return shot.exposure == still.exposure and shot.tone == still.tone
+
+
+def _line(still: Still, current: bool) -> StillLine:
+    left = (
+        still.seconds / still.done * (1 - still.done)
+        if still.done > 0.01 and still.state in ("running", "paused")
+        else None
+    )
+    return StillLine(
+        id=still.id, name=still.name, shot_id=still.shot_id, state=still.state, quality=still.quality, width=still.width,
+        height=still.height, samples=still.samples, samples_done=int(still.done * still.samples + 1e-6),
+        seconds=still.seconds, seconds_left=left, version=still.version, message=still.message, engine=still.engine,
+        current=current, created=still.created,
+    )  # fmt: skip
+
+
+MOVES: dict[str, tuple[tuple[str, ...], str]] = {
+    "pause": (("queued", "running"), "paused"),
+    "resume": (("paused", "stopped", "failed"), "queued"),
+    "stop": (("queued", "running", "paused"), "stopped"),
+}
+
+
+def move(store: Store, still_id: str, step: Literal["pause", "resume", "stop"]) -> None:
+    """Change the state of a still; whoever traces it notices within a unit of work. Raises NotFound, Refused."""
+    allowed, target = MOVES[step]
+    with store.begin() as session:
+        still = _require(session, still_id)
+        if still.state not in allowed:
+            raise Refused(f"A still that is {still.state} cannot be told to {step}.")
+        still.state, still.message, still.lease = target, None, None
+        touch(session, still.review_id)
+
+
+def _require(session: Session, still_id: str) -> Still:
+    still = session.get(Still, still_id, with_for_update=True)
+    if still is None:
+        raise NotFound("This still does not exist.")
+    return still
+
+
+def set_removed(store: Store, still_id: str, removed: bool) -> None:
+    """Take a still off the list (stopping it if it is being traced), or put it back."""
+    with store.begin() as session:
+        still = _require(session, still_id)
+        still.removed = utc_now() if removed else None
+        if removed and still.state in MOVES["stop"][0]:
+            still.state = "stopped"
+        touch(session, still.review_id)
+
+
+def preview(store: Store, still_id: str) -> bytes:
+    with store.begin() as session:
+        jpeg = session.scalar(select(StillPreview.jpeg).where(StillPreview.still_id == still_id))
+    if jpeg is None:
+        raise NotFound("There is no picture of this still yet.")
+    return bytes(jpeg)
+
+
+def picture(store: Store, still_id: str) -> tuple[str, str]:
+    """Blob and file name of the finished picture. Raises NotFound while there is none."""
+    with store.begin() as session:
+        still = session.get(Still, still_id)
+        if still is None or still.picture is None:
+            raise NotFound("This still is not finished yet.")
+        review = require(session, still.review_id)
+        stem = "".join(c if c.isalnum() or c in "-_ " else "" for c in f"{review.name} {still.name}").strip()
+        return still.picture, f"{stem or 'still'} {still.width}x{still.height}.png"

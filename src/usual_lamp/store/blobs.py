@@ -1,0 +1,109 @@
+"""Blobs: written before the row that refers to them, verified when read into the local cache."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import tempfile
+from collections.abc import Iterator
+from pathlib import Path
+from typing import BinaryIO
+
+from sqlalchemy import select
+from sqlalchemy.dialects.mysql import insert
+from sqlalchemy.orm import Session
+
+from usual_lamp.store.database import Store
+from usual_lamp.store.tables import Blob, BlobChunk
+
+CHUNK = 1 << 20
+
+
+class BlobMissing(LookupError):
+    """No such blob, or it is damaged."""
+
+
+def put_bytes(session: Session, data: bytes, media_type: str) -> str:
+    """Store bytes; returns their sha256. Storing the same content again costs one look-up."""
+    name = hashlib.sha256(data).hexdigest()
+    _insert(session, name, len(data), media_type, (data[i : i + CHUNK] for i in range(0, len(data), CHUNK)))
+    return name
+
+
+def put_file(session: Session, path: Path, media_type: str) -> str:
+    """Store a file, one chunk in memory at a time; returns its sha256."""
+    with path.open("rb") as file:
+        name = hashlib.file_digest(file, "sha256").hexdigest()
+        file.seek(0)
+        _insert(session, name, path.stat().st_size, media_type, iter(lambda: file.read(CHUNK), b""))
+    return name
+
+
+def _insert(session: Session, name: str, size: int, media_type: str, chunks: Iterator[bytes]) -> None:
+    known = session.scalar(select(Blob.sha256).where(Blob.sha256 == name))
+    if known is not None:
+        return
+    session.execute(insert(Blob).values(sha256=name, size=size, media_type=media_type).prefix_with("IGNORE"))
+    for seq, chunk in enumerate(chunks):
+        session.execute(insert(BlobChunk).values(sha256=name, seq=seq, data=chunk).prefix_with("IGNORE"))
+
+
+def spool(stream: BinaryIO, folder: Path, limit: int) -> Path:
+    """Write an incoming stream to a temporary file, one chunk in memory. Raises ValueError beyond `limit` bytes."""
+    handle, name = tempfile.mkstemp(dir=folder, prefix="upload-")
+    path = Path(name)
+    try:
+        with os.fdopen(handle, "wb") as file:
+            size = 0
+            while chunk := stream.read(CHUNK):
+                size += len(chunk)
+                if size > limit:
+                    raise ValueError(f"The file is larger than {limit // 2**20} MiB, the most that is taken.")
+                file.write(chunk)
+    except BaseException:
+        path.unlink(missing_ok=True)
+        raise
+    return path
+
+
+def chunks_of(store: Store, name: str) -> Iterator[bytes]:
+    """The content in order, one chunk in memory. Raises BlobMissing."""
+    with store.begin() as session:
+        if session.get(Blob, name) is None:
+            raise BlobMissing(name)
+    seq = 0
+    while True:
+        with store.begin() as session:
+            data = session.scalar(
+                select(BlobChunk.data).where(BlobChunk.sha256 == name, BlobChunk.seq == seq)
+            )
+        if data is None:
+            return
+        yield data
+        seq += 1
+
+
+def local(store: Store, name: str) -> Path:
+    """The blob as a file in the cache directory, its hash checked when it was fetched. Raises BlobMissing."""
+    path = store.cache / "blobs" / name[:2] / name
+    if path.exists():
+        return path
+    path.parent.mkdir(parents=True, exist_ok=True)
+    digest = hashlib.sha256()
+    handle, temporary = tempfile.mkstemp(dir=path.parent)
+    try:
+        with os.fdopen(handle, "wb") as file:
+            for chunk in chunks_of(store, name):
+                digest.update(chunk)
+                file.write(chunk)
+        if digest.hexdigest() != name:
+            raise BlobMissing(f"{name} is damaged in the database")
+        os.replace(temporary, path)
+    except BaseException:
+        Path(temporary).unlink(missing_ok=True)
+        raise
+    return path
+
+
+def read(store: Store, name: str) -> bytes:
+    return local(store, name).read_bytes()

@@ -1,0 +1,165 @@
+"""The tables. Times are UTC; scene documents, edits and trace inputs are JSON texts of the core's models."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+
+from sqlalchemy import BigInteger, Boolean, DateTime, Float, ForeignKey, Index, Integer, String, Text
+from sqlalchemy.dialects.mysql import DATETIME, LONGBLOB, LONGTEXT
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+Moment = DateTime().with_variant(DATETIME(fsp=3), "mysql", "mariadb")
+Bytes = LONGBLOB
+Json = LONGTEXT
+
+
+def utc_now() -> datetime:
+    """The present moment as the database keeps it: UTC without a zone mark."""
+    return datetime.now(UTC).replace(tzinfo=None)
+
+
+class Base(DeclarativeBase):
+    pass
+
+
+class Blob(Base):
+    """An immutable binary, named by its content."""
+
+    __tablename__ = "blob"
+    sha256: Mapped[str] = mapped_column(String(64), primary_key=True)
+    size: Mapped[int] = mapped_column(BigInteger)
+    media_type: Mapped[str] = mapped_column(String(64))
+    created: Mapped[datetime] = mapped_column(Moment, default=utc_now)
+
+
+class BlobChunk(Base):
+    __tablename__ = "blob_chunk"
+    sha256: Mapped[str] = mapped_column(ForeignKey("blob.sha256", ondelete="CASCADE"), primary_key=True)
+    seq: Mapped[int] = mapped_column(Integer, primary_key=True)
+    data: Mapped[bytes] = mapped_column(Bytes)
+
+
+class ModelRevision(Base):
+    """One file that was taken in: its manifest (an Assembly) and the original."""
+
+    __tablename__ = "model_revision"
+    id: Mapped[str] = mapped_column(String(16), primary_key=True)
+    file_name: Mapped[str] = mapped_column(String(255))
+    manifest: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
+    source: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
+    created: Mapped[datetime] = mapped_column(Moment, default=utc_now)
+
+
+class Review(Base):
+    __tablename__ = "review"
+    id: Mapped[str] = mapped_column(String(16), primary_key=True)
+    name: Mapped[str] = mapped_column(String(120))
+    revision: Mapped[str] = mapped_column(ForeignKey("model_revision.id"))
+    seq: Mapped[int] = mapped_column(Integer, default=0)
+    scene: Mapped[str] = mapped_column(Json)
+    pulse: Mapped[int] = mapped_column(Integer, default=0)
+    """Raised with anything a watching browser should fetch again."""
+    cover: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
+    created: Mapped[datetime] = mapped_column(Moment, default=utc_now)
+    updated: Mapped[datetime] = mapped_column(Moment, default=utc_now)
+    removed: Mapped[datetime | None] = mapped_column(Moment)
+
+
+class SceneVersion(Base):
+    """One edit, its inverse, and where undo and redo stand with it."""
+
+    __tablename__ = "scene_version"
+    review_id: Mapped[str] = mapped_column(ForeignKey("review.id", ondelete="CASCADE"), primary_key=True)
+    seq: Mapped[int] = mapped_column(Integer, primary_key=True)
+    kind: Mapped[str] = mapped_column(String(8))
+    """edit, undo or redo"""
+    standing: Mapped[str] = mapped_column(String(8), default="live")
+    """of an edit: live, undone, or dropped (undone, then overtaken by a new edit)"""
+    edit: Mapped[str] = mapped_column(Json)
+    inverse: Mapped[str] = mapped_column(Json)
+    snapshot: Mapped[str | None] = mapped_column(Json)
+    created: Mapped[datetime] = mapped_column(Moment, default=utc_now)
+
+
+class IntakeRun(Base):
+    __tablename__ = "intake_run"
+    __table_args__ = (Index("ix_intake_run_work", "state", "created"),)
+    id: Mapped[str] = mapped_column(String(16), primary_key=True)
+    name: Mapped[str] = mapped_column(String(120))
+    file_name: Mapped[str] = mapped_column(String(255))
+    source: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
+    quality: Mapped[str] = mapped_column(String(8))
+    state: Mapped[str] = mapped_column(String(8), default="queued")
+    """queued, running, done, failed, stopped"""
+    progress: Mapped[float] = mapped_column(Float, default=0.0)
+    stage: Mapped[str] = mapped_column(String(120), default="waiting")
+    message: Mapped[str | None] = mapped_column(Text)
+    review_id: Mapped[str | None] = mapped_column(String(16))
+    attempt: Mapped[int] = mapped_column(Integer, default=0)
+    lease: Mapped[datetime | None] = mapped_column(Moment)
+    created: Mapped[datetime] = mapped_column(Moment, default=utc_now)
+
+
+class Still(Base):
+    """One traced picture with all its inputs. The row is the truth; the farm only works for it."""
+
+    __tablename__ = "still"
+    __table_args__ = (
+        Index("ix_still_work", "state", "created"),
+        Index("ix_still_review", "review_id", "created"),
+    )
+    id: Mapped[str] = mapped_column(String(16), primary_key=True)
+    review_id: Mapped[str] = mapped_column(ForeignKey("review.id", ondelete="CASCADE"))
+    shot_id: Mapped[str] = mapped_column(String(32))
+    name: Mapped[str] = mapped_column(String(120))
+    is_cover: Mapped[bool] = mapped_column(Boolean, default=False)
+    """Made for the list of reviews, not shown among the stills."""
+    inputs: Mapped[str] = mapped_column(Json)
+    fingerprint: Mapped[str] = mapped_column(String(64))
+    engine: Mapped[str] = mapped_column(String(32))
+    quality: Mapped[str] = mapped_column(String(8))
+    width: Mapped[int] = mapped_column(Integer)
+    height: Mapped[int] = mapped_column(Integer)
+    samples: Mapped[int] = mapped_column(Integer)
+    exposure: Mapped[float] = mapped_column(Float)
+    tone: Mapped[str] = mapped_column(String(16))
+    state: Mapped[str] = mapped_column(String(8), default="queued")
+    """queued, running, paused, done, stopped, failed"""
+    done: Mapped[float] = mapped_column(Float, default=0.0)
+    """Share of all pixel samples, 0..1."""
+    seconds: Mapped[float] = mapped_column(Float, default=0.0)
+    """Time spent tracing so far."""
+    attempt: Mapped[int] = mapped_column(Integer, default=0)
+    lease: Mapped[datetime | None] = mapped_column(Moment)
+    message: Mapped[str | None] = mapped_column(Text)
+    version: Mapped[int] = mapped_column(Integer, default=0)
+    """Raised with each new preview."""
+    picture: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
+    created: Mapped[datetime] = mapped_column(Moment, default=utc_now)
+    finished: Mapped[datetime | None] = mapped_column(Moment)
+    removed: Mapped[datetime | None] = mapped_column(Moment)
+
+
+class StillTile(Base):
+    """Checkpoint of one tile: the sums of its first `samples` samples."""
+
+    __tablename__ = "still_tile"
+    still_id: Mapped[str] = mapped_column(ForeignKey("still.id", ondelete="CASCADE"), primary_key=True)
+    tile: Mapped[int] = mapped_column(Integer, primary_key=True)
+    samples: Mapped[int] = mapped_column(Integer)
+    sums: Mapped[bytes] = mapped_column(Bytes)
+
+
+class StillPreview(Base):
+    __tablename__ = "still_preview"
+    still_id: Mapped[str] = mapped_column(ForeignKey("still.id", ondelete="CASCADE"), primary_key=True)
+    jpeg: Mapped[bytes] = mapped_column(Bytes)
+
+
+class FinishPlate(Base):
+    """A traced finish plate, by what it shows and the engine that traced it."""
+
+    __tablename__ = "finish_plate"
+    key: Mapped[str] = mapped_column(String(64), primary_key=True)
+    picture: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
+    created: Mapped[datetime] = mapped_column(Moment, default=utc_now)

@@ -1,0 +1,1 @@
+"""HTTP: Flask blueprints, request and response models, the event stream, and the built front end."""

@@ -1,0 +1,254 @@
+"""The JSON API under /api."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+from flask import Response, current_app, request, send_file
+from flask_openapi3 import APIBlueprint
+
+from usual_lamp.core.appearance import FAMILIES, SHELF, hex_to_linear
+from usual_lamp.core.camera import exposure_scale
+from usual_lamp.core.light import LIGHTINGS, surroundings_map
+from usual_lamp.core.light.surroundings import REFERENCE_EV
+from usual_lamp.service import editing, intakes, reviews, shelf, stills
+from usual_lamp.store import Store, blobs
+from usual_lamp.store.tables import ModelRevision
+from usual_lamp.web import models, views
+from usual_lamp.web.events import Hub
+
+api = APIBlueprint(
+    "api",
+    __name__,
+    url_prefix="/api",
+    abp_responses={"404": models.Problem, "409": models.Problem, "422": models.Problem},
+)
+IMMUTABLE = "private, max-age=31536000, immutable"
+MAP_WIDTH = 512
+
+
+def store() -> Store:
+    return current_app.extensions["store"]  # type: ignore[no-any-return]
+
+
+def hub() -> Hub:
+    return current_app.extensions["hub"]  # type: ignore[no-any-return]
+
+
+def answer(model: object, status: int = 200) -> Response:
+    text = model.model_dump_json()  # type: ignore[attr-defined]
+    return Response(text, status, mimetype="application/json", headers={"Cache-Control": "no-store"})
+
+
+def nothing() -> Response:
+    return Response(status=204)
+
+
+@api.get("/health", operation_id="health")
+def health() -> Response:
+    with store().begin() as session:
+        session.connection()
+    return Response("{}", mimetype="application/json")
+
+
+# -- reviews ----------------------------------------------------------------------------------------------------
+
+
+@api.get("/reviews", operation_id="listReviews", responses={"200": models.ReviewList})
+def list_reviews() -> Response:
+    lines = [models.ReviewLine(**vars(line)) for line in reviews.list_reviews(store())]
+    runs = [models.IntakeLine(**vars(run)) for run in intakes.open_runs(store())]
+    return answer(models.ReviewList(reviews=lines, intakes=runs))
+
+
+@api.get("/reviews/<review_id>", operation_id="openReview", responses={"200": models.ReviewOpened})
+def open_review(path: models.ReviewPath) -> Response:
+    review = reviews.get_review(store(), path.review_id)
+    with store().begin() as session:
+        assembly = reviews.assembly_of(store(), session, review.revision)
+        revision = session.get(ModelRevision, review.revision)
+    file_name = revision.file_name if revision else ""
+    return answer(models.ReviewOpened(id=review.id, name=review.name, model=views.model(assembly, file_name)))
+
+
+@api.patch("/reviews/<review_id>", operation_id="renameReview", responses={"204": None})
+def rename_review(path: models.ReviewPath, body: models.Rename) -> Response:
+    reviews.rename(store(), path.review_id, body.name)
+    hub().wake.set()
+    return nothing()
+
+
+@api.post("/reviews/<review_id>/copy", operation_id="copyReview", responses={"201": models.Id})
+def copy_review(path: models.ReviewPath) -> Response:
+    return answer(models.Id(id=reviews.copy(store(), path.review_id)), 201)
+
+
+@api.delete("/reviews/<review_id>", operation_id="removeReview", responses={"204": None})
+def remove_review(path: models.ReviewPath) -> Response:
+    reviews.remove(store(), path.review_id)
+    hub().wake.set()
+    return nothing()
+
+
+@api.post("/reviews/<review_id>/restore", operation_id="restoreReview", responses={"204": None})
+def restore_review(path: models.ReviewPath) -> Response:
+    reviews.restore(store(), path.review_id)
+    return nothing()
+
+
+@api.get("/reviews/<review_id>/events", doc_ui=False)
+def events(path: models.ReviewPath) -> Response:
+    reviews.get_review(store(), path.review_id)
+    headers = {"Cache-Control": "no-store", "X-Accel-Buffering": "no"}
+    return Response(hub().stream(path.review_id), mimetype="text/event-stream", headers=headers)
+
+
+# -- the scene --------------------------------------------------------------------------------------------------
+
+
+@api.get("/reviews/<review_id>/scene", operation_id="getScene", responses={"200": models.Standing})
+def get_scene(path: models.ReviewPath) -> Response:
+    return answer(views.standing(editing.look_at(store(), path.review_id)))
+
+
+@api.post("/reviews/<review_id>/edits", operation_id="editScene", responses={"200": models.Standing})
+def edit_scene(path: models.ReviewPath, body: models.EditBody) -> Response:
+    edited = editing.edit(store(), path.review_id, body.edit)
+    hub().wake.set()
+    return answer(views.standing(edited))
+
+
+@api.post("/reviews/<review_id>/undo", operation_id="undo", responses={"200": models.Standing})
+def undo(path: models.ReviewPath) -> Response:
+    edited = editing.undo(store(), path.review_id)
+    hub().wake.set()
+    return answer(views.standing(edited))
+
+
+@api.post("/reviews/<review_id>/redo", operation_id="redo", responses={"200": models.Standing})
+def redo(path: models.ReviewPath) -> Response:
+    edited = editing.redo(store(), path.review_id)
+    hub().wake.set()
+    return answer(views.standing(edited))
+
+
+# -- intake -----------------------------------------------------------------------------------------------------
+
+
+@api.post("/intakes", operation_id="takeIn", responses={"201": models.Id})
+def take_in(query: models.IntakeQuery) -> Response:
+    """The file is the request's body, as it is."""
+    run = intakes.receive(store(), request.stream, query.file_name, query.name, query.quality)  # type: ignore[arg-type]
+    return answer(models.Id(id=run), 201)
+
+
+@api.get("/intakes/<intake_id>", operation_id="getIntake", responses={"200": models.IntakeLine})
+def get_intake(path: models.IntakePath) -> Response:
+    return answer(models.IntakeLine(**vars(intakes.get(store(), path.intake_id))))
+
+
+@api.post("/intakes/<intake_id>/stop", operation_id="stopIntake", responses={"204": None})
+def stop_intake(path: models.IntakePath) -> Response:
+    intakes.stop(store(), path.intake_id)
+    return nothing()
+
+
+# -- shelf and light --------------------------------------------------------------------------------------------
+
+
+@api.get("/shelf", operation_id="getShelf", responses={"200": models.Shelf})
+def get_shelf() -> Response:
+    plates = shelf.plates(store())
+    samples = [models.Sample(appearance=sample, plate=plates[name]) for name, sample in SHELF.items()]
+    return answer(models.Shelf(families=list(FAMILIES), samples=samples))
+
+
+@api.get("/lightings", operation_id="getLightings", responses={"200": models.Lightings})
+def get_lightings() -> Response:
+    choices = [models.LightingChoice(name=name, label=light.label) for name, light in LIGHTINGS.items()]
+    return answer(models.Lightings(lightings=choices))
+
+
+@api.get("/lightings/<name>/map", doc_ui=False)
+def get_map(path: models.MapPath, query: models.MapQuery) -> Response:
+    """The surroundings for the shaded picture: half floats, RGBA, MAP_WIDTH wide, the zenith first, in units of
+    the reference exposure's white; below the horizon what the floor sends back."""
+    light = surroundings_map(path.name, MAP_WIDTH) * exposure_scale(REFERENCE_EV)
+    light[light.shape[0] // 2 :] = hex_to_linear(f"#{query.floor}")
+    rgba = np.concatenate([light, np.ones_like(light[..., :1])], axis=-1).astype("<f2")
+    return Response(
+        rgba.tobytes(),
+        mimetype="application/octet-stream",
+        headers={"Cache-Control": "private, max-age=3600"},
+    )
+
+
+# -- stills -----------------------------------------------------------------------------------------------------
+
+
+@api.get("/reviews/<review_id>/stills", operation_id="listStills", responses={"200": models.Stills})
+def list_stills(path: models.ReviewPath) -> Response:
+    lines = [models.StillLine(**vars(line)) for line in stills.list_stills(store(), path.review_id)]
+    return answer(models.Stills(stills=lines))
+
+
+@api.post("/reviews/<review_id>/stills", operation_id="takeStill", responses={"201": models.Id})
+def take_still(path: models.ReviewPath, body: models.TakeStill) -> Response:
+    size = (body.width, body.height)
+    return answer(models.Id(id=stills.take(store(), path.review_id, body.shot, body.quality, size)), 201)
+
+
+def _move(path: models.StillPath, step: Literal["pause", "resume", "stop"]) -> Response:
+    stills.move(store(), path.still_id, step)
+    hub().wake.set()
+    return nothing()
+
+
+@api.post("/stills/<still_id>/pause", operation_id="pauseStill", responses={"204": None})
+def pause_still(path: models.StillPath) -> Response:
+    return _move(path, "pause")
+
+
+@api.post("/stills/<still_id>/resume", operation_id="resumeStill", responses={"204": None})
+def resume_still(path: models.StillPath) -> Response:
+    return _move(path, "resume")
+
+
+@api.post("/stills/<still_id>/stop", operation_id="stopStill", responses={"204": None})
+def stop_still(path: models.StillPath) -> Response:
+    return _move(path, "stop")
+
+
+@api.delete("/stills/<still_id>", operation_id="removeStill", responses={"204": None})
+def remove_still(path: models.StillPath) -> Response:
+    stills.set_removed(store(), path.still_id, True)
+    return nothing()
+
+
+@api.post("/stills/<still_id>/restore", operation_id="restoreStill", responses={"204": None})
+def restore_still(path: models.StillPath) -> Response:
+    stills.set_removed(store(), path.still_id, False)
+    return nothing()
+
+
+@api.get("/stills/<still_id>/preview", doc_ui=False)
+def still_preview(path: models.StillPath) -> Response:
+    reply = Response(stills.preview(store(), path.still_id), mimetype="image/jpeg")
+    reply.headers["Cache-Control"] = "private, no-cache"
+    reply.add_etag()
+    return reply.make_conditional(request)
+
+
+@api.get("/stills/<still_id>/picture", doc_ui=False)
+def still_picture(path: models.StillPath) -> Response:
+    blob, name = stills.picture(store(), path.still_id)
+    return send_file(blobs.local(store(), blob), mimetype="image/png", as_attachment=True, download_name=name)
+
+
+@api.get("/blobs/<sha256>", doc_ui=False)
+def get_blob(path: models.BlobPath) -> Response:
+    """Meshes and plates: immutable, so browsers keep them."""
+    reply = send_file(blobs.local(store(), path.sha256), mimetype="application/octet-stream")
+    reply.headers["Cache-Control"] = IMMUTABLE
+    return reply

@@ -1,0 +1,118 @@
+"""The Flask application."""
+
+from __future__ import annotations
+
+import atexit
+import os
+from pathlib import Path
+from urllib.parse import urlsplit
+
+from flask import Response, request, send_from_directory
+from flask_openapi3 import Info, OpenAPI
+from pydantic import ValidationError
+from werkzeug.exceptions import HTTPException
+
+from usual_lamp import __version__
+from usual_lamp.service.errors import NotFound, Refused
+from usual_lamp.store import Store
+from usual_lamp.store.blobs import BlobMissing
+from usual_lamp.web.api import api
+from usual_lamp.web.events import Hub
+from usual_lamp.web.models import Problem
+
+LOCAL_HOSTS = {"127.0.0.1", "localhost", "[::1]"}
+TITLES = {
+    400: "Not understood",
+    403: "Not allowed",
+    404: "Not found",
+    409: "Not possible now",
+    422: "Not valid",
+    500: "Our fault",
+}
+
+
+def create_app(store: Store | None = None, static: Path | None = None) -> OpenAPI:
+    """The application over a store; both default to what the environment names."""
+    app = OpenAPI(
+        __name__,
+        info=Info(title="Usual Lamp", version=__version__),
+        static_folder=None,
+        doc_ui=False,
+        validation_error_callback=invalid,
+        validation_error_model=Problem,
+    )
+    app.extensions["store"] = store or Store.from_environment()
+    app.extensions["hub"] = Hub(app.extensions["store"])
+    atexit.register(app.extensions["hub"].close)
+    app.before_request(only_from_here)
+    app.register_api(api)
+    register_errors(app)
+    register_front_end(app, static or Path(os.environ.get("USUAL_LAMP_STATIC", "frontend/dist")))
+    return app
+
+
+def problem(status: int, detail: str) -> Response:
+    body = Problem(title=TITLES.get(status, "Not possible"), status=status, detail=detail)
+    return Response(body.model_dump_json(), status, mimetype="application/problem+json")
+
+
+def invalid(error: ValidationError) -> Response:
+    first = error.errors()[0]
+    place = ".".join(str(part) for part in first["loc"])
+    return problem(422, f"{place}: {first['msg']}" if place else str(first["msg"]))
+
+
+def only_from_here() -> Response | None:
+    """Refuse requests that another site could send: a foreign Host (DNS rebinding) or a foreign Origin."""
+    if urlsplit(f"//{request.host}").hostname not in {host.strip("[]") for host in LOCAL_HOSTS}:
+        return problem(403, "This address only answers to the machine it runs on.")
+    origin = request.headers.get("Origin")
+    if origin and urlsplit(origin).netloc != request.host:
+        return problem(403, "Requests from other sites are refused.")
+    return None
+
+
+def register_errors(app: OpenAPI) -> None:
+    @app.errorhandler(NotFound)
+    def not_found(error: NotFound) -> Response:
+        return problem(404, str(error))
+
+    @app.errorhandler(BlobMissing)
+    def blob_missing(error: BlobMissing) -> Response:
+        return problem(404, "This data is not here.")
+
+    @app.errorhandler(Refused)
+    def refused(error: Refused) -> Response:
+        return problem(409, str(error))
+
+    @app.errorhandler(HTTPException)
+    def http(error: HTTPException) -> Response:
+        return problem(error.code or 500, error.description or error.name)
+
+    @app.errorhandler(Exception)
+    def unexpected(error: Exception) -> Response:
+        app.logger.exception("unexpected error")
+        return problem(
+            500, f"Something went wrong here ({type(error).__name__}). Try again; the log has the details."
+        )
+
+
+def register_front_end(app: OpenAPI, static: Path) -> None:
+    folder = static.resolve()
+
+    @app.route("/")
+    @app.route("/reviews/<path:_>")
+    def page(_: str = "") -> Response:
+        reply = send_from_directory(folder, "index.html")
+        reply.headers["Cache-Control"] = "no-cache"
+        return reply
+
+    @app.route("/assets/<path:name>")
+    def asset(name: str) -> Response:
+        reply = send_from_directory(folder / "assets", name)
+        reply.headers["Cache-Control"] = "public, max-age=31536000, immutable"
+        return reply
+
+    @app.route("/favicon.svg")
+    def icon() -> Response:
+        return send_from_directory(folder, "favicon.svg")
