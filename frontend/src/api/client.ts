@@ -15,6 +15,11 @@ export type IntakeLine = Schemas["IntakeLine"];
 export type Sample = Schemas["Sample"];
 export type Scene = Schemas["Scene"];
 export type Shot = Schemas["Shot"];
+export type ReviewList = Schemas["ReviewList"];
+export type ReviewOpened = Schemas["ReviewOpened"];
+export type Shelf = Schemas["Shelf"];
+export type Lightings = Schemas["Lightings"];
+export type Stills = Schemas["Stills"];
 export type Standing = Schemas["Standing"];
 export type StillLine = Schemas["StillLine"];
 export type Edit = Schemas["EditBody"]["edit"];
@@ -31,15 +36,18 @@ export class ApiProblem extends Error {
   }
 }
 
-interface Outcome<T> {
-  data?: T;
+interface Outcome {
+  data?: unknown;
   error?: unknown;
   response: Response;
 }
 
-/** The data of a reply, or an ApiProblem thrown. */
-export async function taken<T>(request: Promise<Outcome<T>>): Promise<T> {
-  let outcome: Outcome<T>;
+/**
+ * The data of a reply, or an ApiProblem thrown. The type is named by the caller, since the client's own widens
+ * tuples to arrays.
+ */
+export async function taken<T = void>(request: Promise<Outcome>): Promise<T> {
+  let outcome: Outcome;
   try {
     outcome = await request;
   } catch {
@@ -47,7 +55,10 @@ export async function taken<T>(request: Promise<Outcome<T>>): Promise<T> {
   }
   if (!outcome.response.ok) {
     const detail = (outcome.error as { detail?: string } | undefined)?.detail;
-    throw new ApiProblem(detail ?? `The server answered ${outcome.response.status}.`, outcome.response.status);
+    throw new ApiProblem(
+      detail ?? `The server answered ${outcome.response.status}.`,
+      outcome.response.status,
+    );
   }
   return outcome.data as T;
 }

@@ -22,7 +22,8 @@ export function useLiveReview(id: string) {
     const take = (pulse: Pulse) => {
       const known = client.getQueryData<Standing>(["scene", id]);
       if (!known || known.seq < pulse.seq) client.invalidateQueries({ queryKey: ["scene", id] });
-      for (const key of [["stills", id], ["review", id], ["shelf"]]) client.invalidateQueries({ queryKey: key });
+      for (const key of [["stills", id], ["review", id], ["shelf"]])
+        client.invalidateQueries({ queryKey: key });
     };
     channel.onmessage = (message) => take(message.data as Pulse);
     navigator.locks

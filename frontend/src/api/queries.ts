@@ -1,6 +1,17 @@
 import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { toast } from "sonner";
-import { type ApiProblem, api, type Edit, type Standing, taken } from "./client";
+import {
+  type ApiProblem,
+  api,
+  type Edit,
+  type Lightings,
+  type ReviewList,
+  type ReviewOpened,
+  type Shelf,
+  type Standing,
+  type Stills,
+  taken,
+} from "./client";
 
 const at = (review_id: string) => ({ params: { path: { review_id } } });
 const still = (still_id: string) => ({ params: { path: { still_id } } });
@@ -8,39 +19,42 @@ const still = (still_id: string) => ({ params: { path: { still_id } } });
 export function useReviews(refetch: boolean) {
   return useQuery({
     queryKey: ["reviews"],
-    queryFn: () => taken(api.GET("/api/reviews")),
+    queryFn: () => taken<ReviewList>(api.GET("/api/reviews")),
     staleTime: 0,
     refetchInterval: refetch ? 1500 : false,
   });
 }
 
 export function useReview(id: string) {
-  return useQuery({ queryKey: ["review", id], queryFn: () => taken(api.GET("/api/reviews/{review_id}", at(id))) });
+  return useQuery({
+    queryKey: ["review", id],
+    queryFn: () => taken<ReviewOpened>(api.GET("/api/reviews/{review_id}", at(id))),
+  });
 }
 
 export function useStanding(id: string) {
   return useQuery({
     queryKey: ["scene", id],
-    queryFn: () => taken(api.GET("/api/reviews/{review_id}/scene", at(id))),
+    queryFn: () => taken<Standing>(api.GET("/api/reviews/{review_id}/scene", at(id))),
   });
 }
 
 export function useStills(id: string) {
   return useQuery({
     queryKey: ["stills", id],
-    queryFn: () => taken(api.GET("/api/reviews/{review_id}/stills", at(id))),
+    queryFn: () => taken<Stills>(api.GET("/api/reviews/{review_id}/stills", at(id))),
     select: (found) => found.stills,
   });
 }
 
 export function useShelf() {
-  return useQuery({ queryKey: ["shelf"], queryFn: () => taken(api.GET("/api/shelf")) });
+  return useQuery({ queryKey: ["shelf"], queryFn: () => taken<Shelf>(api.GET("/api/shelf")) });
 }
 
 export function useLightings() {
   return useQuery({
     queryKey: ["lightings"],
-    queryFn: () => taken(api.GET("/api/lightings")),
+    queryFn: () => taken<Lightings>(api.GET("/api/lightings")),
     select: (found) => found.lightings,
   });
 }
@@ -68,15 +82,15 @@ export function useEditing(id: string) {
   };
   const edit = useMutation({
     mutationFn: (change: Edit) =>
-      taken(api.POST("/api/reviews/{review_id}/edits", { ...at(id), body: { edit: change } })),
+      taken<Standing>(api.POST("/api/reviews/{review_id}/edits", { ...at(id), body: { edit: change } })),
     ...settle,
   });
   const undo = useMutation({
-    mutationFn: () => taken(api.POST("/api/reviews/{review_id}/undo", at(id))),
+    mutationFn: () => taken<Standing>(api.POST("/api/reviews/{review_id}/undo", at(id))),
     ...settle,
   });
   const redo = useMutation({
-    mutationFn: () => taken(api.POST("/api/reviews/{review_id}/redo", at(id))),
+    mutationFn: () => taken<Standing>(api.POST("/api/reviews/{review_id}/redo", at(id))),
     ...settle,
   });
   return {
@@ -100,8 +114,10 @@ export function useAct(key: string[]) {
 }
 
 export const actions = {
-  take: (id: string, body: { shot: string; quality: "coarse" | "fair" | "fine"; width: number; height: number }) =>
-    taken(api.POST("/api/reviews/{review_id}/stills", { ...at(id), body })),
+  take: (
+    id: string,
+    body: { shot: string; quality: "coarse" | "fair" | "fine"; width: number; height: number },
+  ) => taken(api.POST("/api/reviews/{review_id}/stills", { ...at(id), body })),
   pause: (id: string) => taken(api.POST("/api/stills/{still_id}/pause", still(id))),
   resume: (id: string) => taken(api.POST("/api/stills/{still_id}/resume", still(id))),
   stop: (id: string) => taken(api.POST("/api/stills/{still_id}/stop", still(id))),

@@ -23,7 +23,8 @@ export function App() {
           position="bottom-center"
           offset={54}
           toastOptions={{
-            className: "!rounded-md !border-rule-strong !bg-sheet !font-sans !text-[13px] !text-ink !shadow-lg",
+            className:
+              "!rounded-md !border-rule-strong !bg-sheet !font-sans !text-[13px] !text-ink !shadow-lg",
             actionButtonStyle: { background: "var(--color-mark)" },
           }}
         />

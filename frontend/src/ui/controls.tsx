@@ -112,7 +112,14 @@ export function Amount(props: AmountProps) {
           className="block h-[13px] w-[5px] cursor-ew-resize rounded-[1px] bg-ink data-disabled:bg-ink-3"
         />
       </Slider.Root>
-      <NumberField label={label} value={shown} digits={digits} unit={unit} disabled={disabled} onCommit={(v) => onCommit(clamp(v))} />
+      <NumberField
+        label={label}
+        value={shown}
+        digits={digits}
+        unit={unit}
+        disabled={disabled}
+        onCommit={(v) => onCommit(clamp(v))}
+      />
     </div>
   );
 }
@@ -132,7 +139,8 @@ export function NumberField({ label, value, digits = 0, unit = "", disabled, onC
   const [draft, setDraft] = useState<string>();
   const commit = () => {
     const parsed = Number((draft ?? "").replace(",", ".").replace(/[^\d.+-]/g, ""));
-    if (draft !== undefined && draft.trim() !== "" && Number.isFinite(parsed) && parsed !== value) onCommit(parsed);
+    if (draft !== undefined && draft.trim() !== "" && Number.isFinite(parsed) && parsed !== value)
+      onCommit(parsed);
     setDraft(undefined);
   };
   return (

@@ -32,7 +32,9 @@ export function Viewport({ model, standing, shotId, onStage }: Props) {
     try {
       made = new Stage(canvas.current!);
     } catch {
-      setProblem("This browser cannot draw in 3D (WebGL is off). Turn it on, or take a still: tracing needs no WebGL.");
+      setProblem(
+        "This browser cannot draw in 3D (WebGL is off). Turn it on, or take a still: tracing needs no WebGL.",
+      );
       return;
     }
     setStage(made);
@@ -41,7 +43,9 @@ export function Viewport({ model, standing, shotId, onStage }: Props) {
       () => setReady(true),
       () => setProblem("Some meshes could not be loaded. Reload the page to try again."),
     );
-    const watch = new ResizeObserver(([entry]) => made.resize(entry!.contentRect.width, entry!.contentRect.height));
+    const watch = new ResizeObserver(([entry]) =>
+      made.resize(entry!.contentRect.width, entry!.contentRect.height),
+    );
     watch.observe(canvas.current!);
     return () => {
       watch.disconnect();
@@ -58,7 +62,9 @@ export function Viewport({ model, standing, shotId, onStage }: Props) {
   }, [stage, ready, standing, previews]);
   useEffect(() => {
     const lighting = { ...standing.scene.lighting, ...lightingPreview } as Required<Lighting>;
-    stage?.light(lighting, shot.exposure ?? 9.3, shot.tone ?? "neutral").catch(() => setProblem("The light could not be loaded."));
+    stage
+      ?.light(lighting, shot.exposure ?? 9.3, shot.tone ?? "neutral")
+      .catch(() => setProblem("The light could not be loaded."));
   }, [stage, standing.scene.lighting, lightingPreview, shot.exposure, shot.tone]);
   useEffect(() => {
     if (view) stage?.look(view);
@@ -82,9 +88,13 @@ export function Viewport({ model, standing, shotId, onStage }: Props) {
         className="absolute inset-0 h-full w-full touch-none outline-offset-4"
       />
       {!ready && !problem && (
-        <div className="absolute inset-0 grid place-items-center bg-mat/60 text-ink">Fetching the meshes…</div>
+        <div className="absolute inset-0 grid place-items-center bg-mat/60 text-ink">
+          Fetching the meshes…
+        </div>
       )}
-      {problem && <div className="absolute inset-0 grid place-items-center bg-sheet p-8 text-center">{problem}</div>}
+      {problem && (
+        <div className="absolute inset-0 grid place-items-center bg-sheet p-8 text-center">{problem}</div>
+      )}
     </>
   );
 }
@@ -102,7 +112,10 @@ function usePointer(ref: React.RefObject<HTMLCanvasElement | null>, stage: Stage
 
     const place = (event: MouseEvent): [number, number] => {
       const box = canvas.getBoundingClientRect();
-      return [((event.clientX - box.left) / box.width) * 2 - 1, 1 - ((event.clientY - box.top) / box.height) * 2];
+      return [
+        ((event.clientX - box.left) / box.width) * 2 - 1,
+        1 - ((event.clientY - box.top) / box.height) * 2,
+      ];
     };
     canvas.addEventListener(
       "pointerdown",
@@ -110,7 +123,13 @@ function usePointer(ref: React.RefObject<HTMLCanvasElement | null>, stage: Stage
         const view = desk().view;
         if (!view) return;
         canvas.setPointerCapture(event.pointerId);
-        drag = { x: event.clientX, y: event.clientY, button: event.shiftKey ? 2 : event.button, moved: false, view };
+        drag = {
+          x: event.clientX,
+          y: event.clientY,
+          button: event.shiftKey ? 2 : event.button,
+          moved: false,
+          view,
+        };
       },
       options,
     );
@@ -119,7 +138,9 @@ function usePointer(ref: React.RefObject<HTMLCanvasElement | null>, stage: Stage
       (event) => {
         if (!drag) {
           cancelAnimationFrame(hoverFrame);
-          hoverFrame = requestAnimationFrame(() => useDesk.setState({ hovered: stage.pick(...place(event))?.uid }));
+          hoverFrame = requestAnimationFrame(() =>
+            useDesk.setState({ hovered: stage.pick(...place(event))?.uid }),
+          );
           return;
         }
         const dx = event.clientX - drag.x;
@@ -200,7 +221,10 @@ function axes(view: View) {
   const forward = view.target.clone().sub(view.position);
   const distance = forward.length();
   forward.normalize();
-  const right = forward.clone().cross(new Vector3(0, 0, 1)).normalize();
+  const right = forward
+    .clone()
+    .cross(new Vector3(0, 0, 1))
+    .normalize();
   const up = right.clone().cross(forward);
   return { right, up, distance };
 }

@@ -8,7 +8,8 @@ export class Backdrop {
   constructor() {
     this.material = new ShaderMaterial({
       uniforms: { bottom: { value: new Color() }, top: { value: new Color() }, level: { value: 1 } },
-      vertexShader: "varying float t; void main() { t = 1.0 - uv.y; gl_Position = vec4(position.xy, 1.0, 1.0); }",
+      vertexShader:
+        "varying float t; void main() { t = 1.0 - uv.y; gl_Position = vec4(position.xy, 1.0, 1.0); }",
       fragmentShader: `
         uniform vec3 bottom; uniform vec3 top; uniform float level; varying float t;
         void main() {

@@ -68,7 +68,8 @@ export function alongDirection(view: View, direction: Vector3): View {
   const length = view.position.distanceTo(view.target);
   const d = direction.clone();
   // Straight up or down has no azimuth: a hair off keeps the front at the bottom of the picture.
-  if (Math.abs(d.z) > STEEPEST) d.set(0, -Math.sqrt(1 - STEEPEST ** 2), Math.sign(d.z) * STEEPEST).normalize();
+  if (Math.abs(d.z) > STEEPEST)
+    d.set(0, -Math.sqrt(1 - STEEPEST ** 2), Math.sign(d.z) * STEEPEST).normalize();
   return { ...view, position: view.target.clone().addScaledVector(d, length) };
 }
 

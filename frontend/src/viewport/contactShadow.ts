@@ -14,8 +14,10 @@ import {
 const SIZE = 256;
 
 const DEPTH = new ShaderMaterial({
-  vertexShader: "varying float h; void main() { vec4 p = modelViewMatrix * vec4(position, 1.0); h = -p.z; gl_Position = projectionMatrix * p; }",
-  fragmentShader: "uniform float reach; varying float h; void main() { gl_FragColor = vec4(vec3(0.0), exp(-3.0 * h / reach)); }",
+  vertexShader:
+    "varying float h; void main() { vec4 p = modelViewMatrix * vec4(position, 1.0); h = -p.z; gl_Position = projectionMatrix * p; }",
+  fragmentShader:
+    "uniform float reach; varying float h; void main() { gl_FragColor = vec4(vec3(0.0), exp(-3.0 * h / reach)); }",
   uniforms: { reach: { value: 1 } },
   side: 2,
 });
@@ -45,7 +47,12 @@ export class ContactShadow {
   private readonly quad = new Mesh(new PlaneGeometry(2, 2), BLUR);
 
   constructor() {
-    const material = new MeshBasicMaterial({ map: this.targets[0].texture, transparent: true, opacity: 0.75, depthWrite: false });
+    const material = new MeshBasicMaterial({
+      map: this.targets[0].texture,
+      transparent: true,
+      opacity: 0.75,
+      depthWrite: false,
+    });
     material.toneMapped = false;
     this.mesh = new Mesh(new PlaneGeometry(1, 1), material);
     this.mesh.renderOrder = -5;
@@ -56,7 +63,14 @@ export class ContactShadow {
     const center = bounds.getCenter(new Vector3());
     const size = bounds.getSize(new Vector3());
     const half = Math.max(size.x, size.y) * 0.95 + 1;
-    Object.assign(this.camera, { left: -half, right: half, top: half, bottom: -half, near: 0, far: size.z + 2 });
+    Object.assign(this.camera, {
+      left: -half,
+      right: half,
+      top: half,
+      bottom: -half,
+      near: 0,
+      far: size.z + 2,
+    });
     this.camera.position.set(center.x, center.y, floor - 1);
     this.camera.up.set(0, 1, 0);
     this.camera.lookAt(center.x, center.y, floor + 1);

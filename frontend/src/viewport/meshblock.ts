@@ -22,7 +22,10 @@ export function parseMeshBlock(block: ArrayBuffer): Record<string, Float32Array 
   const magic = new TextDecoder().decode(new Uint8Array(block, 0, 4));
   if (magic !== "ULM1") throw new Error("not a mesh block");
   const length = new DataView(block).getUint32(4, true);
-  const header = JSON.parse(new TextDecoder().decode(new Uint8Array(block, 8, length))) as Record<string, ArraySpec>;
+  const header = JSON.parse(new TextDecoder().decode(new Uint8Array(block, 8, length))) as Record<
+    string,
+    ArraySpec
+  >;
   const arrays: Record<string, Float32Array | Uint32Array> = {};
   for (const [name, { type, shape, offset }] of Object.entries(header)) {
     const size = shape.reduce((a, b) => a * b, 1);

@@ -3,7 +3,11 @@ import { BackSide, Color, ShaderMaterial, Vector2 } from "three";
 /** Draws a shape's back faces pushed out along their normals by a few pixels: what shows past it is its outline. */
 export function outlineMaterial(color = "#0b6b73", width = 2.5): ShaderMaterial {
   return new ShaderMaterial({
-    uniforms: { pixel: { value: new Vector2() }, width: { value: width }, color: { value: new Color(color) } },
+    uniforms: {
+      pixel: { value: new Vector2() },
+      width: { value: width },
+      color: { value: new Color(color) },
+    },
     vertexShader: `
       uniform vec2 pixel; uniform float width;
       void main() {

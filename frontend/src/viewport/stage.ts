@@ -4,11 +4,10 @@ import {
   DataTexture,
   EquirectangularReflectionMapping,
   Euler,
-
   Group,
   HalfFloatType,
-  LineBasicMaterial,
   LinearFilter,
+  LineBasicMaterial,
   LineSegments,
   Matrix4,
   Mesh,
@@ -38,7 +37,6 @@ import { outlineMaterial } from "./outline";
 
 Mesh.prototype.raycast = acceleratedRaycast;
 
-
 const MAP_SIZE = { width: 512, height: 256 };
 
 interface StagedPart {
@@ -60,7 +58,12 @@ export class Stage {
   private readonly materials = new Map<string, MeshPhysicalMaterial>();
   private readonly outline = outlineMaterial();
   private readonly hoverOutline = outlineMaterial("#23272e", 1.5);
-  private readonly creaseMaterial = new LineBasicMaterial({ color: "#0b6b73", depthTest: false, transparent: true, opacity: 0.35 });
+  private readonly creaseMaterial = new LineBasicMaterial({
+    color: "#0b6b73",
+    depthTest: false,
+    transparent: true,
+    opacity: 0.35,
+  });
   private readonly marks = new Group();
   private readonly hoverMarks = new Group();
   private readonly pmrem: PMREMGenerator;
@@ -118,7 +121,12 @@ export class Stage {
     this.draw();
   }
 
-  private wear(part: StagedPart, whole: string, faces: Record<string, string>, all: Record<string, Appearance>) {
+  private wear(
+    part: StagedPart,
+    whole: string,
+    faces: Record<string, string>,
+    all: Record<string, Appearance>,
+  ) {
     const material = this.material(whole, all);
     const differing = Object.entries(faces);
     part.source.surface.clearGroups();
@@ -129,7 +137,8 @@ export class Stage {
     }
     // Definitions share their arrays; the groups of a part with coloured faces are its own.
     const geometry = new BufferGeometry();
-    for (const [name, attribute] of Object.entries(part.source.surface.attributes)) geometry.setAttribute(name, attribute);
+    for (const [name, attribute] of Object.entries(part.source.surface.attributes))
+      geometry.setAttribute(name, attribute);
     geometry.setIndex(part.source.surface.index);
     const used = [material];
     const ranges = part.source.faceRanges;
@@ -185,7 +194,8 @@ export class Stage {
       const part = this.parts.get(uid);
       if (!part?.mesh.visible) continue;
       this.marks.add(this.placed(new Mesh(part.source.surface, this.outline), part));
-      if (uids.size <= 60) this.marks.add(this.placed(new LineSegments(part.source.creases, this.creaseMaterial), part));
+      if (uids.size <= 60)
+        this.marks.add(this.placed(new LineSegments(part.source.creases, this.creaseMaterial), part));
     }
     this.draw();
   }
@@ -236,7 +246,12 @@ export class Stage {
       camera.near = Math.max(distance - reach, distance / 200);
     } else {
       const half = across * distance;
-      Object.assign(camera, { left: -half, right: half, top: half / this.aspect, bottom: -half / this.aspect });
+      Object.assign(camera, {
+        left: -half,
+        right: half,
+        top: half / this.aspect,
+        bottom: -half / this.aspect,
+      });
       camera.near = -reach;
     }
     camera.far = distance + reach;
@@ -315,7 +330,13 @@ async function loadSurroundings(name: string, floor: string): Promise<DataTextur
   const reply = await fetch(`/api/lightings/${name}/map?floor=${floor.replace("#", "")}`);
   if (!reply.ok) throw new Error(`surroundings ${reply.status}`);
   const { width, height } = MAP_SIZE;
-  const texture = new DataTexture(new Uint16Array(await reply.arrayBuffer()), width, height, RGBAFormat, HalfFloatType);
+  const texture = new DataTexture(
+    new Uint16Array(await reply.arrayBuffer()),
+    width,
+    height,
+    RGBAFormat,
+    HalfFloatType,
+  );
   texture.flipY = false;
   texture.mapping = EquirectangularReflectionMapping;
   texture.minFilter = texture.magFilter = LinearFilter;

@@ -1,0 +1,198 @@
+import { useCallback, useEffect, useMemo, useState } from "react";
+import { Group, Panel, Separator } from "react-resizable-panels";
+import { Link } from "wouter";
+import type { Model, Standing } from "../api/client";
+import { useLiveReview } from "../api/events";
+import { useEditing, useReview, useStanding, useStills } from "../api/queries";
+import { LightDrawer } from "../drawer/LightDrawer";
+import { PartsDrawer } from "../drawer/PartsDrawer";
+import { ShotDrawer } from "../drawer/ShotDrawer";
+import { LightsSheet } from "../schedules/lights/LightsSheet";
+import { PartsSheet } from "../schedules/parts/PartsSheet";
+import { ShotsSheet } from "../schedules/shots/ShotsSheet";
+import { alongDirection, fitted, SIX_VIEWS, type SixView, viewOf } from "../viewport/camera";
+import type { Stage } from "../viewport/stage";
+import { CommandBox, KeysDialog } from "./CommandBox";
+import { commandFor, commandsOf } from "./commands";
+import { clearDesk, type Sheet, useDesk } from "./deskStore";
+import { Mat } from "./Mat";
+import { partActions } from "./partActions";
+import { useTakeStill } from "./TakeStill";
+import { TitleBlock } from "./TitleBlock";
+import { TopLine } from "./TopLine";
+
+/** The main screen: schedules, picture, drawer, title block. */
+export function DeskPage({ reviewId }: { reviewId: string }) {
+  const review = useReview(reviewId);
+  const standing = useStanding(reviewId);
+  useLiveReview(reviewId);
+  useEffect(() => {
+    clearDesk();
+    return clearDesk;
+  }, []);
+  useEffect(() => {
+    document.title = review.data ? `${review.data.name} · Usual Lamp` : "Usual Lamp";
+  }, [review.data]);
+  const problem = review.error ?? standing.error;
+  if (problem)
+    return (
+      <div className="grid h-full place-items-center">
+        <div className="text-center">
+          <p className="mb-3 text-[15px]">{problem.message}</p>
+          <Link href="/" className="text-mark underline">
+            All reviews
+          </Link>
+        </div>
+      </div>
+    );
+  if (!review.data || !standing.data)
+    return <div className="grid h-full place-items-center text-ink-2">Opening…</div>;
+  return (
+    <Desk reviewId={reviewId} name={review.data.name} model={review.data.model} standing={standing.data} />
+  );
+}
+
+interface DeskProps {
+  reviewId: string;
+  name: string;
+  model: Model;
+  standing: Standing;
+}
+
+function Desk({ reviewId, name, model: fetched, standing }: DeskProps) {
+  // The model never changes while a revision is shown; a fetch after a rename must not load it again.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: identity is the review's
+  const model = useMemo(() => fetched, [reviewId]);
+  const shotId = Object.keys(standing.scene.shots)[0]!;
+  const stills = useStills(reviewId).data ?? [];
+  const { edit, undo, redo, saving, failed } = useEditing(reviewId);
+  const sheet = useDesk((state) => state.sheet);
+  const [stage, setStage] = useState<Stage>();
+  const [keysOpen, setKeysOpen] = useState(false);
+  const [boxOpen, setBoxOpen] = useState(false);
+  const take = useTakeStill(reviewId, standing, shotId);
+  const actions = useMemo(() => partActions(model, standing, edit), [model, standing, edit]);
+
+  const fit = useCallback(
+    (chosenOnly: boolean) => {
+      const { view, chosen } = useDesk.getState();
+      if (view && stage)
+        useDesk.setState({
+          view: fitted(view, stage.points(chosenOnly && chosen.size ? chosen : undefined), stage.aspect),
+        });
+    },
+    [stage],
+  );
+  const look = useCallback(
+    (side: SixView) => {
+      const { view } = useDesk.getState();
+      if (view && stage)
+        useDesk.setState({
+          view: fitted(alongDirection(view, SIX_VIEWS[side]), stage.points(), stage.aspect),
+        });
+    },
+    [stage],
+  );
+  const camera = standing.scene.shots[shotId]!.camera;
+  const commands = useMemo(
+    () =>
+      commandsOf({
+        standing,
+        actions,
+        undo,
+        redo,
+        fit,
+        look,
+        take: () => take(),
+        toShot: () => useDesk.setState({ view: viewOf(camera), shownStill: undefined }),
+        showKeys: () => setKeysOpen(true),
+        showBox: () => setBoxOpen(true),
+      }),
+    [standing, actions, undo, redo, fit, look, take, camera],
+  );
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      const target = event.target as HTMLElement;
+      if (target.closest("input, select, textarea, [role=dialog]")) return;
+      const command = commandFor(commands, event);
+      if (!command) return;
+      event.preventDefault();
+      command.run();
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, [commands]);
+
+  const parts = model.nodes.filter((node) => node.definition).length;
+  return (
+    <div className="flex h-full flex-col">
+      <TopLine {...{ reviewId, name, model, standing, shotId, edit, undo, redo, saving, failed }} />
+      <Group orientation="horizontal" className="min-h-0 flex-1">
+        <Panel
+          defaultSize="376px"
+          minSize="270px"
+          maxSize="640px"
+          collapsible
+          collapsedSize="0px"
+          groupResizeBehavior="preserve-pixel-size"
+          className="flex flex-col border-r border-rule-strong bg-sheet"
+        >
+          <SheetTabs counts={{ parts, lights: 3, shots: 1 + stills.length }} />
+          {sheet === "parts" && <PartsSheet {...{ model, standing, actions }} />}
+          {sheet === "lights" && <LightsSheet {...{ standing, edit }} />}
+          {sheet === "shots" && <ShotsSheet {...{ reviewId, standing, shotId, stills }} />}
+        </Panel>
+        <Divider />
+        <Panel minSize="320px">
+          <Mat {...{ model, standing, shotId, stills, edit, onStage: setStage, onLook: look, onFit: fit }} />
+        </Panel>
+        <Divider />
+        <Panel
+          defaultSize="292px"
+          minSize="250px"
+          maxSize="480px"
+          collapsible
+          collapsedSize="0px"
+          groupResizeBehavior="preserve-pixel-size"
+          className="border-l border-rule-strong bg-sheet"
+        >
+          <aside
+            className="flex h-full flex-col gap-[11px] overflow-y-auto px-3.5 py-[13px]"
+            aria-label="Drawer"
+          >
+            {sheet === "parts" && <PartsDrawer {...{ model, standing, edit }} />}
+            {sheet === "lights" && <LightDrawer {...{ standing, edit }} />}
+            {sheet === "shots" && <ShotDrawer {...{ standing, shotId, stills, edit }} />}
+          </aside>
+        </Panel>
+      </Group>
+      <TitleBlock {...{ model, standing, shotId, stills }} />
+      <CommandBox commands={commands} open={boxOpen} onOpen={setBoxOpen} />
+      <KeysDialog commands={commands} open={keysOpen} onOpen={setKeysOpen} />
+    </div>
+  );
+}
+
+function Divider() {
+  return <Separator className="w-[3px] -mx-[1.5px] z-10 hover:bg-mark/40 data-[separator=active]:bg-mark" />;
+}
+
+function SheetTabs({ counts }: { counts: Record<Sheet, number> }) {
+  const sheet = useDesk((state) => state.sheet);
+  return (
+    <div className="flex gap-5 border-b border-rule px-3.5 pt-[11px]" role="tablist" aria-label="Schedules">
+      {(["parts", "lights", "shots"] as const).map((name) => (
+        <button
+          key={name}
+          type="button"
+          role="tab"
+          aria-selected={sheet === name}
+          className={`cursor-pointer pb-2 capitalize ${sheet === name ? "font-semibold shadow-[inset_0_-2px_0_var(--color-ink)]" : "font-medium text-ink-2 hover:text-ink"}`}
+          onClick={() => useDesk.setState({ sheet: name })}
+        >
+          {name} <span className="figures text-ink-3">{counts[name]}</span>
+        </button>
+      ))}
+    </div>
+  );
+}

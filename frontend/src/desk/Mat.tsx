@@ -1,0 +1,209 @@
+import { Maximize, Scan } from "lucide-react";
+import { useEffect, useRef, useState } from "react";
+import type { Edit, Model, Standing, StillLine } from "../api/client";
+import { Button, Hint } from "../ui/controls";
+import { cameraOf, type SixView, sameView, viewOf } from "../viewport/camera";
+import { SixViews } from "../viewport/SixViews";
+import type { Stage } from "../viewport/stage";
+import { Viewport } from "../viewport/Viewport";
+import { useDesk } from "./deskStore";
+
+interface Props {
+  model: Model;
+  standing: Standing;
+  shotId: string;
+  stills: StillLine[];
+  edit: (change: Edit) => void;
+  onStage: (stage: Stage | undefined) => void;
+  onLook: (view: SixView) => void;
+  onFit: (chosenOnly: boolean) => void;
+}
+
+const MARGIN = 26;
+
+/** The picture in its neutral grey mat, with crop ticks in the shot's shape. */
+export function Mat({ model, standing, shotId, stills, edit, onStage, onLook, onFit }: Props) {
+  const shot = standing.scene.shots[shotId]!;
+  const area = useRef<HTMLDivElement>(null);
+  const [room, setRoom] = useState({ width: 0, height: 0 });
+  const view = useDesk((state) => state.view);
+  const shownStill = stills.find((still) => still.id === useDesk.getState().shownStill);
+  const shownId = useDesk((state) => state.shownStill);
+  useEffect(() => {
+    const watch = new ResizeObserver(([entry]) => setRoom(entry!.contentRect));
+    watch.observe(area.current!);
+    return () => watch.disconnect();
+  }, []);
+  const still = shownId === undefined ? undefined : shownStill;
+  const aspect = still ? still.width / still.height : (shot.width ?? 1280) / (shot.height ?? 960);
+  const width = Math.max(0, Math.min(room.width - 2 * MARGIN, (room.height - 2 * MARGIN) * aspect));
+  const moved = view && !sameView(view, shot.camera);
+  return (
+    <div className="flex h-full flex-col bg-mat">
+      <div className="flex min-h-[76px] shrink-0 items-start justify-between px-4 pt-3.5 text-[12px]">
+        {still ? (
+          <span>
+            <b className="font-semibold">Still</b> · {still.width} x {still.height}, {still.quality}
+          </span>
+        ) : (
+          <span>
+            <b className="font-semibold">{moved ? "Looking around" : `1 ${shot.name}`}</b>
+            {view?.parallel && " · parallel"}
+            {moved && (
+              <span className="mt-1.5 flex gap-1.5">
+                <Hint text="Show what the shot shows" keys="D">
+                  <Button onClick={() => useDesk.setState({ view: viewOf(shot.camera) })}>
+                    Back to the shot
+                  </Button>
+                </Hint>
+                <Button
+                  onClick={() =>
+                    edit({ kind: "set_shot", id: shotId, shot: { ...shot, camera: cameraOf(view) } })
+                  }
+                >
+                  Set shot to this view
+                </Button>
+              </span>
+            )}
+          </span>
+        )}
+        {!still && <ViewControls onLook={onLook} onFit={onFit} />}
+      </div>
+      <div ref={area} className="relative min-h-0 flex-1">
+        <div
+          className="absolute top-1/2 left-1/2 -translate-x-1/2 -translate-y-1/2 shadow-[0_0_0_1px_#0002]"
+          style={{ width, height: width / aspect }}
+        >
+          <CropTicks />
+          <div className={still ? "invisible" : ""}>
+            <Viewport model={model} standing={standing} shotId={shotId} onStage={onStage} />
+          </div>
+          {still && <StillPicture still={still} />}
+        </div>
+      </div>
+      <div className="flex h-8 shrink-0 items-center px-4 text-[12px]">
+        <Hovered model={model} standing={standing} />
+      </div>
+    </div>
+  );
+}
+
+function StillPicture({ still }: { still: StillLine }) {
+  if (!still.version)
+    return (
+      <div className="absolute inset-0 grid place-items-center bg-sheet text-ink-2">
+        {still.state === "queued" ? "Waiting for its turn…" : "The first samples are being traced…"}
+      </div>
+    );
+  return (
+    <img
+      alt={`Still: ${still.name}`}
+      className="absolute inset-0 h-full w-full object-contain"
+      src={`/api/stills/${still.id}/preview?v=${still.version}`}
+    />
+  );
+}
+
+function ViewControls({
+  onLook,
+  onFit,
+}: {
+  onLook: (view: SixView) => void;
+  onFit: (chosenOnly: boolean) => void;
+}) {
+  const parallel = useDesk((state) => state.view?.parallel);
+  const button =
+    "grid h-[21px] w-[21px] cursor-pointer place-items-center border border-[#8888] bg-sheet/90 text-ink-2 hover:bg-ink hover:text-white";
+  return (
+    <div className="flex items-start gap-2">
+      <div className="flex flex-col gap-px">
+        <Hint text="See the whole" keys="W">
+          <button type="button" aria-label="See the whole" className={button} onClick={() => onFit(false)}>
+            <Maximize size={12} />
+          </button>
+        </Hint>
+        <Hint text="Go close to what is chosen" keys="C">
+          <button
+            type="button"
+            aria-label="Go close to what is chosen"
+            className={button}
+            onClick={() => onFit(true)}
+          >
+            <Scan size={12} />
+          </button>
+        </Hint>
+        <Hint
+          text={parallel ? "Parallel now; click for perspective" : "Perspective now; click for parallel"}
+          keys="P"
+        >
+          <button
+            type="button"
+            aria-label="Perspective or parallel"
+            aria-pressed={parallel}
+            className={button}
+            onClick={() => {
+              const view = useDesk.getState().view;
+              if (view) useDesk.setState({ view: { ...view, parallel: !view.parallel } });
+            }}
+          >
+            <svg width="13" height="13" viewBox="0 0 13 13" fill="none" stroke="currentColor">
+              <path
+                d={
+                  parallel
+                    ? "M2.5 1.5v10M10.5 1.5v10M2.5 4h8M2.5 9h8"
+                    : "M1.5 1.5l3 10M11.5 1.5l-3 10M2.4 4h8.2M3.8 9h5.4"
+                }
+              />
+            </svg>
+          </button>
+        </Hint>
+      </div>
+      <SixViews onLook={onLook} />
+    </div>
+  );
+}
+
+/** Short lines outside the four corners, as on a photograph to be trimmed. */
+function CropTicks() {
+  const corners = [
+    "left-0 top-0 -translate-x-full",
+    "right-0 top-0 translate-x-full",
+    "left-0 bottom-0 -translate-x-full",
+    "right-0 bottom-0 translate-x-full",
+  ];
+  return (
+    <>
+      {corners.map((at) => (
+        <span
+          key={at}
+          aria-hidden="true"
+          className={`pointer-events-none absolute h-px w-[7px] bg-ink/60 ${at} ${at.includes("left") ? "-ml-[3px]" : "ml-[3px]"}`}
+        />
+      ))}
+      {corners.map((at) => (
+        <span
+          key={`v${at}`}
+          aria-hidden="true"
+          className={`pointer-events-none absolute h-[7px] w-px bg-ink/60 ${at.includes("left") ? "left-0" : "right-0"} ${at.includes("top") ? "-top-[10px]" : "-bottom-[10px]"}`}
+        />
+      ))}
+    </>
+  );
+}
+
+function Hovered({ model, standing }: { model: Model; standing: Standing }) {
+  const uid = useDesk((state) => state.hovered);
+  const node = uid ? model.nodes.find((n) => n.uid === uid) : undefined;
+  if (!node) return null;
+  const worn = standing.worn[node.uid];
+  const same = model.nodes.filter((n) => n.definition === node.definition).length;
+  const name = worn && standing.appearances[worn.appearance]?.name;
+  return (
+    <span>
+      <b className="font-semibold">{node.name}</b>
+      <span className="font-narrow">
+        {same > 1 && ` · 1 of ${same}`} · {worn?.why === "part" ? name : worn?.why}
+      </span>
+    </span>
+  );
+}

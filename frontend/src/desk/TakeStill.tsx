@@ -1,0 +1,135 @@
+import { ChevronDown } from "lucide-react";
+import { Popover } from "radix-ui";
+import { useState } from "react";
+import { toast } from "sonner";
+import type { Edit, Quality, Standing } from "../api/client";
+import { actions, useAct } from "../api/queries";
+import { Button, Hint, NumberField } from "../ui/controls";
+import { cameraOf, sameView } from "../viewport/camera";
+import { useDesk } from "./deskStore";
+
+const QUALITIES: { name: Quality; words: string }[] = [
+  { name: "coarse", words: "16 samples, to judge light and framing" },
+  { name: "fair", words: "64 samples, for a review" },
+  { name: "fine", words: "256 samples, for print" },
+];
+
+interface Props {
+  reviewId: string;
+  standing: Standing;
+  shotId: string;
+  edit: (change: Edit) => void;
+}
+
+export function useTakeStill(reviewId: string, standing: Standing | undefined, shotId: string) {
+  const act = useAct(["stills", reviewId]);
+  return async (quality: Quality = "fair", size?: { width: number; height: number }) => {
+    const shot = standing?.scene.shots[shotId];
+    if (!shot) return;
+    const { width, height } = size ?? { width: shot.width ?? 1280, height: shot.height ?? 960 };
+    try {
+      await act(() => actions.take(reviewId, { shot: shotId, quality, width, height }));
+      useDesk.setState({ sheet: "shots" });
+      toast(`Tracing ${width} x ${height}, ${quality}. The desk stays free.`);
+    } catch {
+      // useAct has said why
+    }
+  };
+}
+
+/** The one primary button, with size and quality beside it. */
+export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
+  const take = useTakeStill(reviewId, standing, shotId);
+  const shot = standing.scene.shots[shotId]!;
+  const view = useDesk((state) => state.view);
+  const [open, setOpen] = useState(false);
+  const [quality, setQuality] = useState<Quality>("fair");
+  const [width, setWidth] = useState(0);
+  const asked = width || (shot.width ?? 1280);
+  const height = Math.round((asked * (shot.height ?? 960)) / (shot.width ?? 1280));
+  const moved = view && !sameView(view, shot.camera);
+  return (
+    <div className="flex">
+      <Hint text={`Take a still of the shot, ${shot.width} x ${shot.height}, ${quality}`} keys="T">
+        <button
+          type="button"
+          className="h-8 cursor-pointer rounded-l-md bg-ink px-3.5 font-semibold text-white hover:bg-ink/90"
+          onClick={() => take(quality)}
+        >
+          Take still
+        </button>
+      </Hint>
+      <Popover.Root open={open} onOpenChange={setOpen}>
+        <Popover.Trigger
+          aria-label="Size and quality of the still"
+          className="h-8 cursor-pointer rounded-r-md border-l border-white/30 bg-ink px-2 text-white hover:bg-ink/90"
+        >
+          <ChevronDown size={15} />
+        </Popover.Trigger>
+        <Popover.Portal>
+          <Popover.Content
+            align="end"
+            sideOffset={6}
+            className="z-40 flex w-[300px] flex-col gap-2.5 rounded-md border border-rule-strong bg-sheet p-3.5 shadow-xl"
+          >
+            <span className="cap">Quality</span>
+            <div role="radiogroup" aria-label="Quality" className="flex flex-col gap-1">
+              {QUALITIES.map(({ name, words }) => (
+                <button
+                  key={name}
+                  type="button"
+                  role="radio"
+                  aria-checked={quality === name}
+                  className={`flex cursor-pointer items-baseline gap-2 rounded-md border px-2.5 py-1.5 text-left ${quality === name ? "border-mark bg-mark-soft" : "border-rule hover:bg-white"}`}
+                  onClick={() => setQuality(name)}
+                >
+                  <b className="w-12 font-semibold capitalize">{name}</b>
+                  <span className="why">{words}</span>
+                </button>
+              ))}
+            </div>
+            <span className="cap">Size</span>
+            <div className="flex items-baseline gap-2">
+              <div className="w-24">
+                <NumberField
+                  label="Width of the still"
+                  value={asked}
+                  unit="px"
+                  onCommit={(v) => setWidth(Math.min(7680, Math.max(64, Math.round(v))))}
+                />
+              </div>
+              <span className="figures">x {height} px</span>
+              <span className="why ml-auto">in the shot's shape</span>
+            </div>
+            {moved && (
+              <p className="rounded-sm border border-rule bg-white px-2.5 py-[7px] text-[12px]">
+                The desk shows another view than the shot.{" "}
+                <Button
+                  look="text"
+                  onClick={() =>
+                    edit({
+                      kind: "set_shot",
+                      id: shotId,
+                      shot: { ...shot, camera: cameraOf({ ...view, parallel: false }) },
+                    })
+                  }
+                >
+                  Set shot to this view
+                </Button>
+              </p>
+            )}
+            <Button
+              look="ink"
+              onClick={() => {
+                setOpen(false);
+                take(quality, { width: asked, height });
+              }}
+            >
+              Take still, {asked} x {height}
+            </Button>
+          </Popover.Content>
+        </Popover.Portal>
+      </Popover.Root>
+    </div>
+  );
+}

@@ -1,0 +1,48 @@
+import type { Model, Standing, StillLine } from "../api/client";
+
+interface Props {
+  model: Model;
+  standing: Standing;
+  shotId: string;
+  stills: StillLine[];
+}
+
+/** The foot line: a drawing's title block. */
+export function TitleBlock({ model, standing, shotId, stills }: Props) {
+  const shot = standing.scene.shots[shotId]!;
+  const parts = model.nodes.filter((node) => node.definition);
+  const shown = parts.filter((node) => standing.scene.states?.[node.uid] === undefined);
+  const triangles = shown.reduce((sum, node) => sum + model.definitions[node.definition!]!.triangles, 0);
+  const busy = stills.filter((still) => still.state === "running" || still.state === "queued").length;
+  const kept = stills.filter((still) => still.state === "done").length;
+  const facts: [string, string][] = [
+    ["Shown", standing.size ? `${standing.size.map((v) => v.toFixed(0)).join(" x ")} mm` : "nothing"],
+    ["Parts", `${shown.length} of ${parts.length}`],
+    ["Triangles", triangles.toLocaleString("en").replaceAll(",", " ")],
+    ["Chord", `${model.chord.toFixed(model.chord < 0.1 ? 3 : 2)} mm`],
+    ["Exposure", `EV ${(shot.exposure ?? 9.3).toFixed(1)}`],
+    ["Lens", `${Math.round(shot.camera.focal_length ?? 85)} mm`],
+  ];
+  return (
+    <footer className="flex h-[42px] shrink-0 border-t border-rule-strong bg-sheet">
+      {facts.map(([name, value]) => (
+        <Fact key={name} name={name} value={value} className="border-r border-rule" />
+      ))}
+      <span className="flex-1" />
+      <Fact
+        name="Stills"
+        value={`${busy > 0 ? `${busy} tracing · ` : ""}${kept} kept`}
+        className="border-l border-rule"
+      />
+    </footer>
+  );
+}
+
+function Fact({ name, value, className }: { name: string; value: string; className: string }) {
+  return (
+    <div className={`flex flex-col gap-1 whitespace-nowrap px-[13px] pt-[7px] ${className}`}>
+      <span className="cap">{name}</span>
+      <span className="figures">{value}</span>
+    </div>
+  );
+}

@@ -1,0 +1,121 @@
+import { Keyboard, Redo2, Undo2 } from "lucide-react";
+import { useState } from "react";
+import { Link } from "wouter";
+import type { Edit, Model, Standing } from "../api/client";
+import { actions, useAct } from "../api/queries";
+import { Hint, IconButton, Mark } from "../ui/controls";
+import { TakeStill } from "./TakeStill";
+
+interface Props {
+  reviewId: string;
+  name: string;
+  model: Model;
+  standing: Standing;
+  shotId: string;
+  edit: (change: Edit) => void;
+  undo: () => void;
+  redo: () => void;
+  saving: boolean;
+  failed: boolean;
+}
+
+export function TopLine({
+  reviewId,
+  name,
+  model,
+  standing,
+  shotId,
+  edit,
+  undo,
+  redo,
+  saving,
+  failed,
+}: Props) {
+  return (
+    <header className="flex h-[46px] shrink-0 items-center gap-3 border-b border-rule-strong px-3.5">
+      <Hint text="All reviews">
+        <Link href="/" className="flex items-center gap-2 text-[14px] font-semibold">
+          <Mark />
+          Usual Lamp
+        </Link>
+      </Hint>
+      <span className="text-rule-strong">/</span>
+      <ReviewName reviewId={reviewId} name={name} />
+      <Hint
+        text={`Taken in from ${model.file_name}, in ${model.source_units}, chord ${model.chord.toFixed(3)} mm`}
+      >
+        <span className="max-w-52 truncate rounded-sm border border-rule-strong bg-sheet px-[7px] py-0.5 font-narrow text-[12px] font-medium">
+          {model.file_name}
+        </span>
+      </Hint>
+      <span className={`why whitespace-nowrap ${failed ? "!text-stop" : ""}`} role="status">
+        {saving ? "saving…" : failed ? "the last change was not saved" : "all changes saved"}
+      </span>
+      <IntakeReport model={model} />
+      <span className="flex-1" />
+      <IconButton label="Undo" keys="Ctrl Z" disabled={!standing.can_undo} onClick={undo}>
+        <Undo2 size={16} />
+      </IconButton>
+      <IconButton label="Redo" keys="Ctrl Shift Z" disabled={!standing.can_redo} onClick={redo}>
+        <Redo2 size={16} />
+      </IconButton>
+      <IconButton
+        label="All keys"
+        keys="?"
+        onClick={() => window.dispatchEvent(new KeyboardEvent("keydown", { key: "?", shiftKey: true }))}
+      >
+        <Keyboard size={16} />
+      </IconButton>
+      <TakeStill reviewId={reviewId} standing={standing} shotId={shotId} edit={edit} />
+    </header>
+  );
+}
+
+function IntakeReport({ model }: { model: Model }) {
+  if (model.warnings.length === 0) return null;
+  return (
+    <Hint text={model.warnings.join("\n")}>
+      <span className="rounded-sm border border-warn px-[7px] py-0.5 font-narrow text-[12px] font-medium text-warn">
+        {model.warnings.length} from intake
+      </span>
+    </Hint>
+  );
+}
+
+/** Click to rename. */
+function ReviewName({ reviewId, name }: { reviewId: string; name: string }) {
+  const [draft, setDraft] = useState<string>();
+  const act = useAct(["review", reviewId]);
+  if (draft === undefined)
+    return (
+      <Hint text="Rename this review">
+        <button
+          type="button"
+          className="max-w-72 cursor-text truncate font-semibold"
+          onClick={() => setDraft(name)}
+        >
+          {name}
+        </button>
+      </Hint>
+    );
+  const commit = () => {
+    if (draft.trim() && draft !== name) act(() => actions.rename(reviewId, draft)).catch(() => undefined);
+    setDraft(undefined);
+  };
+  return (
+    <input
+      // biome-ignore lint/a11y/noAutofocus: the field replaces the button that was just pressed
+      autoFocus
+      aria-label="Name of the review"
+      maxLength={120}
+      className="w-60 border-b border-mark bg-transparent font-semibold outline-none"
+      value={draft}
+      onChange={(event) => setDraft(event.target.value)}
+      onBlur={commit}
+      onKeyDown={(event) => {
+        if (event.key === "Enter") commit();
+        if (event.key === "Escape") setDraft(undefined);
+      }}
+    />
+  );
+}

@@ -1,0 +1,110 @@
+import type { Standing } from "../api/client";
+import { SIX_VIEWS, type SixView } from "../viewport/camera";
+import { useDesk } from "./deskStore";
+import type { PartActions } from "./partActions";
+
+export interface Command {
+  name: string;
+  /** As shown; one of `Ctrl`, `Shift`, `Alt` and a key. */
+  keys?: string;
+  group: "Parts" | "View" | "Desk";
+  run: () => void;
+}
+
+interface Means {
+  standing: Standing;
+  actions: PartActions;
+  undo: () => void;
+  redo: () => void;
+  take: () => void;
+  fit: (chosenOnly: boolean) => void;
+  look: (view: SixView) => void;
+  toShot: () => void;
+  showKeys: () => void;
+  showBox: () => void;
+}
+
+/** Everything that can be done on the desk, once: for keys, tooltips, the list of keys and the command box. */
+export function commandsOf(m: Means): Command[] {
+  const desk = useDesk;
+  const all = () => desk.getState().choose(Object.keys(m.standing.worn));
+  const invert = () =>
+    desk.getState().choose(Object.keys(m.standing.worn).filter((uid) => !desk.getState().chosen.has(uid)));
+  const untouched = () =>
+    desk.getState().choose(
+      Object.entries(m.standing.worn)
+        .filter(([, worn]) => worn.why !== "part")
+        .map(([uid]) => uid),
+    );
+  const views = (Object.keys(SIX_VIEWS) as SixView[]).map(
+    (view): Command => ({
+      name: `Look from the ${view}`,
+      keys: `Alt ${view[0]!.toUpperCase()}`,
+      group: "View",
+      run: () => m.look(view),
+    }),
+  );
+  return [
+    { name: "Hide or show what is chosen", keys: "H", group: "Parts", run: m.actions.hide },
+    { name: "Show everything hidden", keys: "Shift H", group: "Parts", run: m.actions.showHidden },
+    { name: "Show only what is chosen", keys: "O", group: "Parts", run: m.actions.only },
+    { name: "Suppress or bring back what is chosen", keys: "S", group: "Parts", run: m.actions.suppress },
+    { name: "Choose all parts", keys: "Ctrl A", group: "Parts", run: all },
+    { name: "Choose the other parts", keys: "Shift A", group: "Parts", run: invert },
+    { name: "Choose parts that were given nothing yet", keys: "N", group: "Parts", run: untouched },
+    {
+      name: "Choose nothing",
+      keys: "Escape",
+      group: "Parts",
+      run: () => desk.setState({ chosen: new Set(), shownStill: undefined }),
+    },
+    {
+      name: "Filter parts",
+      keys: "/",
+      group: "Parts",
+      run: () => {
+        desk.setState({ sheet: "parts" });
+        requestAnimationFrame(() => document.getElementById("parts-filter")?.focus());
+      },
+    },
+    { name: "See the whole", keys: "W", group: "View", run: () => m.fit(false) },
+    { name: "Go close to what is chosen", keys: "C", group: "View", run: () => m.fit(true) },
+    { name: "Back to the shot", keys: "D", group: "View", run: m.toShot },
+    {
+      name: "Perspective or parallel",
+      keys: "P",
+      group: "View",
+      run: () => {
+        const view = desk.getState().view;
+        if (view) desk.setState({ view: { ...view, parallel: !view.parallel } });
+      },
+    },
+    ...views,
+    { name: "Sheet of parts", keys: "1", group: "Desk", run: () => desk.setState({ sheet: "parts" }) },
+    { name: "Sheet of lights", keys: "2", group: "Desk", run: () => desk.setState({ sheet: "lights" }) },
+    { name: "Sheet of shots", keys: "3", group: "Desk", run: () => desk.setState({ sheet: "shots" }) },
+    { name: "Take still", keys: "T", group: "Desk", run: m.take },
+    { name: "Undo", keys: "Ctrl Z", group: "Desk", run: m.undo },
+    { name: "Redo", keys: "Ctrl Shift Z", group: "Desk", run: m.redo },
+    { name: "Find any action", keys: "Ctrl K", group: "Desk", run: m.showBox },
+    { name: "All keys", keys: "?", group: "Desk", run: m.showKeys },
+  ];
+}
+
+/** The command whose keys an event is, if any. */
+export function commandFor(commands: Command[], event: KeyboardEvent): Command | undefined {
+  const key = event.key.length === 1 ? event.key.toUpperCase() : event.key;
+  const pressed = (wanted: string) => {
+    const words = wanted.split(" ");
+    const main = words.at(-1)!;
+    const letter = event.altKey && event.code.startsWith("Key") ? event.code.slice(3) : key;
+    if (main !== letter) return false;
+    const symbol = /^[^A-Z0-9]$/.test(main);
+    return (
+      words.includes("Ctrl") === (event.ctrlKey || event.metaKey) &&
+      words.includes("Alt") === event.altKey &&
+      (symbol || words.includes("Shift") === event.shiftKey)
+    );
+  };
+  return commands.find((command) => command.keys && pressed(command.keys));
+}

@@ -1,0 +1,187 @@
+import type { Appearance, Edit, Model, OpenPBR, Standing } from "../api/client";
+import { useDesk } from "../desk/deskStore";
+import { countParts, listNames } from "../schedules/parts/rows";
+import { toHex, toLinear } from "../ui/color";
+import { Amount, Button, ColorField } from "../ui/controls";
+import { SampleShelf } from "./SampleShelf";
+
+interface Props {
+  model: Model;
+  standing: Standing;
+  edit: (change: Edit) => void;
+}
+
+/** Appearance of what is chosen, and the shelf to give another. */
+export function PartsDrawer({ model, standing, edit }: Props) {
+  const chosen = useDesk((state) => state.chosen);
+  const uids = [...chosen].filter((uid) => standing.worn[uid]);
+  const counts = new Map<string, number>();
+  for (const uid of uids) {
+    const id = standing.worn[uid]!.appearance;
+    counts.set(id, (counts.get(id) ?? 0) + 1);
+  }
+  const [most] = [...counts.entries()].sort((a, b) => b[1] - a[1]);
+  const appearance = most && standing.appearances[most[0]];
+  return (
+    <>
+      <header>
+        <span className="cap">
+          {uids.length > 0 ? `${countParts(uids.length)} chosen` : "Nothing chosen"}
+        </span>
+        {appearance ? (
+          <div className="mt-1.5 flex items-baseline justify-between gap-2">
+            <b className="truncate text-[15px] font-semibold">{titleOf(appearance)}</b>
+            <span className="why whitespace-nowrap">
+              {counts.size > 1 ? `${most[1]} of them, ${counts.size} different` : whyOf(standing, uids)}
+            </span>
+          </div>
+        ) : (
+          <p className="mt-1.5 text-ink-2">
+            Choose parts in the schedule or in the picture, then give them a sample from the shelf.
+          </p>
+        )}
+      </header>
+      {appearance && (
+        <Parameters model={model} standing={standing} edit={edit} appearance={appearance} uids={uids} />
+      )}
+      <hr className="border-rule" />
+      <SampleShelf model={model} standing={standing} uids={uids} edit={edit} />
+    </>
+  );
+}
+
+function titleOf(appearance: Appearance): string {
+  if (appearance.family === "from CAD") return "Colour from CAD";
+  if (appearance.family === "neutral") return "Nothing yet";
+  return appearance.name;
+}
+
+function whyOf(standing: Standing, uids: string[]): string {
+  const why = standing.worn[uids[0]!]!.why;
+  return why === "part" ? "given to the part" : why;
+}
+
+type Params = Required<OpenPBR>;
+
+function Parameters({
+  model,
+  standing,
+  edit,
+  appearance,
+  uids,
+}: Props & { appearance: Appearance; uids: string[] }) {
+  const p = appearance.params as Params;
+  const own = standing.scene.appearances?.[appearance.id] !== undefined;
+  const users = own
+    ? Object.keys(standing.worn).filter((uid) => standing.worn[uid]!.appearance === appearance.id)
+    : uids;
+  const changed = (change: Partial<Params>): Appearance => ({ ...appearance, params: { ...p, ...change } });
+  const preview = (change: Partial<Params>) =>
+    useDesk.setState({ previews: { [appearance.id]: changed(change) } });
+  const commit = (change: Partial<Params>) => {
+    useDesk.setState({ previews: {} });
+    if (own) edit({ kind: "change_appearance", appearance: changed(change) });
+    else {
+      // What CAD gave cannot change; a changed copy of it becomes an appearance of its own.
+      const id = `own-${crypto.randomUUID().slice(0, 8)}`;
+      const made: Appearance = { ...changed(change), id, name: "Own, from CAD colour", family: "plastic" };
+      const assignments = Object.fromEntries(uids.map((uid) => [uid, id]));
+      edit({ kind: "assign", look: "standard", assignments, define: { [id]: made } });
+    }
+  };
+  const given = uids.filter((uid) => standing.worn[uid]?.why === "part");
+  return (
+    <div className="flex flex-col gap-[9px]">
+      <ParameterRows key={appearance.id} p={p} preview={preview} commit={commit} />
+      <p className="rounded-sm border border-rule bg-white px-2.5 py-[7px] text-[12px]">
+        A change here changes <b className="font-semibold">{countParts(users.length)}</b>:{" "}
+        {listNames(model, users)}.
+      </p>
+      {given.length > 0 && (
+        <Button
+          look="text"
+          className="self-start"
+          onClick={() =>
+            edit({
+              kind: "assign",
+              look: "standard",
+              assignments: Object.fromEntries(given.map((uid) => [uid, null])),
+              define: {},
+            })
+          }
+        >
+          Take it off {given.length === 1 ? "this part" : `these ${given.length} parts`}
+        </Button>
+      )}
+    </div>
+  );
+}
+
+interface RowsProps {
+  p: Params;
+  preview: (change: Partial<Params>) => void;
+  commit: (change: Partial<Params>) => void;
+}
+
+function ParameterRows({ p, preview, commit }: RowsProps) {
+  const amount = (name: keyof Params, label: string, max = 1, min = 0, step = 0.01) => (
+    <Amount
+      label={label}
+      value={p[name] as number}
+      min={min}
+      max={max}
+      step={step}
+      onPreview={(v) => preview({ [name]: v })}
+      onCommit={(v) => commit({ [name]: v })}
+    />
+  );
+  const color = (name: "base_color" | "transmission_color" | "emission_color", label: string) => (
+    <ColorField
+      label={label}
+      value={toHex(p[name])}
+      onPreview={(hex) => preview({ [name]: toLinear(hex) })}
+      onCommit={(hex) => commit({ [name]: toLinear(hex) })}
+    />
+  );
+  const glass = p.transmission_weight > 0;
+  return (
+    <>
+      {!glass && color("base_color", "Base colour")}
+      {!glass && amount("base_metalness", "Metalness")}
+      {amount("specular_roughness", "Roughness")}
+      {p.base_metalness < 1 && amount("specular_ior", "Index", 2.5, 1)}
+      {glass && color("transmission_color", "Colour in depth")}
+      {glass && (
+        <Amount
+          label="Depth"
+          value={p.transmission_depth}
+          min={0}
+          max={200}
+          step={1}
+          digits={0}
+          unit="mm"
+          onPreview={(v) => preview({ transmission_depth: v })}
+          onCommit={(v) => commit({ transmission_depth: v })}
+        />
+      )}
+      {!glass && amount("coat_weight", "Coat weight")}
+      {!glass && p.coat_weight > 0 && amount("coat_roughness", "Coat roughness")}
+      {p.emission_luminance > 0 && color("emission_color", "Glow colour")}
+      {p.emission_luminance > 0 && (
+        <Amount
+          label="Glow"
+          value={p.emission_luminance}
+          min={1}
+          max={20000}
+          step={0.01}
+          digits={0}
+          unit="cd/m²"
+          scale={Math.log10}
+          unscale={(v) => 10 ** v}
+          onPreview={(v) => preview({ emission_luminance: v })}
+          onCommit={(v) => commit({ emission_luminance: v })}
+        />
+      )}
+    </>
+  );
+}

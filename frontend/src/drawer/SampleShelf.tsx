@@ -1,0 +1,149 @@
+import { Search } from "lucide-react";
+import { useState } from "react";
+import type { Edit, Model, Sample, Standing } from "../api/client";
+import { useShelf } from "../api/queries";
+import { countParts, listNames } from "../schedules/parts/rows";
+import { Hint } from "../ui/controls";
+
+interface Props {
+  model: Model;
+  standing: Standing;
+  uids: string[];
+  edit: (change: Edit) => void;
+}
+
+/** The shelf: samples as finish plates; pointing at one says what giving it would change. */
+export function SampleShelf({ model, standing, uids, edit }: Props) {
+  const shelf = useShelf();
+  const [words, setWords] = useState("");
+  const [family, setFamily] = useState<string>();
+  const [pointed, setPointed] = useState<Sample>();
+  if (shelf.isError) return <p className="text-stop">The shelf could not be fetched. Reload the page.</p>;
+  if (!shelf.data) return <p className="text-ink-2">Fetching the shelf…</p>;
+  const asked = words.toLowerCase().split(/\s+/).filter(Boolean);
+  const samples = shelf.data.samples.filter(
+    ({ appearance }) =>
+      (!family || appearance.family === family) &&
+      asked.every((word) => `${appearance.name} ${appearance.family}`.toLowerCase().includes(word)),
+  );
+  const used = new Set(Object.values(standing.worn).map((worn) => worn.appearance));
+  const give = ({ appearance }: Sample) => {
+    const targets = uids.filter((uid) => standing.worn[uid]?.appearance !== appearance.id);
+    if (targets.length === 0) return;
+    const assignments = Object.fromEntries(targets.map((uid) => [uid, appearance.id]));
+    edit({ kind: "assign", look: "standard", assignments, define: { [appearance.id]: appearance } });
+  };
+  return (
+    <section className="flex min-h-0 flex-col gap-[9px]" aria-label="Samples">
+      <div className="flex justify-between">
+        <span className="cap">Samples</span>
+        <span className="why">
+          in use {shelf.data.samples.filter((s) => used.has(s.appearance.id)).length} · all{" "}
+          {shelf.data.samples.length}
+        </span>
+      </div>
+      <label className="flex h-7 items-center gap-2 rounded-md border border-rule-strong bg-white px-2 text-ink-3 focus-within:outline-2 focus-within:outline-mark">
+        <Search size={14} aria-hidden="true" />
+        <input
+          aria-label="Find a sample"
+          placeholder="steel, clear, gloss…"
+          className="min-w-0 flex-1 bg-transparent text-ink outline-none"
+          value={words}
+          onChange={(event) => setWords(event.target.value)}
+          onKeyDown={(event) => {
+            if (event.key === "Escape") setWords("");
+            event.stopPropagation();
+          }}
+        />
+      </label>
+      <div className="flex flex-wrap gap-[5px]" role="group" aria-label="Families">
+        {shelf.data.families.map((name) => (
+          <button
+            key={name}
+            type="button"
+            aria-pressed={family === name}
+            className={`cursor-pointer rounded-sm border px-[7px] py-0.5 font-narrow text-[12px] font-medium capitalize ${
+              family === name ? "border-ink bg-ink text-white" : "border-rule-strong bg-sheet hover:bg-white"
+            }`}
+            onClick={() => setFamily(family === name ? undefined : name)}
+          >
+            {name}
+          </button>
+        ))}
+      </div>
+      <div className="grid grid-cols-4 gap-[6px]" onPointerLeave={() => setPointed(undefined)}>
+        {samples.map((sample) => (
+          <Hint key={sample.appearance.id} text={sample.appearance.name}>
+            <button
+              type="button"
+              aria-label={`Give ${sample.appearance.name}`}
+              className="group relative aspect-square cursor-pointer overflow-hidden rounded-sm border border-rule bg-sunk hover:border-mark"
+              onClick={() => give(sample)}
+              onPointerEnter={() => setPointed(sample)}
+              onFocus={() => setPointed(sample)}
+              onBlur={() => setPointed(undefined)}
+            >
+              <Plate sample={sample} />
+              {used.has(sample.appearance.id) && (
+                <span
+                  className="absolute right-1 bottom-1 h-[6px] w-[6px] rounded-full bg-ink"
+                  aria-hidden="true"
+                />
+              )}
+            </button>
+          </Hint>
+        ))}
+      </div>
+      {samples.length === 0 && (
+        <p className="text-ink-2">No sample is called like that. Try a family instead.</p>
+      )}
+      <GiveNote model={model} standing={standing} uids={uids} sample={pointed} />
+    </section>
+  );
+}
+
+function Plate({ sample }: { sample: Sample }) {
+  if (!sample.plate)
+    return (
+      <span className="why absolute inset-0 grid place-items-center p-1 text-center">
+        {sample.appearance.name}
+      </span>
+    );
+  return (
+    <img
+      src={`/api/blobs/${sample.plate}`}
+      alt=""
+      className="absolute inset-0 h-full w-full object-cover"
+      draggable={false}
+    />
+  );
+}
+
+/** What a click would change, said before it lands. */
+function GiveNote({ model, standing, uids, sample }: Omit<Props, "edit"> & { sample?: Sample }) {
+  let words: React.ReactNode;
+  if (uids.length === 0) words = "Choose parts first: a click on a sample gives it to them.";
+  else if (!sample)
+    words = `Point at a sample to see what it would change. ${countParts(uids.length)} chosen.`;
+  else {
+    const { id, name } = sample.appearance;
+    const targets = uids.filter((uid) => standing.worn[uid]?.appearance !== id);
+    if (targets.length === 0) words = `All ${uids.length} already wear ${name}.`;
+    else
+      words = (
+        <>
+          Gives <b className="font-semibold">{name}</b> to{" "}
+          <b className="font-semibold">{countParts(targets.length)}</b>: {listNames(model, targets)}
+          {targets.length < uids.length && `; ${uids.length - targets.length} already wear it`}.
+        </>
+      );
+  }
+  return (
+    <p
+      className="min-h-[48px] rounded-sm border border-rule bg-white px-2.5 py-[7px] text-[12px]"
+      aria-live="polite"
+    >
+      {words}
+    </p>
+  );
+}

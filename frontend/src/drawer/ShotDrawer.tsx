@@ -1,0 +1,159 @@
+import type { Edit, Shot, Standing, StillLine } from "../api/client";
+import { useDesk } from "../desk/deskStore";
+import { duration, StateWords } from "../schedules/shots/ShotsSheet";
+import { Amount, Button, NumberField } from "../ui/controls";
+import { cameraOf, sameView, viewOf } from "../viewport/camera";
+
+interface Props {
+  standing: Standing;
+  shotId: string;
+  stills: StillLine[];
+  edit: (change: Edit) => void;
+}
+
+/** The shot's lens, exposure and output; or the facts of the still that is looked at. */
+export function ShotDrawer({ standing, shotId, stills, edit }: Props) {
+  const shownStill = useDesk((state) => state.shownStill);
+  const still = stills.find((s) => s.id === shownStill);
+  return still ? (
+    <StillFacts still={still} />
+  ) : (
+    <ShotSettings standing={standing} shotId={shotId} edit={edit} />
+  );
+}
+
+function ShotSettings({ standing, shotId, edit }: Omit<Props, "stills">) {
+  const view = useDesk((state) => state.view);
+  const shot = standing.scene.shots[shotId] as Required<Shot>;
+  const focal = shot.camera.focal_length ?? 85;
+  const commit = (change: Partial<Shot>) =>
+    edit({ kind: "set_shot", id: shotId, shot: { ...shot, ...change } });
+  const setLens = (value: number) => {
+    // Step back as the lens gets longer, so that the product keeps its size.
+    const base = viewOf(shot.camera);
+    const arm = base.position
+      .clone()
+      .sub(base.target)
+      .multiplyScalar(value / focal);
+    const next = { ...base, focal: value, position: base.target.clone().add(arm) };
+    commit({ camera: cameraOf(next) });
+    useDesk.setState({ view: next });
+  };
+  const moved = view && !sameView(view, shot.camera);
+  return (
+    <>
+      <header>
+        <span className="cap">Shot 1</span>
+        <b className="mt-1.5 block text-[15px] font-semibold">{shot.name}</b>
+      </header>
+      <Amount
+        label="Lens"
+        value={focal}
+        min={18}
+        max={300}
+        step={0.01}
+        digits={0}
+        unit="mm"
+        scale={Math.log2}
+        unscale={(v) => Math.round(2 ** v)}
+        onCommit={setLens}
+      />
+      <Amount
+        label="Exposure"
+        value={shot.exposure}
+        min={4}
+        max={14}
+        step={0.1}
+        digits={1}
+        unit="EV"
+        onCommit={(exposure) => commit({ exposure })}
+      />
+      <div className="flex items-center justify-between">
+        <span>Tone</span>
+        <select
+          aria-label="Tone curve"
+          className="h-7 cursor-pointer rounded-md border border-rule-strong bg-white px-1.5"
+          value={shot.tone}
+          onChange={(event) => commit({ tone: event.target.value as Shot["tone"] })}
+        >
+          <option value="neutral">neutral</option>
+          <option value="linear">linear</option>
+        </select>
+      </div>
+      <div className="grid grid-cols-[96px_1fr_14px_1fr] items-center gap-2">
+        <span>Picture</span>
+        <NumberField
+          label="Width"
+          value={shot.width}
+          unit="px"
+          onCommit={(v) => commit({ width: bounded(v) })}
+        />
+        <span className="text-center text-ink-3">x</span>
+        <NumberField
+          label="Height"
+          value={shot.height}
+          unit="px"
+          onCommit={(v) => commit({ height: bounded(v) })}
+        />
+      </div>
+      <hr className="border-rule" />
+      {moved ? (
+        <div className="rounded-sm border border-rule bg-white px-2.5 py-[7px] text-[12px]">
+          The desk shows another view than the shot. A still shows the shot.
+          <div className="mt-2 flex gap-2">
+            <Button look="mark" onClick={() => commit({ camera: cameraOf({ ...view, parallel: false }) })}>
+              Set shot to this view
+            </Button>
+            <Button onClick={() => useDesk.setState({ view: viewOf(shot.camera) })}>Back</Button>
+          </div>
+        </div>
+      ) : (
+        <p className="why">
+          Turn or move the picture to look around; the shot stays as it is until you set it.
+        </p>
+      )}
+    </>
+  );
+}
+
+const bounded = (pixels: number) => Math.round(Math.min(7680, Math.max(64, pixels)));
+
+function StillFacts({ still }: { still: StillLine }) {
+  const facts: [string, string][] = [
+    ["Size", `${still.width} x ${still.height}`],
+    ["Quality", still.quality],
+    ["Samples", `${still.samples_done} of ${still.samples}`],
+    ["Traced in", still.seconds > 0 ? duration(still.seconds) : "not begun"],
+    ["Engine", still.engine],
+    ["Taken", new Date(`${still.created}Z`).toLocaleString()],
+  ];
+  return (
+    <>
+      <header>
+        <span className="cap">Still</span>
+        <div className="mt-1.5 flex items-baseline justify-between gap-2">
+          <b className="truncate text-[15px] font-semibold">{still.name}</b>
+          <StateWords still={still} />
+        </div>
+      </header>
+      <dl className="flex flex-col gap-[7px]">
+        {facts.map(([name, value]) => (
+          <div key={name} className="flex justify-between border-b border-row pb-[5px]">
+            <dt className="text-ink-2">{name}</dt>
+            <dd className="figures">{value}</dd>
+          </div>
+        ))}
+      </dl>
+      {still.state === "done" && (
+        <a
+          className="flex h-8 items-center justify-center rounded-md border border-mark bg-white font-medium text-mark hover:bg-mark-soft"
+          href={`/api/stills/${still.id}/picture`}
+          download
+        >
+          Download PNG
+        </a>
+      )}
+      <Button onClick={() => useDesk.setState({ shownStill: undefined })}>Back to the desk</Button>
+    </>
+  );
+}

@@ -1,0 +1,237 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { Copy, Pencil, Trash2, Upload, X } from "lucide-react";
+import { useEffect, useRef, useState } from "react";
+import { toast } from "sonner";
+import { Link, useLocation } from "wouter";
+import type { IntakeLine, ReviewLine } from "../api/client";
+import { actions, useAct, useReviews } from "../api/queries";
+import { Button, IconButton, Mark } from "../ui/controls";
+import { NewReview } from "./NewReview";
+import { type Upload as Sending, useUpload } from "./upload";
+
+/** All reviews, and the way to a new one. */
+export function ReviewsPage() {
+  const [watching, setWatching] = useState(false);
+  const found = useReviews(watching);
+  const [file, setFile] = useState<File>();
+  const [over, setOver] = useState(false);
+  const picker = useRef<HTMLInputElement>(null);
+  const upload = useUpload();
+  const intakes = found.data?.intakes ?? [];
+  const reviews = found.data?.reviews ?? [];
+  useEffect(() => {
+    document.title = "Reviews · Usual Lamp";
+  }, []);
+  const young = reviews.some(
+    (review) => !review.cover && Date.now() - Date.parse(`${review.updated}Z`) < 300_000,
+  );
+  useEffect(() => setWatching(intakes.length > 0 || young), [intakes.length, young]);
+
+  return (
+    // biome-ignore lint/a11y/noStaticElementInteractions: dropping is a second way; the button is the first
+    <div
+      className="flex h-full flex-col"
+      onDragOver={(event) => {
+        event.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={(event) => event.currentTarget === event.target && setOver(false)}
+      onDrop={(event) => {
+        event.preventDefault();
+        setOver(false);
+        setFile(event.dataTransfer.files[0]);
+      }}
+    >
+      <header className="flex h-[46px] shrink-0 items-center gap-3 border-b border-rule-strong px-3.5">
+        <span className="flex items-center gap-2 text-[14px] font-semibold">
+          <Mark />
+          Usual Lamp
+        </span>
+        <span className="text-rule-strong">/</span>
+        <b className="font-semibold">Reviews</b>
+        <span className="flex-1" />
+        <Button look="ink" className="!h-8 !px-3.5 !font-semibold" onClick={() => picker.current?.click()}>
+          New review from a file
+        </Button>
+        <input
+          ref={picker}
+          type="file"
+          aria-label="CAD file"
+          accept=".step,.stp,.p21"
+          className="hidden"
+          onChange={(event) => {
+            setFile(event.target.files?.[0]);
+            event.target.value = "";
+          }}
+        />
+      </header>
+      <main className="min-h-0 flex-1 overflow-y-auto p-6">
+        {found.isError && <p className="text-stop">{found.error.message}</p>}
+        <Running upload={upload.state} onStopUpload={upload.stop} intakes={intakes} />
+        {found.data && reviews.length === 0 && intakes.length === 0 && (
+          <div className="mx-auto mt-24 max-w-md text-center">
+            <Upload className="mx-auto mb-3 text-ink-3" />
+            <p className="mb-2 text-[15px] font-semibold">No review yet</p>
+            <p className="text-ink-2">
+              Drop a STEP file anywhere on this page, or choose one. Parts hidden in CAD are left out from the
+              start.
+            </p>
+          </div>
+        )}
+        <div className="grid grid-cols-[repeat(auto-fill,minmax(250px,1fr))] gap-5">
+          {reviews.map((review) => (
+            <ReviewCard key={review.id} review={review} />
+          ))}
+        </div>
+      </main>
+      {over && (
+        <div className="pointer-events-none fixed inset-3 z-30 grid place-items-center rounded-md border-2 border-mark border-dashed bg-mark-soft/80 text-[15px] font-semibold text-mark">
+          Drop the file to take it in
+        </div>
+      )}
+      <NewReview file={file} onClose={() => setFile(undefined)} onTake={upload.start} />
+    </div>
+  );
+}
+
+function Running({
+  upload,
+  onStopUpload,
+  intakes,
+}: {
+  upload?: Sending;
+  onStopUpload: () => void;
+  intakes: IntakeLine[];
+}) {
+  const act = useAct(["reviews"]);
+  return (
+    <div className="mb-4 flex flex-col gap-2 empty:hidden">
+      {upload && (
+        <Progress name={upload.name} stage="sending the file" share={upload.share} onStop={onStopUpload} />
+      )}
+      {intakes.map((run) => (
+        <IntakeProgress
+          key={run.id}
+          run={run}
+          onStop={() => act(() => actions.stopIntake(run.id)).catch(() => undefined)}
+        />
+      ))}
+    </div>
+  );
+}
+
+/** Follows one intake; when it leaves the list of open ones, says how it ended. */
+function IntakeProgress({ run, onStop }: { run: IntakeLine; onStop: () => void }) {
+  return <Progress name={run.name} stage={run.stage} share={run.progress} onStop={onStop} />;
+}
+
+function Progress({
+  name,
+  stage,
+  share,
+  onStop,
+}: {
+  name: string;
+  stage: string;
+  share: number;
+  onStop: () => void;
+}) {
+  return (
+    <div className="flex items-center gap-3 rounded-md border border-rule bg-sheet px-3 py-2" role="status">
+      <b className="max-w-64 truncate font-semibold">{name}</b>
+      <span className="why w-44 truncate">{stage}</span>
+      <span className="h-[3px] flex-1 rounded-sm bg-rule">
+        <span className="block h-full rounded-sm bg-ink" style={{ width: `${Math.round(share * 100)}%` }} />
+      </span>
+      <span className="figures w-10 text-right">{Math.round(share * 100)} %</span>
+      <IconButton label="Stop" onClick={onStop}>
+        <X size={15} />
+      </IconButton>
+    </div>
+  );
+}
+
+function ReviewCard({ review }: { review: ReviewLine }) {
+  const act = useAct(["reviews"]);
+  const client = useQueryClient();
+  const [, go] = useLocation();
+  const [draft, setDraft] = useState<string>();
+  const remove = async () => {
+    await act(() => actions.remove(review.id));
+    toast(`“${review.name}” removed.`, {
+      duration: 10_000,
+      action: { label: "Undo", onClick: () => act(() => actions.restore(review.id)) },
+    });
+  };
+  const rename = () => {
+    if (draft?.trim() && draft !== review.name)
+      act(() => actions.rename(review.id, draft)).catch(() => undefined);
+    setDraft(undefined);
+    client.removeQueries({ queryKey: ["review", review.id] });
+  };
+  const when = new Date(`${review.updated}Z`);
+  return (
+    <article
+      className="group flex flex-col border border-rule-strong bg-sheet hover:border-ink-3"
+      data-review={review.id}
+    >
+      <Link
+        href={`/reviews/${review.id}`}
+        aria-label={`Open ${review.name}`}
+        className="block aspect-[4/3] bg-mat"
+      >
+        {review.cover ? (
+          <img src={`/api/blobs/${review.cover}`} alt="" className="h-full w-full object-cover" />
+        ) : (
+          <span className="grid h-full place-items-center text-ink">the picture is being traced…</span>
+        )}
+      </Link>
+      <div className="border-t border-rule px-3 pt-2 pb-1.5">
+        {draft === undefined ? (
+          <button
+            type="button"
+            className="block w-full cursor-pointer truncate text-left font-semibold"
+            onClick={() => go(`/reviews/${review.id}`)}
+          >
+            {review.name}
+          </button>
+        ) : (
+          <input
+            // biome-ignore lint/a11y/noAutofocus: the field replaces the name that is being changed
+            autoFocus
+            aria-label="Name of the review"
+            maxLength={120}
+            className="w-full border-b border-mark bg-transparent font-semibold outline-none"
+            value={draft}
+            onChange={(event) => setDraft(event.target.value)}
+            onBlur={rename}
+            onKeyDown={(event) => {
+              if (event.key === "Enter") rename();
+              if (event.key === "Escape") setDraft(undefined);
+            }}
+          />
+        )}
+        <div className="flex items-center justify-between">
+          <span className="why truncate">
+            {when.toLocaleDateString()} · {review.file_name}
+            {review.stills > 0 && ` · ${review.stills} ${review.stills === 1 ? "still" : "stills"}`}
+          </span>
+          <span className="flex">
+            <IconButton label="Rename" onClick={() => setDraft(review.name)}>
+              <Pencil size={13} />
+            </IconButton>
+            <IconButton
+              label="Copy"
+              onClick={() => act(() => actions.copy(review.id)).catch(() => undefined)}
+            >
+              <Copy size={13} />
+            </IconButton>
+            <IconButton label="Remove" onClick={() => remove().catch(() => undefined)}>
+              <Trash2 size={13} />
+            </IconButton>
+          </span>
+        </div>
+      </div>
+    </article>
+  );
+}

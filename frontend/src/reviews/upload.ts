@@ -1,0 +1,66 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useEffect, useRef, useState } from "react";
+import { toast } from "sonner";
+import { useLocation } from "wouter";
+import { api, type IntakeLine, type Quality, taken } from "../api/client";
+
+export interface Upload {
+  name: string;
+  share: number;
+}
+
+/** Sends a file as it is (no form around it, so nothing is held twice) and follows its intake to the end. */
+export function useUpload() {
+  const client = useQueryClient();
+  const [, go] = useLocation();
+  const [state, setState] = useState<Upload>();
+  const request = useRef<XMLHttpRequest>(undefined);
+  const here = useRef(true);
+  useEffect(() => {
+    here.current = true;
+    return () => {
+      here.current = false;
+    };
+  }, []);
+
+  const start = (file: File, name: string, quality: Quality) => {
+    const xhr = new XMLHttpRequest();
+    request.current = xhr;
+    const query = new URLSearchParams({ file_name: file.name, name, quality });
+    xhr.open("POST", `/api/intakes?${query}`);
+    xhr.setRequestHeader("Content-Type", "application/octet-stream");
+    xhr.responseType = "json";
+    xhr.upload.onprogress = (event) => setState({ name, share: event.loaded / Math.max(1, event.total) });
+    xhr.onerror = () => toast.error("The file could not be sent. Try again.");
+    xhr.onloadend = () => {
+      setState(undefined);
+      if (xhr.status === 201) {
+        client.invalidateQueries({ queryKey: ["reviews"] });
+        follow(xhr.response.id);
+      } else if (xhr.status) toast.error(xhr.response?.detail ?? `The server answered ${xhr.status}.`);
+    };
+    setState({ name, share: 0 });
+    xhr.send(file);
+  };
+
+  const follow = async (intake_id: string) => {
+    for (;;) {
+      await new Promise((done) => setTimeout(done, 700));
+      let run: IntakeLine;
+      try {
+        run = await taken<IntakeLine>(
+          api.GET("/api/intakes/{intake_id}", { params: { path: { intake_id } } }),
+        );
+      } catch {
+        continue;
+      }
+      if (run.state === "queued" || run.state === "running") continue;
+      client.invalidateQueries({ queryKey: ["reviews"] });
+      if (run.state === "failed") toast.error(`${run.file_name}: ${run.message}`, { duration: 30_000 });
+      if (run.state === "done" && run.review_id && here.current) go(`/reviews/${run.review_id}`);
+      return;
+    }
+  };
+
+  return { state, start, stop: () => request.current?.abort() };
+}

@@ -1,0 +1,125 @@
+import type { Model, Node, PartState, Standing } from "../../api/client";
+import type { Grouping } from "../../desk/deskStore";
+
+export interface Row {
+  id: string;
+  kind: "group" | "part";
+  name: string;
+  /** Every part the row stands for. */
+  uids: string[];
+  depth: number;
+  folded?: boolean;
+}
+
+interface Branch {
+  node: Node;
+  children: Branch[];
+}
+
+function tree(model: Model): Branch[] {
+  const branches = new Map<string, Branch>();
+  const roots: Branch[] = [];
+  for (const node of model.nodes) {
+    const branch = { node, children: [] };
+    branches.set(node.uid, branch);
+    const parent = node.parent ? branches.get(node.parent) : undefined;
+    (parent ? parent.children : roots).push(branch);
+  }
+  // A file usually has one product around everything: its children are what the schedule is about.
+  const only = roots.length === 1 ? roots[0]! : undefined;
+  return only && only.children.length > 0 ? only.children : roots;
+}
+
+function partsBelow(branch: Branch): Node[] {
+  return branch.node.definition ? [branch.node] : branch.children.flatMap(partsBelow);
+}
+
+/** Every word of the filter must occur in the part's name, its definition's or a sub-assembly's around it. */
+export function matching(model: Model, filter: string): (node: Node) => boolean {
+  const words = filter.toLowerCase().split(/\s+/).filter(Boolean);
+  if (words.length === 0) return () => true;
+  const by = new Map(model.nodes.map((node) => [node.uid, node]));
+  return (node) => {
+    let text = `${node.name} ${node.definition ? model.definitions[node.definition]!.name : ""}`;
+    for (let up = node.parent && by.get(node.parent); up; up = up.parent ? by.get(up.parent) : undefined)
+      text += ` ${up.name}`;
+    text = text.toLowerCase();
+    return words.every((word) => text.includes(word));
+  };
+}
+
+export function rowsOf(model: Model, filter: string, grouping: Grouping, folded: ReadonlySet<string>): Row[] {
+  const fits = matching(model, filter);
+  const rows: Row[] = [];
+  const loose: Node[] = [];
+  const parts = (nodes: Node[], depth: number, group: string) => {
+    if (grouping === "structure") {
+      for (const node of nodes)
+        rows.push({ id: node.uid, kind: "part", name: node.name, uids: [node.uid], depth });
+      return;
+    }
+    const same = new Map<string, Row>();
+    for (const node of nodes) {
+      const key = `${group}/${node.definition}/${node.name}`;
+      const row = same.get(key);
+      if (row) row.uids.push(node.uid);
+      else same.set(key, { id: key, kind: "part", name: node.name, uids: [node.uid], depth });
+    }
+    rows.push(...same.values());
+  };
+  const walk = (branch: Branch, depth: number) => {
+    const inside = partsBelow(branch).filter(fits);
+    if (inside.length === 0) return;
+    const id = branch.node.uid;
+    const isFolded = folded.has(id);
+    rows.push({
+      id,
+      kind: "group",
+      name: branch.node.name,
+      uids: inside.map((n) => n.uid),
+      depth,
+      folded: isFolded,
+    });
+    if (isFolded) return;
+    if (grouping === "same part") return parts(inside, 0, id);
+    for (const child of branch.children) {
+      if (child.node.definition) {
+        if (fits(child.node)) parts([child.node], depth + 1, id);
+      } else walk(child, depth + 1);
+    }
+  };
+  for (const branch of tree(model)) {
+    if (branch.node.definition) {
+      if (fits(branch.node)) loose.push(branch.node);
+    } else walk(branch, 0);
+  }
+  parts(loose, 0, "");
+  return rows;
+}
+
+/** What a row's parts have in common, for its cells. */
+export function summary(row: Row, standing: Standing) {
+  const states = new Set(row.uids.map((uid) => standing.scene.states?.[uid]));
+  const appearances = new Set(row.uids.map((uid) => standing.worn[uid]?.appearance ?? ""));
+  const reasons = new Set(row.uids.map((uid) => standing.worn[uid]?.why ?? "nothing yet"));
+  const state: PartState | "mixed" | "shown" = states.size > 1 ? "mixed" : ([...states][0] ?? "shown");
+  const id = appearances.size === 1 ? [...appearances][0] : undefined;
+  return {
+    state,
+    appearance: id === undefined ? undefined : standing.appearances[id],
+    why: reasons.size === 1 ? [...reasons][0]! : undefined,
+    several: appearances.size,
+  };
+}
+
+/** "Screw M3 x 8, Screw M4 x 12 and 3 more" */
+export function listNames(model: Model, uids: Iterable<string>, most = 3): string {
+  const chosen = new Set(uids);
+  const names = [...new Set(model.nodes.filter((node) => chosen.has(node.uid)).map((node) => node.name))];
+  const shown = names.slice(0, most).join(", ");
+  return names.length > most ? `${shown} and ${names.length - most} more` : shown;
+}
+
+export function countParts(count: number): string {
+  return `${count} ${count === 1 ? "part" : "parts"}`;
+}

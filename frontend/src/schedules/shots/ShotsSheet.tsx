@@ -1,0 +1,180 @@
+import { Download, Pause, Play, Square, Trash2 } from "lucide-react";
+import { toast } from "sonner";
+import type { Standing, StillLine } from "../../api/client";
+import { actions, useAct } from "../../api/queries";
+import { useDesk } from "../../desk/deskStore";
+import { IconButton } from "../../ui/controls";
+
+interface Props {
+  reviewId: string;
+  standing: Standing;
+  shotId: string;
+  stills: StillLine[];
+}
+
+/** The schedule of shots, each with its stills. */
+export function ShotsSheet({ reviewId, standing, shotId, stills }: Props) {
+  const shot = standing.scene.shots[shotId]!;
+  const shown = useDesk((state) => state.shownStill);
+  const latest = stills.find((still) => still.version > 0);
+  return (
+    <div className="min-h-0 flex-1 overflow-y-auto">
+      <button
+        type="button"
+        aria-pressed={shown === undefined}
+        className={`grid w-full cursor-pointer grid-cols-[18px_112px_1fr] gap-3 border-b border-rule px-3 py-[11px] text-left ${
+          shown === undefined ? "bg-mark-soft shadow-[inset_3px_0_0_var(--color-mark)]" : "hover:bg-paper"
+        }`}
+        onClick={() => useDesk.setState({ shownStill: undefined })}
+      >
+        <span className="figures">1</span>
+        <Thumb still={latest} />
+        <span className="min-w-0">
+          <b className="font-semibold">{shot.name}</b>
+          <br />
+          <span className="figures">
+            {shot.camera.focal_length} mm · {shot.width} x {shot.height}
+          </span>
+          <br />
+          <span className="why">{shown === undefined ? "on the desk" : "back to the desk"}</span>
+        </span>
+      </button>
+      <h3 className="cap flex justify-between border-b border-rule bg-sunk px-3 py-[7px]">
+        Stills <span className="figures normal-case tracking-normal">{stills.length}</span>
+      </h3>
+      {stills.length === 0 && (
+        <p className="p-4 text-ink-2">
+          No still has been taken yet. <b className="font-semibold">Take still</b> traces the shot; the
+          picture appears here and gets finer while you go on working.
+        </p>
+      )}
+      {stills.map((still) => (
+        <StillRow key={still.id} reviewId={reviewId} still={still} shown={shown === still.id} />
+      ))}
+    </div>
+  );
+}
+
+function Thumb({ still }: { still?: StillLine }) {
+  return (
+    <span
+      className="block h-[84px] w-full border border-rule-strong bg-mat bg-cover bg-center"
+      style={
+        still?.version
+          ? { backgroundImage: `url(/api/stills/${still.id}/preview?v=${still.version})` }
+          : undefined
+      }
+    />
+  );
+}
+
+function StillRow({ reviewId, still, shown }: { reviewId: string; still: StillLine; shown: boolean }) {
+  const act = useAct(["stills", reviewId]);
+  const busy = still.state === "running" || still.state === "queued";
+  const remove = async () => {
+    await act(() => actions.removeStill(still.id));
+    if (shown) useDesk.setState({ shownStill: undefined });
+    toast("Still removed.", {
+      action: { label: "Undo", onClick: () => act(() => actions.restoreStill(still.id)) },
+    });
+  };
+  return (
+    <div
+      data-still={still.id}
+      data-state={still.state}
+      className={`group relative border-b border-rule px-3 py-[11px] ${shown ? "bg-mark-soft shadow-[inset_3px_0_0_var(--color-mark)]" : "hover:bg-paper"}`}
+    >
+      <button
+        type="button"
+        className="grid w-full cursor-pointer grid-cols-[18px_112px_1fr] gap-3 text-left"
+        aria-label={`Look at the still of ${still.width} x ${still.height}, ${still.quality}`}
+        onClick={() => useDesk.setState({ shownStill: still.id })}
+      >
+        <span />
+        <Thumb still={still} />
+        <span className="min-w-0">
+          <span className="figures">
+            {still.width} x {still.height} · {still.quality}
+          </span>
+          <br />
+          <StateWords still={still} />
+          <br />
+          <span className="why">
+            {still.samples_done} of {still.samples} samples
+            {still.state === "done" && `, ${duration(still.seconds)}`}
+          </span>
+        </span>
+      </button>
+      {busy && (
+        <div className="absolute inset-x-0 bottom-0 h-[2px] bg-rule" aria-hidden="true">
+          <div
+            className="h-full bg-ink"
+            style={{ width: `${(100 * still.samples_done) / still.samples}%` }}
+          />
+        </div>
+      )}
+      <div className="absolute right-2 bottom-1.5 flex">
+        {busy && (
+          <IconButton label="Pause" onClick={() => act(() => actions.pause(still.id))}>
+            <Pause size={14} />
+          </IconButton>
+        )}
+        {(still.state === "paused" || still.state === "stopped" || still.state === "failed") && (
+          <IconButton label="Go on" onClick={() => act(() => actions.resume(still.id))}>
+            <Play size={14} />
+          </IconButton>
+        )}
+        {(busy || still.state === "paused") && (
+          <IconButton label="Stop" onClick={() => act(() => actions.stop(still.id))}>
+            <Square size={13} />
+          </IconButton>
+        )}
+        {still.state === "done" && (
+          <a
+            aria-label="Download PNG"
+            title="Download PNG"
+            className="grid h-7 w-7 place-items-center rounded-md text-ink-2 hover:bg-sunk hover:text-ink"
+            href={`/api/stills/${still.id}/picture`}
+            download
+          >
+            <Download size={14} />
+          </a>
+        )}
+        {!busy && (
+          <IconButton label="Remove this still" onClick={remove}>
+            <Trash2 size={14} />
+          </IconButton>
+        )}
+      </div>
+    </div>
+  );
+}
+
+export function StateWords({ still }: { still: StillLine }) {
+  const share = Math.round((100 * still.samples_done) / still.samples);
+  if (still.state === "done")
+    return still.current ? (
+      <span className="font-narrow text-[12px] font-medium text-ok">✓ current</span>
+    ) : (
+      <span className="font-narrow text-[12px] font-medium text-warn">△ out of date</span>
+    );
+  if (still.state === "failed") return <span className="text-[12px] text-stop">✕ {still.message}</span>;
+  const words = { queued: "◌ waiting", running: "◔ tracing", paused: "‖ paused", stopped: "■ stopped" }[
+    still.state
+  ];
+  return (
+    <span className="font-narrow text-[12px] font-medium">
+      {words}
+      {still.state !== "queued" && `, ${share} %`}
+      {still.state === "running" && still.seconds_left != null && (
+        <span className="why ml-1 font-normal">{duration(still.seconds_left)} left</span>
+      )}
+    </span>
+  );
+}
+
+/** 75 → "1:15 min", 42.3 → "42 s" */
+export function duration(seconds: number): string {
+  const whole = Math.max(1, Math.round(seconds));
+  return whole < 60 ? `${whole} s` : `${Math.floor(whole / 60)}:${String(whole % 60).padStart(2, "0")} min`;
+}
