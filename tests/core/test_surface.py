@@ -39,7 +39,7 @@ def view(cosine: float) -> mi.Vector3f:
 
 def albedo_in_uniform_light(params: dict, cosine: float, inside: bool = False) -> float:
     s = surface(params, view(cosine), inside)
-    wo, _, valid = s.sample(points(0), points(1))
+    wo, _, valid = s.sample(points(0).x, points(1))
     value, density = s.evaluate(wo)
     return float(np.mean(np.array(dr.select(valid & (density > 0), value.x / density, 0.0))))
 
@@ -49,7 +49,7 @@ def albedo_in_directional_light(params: dict, cosine: float) -> float:
     sample, and weighted by the value seen from there, which is the BSDF with its arguments exchanged."""
     light = view(cosine)
     forward = surface(params, light)
-    out, _, valid = forward.sample(points(0), points(1))
+    out, _, valid = forward.sample(points(0).x, points(1))
     _, density = forward.evaluate(out)
     below = out.z < 0
     # Seen from the far side the solid turns over: its inside is towards the viewer.

@@ -1,4 +1,4 @@
-import { Maximize, Scan } from "lucide-react";
+import { Crosshair, Maximize } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import type { Edit, Model, Standing, StillLine } from "../api/client";
 import { Button, Hint } from "../ui/controls";
@@ -19,7 +19,7 @@ interface Props {
   onFit: (chosenOnly: boolean) => void;
 }
 
-const MARGIN = 26;
+const MARGIN = 15;
 
 /** The picture in its neutral grey mat, with crop ticks in the shot's shape. */
 export function Mat({ model, standing, shotId, stills, edit, onStage, onLook, onFit }: Props) {
@@ -129,7 +129,7 @@ function ViewControls({
             className={button}
             onClick={() => onFit(true)}
           >
-            <Scan size={12} />
+            <Crosshair size={12} />
           </button>
         </Hint>
         <Hint

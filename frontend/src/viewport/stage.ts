@@ -165,7 +165,7 @@ export class Stage {
 
   async light(lighting: Required<Lighting>, exposure: number, tone: string) {
     const backdrop = lighting.backdrop;
-    const bottom = backdrop.bottom ?? "#E9E1D6";
+    const bottom = backdrop.bottom ?? "#F1EBE2";
     const top = backdrop.kind === "plain" ? bottom : (backdrop.top ?? bottom);
     this.backdrop.set(bottom, top, lighting.brightness);
     this.shadow.mesh.visible = lighting.floor;

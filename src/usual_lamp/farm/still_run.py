@@ -24,6 +24,8 @@ from usual_lamp.store.tables import Review, Still, StillPreview, StillTile, utc_
 
 Sums = NDArray[np.float32]
 COVER_SIZE = (480, 360)
+PREVIEW_WIDTH = 900
+"""Wider stills are shown at half their size while they are being traced."""
 
 
 class Lost(Exception):
@@ -40,7 +42,6 @@ class StillRun:
         self.counts = np.zeros(len(self.tiles), np.int64)
         self.pending: dict[Future, tuple[int, int, int]] = {}
         self.preview_cost, self.last_preview = 0.0, 0.0
-        self.quick_preview = still.width * still.height <= 1280 * 960
 
     def run(self) -> None:
         """Trace until done. Raises Lost when it is no longer ours to trace."""
@@ -134,7 +135,8 @@ class StillRun:
         if self.counts.min() == 0 or time.monotonic() - self.last_preview < max(1.5, 6 * self.preview_cost):
             return
         began = time.monotonic()
-        pixels = develop(self._layers(), exposure_scale(self.still.exposure), self.still.tone, "fast")  # type: ignore[arg-type]
+        layers = self._layers().halved() if self.still.width > PREVIEW_WIDTH else self._layers()
+        pixels = develop(layers, exposure_scale(self.still.exposure), self.still.tone, "fast")  # type: ignore[arg-type]
         self._show(to_jpeg(pixels))
         self.last_preview = time.monotonic()
         self.preview_cost = self.last_preview - began

@@ -49,13 +49,14 @@ LIGHTINGS: dict[LightingName, Surroundings] = {
     "panels": Surroundings(
         "Two panels and a rim",
         (
-            Panel(52, 48, 62, 44, 13.0, 7, WARM),
-            Panel(-74, 24, 16, 66, 4.6, 5, COOL),
-            Panel(-158, 44, 84, 15, 15.0, 4),
-            Panel(0, 86, 360, 24, 4.0, 10),
+            Panel(48, 46, 58, 40, 17.0, 6, WARM),
+            Panel(-72, 22, 13, 62, 8.5, 4, COOL),
+            Panel(-160, 40, 90, 13, 20.0, 4),
+            Panel(128, 30, 26, 46, 5.0, 8),
+            Panel(0, 88, 360, 20, 3.2, 10),
         ),
-        zenith=0.9,
-        horizon=0.62,
+        zenith=0.75,
+        horizon=0.55,
     ),
     "overcast": Surroundings(
         "Overcast window",

@@ -30,6 +30,16 @@ class Layers:
         mean = sums / (count[..., None] if count.ndim else count)
         return Layers(*(np.ascontiguousarray(mean[..., k : k + 3]) for k in (0, 3, 6)))
 
+    def halved(self) -> Layers:
+        """At half the size, for a quick look: a quarter of the cost to denoise, and half the grain."""
+        height, width = (n // 2 * 2 for n in self.color.shape[:2])
+
+        def shrink(image: Image) -> Image:
+            blocks = image[:height, :width].reshape(height // 2, 2, width // 2, 2, 3)
+            return np.ascontiguousarray(blocks.mean(axis=(1, 3), dtype=np.float32))
+
+        return Layers(shrink(self.color), shrink(self.albedo), shrink(self.normal))
+
 
 def denoise(layers: Layers, fast: bool = False) -> Image:
     """Colour without grain (Open Image Denoise); guides are cleaned first, then trusted."""

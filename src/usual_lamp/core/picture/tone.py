@@ -19,10 +19,11 @@ def khronos_neutral(color: Image) -> Image:
     shifted = color - offset
     peak = shifted.max(axis=-1, keepdims=True)
     d = 1.0 - start
-    new_peak = 1.0 - d * d / (peak + d - start)
-    safe = np.maximum(peak, 1e-9)
-    compressed = shifted * new_peak / safe
-    g = 1.0 - 1.0 / (desaturation * (peak - new_peak) + 1.0)
+    # The compressed branch is only used above `start`; elsewhere any harmless number will do.
+    bright = np.maximum(peak, start)
+    new_peak = 1.0 - d * d / (bright + d - start)
+    compressed = shifted * new_peak / bright
+    g = 1.0 - 1.0 / (desaturation * (bright - new_peak) + 1.0)
     compressed = compressed * (1 - g) + new_peak * g
     return np.asarray(np.where(peak < start, shifted, compressed), dtype=np.float32)
 

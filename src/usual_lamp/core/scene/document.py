@@ -35,8 +35,8 @@ class Backdrop(Frozen):
     """What lies behind the product; `bottom` is also the colour of the floor."""
 
     kind: Literal["plain", "gradient"] = "gradient"
-    bottom: HexColor = "#E9E1D6"
-    top: HexColor = "#D9CFC2"
+    bottom: HexColor = "#F1EBE2"
+    top: HexColor = "#DFD6CA"
 
 
 class Lighting(Frozen):

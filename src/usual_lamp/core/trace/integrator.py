@@ -18,7 +18,7 @@ from dataclasses import dataclass
 from usual_lamp.core.trace import microfacet
 from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.sampler import PixelSampler
-from usual_lamp.core.trace.surface import Surface
+from usual_lamp.core.trace.surface import CLEAR_ROUGHNESS, Surface
 from usual_lamp.core.trace.world import FLOOR_REACH, World
 
 MAX_BOUNCES = 12
@@ -96,6 +96,7 @@ class Bounce:
         on_floor = hit & (index == self.world.floor_index) if self.world.has_floor else mi.Bool(False)
         surface, frame, flip = self._surface(p, si, index, hit)
         self._absorb(p, si, surface, hit & ~on_floor)
+        self._meet_glow(p, si, surface, hit & ~on_floor)
         floor = Floor(self, p, si, on_floor)
         if self.world.has_floor:
             self._fade_floor(p, floor, on_floor)
@@ -117,9 +118,8 @@ class Bounce:
         cos = -dr.dot(n, p.ray.d)
         n = dr.normalize(n + p.ray.d * dr.minimum(cos - 0.005, 0.0))
         frame = mi.Frame3f(n)
-        solid = (self.world.table.read("transmission", index, hit) > 0) & (
-            self.world.table.read("thin", index, hit) < 0.5
-        )
+        kind, thin = self.world.table.block("kind", index, hit)
+        solid = (kind.z > 0) & (thin < 0.5)
         wi = frame.to_local(-p.ray.d)
         wi.z = dr.maximum(wi.z, 1e-4)
         return Surface(self.world.table, index, hit, dr.normalize(wi), behind & solid), frame, behind
@@ -127,31 +127,42 @@ class Bounce:
     @staticmethod
     def _absorb(p: Path, si: mi.SurfaceInteraction3f, surface: Surface, hit: mi.Bool) -> None:
         """Beer's law along the way through a solid that the ray is about to leave."""
-        absorption = surface.table.read("absorption", surface.index, hit & surface.inside)
+        if not surface.table.has_glass:
+            return
+        absorption, _ = surface.table.block("absorption", surface.index, hit & surface.inside)
         p.beta = dr.select(hit & surface.inside, p.beta * dr.exp(-absorption * si.t), p.beta)
 
     def _meet_light(self, p: Path, si: mi.SurfaceInteraction3f) -> None:
-        """Emission met by scattering, weighted against light sampling; or the backdrop."""
-        scene = self.world.scene
-        emitter = si.emitter(scene, p.active)
-        ds = dr.zeros(mi.DirectionSample3f, dr.width(p.ray))
-        ds.p, ds.n, ds.d, ds.uv = si.p, si.n, p.ray.d, si.uv
-        ds.dist = dr.select(si.is_valid(), dr.norm(si.p - p.last_point), dr.inf)
-        ds.emitter = emitter
-        last = dr.zeros(mi.Interaction3f, dr.width(p.ray))
-        last.p = p.last_point
-        compete = p.active & (p.last_density > 0)
-        light_density = scene.pdf_emitter_direction(last, ds, compete)
-        weight = dr.select(compete, power_heuristic(p.last_density, light_density), 1.0)
-        met = emitter.eval(si, p.active) * weight
-        behind = p.active & ~si.is_valid()
-        backdrop = behind & (p.open | p.from_floor)
-        met = dr.select(backdrop, self.bottom * dr.select(p.open, p.tint, 1.0), met)
-        self._add(p, p.beta * met, p.active)
-        behind_open = behind & p.open
-        p.albedo = dr.select(
-            behind_open, dr.minimum(self.bottom * p.tint / self.bottom.y * 0.6, 1.0), p.albedo
+        """The surroundings or the backdrop behind everything, weighted against light sampling."""
+        lights = self.world.lights
+        missed = p.active & ~si.is_valid()
+        backdrop = missed & (p.open | p.from_floor)
+        lit = missed & ~backdrop
+
+        def outside(direction: mi.Vector3f, last: mi.Float) -> mi.Color3f:
+            competes = lit & (last > 0)
+            density = lights.surroundings.density(direction, competes) * (1 - lights.glow_share)
+            weight = dr.select(competes, power_heuristic(last, density), 1.0)
+            return lights.surroundings.radiance(direction, lit) * weight
+
+        seen = dr.if_stmt(
+            (mi.Vector3f(p.ray.d), p.last_density), lit, outside, lambda d, last: dr.zeros(mi.Color3f), label="outside"
         )
+        seen = dr.select(backdrop, self.bottom * dr.select(p.open, p.tint, 1.0), seen)
+        self._add(p, p.beta * seen, missed)
+        guide = dr.minimum(self.bottom * p.tint / self.bottom.y * 0.6, 1.0)
+        p.albedo = dr.select(missed & p.open, guide, p.albedo)
+
+    def _meet_glow(self, p: Path, si: mi.SurfaceInteraction3f, surface: Surface, hit: mi.Bool) -> None:
+        """Emission of a glowing part, from its outer side."""
+        glow = self.world.lights.glow
+        if glow is None:
+            return
+        cosine = -dr.dot(si.n, p.ray.d)
+        met = hit & (dr.max(surface.emission) > 0) & (cosine > 0)
+        density = glow.density(surface.emission, dr.norm(si.p - p.last_point), cosine) * self.world.lights.glow_share
+        weight = dr.select(p.last_density > 0, power_heuristic(p.last_density, density), 1.0)
+        self._add(p, p.beta * surface.emission * weight, met)
 
     def _add(self, p: Path, light: mi.Color3f, active: mi.Bool) -> None:
         peak = dr.max(light)
@@ -177,8 +188,7 @@ class Bounce:
     ) -> None:
         solid = hit & p.open & ~s.clear
         color = dr.lerp(s.base, s.tint, s.glass)
-        glow = dr.max(s.table.read("emission", s.index, solid)) > 0
-        color = dr.select(glow, 1.0, color)
+        color = dr.select(dr.max(s.emission) > 0, 1.0, color)
         p.albedo = dr.select(solid, color, dr.select(on_floor & p.open, 0.6 * p.tint, p.albedo))
         p.normal = dr.select(solid, frame.n, dr.select(on_floor & p.open, mi.Vector3f(0, 0, 1), p.normal))
 
@@ -195,21 +205,21 @@ class Bounce:
         on_floor: mi.Bool,
     ) -> None:
         point = p.sampler.next_2d()
-        ds, radiance = self.world.scene.sample_emitter_direction(si, point, False, hit)
-        wo = frame.to_local(ds.d)
+        light = self.world.lights.sample(si.p, point, hit)
+        wo = frame.to_local(light.direction)
         value, density = s.evaluate(wo)
         # Through a clear wall only scattering goes: the shadow rays of other points already pass it.
         value = dr.select(s.clear & (wo.z <= 0), 0.0, value)
-        floor_cos = dr.maximum(ds.d.z, 0.0)
+        floor_cos = dr.maximum(light.direction.z, 0.0)
         value = dr.select(on_floor, floor.albedo * (floor_cos * dr.inv_pi * (1 - floor.mirror)), value)
         density = dr.select(on_floor, floor_cos * dr.inv_pi * (1 - floor.mirror), density)
-        agrees = (wo.z > 0) == (dr.dot(si.n, ds.d) * dr.dot(si.n, p.ray.d) < 0)
-        useful = hit & (ds.pdf > 0) & (dr.max(value) > 0) & (agrees | on_floor)
-        ray = si.spawn_ray(ds.d)
-        ray.maxt = ds.dist * (1 - 1e-4)
+        agrees = (wo.z > 0) == (dr.dot(si.n, light.direction) * dr.dot(si.n, p.ray.d) < 0)
+        useful = hit & (light.density > 0) & (dr.max(value) > 0) & (agrees | on_floor)
+        ray = si.spawn_ray(light.direction)
+        ray.maxt = light.distance * (1 - 1e-4)
         shadow = transmittance(self.world, ray, useful)
-        weight = power_heuristic(ds.pdf, density)
-        arrived = dr.select(useful, p.beta * value * radiance * shadow * weight, 0.0)
+        weight = power_heuristic(light.density, density)
+        arrived = dr.select(useful, p.beta * value * light.radiance / light.density * shadow * weight, 0.0)
         p.depth += 1
         self._add(p, arrived, hit)
         p.depth -= 1
@@ -227,13 +237,13 @@ class Bounce:
         on_floor: mi.Bool,
     ) -> None:
         u, v = p.sampler.next_2d(), p.sampler.next_2d()
-        wo, through, valid = s.sample(u, v)
+        wo, through, valid = s.sample(u.x, v)
         value, density = s.evaluate(wo)
         weight = dr.select(valid & (density > 0), value / dr.maximum(density, 1e-20), 0.0)
         direction = frame.to_world(wo)
         agrees = (wo.z > 0) == (dr.dot(si.n, direction) * dr.dot(si.n, p.ray.d) < 0)
         weight = dr.select(agrees, weight, 0.0)
-        floor_direction, floor_weight, mirrored = floor.sample(u, v, -p.ray.d)
+        floor_direction, floor_weight, mirrored = floor.sample(u.x, v, mi.Vector3f(-p.ray.d))
         direction = dr.select(on_floor, floor_direction, direction)
         weight = dr.select(on_floor, floor_weight, weight)
         walks_on = hit & ~on_floor & s.clear & through
@@ -250,7 +260,7 @@ class Bounce:
         peak = dr.max(p.beta)
         p.active = hit & (peak > 0) & (p.depth < MAX_BOUNCES)
         survive = dr.select(p.depth > ROULETTE_AFTER, dr.clip(peak, 0.05, 0.95), 1.0)
-        p.active &= p.sampler.next_2d().x < survive
+        p.active &= u.y < survive
         p.beta /= survive
 
 
@@ -258,25 +268,37 @@ class Floor:
     """The floor at a hit: a matt body in the backdrop's colour under a mirror lobe that fades outwards."""
 
     def __init__(self, bounce: Bounce, p: Path, si: mi.SurfaceInteraction3f, on_floor: mi.Bool) -> None:
+        self.albedo, self.on_floor = bounce.floor_albedo, on_floor
         far = dr.norm(mi.Point2f(si.p.x, si.p.y) - bounce.center) / bounce.radius
-        self.albedo = bounce.floor_albedo
-        self.opacity = 1 - smoothstep(0.35 * FLOOR_REACH, 0.95 * FLOOR_REACH, far)
         cos = dr.clip(dr.abs(p.ray.d.z), 0.0, 1.0)
+        self.opacity, self.mirror, self.alpha = dr.if_stmt(
+            (far, cos), on_floor, self._lobes, lambda f, c: (mi.Float(1.0), mi.Float(0.0), mi.Float(1.0)), label="floor"
+        )
+
+    @staticmethod
+    def _lobes(far: mi.Float, cos: mi.Float) -> tuple[mi.Float, mi.Float, mi.Float]:
         fresnel, _ = microfacet.dielectric(cos, FLOOR_IOR)
-        self.mirror = dr.select(on_floor, 0.75 * fresnel * (1 - smoothstep(1.2, 3.5, far)), 0.0)
-        self.alpha = microfacet.alpha(dr.lerp(0.2, 0.6, smoothstep(0.6, 2.5, far)))
+        opacity = 1 - smoothstep(0.35 * FLOOR_REACH, 0.95 * FLOOR_REACH, far)
+        mirror = 0.75 * fresnel * (1 - smoothstep(1.2, 3.5, far))
+        return opacity, mirror, microfacet.alpha(dr.lerp(0.2, 0.6, smoothstep(0.6, 2.5, far)))
 
     def sample(
-        self, u: mi.Point2f, v: mi.Point2f, view: mi.Vector3f
+        self, pick: mi.Float, v: mi.Point2f, view: mi.Vector3f
     ) -> tuple[mi.Vector3f, mi.Color3f, mi.Bool]:
         """Direction, weight and whether the mirror lobe was taken."""
-        mirrored = u.x < self.mirror
-        wi = mi.Vector3f(view.x, view.y, dr.maximum(view.z, 1e-4))
-        h = microfacet.sample_visible(wi, self.alpha, v)
-        glint = 2.0 * dr.dot(wi, h) * h - wi
-        diffuse = mi.warp.square_to_cosine_hemisphere(v)
-        direction = dr.select(mirrored, glint, diffuse)
-        weight = dr.select(mirrored, mi.Color3f(dr.select(glint.z > 0, 1.0, 0.0)), self.albedo)
+
+        def draw(v: mi.Point2f, view: mi.Vector3f) -> tuple[mi.Vector3f, mi.Color3f]:
+            wi = mi.Vector3f(view.x, view.y, dr.maximum(view.z, 1e-4))
+            h = microfacet.sample_visible(wi, self.alpha, v)
+            glint = 2.0 * dr.dot(wi, h) * h - wi
+            diffuse = mi.warp.square_to_cosine_hemisphere(v)
+            weight = dr.select(mirrored, mi.Color3f(dr.select(glint.z > 0, 1.0, 0.0)), self.albedo)
+            return dr.select(mirrored, glint, diffuse), weight
+
+        mirrored = pick < self.mirror
+        direction, weight = dr.if_stmt(
+            (v, view), self.on_floor, draw, lambda v, view: (view, dr.zeros(mi.Color3f)), label="floor sample"
+        )
         return direction, weight, mirrored
 
 
@@ -288,16 +310,27 @@ def transmittance(world: World, ray: mi.Ray3f, active: mi.Bool) -> mi.Color3f:
     def body(
         active: mi.Bool, ray: mi.Ray3f, share: mi.Color3f, walls: mi.UInt32
     ) -> tuple[mi.Bool, mi.Ray3f, mi.Color3f, mi.UInt32]:
-        si = world.scene.ray_intersect(ray, mi.RayFlags.Minimal, False, active)
-        hit = active & si.is_valid()
-        index = world.appearance_of(si, hit)
-        surface_clear, passed = wall(world, si, ray, index, hit)
-        share = dr.select(hit, dr.select(surface_clear, share * passed, 0.0), share)
+        near = world.scene.ray_intersect_preliminary(ray, False, False, active)
+        hit = active & near.is_valid()
+        index = world.appearance_of(near, hit)
+        kind, _ = world.table.block("kind", index, hit)
+        # Most rays end at an opaque part: only clear walls are worth the full interaction.
+        clear = hit & (kind.z > 0.5) & (kind.x < CLEAR_ROUGHNESS)
+        passed = dr.if_stmt(
+            (ray,),
+            clear,
+            lambda ray: wall(world, near.compute_surface_interaction(ray, mi.RayFlags.Minimal, clear), ray, index, clear),
+            lambda ray: dr.zeros(mi.Color3f),
+            label="wall",
+        )
+        share = dr.select(hit, dr.select(clear, share * passed, 0.0), share)
         walls += 1
-        go = hit & (dr.max(share) > 1e-4) & (walls < SHADOW_WALLS)
         share = dr.select(hit & (walls >= SHADOW_WALLS), 0.0, share)
-        onward = si.spawn_ray(ray.d)
-        onward.maxt = ray.maxt - si.t
+        go = clear & (dr.max(share) > 1e-4) & (walls < SHADOW_WALLS)
+        # Offset as a spawned ray would be: by the float spacing at the point, not at the ray's length.
+        step = near.t + dr.max(dr.abs(ray(near.t))) * 2e-6 + near.t * 2e-6
+        onward = mi.Ray3f(ray(step), ray.d)
+        onward.maxt = ray.maxt - step
         return go, dr.select(go, onward, ray), share, walls
 
     n = dr.width(ray)
@@ -312,20 +345,19 @@ def transmittance(world: World, ray: mi.Ray3f, active: mi.Bool) -> mi.Color3f:
 
 
 def wall(
-    world: World, si: mi.SurfaceInteraction3f, ray: mi.Ray3f, index: mi.UInt32, hit: mi.Bool
-) -> tuple[mi.Bool, mi.Color3f]:
-    """Whether a wall is clear, and what passes it straight: by reciprocity both sides have the outer Fresnel."""
-    from usual_lamp.core.trace.surface import CLEAR_ROUGHNESS
-
-    read = lambda name: world.table.read(name, index, hit)  # noqa: E731
-    glass = read("transmission") * (1 - read("metalness"))
-    clear = (glass > 0.5) & (read("roughness") < CLEAR_ROUGHNESS)
-    f, _ = microfacet.dielectric(dr.abs(dr.dot(si.n, ray.d)), read("ior"))
-    thin = read("thin") > 0.5
-    f = dr.select(thin, 2 * f / (1 + f), f)
-    leaving = ~thin & (dr.dot(si.n, ray.d) > 0)
-    along = dr.select(leaving, dr.exp(-read("absorption") * si.t), mi.Color3f(1.0))
-    return clear, along * read("tint") * (glass * (1 - f))
+    world: World, si: mi.SurfaceInteraction3f, ray: mi.Ray3f, index: mi.UInt32, active: mi.Bool
+) -> mi.Color3f:
+    """What a clear wall lets straight through: by reciprocity both of its sides have the outer Fresnel."""
+    _, metalness = world.table.block("base", index, active)
+    kind, thin = world.table.block("kind", index, active)
+    tint, _ = world.table.block("tint", index, active)
+    absorption, _ = world.table.block("absorption", index, active)
+    cos = dr.dot(si.n, ray.d)
+    f, _ = microfacet.dielectric(dr.abs(cos), kind.y)
+    f = dr.select(thin > 0.5, 2 * f / (1 + f), f)
+    leaving = (thin < 0.5) & (cos > 0)
+    along = dr.select(leaving, dr.exp(-absorption * si.t), mi.Color3f(1.0))
+    return along * tint * (kind.z * (1 - metalness) * (1 - f))
 
 
 def power_heuristic(a: mi.Float, b: mi.Float) -> mi.Float:

@@ -14,7 +14,7 @@ from dataclasses import dataclass
 
 from usual_lamp.core.trace import microfacet
 from usual_lamp.core.trace.engine import dr, mi
-from usual_lamp.core.trace.table import AppearanceTable
+from usual_lamp.core.trace.table import AppearanceTable, Four
 
 CLEAR_ROUGHNESS = 0.12
 """Transmission smoother than this lets shadow rays and picture guides through."""
@@ -36,110 +36,61 @@ class Surface:
     """wi comes from inside a solid: possible only for transmissive, not thin-walled appearances."""
 
     def __post_init__(self) -> None:
-        read = lambda name: self.table.read(name, self.index, self.active)  # noqa: E731
-        self.base, self.metalness = read("base"), read("metalness")
-        self.f82, self.specular_weight = read("specular_color"), read("specular_weight")
-        self.roughness = read("roughness")
+        read = lambda name: self.table.block(name, self.index, self.active)  # noqa: E731
+        self.base, self.metalness = read("base")
+        self.f82, self.specular_weight = read("specular")
+        kind, thin = read("kind")
+        self.roughness, self.ior, self.transmission = kind.x, kind.y, kind.z
+        self.thin = thin > 0.5
         self.a = microfacet.alpha(self.roughness)
-        self.ior, self.transmission, self.tint = read("ior"), read("transmission"), read("tint")
-        self.thin = read("thin") > 0.5
-        self.coat, self.coat_color = read("coat"), read("coat_color")
-        self.coat_a, self.coat_ior = microfacet.alpha(read("coat_roughness")), read("coat_ior")
-        self.mirror_average = read("mirror_average")
-        self.reflected_average = read("reflected_average")
-        # A thin wall sends what it does not mirror straight on, so both sides lose alike.
-        self.average_out = dr.select(self.thin, self.mirror_average, read("total_average_out"))
-        self.average_in = dr.select(self.thin, self.mirror_average, read("total_average_in"))
+        self.tint, coat = read("tint")
+        self.emission, self.mirror_average = read("emission")
+        averages, _ = read("averages")
+        self.reflected_average = averages.x
         # Inside a solid there is no coat and no metal: the wall is a plain dielectric interface.
+        self.coat = dr.select(self.inside, 0.0, coat) if self.table.has_coat else mi.Float(0.0)
+        self.opaque = (1 - self.metalness) * (1 - self.transmission)
+        self.glass = (1 - self.metalness) * self.transmission
         self.eta = dr.select(self.inside, dr.rcp(self.ior), self.ior)
-        self.coat = dr.select(self.inside, 0.0, self.coat)
-        self.clear = (self.transmission * (1 - self.metalness) > 0.5) & (self.roughness < CLEAR_ROUGHNESS)
+        self.clear = (self.glass > 0.5) & (self.roughness < CLEAR_ROUGHNESS)
+        # A thin wall sends what it does not mirror straight on, so both sides lose alike.
+        out = dr.select(self.thin, self.mirror_average, averages.y)
+        within = dr.select(self.thin, self.mirror_average, averages.z)
+        self.average_here = dr.select(self.inside, within, out)
+        self.average_there = dr.select(self.inside, out, within)
         self._shares()
 
     def _shares(self) -> None:
         """Energy terms at wi, and the probability of each lobe."""
         cos = self.wi.z
-        self.mirror_i = self._curve("mirror_curve", cos)
-        self.spec_i = self.specular_weight * self._curve("reflected_curve", cos)
-        self.total_i = self._total(cos, self.inside)
-        self.coat_i = self._curve("coat_curve", cos)
-        opaque, glass = (
-            (1 - self.metalness) * (1 - self.transmission),
-            (1 - self.metalness) * self.transmission,
-        )
-        under = 1 - self.coat * self.coat_i
+        curves = self.table.curves(self.index, cos, self.active)
+        self.mirror_i, self.spec_i = curves[0], self.specular_weight * curves[1]
+        self.total_i = self._total(curves, self.inside)
+        self.crossing = self._crossing()
         f0 = luminance(self.base)
         lost = (1 - self.mirror_i) * dr.square(f0)
         fresnel, _ = microfacet.dielectric(cos, self.eta)
-        fresnel = dr.select(self.thin, 2 * fresnel / (1 + fresnel), fresnel)
-        glass_spec = dr.clip(fresnel, 0.0, 1.0)
-        spec = self.metalness * f0 + opaque * self.spec_i + glass * glass_spec
-        diffuse = self.metalness * lost + opaque * f0 * (1 - self.spec_i) + glass * (1 - self.total_i)
-        through = glass * (1 - glass_spec) * luminance(self.tint)
+        fresnel = dr.clip(dr.select(self.thin, 2 * fresnel / (1 + fresnel), fresnel), 0.0, 1.0)
+        spec = self.metalness * f0 + self.opaque * self.spec_i + self.glass * fresnel
+        diffuse = self.metalness * lost + self.opaque * f0 * (1 - self.spec_i) + self.glass * (1 - self.total_i)
+        through = self.glass * (1 - fresnel) * luminance(self.tint)
         total = dr.maximum(spec + diffuse + through, 1e-6)
-        self.p_coat = self.coat * self.coat_i / dr.maximum(self.coat * self.coat_i + under * total, 1e-6)
+        self.p_coat = mi.Float(0.0)
+        if self.table.has_coat:
+            (_, coat_roughness), (self.coat_color, self.coat_ior) = (
+                self.table.block(name, self.index, self.active) for name in ("absorption", "coat")
+            )
+            self.coat_a = microfacet.alpha(coat_roughness)
+            self.coat_i = self.table.coat_curve(self.index, cos, self.active)
+            mirrored = self.coat * self.coat_i
+            self.p_coat = mirrored / dr.maximum(mirrored + (1 - mirrored) * total, 1e-6)
         self.p_spec, self.p_diffuse, self.p_through = (
             (1 - self.p_coat) * share / total for share in (spec, diffuse, through)
         )
-        self.opaque, self.glass = opaque, glass
 
-    def _curve(self, name: str, cosine: mi.Float) -> mi.Float:
-        return self.table.curve(name, self.index, cosine, self.active)
-
-    def _total(self, cosine: mi.Float, inside: mi.Bool) -> mi.Float:
-        outer = self._curve("total_curve_out", cosine)
-        inner = self._curve("total_curve_in", cosine)
-        return dr.select(self.thin, self._curve("mirror_curve", cosine), dr.select(inside, inner, outer))
-
-    def _fresnel(self, cosine: mi.Float) -> tuple[mi.Color3f, mi.Float]:
-        """Reflectance of the facets: all but the glass share, and of the glass share."""
-        f, _ = microfacet.dielectric(dr.clip(cosine, 0.0, 1.0), self.eta)
-        glass = dr.select(self.thin, 2 * f / (1 + f), f)
-        metal = microfacet.metal(dr.clip(cosine, 0.0, 1.0), self.base, self.f82)
-        return self.metalness * metal + self.f82 * (self.opaque * self.specular_weight * f), glass
-
-    def evaluate(self, wo: mi.Vector3f) -> tuple[mi.Color3f, mi.Float]:
-        """f(wi, wo) |cos_o| and the density with which `sample` gives wo, per steradian."""
-        up = wo.z > 0
-        reflected, density_up = self._reflect(mi.Vector3f(wo.x, wo.y, dr.maximum(wo.z, 1e-6)))
-        through, density_down = self._transmit(mi.Vector3f(wo.x, wo.y, dr.minimum(wo.z, -1e-6)))
-        value = dr.select(up, reflected, through)
-        return dr.select(self.active, value, 0.0), dr.select(
-            self.active, dr.select(up, density_up, density_down), 0.0
-        )
-
-    def _cover(self, cos_o: mi.Float) -> mi.Color3f:
-        """What the coat lets through to the base and out again: reciprocal, never gains."""
-        coat_o = self._curve("coat_curve", cos_o)
-        return dr.lerp(mi.Color3f(1.0), self.coat_color, self.coat) * (
-            1 - self.coat * dr.maximum(self.coat_i, coat_o)
-        )
-
-    def _reflect(self, wo: mi.Vector3f) -> tuple[mi.Color3f, mi.Float]:
-        cos = wo.z
-        lobe, density, half = microfacet.reflection(self.wi, wo, self.a)
-        rest, glass = self._fresnel(half)
-        f = (rest + self.glass * glass) * lobe
-
-        mirror_o, spec_o = (
-            self._curve("mirror_curve", cos),
-            self.specular_weight * self._curve("reflected_curve", cos),
-        )
-        mean = self.base + (mi.Color3f(1.0) - self.base) * (1.0 / 21.0)
-        bounces = dr.square(mean) * self.mirror_average / (1 - mean * (1 - self.mirror_average))
-        f += self.metalness * bounces * _coupled(self.mirror_i, mirror_o, self.mirror_average, cos)
-        under = self.specular_weight * self.reflected_average
-        f += self.opaque * self.base * _coupled(self.spec_i, spec_o, under, cos)
-        here = dr.select(self.inside, self.average_in, self.average_out)
-        kept = self.glass * (1 - self._crossing())
-        f += kept * _coupled(self.total_i, self._total(cos, self.inside), here, cos)
-
-        coat, coat_density, coat_half = microfacet.reflection(self.wi, wo, self.coat_a)
-        coat_f, _ = microfacet.dielectric(dr.clip(coat_half, 0.0, 1.0), self.coat_ior)
-        f = f * self._cover(cos) + self.coat * coat_f * coat
-        stays = 1 - self.glass * self._crossing()
-        broad = self.p_diffuse * stays * cos * dr.inv_pi
-        return f, self.p_spec * density + self.p_coat * coat_density + broad
+    def _total(self, curves: Four, inside: mi.Bool) -> mi.Float:
+        """Albedo of the glass share from single scattering, both ways together."""
+        return dr.select(self.thin, curves[0], dr.select(inside, curves[3], curves[2]))
 
     def _crossing(self) -> mi.Float:
         """Share of the glass's multiply scattered light that leaves on the far side, by reciprocity.
@@ -147,44 +98,103 @@ class Surface:
         With x = (1 - crossing) per side, (1 - x_out) / (1 - A_in) must equal (1 - x_in) eta² / (1 - A_out); the
         choice below splits it in proportion to what each side loses, weighted by the solid angle factor.
         """
-        here = dr.select(self.inside, self.average_in, self.average_out)
-        there = dr.select(self.inside, self.average_out, self.average_in)
         n2 = dr.select(self.thin, 1.0, dr.square(self.eta))
-        return (1 - there) * n2 / dr.maximum((1 - there) * n2 + (1 - here), 1e-6)
+        there = (1 - self.average_there) * n2
+        return there / dr.maximum(there + (1 - self.average_here), 1e-6)
+
+    def evaluate(self, wo: mi.Vector3f) -> tuple[mi.Color3f, mi.Float]:
+        """f(wi, wo) |cos_o| and the density with which `sample` gives wo, per steradian."""
+        up = wo.z > 0
+        value, density = self._reflect(mi.Vector3f(wo.x, wo.y, dr.maximum(wo.z, 1e-6)))
+        value, density = dr.select(up, value, 0.0), dr.select(up, density, 0.0)
+        if self.table.has_glass:
+            through = self.active & ~up & (self.glass > 0)
+            passed, passed_density = dr.if_stmt(
+                (mi.Vector3f(wo.x, wo.y, dr.minimum(wo.z, -1e-6)),),
+                through,
+                self._transmit,
+                lambda wo: (dr.zeros(mi.Color3f), mi.Float(0.0)),
+                label="transmit",
+            )
+            value, density = dr.select(through, passed, value), dr.select(through, passed_density, density)
+        return dr.select(self.active, value, 0.0), dr.select(self.active, density, 0.0)
+
+    def _reflect(self, wo: mi.Vector3f) -> tuple[mi.Color3f, mi.Float]:
+        cos = wo.z
+        lobe, density, half = microfacet.reflection(self.wi, wo, self.a)
+        half = dr.clip(half, 0.0, 1.0)
+        fresnel, _ = microfacet.dielectric(half, self.eta)
+        facets = self.metalness * microfacet.metal(half, self.base, self.f82)
+        facets += self.f82 * (self.opaque * self.specular_weight * fresnel)
+
+        curves = self.table.curves(self.index, cos, self.active)
+        mean = self.base + (mi.Color3f(1.0) - self.base) * (1.0 / 21.0)
+        bounces = dr.square(mean) * self.mirror_average / (1 - mean * (1 - self.mirror_average))
+        f = self.metalness * bounces * _coupled(self.mirror_i, curves[0], self.mirror_average, cos)
+        under = self.specular_weight * self.reflected_average
+        f += self.opaque * self.base * _coupled(self.spec_i, self.specular_weight * curves[1], under, cos)
+        broad = self.p_diffuse
+        if self.table.has_glass:
+            facets += mi.Color3f(self.glass * dr.select(self.thin, 2 * fresnel / (1 + fresnel), fresnel))
+            total_o = self._total(curves, self.inside)
+            kept = self.glass * (1 - self.crossing)
+            f += mi.Color3f(kept * _coupled(self.total_i, total_o, self.average_here, cos))
+            broad = broad * (1 - self.glass * self.crossing)
+        f += facets * lobe
+        density = self.p_spec * density + broad * cos * dr.inv_pi
+        if self.table.has_coat:
+            coat, coat_density, coat_half = microfacet.reflection(self.wi, wo, self.coat_a)
+            coat_f, _ = microfacet.dielectric(dr.clip(coat_half, 0.0, 1.0), self.coat_ior)
+            f = f * self._cover(cos) + mi.Color3f(self.coat * coat_f * coat)
+            density += self.p_coat * coat_density
+        return f, density
+
+    def _cover(self, cos_o: mi.Float) -> mi.Color3f:
+        """What the coat lets through to the base and out again: reciprocal, never gains."""
+        coat_o = self.table.coat_curve(self.index, cos_o, self.active)
+        passed = 1 - self.coat * dr.maximum(self.coat_i, coat_o)
+        return dr.lerp(mi.Color3f(1.0), self.coat_color, self.coat) * passed
 
     def _transmit(self, wo: mi.Vector3f) -> tuple[mi.Color3f, mi.Float]:
         cos = -wo.z
         lobe, density, half = microfacet.refraction(self.wi, wo, self.a, self.eta)
         flat, flat_density, flat_half = microfacet.reflection(self.wi, mi.Vector3f(wo.x, wo.y, cos), self.a)
         lobe, density = dr.select(self.thin, flat, lobe), dr.select(self.thin, flat_density, density)
-        _, f = self._fresnel(dr.select(self.thin, flat_half, half))
-        there = dr.select(self.inside, self.average_out, self.average_in)
-        broad = self._crossing() * _coupled(self.total_i, self._total(cos, ~self.inside), there, cos)
-        value = self.glass * self.tint * ((1 - f) * lobe + broad) * self._cover(cos)
-        spread = self.p_diffuse * self.glass * self._crossing() * cos * dr.inv_pi
+        half = dr.clip(dr.select(self.thin, flat_half, half), 0.0, 1.0)
+        fresnel, _ = microfacet.dielectric(half, self.eta)
+        fresnel = dr.select(self.thin, 2 * fresnel / (1 + fresnel), fresnel)
+        curves = self.table.curves(self.index, cos, self.active)
+        broad = self.crossing * _coupled(self.total_i, self._total(curves, ~self.inside), self.average_there, cos)
+        value = self.glass * self.tint * ((1 - fresnel) * lobe + broad)
+        if self.table.has_coat:
+            value *= self._cover(cos)
+        spread = self.p_diffuse * self.glass * self.crossing * cos * dr.inv_pi
         return value, self.p_through * density + spread
 
-    def sample(self, u: mi.Point2f, v: mi.Point2f) -> tuple[mi.Vector3f, mi.Bool, mi.Bool]:
+    def sample(self, pick: mi.Float, v: mi.Point2f) -> tuple[mi.Vector3f, mi.Bool, mi.Bool]:
         """A direction wo drawn from the lobes, whether it passed the wall, and whether it is valid at all: a facet
         may mirror a ray downwards, or reflect totally where passing was asked for; such a sample counts as black."""
-        pick = u.x
-        a = dr.select(pick < self.p_coat, self.coat_a, self.a)
-        h = microfacet.sample_visible(self.wi, a, v)
-        cos_h = dr.dot(self.wi, h)
-        mirrored = 2.0 * cos_h * h - self.wi
-        _, cos_t = microfacet.dielectric(dr.abs(cos_h), self.eta)
-        refracted = h * (cos_h / self.eta - cos_t) - self.wi / self.eta
-        refracted = dr.select(self.thin, mi.Vector3f(mirrored.x, mirrored.y, -mirrored.z), refracted)
-        diffuse = mi.warp.square_to_cosine_hemisphere(v)
-        diffuse.z = dr.maximum(diffuse.z, 1e-5)
-        crossed = u.y < self.glass * self._crossing()
-        diffuse = dr.select(crossed, mi.Vector3f(diffuse.x, diffuse.y, -diffuse.z), diffuse)
         to_spec = self.p_coat + self.p_spec
         to_diffuse = to_spec + self.p_diffuse
         through = pick >= to_diffuse
-        wo = dr.select(pick < to_spec, mirrored, dr.select(through, refracted, diffuse))
-        spec_valid = dr.select(through, (wo.z < 0) & (self.thin | (cos_t > 0)), wo.z > 0)
-        valid = ((pick >= to_spec) & ~through) | spec_valid
+        a = dr.select(pick < self.p_coat, self.coat_a, self.a) if self.table.has_coat else self.a
+        h = microfacet.sample_visible(self.wi, a, v)
+        cos_h = dr.dot(self.wi, h)
+        mirrored = 2.0 * cos_h * h - self.wi
+        diffuse = mi.warp.square_to_cosine_hemisphere(v)
+        diffuse.z = dr.maximum(diffuse.z, 1e-5)
+        wo = dr.select(pick < to_spec, mirrored, diffuse)
+        valid = (wo.z > 0) & ~through
+        if self.table.has_glass:
+            _, cos_t = microfacet.dielectric(dr.abs(cos_h), self.eta)
+            refracted = h * (cos_h / self.eta - cos_t) - self.wi / self.eta
+            refracted = dr.select(self.thin, mi.Vector3f(mirrored.x, mirrored.y, -mirrored.z), refracted)
+            # The pick's place within the diffuse share is as good a random number as a fresh one.
+            within = (pick - to_spec) / dr.maximum(self.p_diffuse, 1e-9)
+            crossed = (pick >= to_spec) & ~through & (within < self.glass * self.crossing)
+            wo = dr.select(crossed, mi.Vector3f(wo.x, wo.y, -wo.z), wo)
+            wo = dr.select(through, refracted, wo)
+            valid |= crossed | (through & (wo.z < 0) & (self.thin | (cos_t > 0)))
         return dr.normalize(wo), through, valid
 
 

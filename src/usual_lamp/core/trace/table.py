@@ -13,38 +13,27 @@ from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.trace import albedo
 from usual_lamp.core.trace.engine import dr, mi
 
-FIELDS: dict[str, int] = {
-    "base": 3,
-    "metalness": 1,
-    "specular_color": 3,
-    "specular_weight": 1,
-    "roughness": 1,
-    "ior": 1,
-    "transmission": 1,
-    "tint": 3,
-    "absorption": 3,
-    "thin": 1,
-    "coat": 1,
-    "coat_color": 3,
-    "coat_roughness": 1,
-    "coat_ior": 1,
-    "emission": 3,
-    "mirror_average": 1,
-    "reflected_average": 1,
-    "total_average_out": 1,
-    "total_average_in": 1,
-    "mirror_curve": albedo.KNOTS,
-    "reflected_curve": albedo.KNOTS,
-    "total_curve_out": albedo.KNOTS,
-    "total_curve_in": albedo.KNOTS,
-    "coat_curve": albedo.KNOTS,
+BLOCKS: dict[str, tuple[str, ...]] = {
+    "base": ("base", "metalness"),
+    "specular": ("specular_color", "specular_weight"),
+    "kind": ("roughness", "ior", "transmission", "thin"),
+    "tint": ("tint", "coat"),
+    "absorption": ("absorption", "coat_roughness"),
+    "coat": ("coat_color", "coat_ior"),
+    "emission": ("emission", "mirror_average"),
+    "averages": ("reflected_average", "total_average_out", "total_average_in", "unused"),
 }
-OFFSETS = dict(zip(FIELDS, np.cumsum([0, *FIELDS.values()])[:-1].tolist(), strict=True))
-WIDTH = sum(FIELDS.values())
+"""Parameters in fours: one packet load fetches a block."""
+CURVES = ("mirror", "reflected", "total_out", "total_in")
+"""Interleaved knot by knot, so that two loads interpolate all four."""
+CURVES_AT = len(BLOCKS)
+COAT_AT = CURVES_AT + albedo.KNOTS
+ROW_BLOCKS = COAT_AT + -(-albedo.KNOTS // 4)
+Four = dr.llvm.ad.Array4f
 
 
 def row(appearance: Appearance) -> NDArray[np.float32]:
-    """The table row of one appearance, (WIDTH,)."""
+    """The table row of one appearance, (4 * ROW_BLOCKS,)."""
     p = appearance.params
     thick = p.transmission_depth > 0 and not p.geometry_thin_walled
     color = np.maximum(p.transmission_color, 1e-4)
@@ -60,10 +49,10 @@ def row(appearance: Appearance) -> NDArray[np.float32]:
         "roughness": p.specular_roughness,
         "ior": ior,
         "transmission": p.transmission_weight,
+        "thin": float(p.geometry_thin_walled),
         # Without a depth the colour is that of the whole passage: half of it (by power) at each of two surfaces.
         "tint": (1.0, 1.0, 1.0) if thick else (color if p.geometry_thin_walled else np.sqrt(color)),
         "absorption": -np.log(color) / p.transmission_depth if thick else (0.0, 0.0, 0.0),
-        "thin": float(p.geometry_thin_walled),
         "coat": p.coat_weight,
         "coat_color": p.coat_color,
         "coat_roughness": p.coat_roughness,
@@ -73,13 +62,12 @@ def row(appearance: Appearance) -> NDArray[np.float32]:
         "reflected_average": albedo.average(reflected),
         "total_average_out": albedo.average(total_out),
         "total_average_in": albedo.average(total_in),
-        "mirror_curve": mirror,
-        "reflected_curve": reflected,
-        "total_curve_out": total_out,
-        "total_curve_in": total_in,
-        "coat_curve": coat,
+        "unused": 0.0,
     }
-    return np.concatenate([np.broadcast_to(values[name], FIELDS[name]) for name in FIELDS]).astype(np.float32)
+    parameters = [np.atleast_1d(values[name]) for names in BLOCKS.values() for name in names]
+    knots = np.stack([mirror, reflected, total_out, total_in], axis=1).ravel()
+    coats = np.pad(coat, (0, -len(coat) % 4))
+    return np.concatenate([*parameters, knots, coats]).astype(np.float32)
 
 
 class AppearanceTable:
@@ -88,18 +76,32 @@ class AppearanceTable:
     def __init__(self, appearances: list[Appearance]) -> None:
         self.data = mi.Float(np.concatenate([row(a) for a in appearances]))
         dr.make_opaque(self.data)
+        self.has_coat = any(a.params.coat_weight > 0 for a in appearances)
+        self.has_glass = any(a.params.transmission_weight > 0 for a in appearances)
 
-    def read(self, name: str, index: mi.UInt32, active: mi.Bool) -> mi.Float | mi.Color3f:
-        """A parameter of the appearances with these indices: Float, or Color3f for three-wide fields."""
-        base = index * WIDTH + OFFSETS[name]
-        parts = [dr.gather(mi.Float, self.data, base + k, active) for k in range(FIELDS[name])]
-        return parts[0] if len(parts) == 1 else mi.Color3f(*parts)
+    def block(self, name: str, index: mi.UInt32, active: mi.Bool) -> tuple[mi.Color3f, mi.Float]:
+        """A block of the appearances with these indices, as its first three numbers and its fourth."""
+        four = self._four(index * ROW_BLOCKS + list(BLOCKS).index(name), active)
+        return mi.Color3f(four[0], four[1], four[2]), four[3]
 
-    def curve(self, name: str, index: mi.UInt32, cosine: mi.Float, active: mi.Bool) -> mi.Float:
-        """An albedo curve at these cosines, linear between knots."""
-        place = dr.sqrt(dr.clip(cosine, 0.0, 1.0)) * (albedo.KNOTS - 1)
-        knot = dr.minimum(mi.UInt32(place), albedo.KNOTS - 2)
-        base = index * WIDTH + OFFSETS[name] + knot
-        low = dr.gather(mi.Float, self.data, base, active)
-        high = dr.gather(mi.Float, self.data, base + 1, active)
-        return dr.lerp(low, high, place - mi.Float(knot))
+    def _four(self, place: mi.UInt32, active: mi.Bool) -> Four:
+        return dr.gather(Four, self.data, place, active)
+
+    def curves(self, index: mi.UInt32, cosine: mi.Float, active: mi.Bool) -> Four:
+        """The four albedo curves at these cosines, linear between knots."""
+        knot, share = _place(cosine)
+        place = index * ROW_BLOCKS + CURVES_AT + knot
+        low, high = self._four(place, active), self._four(place + 1, active)
+        return low + (high - low) * share
+
+    def coat_curve(self, index: mi.UInt32, cosine: mi.Float, active: mi.Bool) -> mi.Float:
+        knot, share = _place(cosine)
+        place = (index * ROW_BLOCKS + COAT_AT) * 4 + knot
+        low = dr.gather(mi.Float, self.data, place, active)
+        return dr.lerp(low, dr.gather(mi.Float, self.data, place + 1, active), share)
+
+
+def _place(cosine: mi.Float) -> tuple[mi.UInt32, mi.Float]:
+    place = dr.sqrt(dr.clip(cosine, 0.0, 1.0)) * (albedo.KNOTS - 1)
+    knot = dr.minimum(mi.UInt32(place), albedo.KNOTS - 2)
+    return knot, place - mi.Float(knot)

@@ -14,12 +14,12 @@ from usual_lamp.core.light import irradiance, surroundings_map
 from usual_lamp.core.light.surroundings import REFERENCE_EV
 from usual_lamp.core.scene.resolution import TraceInputs, TracePart
 from usual_lamp.core.trace.engine import dr, mi
+from usual_lamp.core.trace.lights import Glow, Lights, Surroundings
 from usual_lamp.core.trace.table import AppearanceTable
 
 FLOOR_REACH = 14.0
-"""Radius of the floor disc in model radii; beyond it the backdrop takes over."""
+"""Half side of the floor in model radii; it has faded into the backdrop before that."""
 
-MapToWorld = NDArray[np.float64]
 MeshOf = Callable[[str], Mesh]
 
 
@@ -43,13 +43,17 @@ class World:
         self.has_clear = any(is_clear(a) for a in inputs.appearances)
         self.table = AppearanceTable(self.appearances)
 
-        shapes, numbers = [], []
+        shapes, numbers, glowing = [], [], []
         for part in inputs.parts:
-            for number, shape in part_shapes(part, mesh_of(part.mesh), inputs.appearances):
-                shapes.append(shape)
+            for number, piece in pieces_of(part, mesh_of(part.mesh)):
+                shapes.append(mesh_shape(*piece))
                 numbers.append(number)
+                radiance = emission(inputs.appearances[number])
+                if radiance.any():
+                    corners = piece[0][piece[2]]
+                    glowing.append((corners, np.broadcast_to(radiance, (len(corners), 3))))
         if lighting.floor:
-            shapes.append(floor_shape(inputs))
+            shapes.append(mesh_shape(*floor_piece(inputs)))
             numbers.append(self.floor_index)
         light = surroundings if surroundings is not None else surroundings_map(lighting.surroundings)
         light = light * np.float32(lighting.brightness)
@@ -60,15 +64,16 @@ class World:
             light = light.copy()
             light[light.shape[0] // 2 :] = self.bottom
         self.light = light
-        scene = {f"shape{i}": shape for i, shape in enumerate(shapes)}
-        self.scene = mi.load_dict(
-            {"type": "scene", "surroundings": surroundings_emitter(light, lighting.turn), **scene}
-        )
+        glow = Glow(*(np.concatenate(arrays) for arrays in zip(*glowing, strict=True))) if glowing else None
+        self.lights = Lights(Surroundings(light, lighting.turn), glow)
+        self.scene = mi.load_dict({"type": "scene", **{f"shape{i}": shape for i, shape in enumerate(shapes)}})
         self.shape_numbers = number_table(self.scene, shapes, numbers)
 
-    def appearance_of(self, si: mi.SurfaceInteraction3f, active: mi.Bool) -> mi.UInt32:
+    def appearance_of(
+        self, hit: mi.SurfaceInteraction3f | mi.PreliminaryIntersection3f, active: mi.Bool
+    ) -> mi.UInt32:
         """Table index of the appearance at a hit."""
-        shape = dr.reinterpret_array(mi.UInt32, si.shape)
+        shape = dr.reinterpret_array(mi.UInt32, hit.shape)
         return dr.gather(mi.UInt32, self.shape_numbers, shape, active)
 
 
@@ -86,8 +91,12 @@ def number_table(scene: mi.Scene, shapes: list[mi.Shape], numbers: list[int]) ->
     return result
 
 
-def part_shapes(part: TracePart, mesh: Mesh, appearances: list[Appearance]) -> list[tuple[int, mi.Mesh]]:
-    """One shape for each appearance the part wears, in world space."""
+Piece = tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.uint32]]
+"""World positions (V, 3) mm, normals (V, 3), triangles (T, 3)."""
+
+
+def pieces_of(part: TracePart, mesh: Mesh) -> list[tuple[int, Piece]]:
+    """One piece for each appearance the part wears, in world space."""
     matrix = np.array(part.matrix).reshape(4, 4)
     positions = mesh.positions @ matrix[:3, :3].T.astype(np.float32) + matrix[:3, 3].astype(np.float32)
     normals = mesh.normals @ np.linalg.inv(matrix[:3, :3]).astype(np.float32)
@@ -97,32 +106,24 @@ def part_shapes(part: TracePart, mesh: Mesh, appearances: list[Appearance]) -> l
     for face, number in part.faces.items():
         wears[face] = number
     of_triangle = np.repeat(wears, mesh.face_ranges[:, 1])
-    shapes = []
+    pieces = []
     for number in np.unique(of_triangle):
-        triangles = mesh.triangles[of_triangle == number]
-        used, flat = np.unique(triangles, return_inverse=True)
+        used, flat = np.unique(mesh.triangles[of_triangle == number], return_inverse=True)
         triangles = flat.reshape(-1, 3).astype(np.uint32)
-        if mirrored:
-            triangles = triangles[:, ::-1]
-        emission = np.multiply(
-            appearances[number].params.emission_color, appearances[number].params.emission_luminance
-        )
-        shapes.append((int(number), mesh_shape(positions[used], normals[used], triangles, emission)))
-    return shapes
+        piece = (positions[used], normals[used], triangles[:, ::-1] if mirrored else triangles)
+        pieces.append((int(number), piece))
+    return pieces
+
+
+def emission(appearance: Appearance) -> NDArray[np.float64]:
+    """Radiance in cd/m², linear Rec. 709."""
+    return np.multiply(appearance.params.emission_color, appearance.params.emission_luminance)
 
 
 def mesh_shape(
-    positions: NDArray[np.float32],
-    normals: NDArray[np.float32],
-    triangles: NDArray[np.uint32],
-    emission: NDArray[np.float64] | None = None,
+    positions: NDArray[np.float32], normals: NDArray[np.float32], triangles: NDArray[np.uint32]
 ) -> mi.Mesh:
-    """A Mitsuba mesh from (V, 3) mm, (V, 3) and (T, 3); with an emission (cd/m², RGB) it is an area light."""
-    props = mi.Properties()
-    if emission is not None and emission.any():
-        radiance = {"type": "rgb", "value": [float(v) for v in emission]}
-        props["light"] = mi.load_dict({"type": "area", "radiance": radiance, "sampling_weight": 0.15})
-    mesh = mi.Mesh("part", len(positions), len(triangles), props, has_vertex_normals=True)
+    mesh = mi.Mesh("part", len(positions), len(triangles), has_vertex_normals=True)
     params = mi.traverse(mesh)
     params["vertex_positions"] = mi.Float(np.ascontiguousarray(positions, np.float32).ravel())
     params["vertex_normals"] = mi.Float(np.ascontiguousarray(normals, np.float32).ravel())
@@ -131,25 +132,10 @@ def mesh_shape(
     return mesh
 
 
-def floor_shape(inputs: TraceInputs) -> mi.Shape:
+def floor_piece(inputs: TraceInputs) -> Piece:
+    """A square a hair below the product; triangles like all else, which keeps the ray kernels of one kind."""
     x, y, _ = inputs.center
-    reach = inputs.radius * FLOOR_REACH
-    place = mi.ScalarTransform4f().translate([x, y, inputs.floor_height - inputs.radius * 2e-4]).scale(reach)
-    return mi.load_dict({"type": "disk", "to_world": place})
-
-
-def map_to_world(turn: float) -> MapToWorld:
-    """Rotation from Mitsuba's y-up map frame to the z-up world, turned about the vertical by degrees."""
-    c, s = np.cos(np.radians(turn)), np.sin(np.radians(turn))
-    upright = np.array([[1.0, 0, 0, 0], [0, 0, -1.0, 0], [0, 1.0, 0, 0], [0, 0, 0, 1.0]])
-    return np.array([[c, -s, 0, 0], [s, c, 0, 0], [0, 0, 1.0, 0], [0, 0, 0, 1.0]]) @ upright
-
-
-def surroundings_emitter(light: NDArray[np.float32], turn: float) -> dict[str, object]:
-    flipped = np.ascontiguousarray(light[:, ::-1])
-    return {
-        "type": "envmap",
-        "bitmap": mi.Bitmap(flipped),
-        "to_world": mi.ScalarTransform4f(map_to_world(turn)),
-        "sampling_weight": 1.0,
-    }
+    reach, z = inputs.radius * FLOOR_REACH, inputs.floor_height - inputs.radius * 2e-4
+    corners = [(x + reach * i, y + reach * j, z) for i, j in ((-1, -1), (1, -1), (1, 1), (-1, 1))]
+    up = np.tile(np.array([0.0, 0.0, 1.0], np.float32), (4, 1))
+    return np.array(corners, np.float32), up, np.array([[0, 1, 2], [0, 2, 3]], np.uint32)

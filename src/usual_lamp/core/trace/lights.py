@@ -1,0 +1,205 @@
+"""Light sources and how directions towards them are drawn.
+
+Surroundings: the map is cut into ROWS strips of equal power and each strip into COLUMNS pieces of equal power, so
+drawing a direction is four loads and no search, and well-spread random numbers stay well spread. Its density is
+exact for that partition; only paths that leave the scene have to search for it.
+
+Glowing parts: triangles are drawn in proportion to area times luminance, so that the density over area is the
+emitting surface's luminance over the total, known at every hit without asking which triangle it was.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from usual_lamp.core.trace.engine import dr, mi
+
+ROWS, COLUMNS = 128, 256
+GLOW_SHARE = 0.2
+"""Share of light samples that go to glowing parts, where there are any."""
+LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
+Four = dr.llvm.ad.Array4f
+
+
+@dataclass
+class LightSample:
+    """Directions towards light: unit vector, distance, radiance (cd/m²), density per steradian."""
+
+    direction: mi.Vector3f
+    distance: mi.Float
+    radiance: mi.Color3f
+    density: mi.Float
+
+
+def equal_power_cuts(weights: NDArray[np.float64], pieces: int) -> NDArray[np.float64]:
+    """Positions in 0..1 that cut a piecewise-constant function into pieces of equal integral, (pieces + 1,)."""
+    total = np.concatenate([[0.0], np.cumsum(weights)])
+    if total[-1] <= 0:
+        return np.linspace(0.0, 1.0, pieces + 1)
+    cuts = np.interp(np.linspace(0.0, total[-1], pieces + 1), total, np.linspace(0.0, 1.0, len(total)))
+    cuts[0], cuts[-1] = 0.0, 1.0
+    # Float32 must still tell neighbours apart, or a density would be infinite.
+    return np.maximum.accumulate(cuts + np.arange(pieces + 1) * 1e-7) / (1.0 + pieces * 1e-7)
+
+
+class Surroundings:
+    """A latitude-longitude map of radiance (H, 2H, 3), row 0 at the zenith, turned about the vertical (degrees)."""
+
+    def __init__(self, image: NDArray[np.float32], turn: float) -> None:
+        self.height, self.width = image.shape[:2]
+        padded = np.concatenate([image, np.zeros_like(image[..., :1])], axis=-1).astype(np.float32)
+        self.texels = mi.Float(padded.ravel())
+        sine = np.sin((np.arange(self.height) + 0.5) * np.pi / self.height)
+        power = (image @ LUMINANCE) * sine[:, None]
+        power = power + power.mean() * 1e-3 + 1e-12
+        rows = equal_power_cuts(power.sum(axis=1), ROWS)
+        # Share of each map row that lies in each strip.
+        edges = np.arange(self.height + 1) / self.height
+        overlap = np.clip(np.minimum(rows[1:, None], edges[1:]) - np.maximum(rows[:-1, None], edges[:-1]), 0.0, None)
+        columns = np.stack([equal_power_cuts(strip, COLUMNS) for strip in overlap @ power])
+        self.rows, self.columns = mi.Float(rows.astype(np.float32)), mi.Float(columns.ravel().astype(np.float32))
+        self.turn = mi.Float(np.radians(turn))
+        dr.make_opaque(self.texels, self.rows, self.columns, self.turn)
+
+    def radiance(self, direction: mi.Vector3f, active: mi.Bool) -> mi.Color3f:
+        """What comes from a direction, bilinear between texels."""
+        u, v = self._place(direction)
+        x, y = u * self.width - 0.5, dr.clip(v * self.height - 0.5, 0.0, self.height - 1.001)
+        column, line = dr.floor(x), mi.UInt32(y)
+        a, b = x - column, y - mi.Float(line)
+        left = mi.UInt32(mi.Int32(column) + self.width) % self.width
+        right = dr.select(left + 1 == self.width, 0, left + 1)
+        top, low = line * self.width, (line + 1) * self.width
+        read = lambda place: dr.gather(Four, self.texels, place, active)  # noqa: E731
+        upper = read(top + left) * (1 - a) + read(top + right) * a
+        lower = read(low + left) * (1 - a) + read(low + right) * a
+        four = upper * (1 - b) + lower * b
+        return mi.Color3f(four[0], four[1], four[2])
+
+    def sample(self, point: mi.Point2f, active: mi.Bool) -> LightSample:
+        across, down = point.x * COLUMNS, point.y * ROWS
+        column, row = dr.minimum(mi.UInt32(across), COLUMNS - 1), dr.minimum(mi.UInt32(down), ROWS - 1)
+        v, dv = self._piece(self.rows, row, down - mi.Float(row), active)
+        u, du = self._piece(self.columns, row * (COLUMNS + 1) + column, across - mi.Float(column), active)
+        direction, sine = self._direction(u, v)
+        return LightSample(direction, mi.Float(1e6), self.radiance(direction, active), _density(du, dv, sine))
+
+    def density(self, direction: mi.Vector3f, active: mi.Bool) -> mi.Float:
+        """Of `sample`, per steradian."""
+        u, v = self._place(direction)
+        row = self._search(self.rows, mi.UInt32(0), ROWS, v, active)
+        first = row * (COLUMNS + 1)
+        column = self._search(self.columns, first, COLUMNS, u, active)
+        _, dv = self._piece(self.rows, row, mi.Float(0), active)
+        _, du = self._piece(self.columns, first + column, mi.Float(0), active)
+        return _density(du, dv, dr.safe_sqrt(1 - dr.square(direction.z)))
+
+    def _place(self, direction: mi.Vector3f) -> tuple[mi.Float, mi.Float]:
+        azimuth = dr.atan2(direction.x, -direction.y) - self.turn
+        u = azimuth * dr.inv_two_pi + 0.5
+        return u - dr.floor(u), dr.acos(dr.clip(direction.z, -1.0, 1.0)) * dr.inv_pi
+
+    def _direction(self, u: mi.Float, v: mi.Float) -> tuple[mi.Vector3f, mi.Float]:
+        sin_a, cos_a = dr.sincos((u - 0.5) * dr.two_pi + self.turn)
+        sin_p, cos_p = dr.sincos(v * dr.pi)
+        return mi.Vector3f(sin_p * sin_a, -sin_p * cos_a, cos_p), sin_p
+
+    @staticmethod
+    def _piece(cuts: mi.Float, index: mi.UInt32, share: mi.Float, active: mi.Bool) -> tuple[mi.Float, mi.Float]:
+        low, high = dr.gather(mi.Float, cuts, index, active), dr.gather(mi.Float, cuts, index + 1, active)
+        return dr.lerp(low, high, share), high - low
+
+    @staticmethod
+    def _search(cuts: mi.Float, first: mi.UInt32, pieces: int, value: mi.Float, active: mi.Bool) -> mi.UInt32:
+        """The piece of `pieces` (a power of two), counted from `first`, that holds the value."""
+        found, step = mi.UInt32(0), pieces // 2
+        while step:
+            beyond = dr.gather(mi.Float, cuts, first + found + step, active) <= value
+            found = dr.select(beyond, found + step, found)
+            step //= 2
+        return found
+
+
+def _density(du: mi.Float, dv: mi.Float, sine: mi.Float) -> mi.Float:
+    """1 / (pieces x area of the piece on the sphere); the map spans 2π by π."""
+    return dr.rcp(dr.maximum(ROWS * COLUMNS * du * dv * 2.0 * dr.pi**2 * sine, 1e-12))
+
+
+class Glow:
+    """Triangles of glowing parts: corners (T, 3, 3) mm and radiance (T, 3) cd/m²."""
+
+    def __init__(self, corners: NDArray[np.float32], radiance: NDArray[np.float64]) -> None:
+        edge = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]).astype(np.float64)
+        power = np.linalg.norm(edge, axis=1) / 2 * (radiance @ LUMINANCE)
+        self.count = len(power)
+        total = float(power.sum())
+        self.per_luminance = mi.Float(1.0 / total if total > 0 else 0.0)
+        # Padded to a power of two, so that scenes with a similar number of triangles share a kernel.
+        self.padded = 1 << max(0, int(np.ceil(np.log2(self.count))))
+        cuts = np.full(self.padded, 2.0)
+        cuts[: self.count] = np.cumsum(power) / max(total, 1e-30)
+        self.cuts = mi.Float(cuts.astype(np.float32))
+        self.corners = mi.Float(corners.astype(np.float32).ravel())
+        self.color = mi.Float(radiance.astype(np.float32).ravel())
+        dr.make_opaque(self.per_luminance, self.cuts, self.corners, self.color)
+        self.size = dr.opaque(mi.UInt32, self.count)
+
+    def sample(self, origin: mi.Point3f, point: mi.Point2f, active: mi.Bool) -> LightSample:
+        index, step = mi.UInt32(0), self.padded // 2
+        while step:
+            below = dr.gather(mi.Float, self.cuts, index + step - 1, active) < point.x
+            index = dr.select(below, index + step, index)
+            step //= 2
+        index = dr.minimum(index, self.size - 1)
+        low = dr.select(index > 0, dr.gather(mi.Float, self.cuts, index - 1, active & (index > 0)), 0.0)
+        high = dr.gather(mi.Float, self.cuts, index, active)
+        first = dr.clip((point.x - low) / dr.maximum(high - low, 1e-9), 0.0, 1.0)
+        a, b, c = (dr.gather(mi.Point3f, self.corners, index * 3 + k, active) for k in range(3))
+        root = dr.sqrt(first)
+        place = a * (1 - root) + b * (root * (1 - point.y)) + c * (root * point.y)
+        n = dr.normalize(dr.cross(b - a, c - a))
+        radiance = mi.Color3f(dr.gather(mi.Vector3f, self.color, index, active))
+        way = mi.Vector3f(place - origin)
+        distance = dr.norm(way)
+        direction = way / dr.maximum(distance, 1e-9)
+        density = self.density(radiance, distance, -dr.dot(n, direction))
+        return LightSample(direction, distance, dr.select(density > 0, radiance, 0.0), density)
+
+    def density(self, radiance: mi.Color3f, distance: mi.Float, cosine: mi.Float) -> mi.Float:
+        """Of `sample` for a glowing point seen from that distance under that cosine, per steradian."""
+        over_area = mi.luminance(radiance) * self.per_luminance
+        return dr.select(cosine > 1e-6, over_area * dr.square(distance) / dr.maximum(cosine, 1e-6), 0.0)
+
+
+class Lights:
+    """Surroundings and glowing parts together."""
+
+    def __init__(self, surroundings: Surroundings, glow: Glow | None) -> None:
+        self.surroundings, self.glow = surroundings, glow
+        self.glow_share = GLOW_SHARE if glow is not None else 0.0
+
+    def sample(self, origin: mi.Point3f, point: mi.Point2f, active: mi.Bool) -> LightSample:
+        """A direction towards some light, with the density of all of `sample`."""
+        if self.glow is None:
+            return self.surroundings.sample(point, active)
+        share = self.glow_share
+        to_glow = active & (point.x < share)
+        x = dr.select(point.x < share, point.x / share, (point.x - share) / (1 - share))
+        inner = mi.Point2f(dr.minimum(x, 0.99999994), point.y)
+        near = dr.if_stmt(
+            (mi.Point3f(origin), inner),
+            to_glow,
+            lambda o, q: _as_tuple(self.glow.sample(o, q, to_glow)),  # type: ignore[union-attr]
+            lambda o, q: _as_tuple(self.surroundings.sample(q, active & ~to_glow)),
+            label="light",
+        )
+        found = LightSample(*near)
+        found.density *= dr.select(to_glow, share, 1 - share)
+        return found
+
+
+def _as_tuple(s: LightSample) -> tuple[mi.Vector3f, mi.Float, mi.Color3f, mi.Float]:
+    return s.direction, s.distance, s.radiance, s.density
