@@ -10,6 +10,7 @@ from functools import lru_cache
 from pathlib import Path
 
 from demo.appearances import DEMO_APPEARANCES
+
 from usual_lamp.core.appearance import SHELF
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.intake import IntakeResult, take_in

@@ -88,9 +88,7 @@ def pump() -> Group:
                 "#D9B45A",
                 [(parts.HEAD_X + x, parts.FRONT - 12.5, parts.HEAD_Z + 64) for x in (-19, 19)],
             ),
-            Part(
-                "Head cover", parts.head_cover, "#E8F2F3", head_places(24.2, CENTRE), front=True, opacity=0.15
-            ),
+            Part("Head cover", parts.head_cover, "#E8F2F3", head_places(24.2, CENTRE), front=True, opacity=0.15),
             Part(
                 "Screw M4 x 16",
                 lambda: parts.socket_screw(4.0, 16),
@@ -131,22 +129,14 @@ def pump() -> Group:
             Part("Display segments", parts.segments, "#7FE3F5", panel_places(3.2, [(0, 31)]), front=True),
             Part("Status lens", parts.status_lens, "#3DF06A", panel_places(4.6, [(-13.5, 11)]), front=True),
             Part("Status ring", parts.status_ring, "#C9CCCE", panel_places(4.5, [(-13.5, 11)]), front=True),
-            Part(
-                "Button, prime", parts.push_button, "#E4E4E1", panel_places(4.5, [(-10.5, -4.5)]), front=True
-            ),
-            Part(
-                "Button, start", parts.push_button, "#E0612A", panel_places(4.5, [(10.5, -4.5)]), front=True
-            ),
+            Part("Button, prime", parts.push_button, "#E4E4E1", panel_places(4.5, [(-10.5, -4.5)]), front=True),
+            Part("Button, start", parts.push_button, "#E0612A", panel_places(4.5, [(10.5, -4.5)]), front=True),
             Group(
                 "Knob",
                 [
-                    Part(
-                        "Knob body", parts.knob_body, "#222426", panel_places(4.8, [(0, -33.5)]), front=True
-                    ),
+                    Part("Knob body", parts.knob_body, "#222426", panel_places(4.8, [(0, -33.5)]), front=True),
                     Part("Knob cap", parts.knob_cap, "#C9CCCE", panel_places(18.8, [(0, -33.5)]), front=True),
-                    Part(
-                        "Knob mark", parts.knob_mark, "#E0612A", panel_places(18.8, [(0, -33.5)]), front=True
-                    ),
+                    Part("Knob mark", parts.knob_mark, "#E0612A", panel_places(18.8, [(0, -33.5)]), front=True),
                 ],
             ),
             Part(
@@ -228,9 +218,7 @@ class Writer:
         self._name(label, part.name)
         channels = [int(part.color[i : i + 2], 16) / 255 for i in (1, 3, 5)]
         color = Quantity_Color(*channels, Quantity_TypeOfColor.Quantity_TOC_sRGB)
-        self.colors.SetColor(
-            label, Quantity_ColorRGBA(color, part.opacity), XCAFDoc_ColorType.XCAFDoc_ColorSurf
-        )
+        self.colors.SetColor(label, Quantity_ColorRGBA(color, part.opacity), XCAFDoc_ColorType.XCAFDoc_ColorSurf)
         if part.hidden:
             self.colors.SetVisibility(label, False)
         return [(label, location(place, part.front)) for place in part.places]

@@ -26,9 +26,7 @@ DISPLAY = Appearance(
     id="own-display",
     name="Lit, display cyan",
     family="glow",
-    params=OpenPBR(
-        base_color=(0.02, 0.05, 0.06), emission_luminance=520.0, emission_color=hex_to_linear("#7FE3F5")
-    ),
+    params=OpenPBR(base_color=(0.02, 0.05, 0.06), emission_luminance=520.0, emission_color=hex_to_linear("#7FE3F5")),
 )
 
 

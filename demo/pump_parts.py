@@ -144,9 +144,7 @@ def hose_barb() -> TopoDS_Shape:
 def socket_screw(thread: float, length: float) -> TopoDS_Shape:
     """ISO 4762 proportions: head as high as the thread, 1.5 times as wide (rounded to 0.5), hexagon socket."""
     head_radius, socket = thread * 0.86, {3.0: 2.5, 4.0: 3.0}[thread]
-    head = fillet(
-        turned_part([(0, 0), (head_radius, 0), (head_radius, thread), (0, thread)]), 0.45, at(2, thread)
-    )
+    head = fillet(turned_part([(0, 0), (head_radius, 0), (head_radius, thread), (0, thread)]), 0.45, at(2, thread))
     body = fuse(head, moved(disc(thread / 2, length, 0.3), z=-length))
     return cut(body, moved(prism(regular(6, socket), thread), z=thread * 0.45))
 
@@ -210,9 +208,7 @@ def push_button() -> TopoDS_Shape:
 
 def knob_body() -> TopoDS_Shape:
     """Skirt with grip flutes."""
-    body = fillet(
-        turned_part([(0, 0), (15.2, 0), (15.2, 2.4), (13.6, 3.4), (12.9, 14), (0, 14)]), 0.8, at(2, 14)
-    )
+    body = fillet(turned_part([(0, 0), (15.2, 0), (15.2, 2.4), (13.6, 3.4), (12.9, 14), (0, 14)]), 0.8, at(2, 14))
     flutes = [
         moved(disc(1.5, 20), 14.1 * math.cos(math.tau * k / 24), 14.1 * math.sin(math.tau * k / 24), 3.6)
         for k in range(24)

@@ -101,9 +101,7 @@ def moved(shape: TopoDS_Shape, x: float = 0.0, y: float = 0.0, z: float = 0.0) -
     return BRepBuilderAPI_Transform(shape, transform, True).Shape()
 
 
-def turned(
-    shape: TopoDS_Shape, degrees: float, axis: Point = (0, 1, 0), about: Point = (0, 0, 0)
-) -> TopoDS_Shape:
+def turned(shape: TopoDS_Shape, degrees: float, axis: Point = (0, 1, 0), about: Point = (0, 0, 0)) -> TopoDS_Shape:
     transform = gp_Trsf()
     transform.SetRotation(gp_Ax1(gp_Pnt(*about), gp_Dir(*axis)), math.radians(degrees))
     return BRepBuilderAPI_Transform(shape, transform, True).Shape()

@@ -1,1 +1,1 @@
-"""Sets the product up, starts it, stops it and tests it. Standard library only: it runs before anything is installed."""
+"""Sets the product up, starts it, stops it and tests it. Standard library only: it runs first."""

@@ -52,9 +52,8 @@ def set_up(front_end: bool = True) -> None:
 def prove_tracer(home: Home) -> None:
     """The tracer's proof render, once for each set-up; also warms its kernel cache."""
     mark = home.folder / "tracer.stamp"
-    stamp = install.stamp_of(
-        [*sorted((ROOT / "src/usual_lamp/core/trace").glob("*.py")), ROOT / "requirements/lock.txt"]
-    )
+    sources = sorted((ROOT / "src/usual_lamp/core/trace").glob("*.py"))
+    stamp = install.stamp_of([*sources, ROOT / "requirements/lock.txt"])
     if mark.exists() and mark.read_text() == stamp:
         return
     say("Proving the tracer")
@@ -91,9 +90,7 @@ def start(home: Home) -> None:
         (home.scheduler, "the scheduler"),
     ):
         if not free(port):
-            raise Problem(
-                f"Port {port} for {what} is taken. Set USUAL_LAMP_PORT to another number and start again."
-            )
+            raise Problem(f"Port {port} for {what} is taken. Set USUAL_LAMP_PORT to another number and start again.")
     problem = home.folder / "problem"
     problem.unlink(missing_ok=True)
     database.prepare(home)
@@ -101,7 +98,7 @@ def start(home: Home) -> None:
         process = subprocess.Popen(
             [sys.executable, "-m", "launch.supervisor"],
             stdout=log, stderr=log, stdin=subprocess.DEVNULL, start_new_session=True, cwd=ROOT,
-            env=os.environ | {"PYTHONPATH": str(ROOT), "USUAL_LAMP_HOME": str(home.folder), "USUAL_LAMP_PORT": str(home.web)},
+            env=os.environ | {"PYTHONPATH": str(ROOT)} | home.names(),
         )  # fmt: skip
     deadline = time.monotonic() + 90
     while time.monotonic() < deadline:
@@ -130,9 +127,7 @@ def up(home: Home) -> None:
         prove_tracer(home)
         demo = demo_file(home)
         start(home)
-        install.run(
-            [str(PYTHON), "-m", "demo.load", str(demo)], "Loading the demo", env=home.environment(), cwd=ROOT
-        )
+        install.run([str(PYTHON), "-m", "demo.load", str(demo)], "Loading the demo", env=home.environment(), cwd=ROOT)
     print(f"Usual Lamp is ready: {home.url}")
 
 
@@ -182,6 +177,8 @@ def main(arguments: list[str]) -> int:
 
 
 if __name__ == "__main__":
+    if sys.version_info < (3, 11):  # noqa: UP036  (this file may be started by any Python)
+        sys.exit("lamp: Python 3.11 or newer is needed.")
     try:
         sys.exit(main(sys.argv[1:]))
     except Problem as problem:

@@ -51,9 +51,7 @@ def debian_packages(names: Iterable[str]) -> None:
     say(f"Installing Debian packages: {' '.join(missing)}")
     sudo = [] if os.geteuid() == 0 else ["sudo"]
     if sudo and shutil.which("sudo") is None:
-        raise Problem(
-            f"Install these packages as root, then start again: apt-get install {' '.join(missing)}"
-        )
+        raise Problem(f"Install these packages as root, then start again: apt-get install {' '.join(missing)}")
     # `policy-rc.d` with exit code 101 is Debian's way to forbid starting services while installing.
     policy = "/usr/sbin/policy-rc.d"
     script = (
@@ -80,8 +78,6 @@ def python_environment() -> None:
     stamp = stamp_of([lock, uv_lock])
     if mark.exists() and mark.read_text() == stamp:
         return
-    if sys.version_info < (3, 11):
-        raise Problem("Python 3.11 or newer is needed.")
     say("Setting up the Python environment")
     if not PYTHON.exists():
         run([sys.executable, "-m", "venv", str(VENV)], "Making the Python environment")
@@ -137,9 +133,7 @@ def front_end() -> None:
         )
         mark.write_text(stamp)
     sources = [
-        file
-        for file in FRONTEND.rglob("*")
-        if file.is_file() and not {"node_modules", "dist"} & set(file.parts)
+        file for file in FRONTEND.rglob("*") if file.is_file() and not {"node_modules", "dist"} & set(file.parts)
     ]
     built, stamp = FRONTEND / "dist" / "usual-lamp.stamp", stamp_of(sources)
     if not (built.exists() and built.read_text() == stamp):

@@ -32,6 +32,10 @@ class Home:
         web = int(os.environ.get("USUAL_LAMP_PORT", "8300"))
         return Home(folder, web, web + 1, web + 2)
 
+    def names(self) -> dict[str, str]:
+        """The variables that `from_environment` reads."""
+        return {"USUAL_LAMP_HOME": str(self.folder), "USUAL_LAMP_PORT": str(self.web)}
+
     @property
     def data(self) -> Path:
         return self.folder / "mariadb"

@@ -24,7 +24,7 @@ from usual_lamp.core.quality import SAMPLES
 from usual_lamp.core.scene import Assign, Scene, SetLighting, apply_edit, first_scene, trace_inputs
 
 
-class Size(click.ParamType):
+class Size(click.ParamType[tuple[int, int]]):
     name = "WIDTHxHEIGHT"
 
     def convert(self, value: object, param: object, ctx: object) -> tuple[int, int]:
@@ -47,9 +47,7 @@ def main() -> None:
 
 @main.command()
 @click.argument("file", type=click.Path(exists=True, dir_okay=False, path_type=Path))
-@click.option(
-    "-o", "--output", required=True, type=click.Path(dir_okay=False, path_type=Path), help="PNG to write."
-)
+@click.option("-o", "--output", required=True, type=click.Path(dir_okay=False, path_type=Path), help="PNG to write.")
 @click.option("--size", type=Size(), default="1280x960", show_default=True, help="Pixels.")
 @click.option("--quality", type=click.Choice(["coarse", "fair", "fine"]), default="fair", show_default=True)
 @click.option("--light", type=click.Choice(list(LIGHTINGS)), default="panels", show_default=True)
@@ -147,7 +145,7 @@ def write_still(result: IntakeResult, scene: Scene, output: Path, quality: str, 
     inputs = trace_inputs(result.assembly, scene, shot)
     world = World(inputs, lambda key: Mesh.from_bytes(result.blobs[key].read_bytes()))
     samples = SAMPLES[quality]  # type: ignore[index]
-    sums = np.zeros(0, np.float32)
+    grown = np.zeros(0, np.float32)
     with tqdm(
         total=samples,
         desc="Tracing",
@@ -155,9 +153,9 @@ def write_still(result: IntakeResult, scene: Scene, output: Path, quality: str, 
         disable=quiet,
         bar_format="{desc} {percentage:3.0f}% |{bar}| {n:.0f} of {total} samples, {remaining} left",
     ) as bar:
-        for share, sums in trace_still(world, samples):
+        for share, grown in trace_still(world, samples):  # noqa: B007
             bar.update(share * samples - bar.n)
-    pixels = develop(Layers.from_sums(sums, samples), exposure_scale(shot.exposure), shot.tone)
+    pixels = develop(Layers.from_sums(grown, samples), exposure_scale(shot.exposure), shot.tone)
     words = {"Software": f"Usual Lamp {__version__}", "Engine": ENGINE_VERSION, "Samples": str(samples)}
     output.write_bytes(to_png(pixels, words))
 

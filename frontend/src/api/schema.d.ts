@@ -377,7 +377,7 @@ export interface components {
         Backdrop: {
             /**
              * Bottom
-             * @default #E9E1D6
+             * @default #F1EBE2
              */
             bottom: string;
             /**
@@ -388,7 +388,7 @@ export interface components {
             kind: "plain" | "gradient";
             /**
              * Top
-             * @default #D9CFC2
+             * @default #DFD6CA
              */
             top: string;
         };
@@ -482,9 +482,9 @@ export interface components {
         Lighting: {
             /**
              * @default {
-             *       "bottom": "#E9E1D6",
+             *       "bottom": "#F1EBE2",
              *       "kind": "gradient",
-             *       "top": "#D9CFC2"
+             *       "top": "#DFD6CA"
              *     }
              */
             backdrop: components["schemas"]["Backdrop"];
@@ -803,9 +803,9 @@ export interface components {
             /**
              * @default {
              *       "backdrop": {
-             *         "bottom": "#E9E1D6",
+             *         "bottom": "#F1EBE2",
              *         "kind": "gradient",
-             *         "top": "#D9CFC2"
+             *         "top": "#DFD6CA"
              *       },
              *       "brightness": 1,
              *       "floor": true,

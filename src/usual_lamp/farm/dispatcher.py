@@ -84,7 +84,7 @@ class Dispatcher:
     def one_still(self) -> bool:
         """Trace the next still; with none waiting, the next finish plate."""
         with self.store.begin() as session:
-            still = claim(session, Still, [Still.is_cover.desc()])
+            still = claim(session, Still, Still.is_cover.desc())
             if still is not None:
                 touch(session, still.review_id)
         if still is None:
@@ -110,9 +110,7 @@ class Dispatcher:
         if missing is None or not self.client.nthreads():
             return False
         sample = SHELF[missing]
-        future = self.client.submit(
-            plate_unit, sample.model_dump_json(), PLATE_SIZE, PLATE_SAMPLES, pure=False
-        )
+        future = self.client.submit(plate_unit, sample.model_dump_json(), PLATE_SIZE, PLATE_SAMPLES, pure=False)
         shelf.keep_plate(self.store, shelf.plate_key(sample), future.result(timeout=300))
         with self.store.begin() as session:
             for review_id in session.scalars(select(Review.id).where(Review.removed.is_(None))):

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from datetime import timedelta
-from typing import TypeVar
+from typing import Any, TypeVar
 
-from sqlalchemy import or_, select
+from sqlalchemy import column, or_, select, update
 from sqlalchemy.orm import Session
 
 from usual_lamp.store import Store
@@ -15,13 +15,13 @@ LEASE = timedelta(seconds=20)
 Row = TypeVar("Row", Still, IntakeRun)
 
 
-def claim(session: Session, table: type[Row], order: list | None = None) -> Row | None:  # type: ignore[type-arg]
+def claim(session: Session, table: type[Row], *order: Any) -> Row | None:
     """The next row that waits, or that runs with an expired lease, now leased to a new attempt."""
     now = utc_now()
     row = session.scalar(
         select(table)
         .where(or_(table.state == "queued", (table.state == "running") & (table.lease < now)))
-        .order_by(*(order or []), table.created)
+        .order_by(*order, table.created)
         .limit(1)
         .with_for_update(skip_locked=True)
     )
@@ -39,5 +39,4 @@ def release_all(store: Store) -> None:
     """
     with store.begin() as session:
         for table in (Still, IntakeRun):
-            for row in session.scalars(select(table).where(table.state == "running").with_for_update()):
-                row.state, row.lease = "queued", None
+            session.execute(update(table).where(column("state") == "running").values(state="queued", lease=None))

@@ -48,9 +48,7 @@ class StillRun:
         try:
             self._resume()
             while self._submit():
-                finished, _ = wait(
-                    list(self.pending), return_when=FIRST_COMPLETED, timeout=LEASE.total_seconds() * 10
-                )
+                finished, _ = wait(list(self.pending), return_when=FIRST_COMPLETED, timeout=LEASE.total_seconds() * 10)
                 for future in finished:
                     self._take(future)
                 if self.closing():
@@ -107,9 +105,7 @@ class StillRun:
                 raise Lost
             values = {"samples": stop, "sums": total.astype("<f4").tobytes()}
             session.execute(
-                insert(StillTile)
-                .values(still_id=self.id, tile=index, **values)
-                .on_duplicate_key_update(**values)
+                insert(StillTile).values(still_id=self.id, tile=index, **values).on_duplicate_key_update(**values)
             )
             still.done, still.seconds, still.lease = done, still.seconds + result.seconds, utc_now() + LEASE
             touch(session, still.review_id)
@@ -144,9 +140,7 @@ class StillRun:
     def _show(self, jpeg: bytes) -> None:
         with self.store.begin() as session:
             still = self._ours(session)
-            session.execute(
-                insert(StillPreview).values(still_id=self.id, jpeg=jpeg).on_duplicate_key_update(jpeg=jpeg)
-            )
+            session.execute(insert(StillPreview).values(still_id=self.id, jpeg=jpeg).on_duplicate_key_update(jpeg=jpeg))
             still.version += 1
             touch(session, still.review_id)
 

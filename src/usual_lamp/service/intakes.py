@@ -68,16 +68,12 @@ def open_runs(store: Store) -> list[IntakeLine]:
     """Intakes that wait or run, oldest first."""
     with store.begin() as session:
         states = ("queued", "running")
-        rows = session.scalars(
-            select(IntakeRun).where(IntakeRun.state.in_(states)).order_by(IntakeRun.created)
-        ).all()
+        rows = session.scalars(select(IntakeRun).where(IntakeRun.state.in_(states)).order_by(IntakeRun.created)).all()
         return [_line(run) for run in rows]
 
 
 def _line(run: IntakeRun) -> IntakeLine:
-    return IntakeLine(
-        run.id, run.name, run.file_name, run.state, run.progress, run.stage, run.message, run.review_id
-    )
+    return IntakeLine(run.id, run.name, run.file_name, run.state, run.progress, run.stage, run.message, run.review_id)
 
 
 def stop(store: Store, run_id: str) -> None:

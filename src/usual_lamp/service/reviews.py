@@ -63,13 +63,9 @@ def list_reviews(store: Store) -> list[ReviewLine]:
             .order_by(Review.updated.desc())
         ).all()
         kept = session.scalars(
-            select(Still.review_id).where(
-                Still.removed.is_(None), Still.is_cover.is_(False), Still.state == "done"
-            )
+            select(Still.review_id).where(Still.removed.is_(None), Still.is_cover.is_(False), Still.state == "done")
         ).all()
-        return [
-            ReviewLine(r.id, r.name, file_name, r.updated, r.cover, kept.count(r.id)) for r, file_name in rows
-        ]
+        return [ReviewLine(r.id, r.name, file_name, r.updated, r.cover, kept.count(r.id)) for r, file_name in rows]
 
 
 def get_review(store: Store, review_id: str) -> Review:

@@ -105,10 +105,7 @@ def list_stills(store: Store, review_id: str) -> list[StillLine]:
                 now[key] = _fingerprint(assembly, scene, key)
             return now[key]
 
-        return [
-            _line(still, fingerprint(still) == still.fingerprint and _same_finish(scene, still))
-            for still in rows
-        ]
+        return [_line(still, fingerprint(still) == still.fingerprint and _same_finish(scene, still)) for still in rows]
 
 
 def _fingerprint(assembly: Assembly, scene: Scene, key: tuple[str, int, int]) -> str:
@@ -126,11 +123,8 @@ def _same_finish(scene: Scene, still: Still) -> bool:
 
 
 def _line(still: Still, current: bool) -> StillLine:
-    left = (
-        still.seconds / still.done * (1 - still.done)
-        if still.done > 0.01 and still.state in ("running", "paused")
-        else None
-    )
+    known = still.done > 0.01 and still.state in ("running", "paused")
+    left = still.seconds / still.done * (1 - still.done) if known else None
     return StillLine(
         id=still.id, name=still.name, shot_id=still.shot_id, state=still.state, quality=still.quality, width=still.width,
         height=still.height, samples=still.samples, samples_done=int(still.done * still.samples + 1e-6),

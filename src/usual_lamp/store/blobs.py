@@ -74,9 +74,7 @@ def chunks_of(store: Store, name: str) -> Iterator[bytes]:
     seq = 0
     while True:
         with store.begin() as session:
-            data = session.scalar(
-                select(BlobChunk.data).where(BlobChunk.sha256 == name, BlobChunk.seq == seq)
-            )
+            data = session.scalar(select(BlobChunk.data).where(BlobChunk.sha256 == name, BlobChunk.seq == seq))
         if data is None:
             return
         yield data

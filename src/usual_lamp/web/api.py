@@ -237,7 +237,8 @@ def still_preview(path: models.StillPath) -> Response:
     reply = Response(stills.preview(store(), path.still_id), mimetype="image/jpeg")
     reply.headers["Cache-Control"] = "private, no-cache"
     reply.add_etag()
-    return reply.make_conditional(request)
+    reply.make_conditional(request)
+    return reply
 
 
 @api.get("/stills/<still_id>/picture", doc_ui=False)

@@ -92,9 +92,7 @@ def register_errors(app: OpenAPI) -> None:
     @app.errorhandler(Exception)
     def unexpected(error: Exception) -> Response:
         app.logger.exception("unexpected error")
-        return problem(
-            500, f"Something went wrong here ({type(error).__name__}). Try again; the log has the details."
-        )
+        return problem(500, f"Something went wrong here ({type(error).__name__}). Try again; the log has the details.")
 
 
 def register_front_end(app: OpenAPI, static: Path) -> None:

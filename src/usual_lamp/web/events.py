@@ -10,6 +10,7 @@ import json
 import threading
 import time
 from collections.abc import Iterator
+from functools import partial
 
 from sqlalchemy import select
 
@@ -58,6 +59,9 @@ class Hub:
         with self.changed:
             self.changed.notify_all()
 
+    def _news(self, review_id: str, seen: Pulse | None) -> bool:
+        return self.closing or self.pulses.get(review_id) != seen
+
     def stream(self, review_id: str) -> Iterator[str]:
         """Server-sent events until the client goes or the server closes."""
         with self.changed:
@@ -68,9 +72,7 @@ class Hub:
             yield "retry: 1000\n\n"
             while not self.closing:
                 with self.changed:
-                    self.changed.wait_for(
-                        lambda: self.closing or self.pulses.get(review_id) != last, timeout=KEEP_ALIVE
-                    )
+                    self.changed.wait_for(partial(self._news, review_id, last), KEEP_ALIVE)
                     now = self.pulses.get(review_id)
                 if now is None or now == last:
                     yield ": still here\n\n"

@@ -14,9 +14,7 @@ from usual_lamp.web.app import create_app
 def description() -> str:
     """The OpenAPI document; no database is needed to write it."""
     with tempfile.TemporaryDirectory() as folder:
-        app = create_app(
-            Store("mariadb+mariadbconnector://none@127.0.0.1:1/none", Path(folder)), Path(folder)
-        )
+        app = create_app(Store("mariadb+mariadbconnector://none@127.0.0.1:1/none", Path(folder)), Path(folder))
         return json.dumps(app.api_doc, indent=1, sort_keys=True) + "\n"
 
 

@@ -30,9 +30,7 @@ class OpenPBR(BaseModel):
     specular_ior: Annotated[float, Field(ge=1.0, le=3.0)] = 1.5
     transmission_weight: Unit = 0.0
     transmission_color: Color = (1.0, 1.0, 1.0)
-    transmission_depth: Annotated[float, Field(ge=0.0, le=1e4, description="mm; 0 tints at the surface")] = (
-        0.0
-    )
+    transmission_depth: Annotated[float, Field(ge=0.0, le=1e4, description="mm; 0 tints at the surface")] = 0.0
     coat_weight: Unit = 0.0
     coat_color: Color = (1.0, 1.0, 1.0)
     coat_roughness: Unit = 0.0

@@ -11,16 +11,17 @@ from usual_lamp.core.appearance.openpbr import Appearance, Family, OpenPBR, hex_
 FAMILIES: tuple[Family, ...] = ("metal", "plastic", "paint", "glass", "rubber", "glow")
 
 
-def _sample(
-    id: str, name: str, family: Family, color: str, **params: float | bool | tuple[float, ...]
-) -> Appearance:
+def _sample(id: str, name: str, family: Family, color: str, **params: float | bool | tuple[float, ...]) -> Appearance:
     values = {"base_color": hex_to_linear(color), **params}
     return Appearance(id=id, name=name, family=family, params=OpenPBR.model_validate(values))
 
 
+# fmt: off
 _samples = [
     _sample("steel-machined", "Steel, machined", "metal", "#C6C4C1", base_metalness=1.0, specular_roughness=0.26),
-    _sample("aluminium-blasted", "Aluminium, blasted", "metal", "#DDDEDF", base_metalness=1.0, specular_roughness=0.42),
+    _sample(
+        "aluminium-blasted", "Aluminium, blasted", "metal", "#DDDEDF", base_metalness=1.0, specular_roughness=0.42
+    ),
     _sample("brass-turned", "Brass, turned", "metal", "#E6C578", base_metalness=1.0, specular_roughness=0.17),
     _sample("anodised-orange", "Anodised, orange", "metal", "#E0612A", base_metalness=0.75, specular_roughness=0.34),
     _sample("abs-graphite", "ABS, graphite satin", "plastic", "#34373B", specular_roughness=0.42),
@@ -39,7 +40,8 @@ _samples = [
         "lit-green", "Lit, green", "glow", "#0E2A14", specular_roughness=0.2,
         emission_luminance=900.0, emission_color=hex_to_linear("#3DF06A"),
     ),
-]  # fmt: skip
+]
+# fmt: on
 
 SHELF: dict[str, Appearance] = {sample.id: sample for sample in _samples}
 

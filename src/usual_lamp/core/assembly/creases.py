@@ -18,9 +18,7 @@ def crease_segments(
     """(E, 2, 3) mm, each crease once, from (V, 3), (V, 3) and (T, 3)."""
     if not len(triangles):
         return np.zeros((0, 2, 3), np.float32)
-    sides = np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]]).astype(
-        np.int64
-    )
+    sides = np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]]).astype(np.int64)
     ordered = np.sort(sides, axis=1)
     code = ordered[:, 0] * len(positions) + ordered[:, 1]
     _, first, counts = np.unique(code, return_index=True, return_counts=True)
@@ -42,4 +40,4 @@ def crease_segments(
     twin = np.minimum(starts + 1, len(key) - 1)
     cosine = np.einsum("eij,eij->ei", normals[border[starts]], normals[border[twin]]).min(axis=1)
     keep = (count != 2) | (cosine < SMOOTH)
-    return positions[border[starts[keep]]].astype(np.float32)
+    return np.asarray(positions[border[starts[keep]]], dtype=np.float32)

@@ -54,9 +54,7 @@ def three_quarter(azimuth: float = -29.0, elevation: float = 15.0) -> Array:
     return np.array([np.sin(a) * np.cos(e), -np.cos(a) * np.cos(e), np.sin(e)])
 
 
-def frame_points(
-    points: Array, direction: Array, focal_length: float, aspect: float, fill: float = 0.74
-) -> Camera:
+def frame_points(points: Array, direction: Array, focal_length: float, aspect: float, fill: float = 0.74) -> Camera:
     """A camera in the given direction in which the points fill at most `fill` of width and height, centred.
 
     Distance and centre are refined until the projected box is centred; raises ValueError without points.
@@ -75,9 +73,7 @@ def frame_points(
         middle, basis = (low + high) / 2, camera.basis()
         across, along = camera.half_tangents(aspect)
         target = target + basis[0] * middle[0] * across * distance + basis[1] * middle[1] * along * distance
-    return Camera(
-        position=_vector(target + direction * distance), target=_vector(target), focal_length=focal_length
-    )
+    return Camera(position=_vector(target + direction * distance), target=_vector(target), focal_length=focal_length)
 
 
 def _vector(values: Array) -> Vector:

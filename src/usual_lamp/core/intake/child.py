@@ -9,6 +9,7 @@ from __future__ import annotations
 import json
 import sys
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
@@ -47,7 +48,7 @@ def limit_memory(size: int) -> None:
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
 
 
-def write_assembly(tree, warnings: list[str], units: str, request: dict) -> None:  # type: ignore[no-untyped-def]
+def write_assembly(tree: Any, warnings: list[str], units: str, request: dict[str, Any]) -> None:
     from usual_lamp.core.assembly import Assembly
     from usual_lamp.core.intake import shapes
     from usual_lamp.core.intake.tessellation import QUALITIES
@@ -61,9 +62,7 @@ def write_assembly(tree, warnings: list[str], units: str, request: dict) -> None
         say(progress=0.45 + 0.3 * (done + 1) / total, stage=f"tessellating, {done + 1} of {total}")
     folder = Path(request["folder"])
     bare = {key: d.shape for key, d in tree.definitions.items()}
-    meshes = shapes.export_arrays(
-        bare, folder, lambda share: say(progress=0.75 + 0.1 * share, stage="meshes")
-    )
+    meshes = shapes.export_arrays(bare, folder, lambda share: say(progress=0.75 + 0.1 * share, stage="meshes"))
     definitions = {}
     for done, (key, definition) in enumerate(tree.definitions.items()):
         definitions[key] = describe(definition, meshes[key], boxes[key], folder)
@@ -84,9 +83,10 @@ def write_assembly(tree, warnings: list[str], units: str, request: dict) -> None
     (folder / "assembly.json").write_text(assembly.model_dump_json())
 
 
-def diagonal(occurrences, boxes: dict) -> float:  # type: ignore[no-untyped-def, type-arg]
+def diagonal(occurrences: list[Any], boxes: dict[str, Any]) -> float:
     """Box diagonal of the whole model in mm; parts far astray would coarsen all, so hidden ones do not count."""
-    worlds, points = {}, []
+    worlds: dict[str, Any] = {}
+    points = []
     for node in occurrences:
         local = np.array(node.placement).reshape(4, 4)
         worlds[node.uid] = local if node.parent is None else worlds[node.parent] @ local
@@ -97,7 +97,7 @@ def diagonal(occurrences, boxes: dict) -> float:  # type: ignore[no-untyped-def,
     return float(np.linalg.norm(np.ptp(np.concatenate(points or [np.vstack(list(boxes.values()))]), axis=0)))
 
 
-def describe(definition, mesh, bounds, folder: Path):  # type: ignore[no-untyped-def]
+def describe(definition: Any, mesh: Any, bounds: Any, folder: Path) -> Any:
     from usual_lamp.core.assembly import PartDefinition
     from usual_lamp.core.assembly.mesh import content_hash
     from usual_lamp.core.intake import shapes

@@ -49,9 +49,7 @@ def take_in(
     Raises IntakeError when the file is unreadable, the kernel crashes or hangs, or the caller cancels.
     """
     if source.suffix.lower() not in SUFFIXES:
-        raise IntakeError(
-            f"{source.suffix or 'This'} is not a format that can be taken in yet. Bring a STEP file."
-        )
+        raise IntakeError(f"{source.suffix or 'This'} is not a format that can be taken in yet. Bring a STEP file.")
     folder.mkdir(parents=True, exist_ok=True)
     request = folder / "request.json"
     request.write_text(

@@ -8,6 +8,7 @@ import struct
 from collections.abc import Callable
 from io import BytesIO
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -133,9 +134,7 @@ def face_colors(
     return result
 
 
-def export_arrays(
-    shapes: dict[str, TopoDS_Shape], folder: Path, progress: Callable[[float], None]
-) -> dict[str, Mesh]:
+def export_arrays(shapes: dict[str, TopoDS_Shape], folder: Path, progress: Callable[[float], None]) -> dict[str, Mesh]:
     """Meshes of tessellated shapes, keyed alike, in mm.
 
     Node-by-node access from Python is slow, so the kernel's own glTF writer lays out positions, exact normals and
@@ -180,7 +179,7 @@ TYPES = {5121: "<u1", 5123: "<u2", 5125: "<u4", 5126: "<f4"}
 
 
 def assemble(
-    tree: dict[str, list[dict[str, int]]], data: bytes, body: int, primitives: list[dict], shape: TopoDS_Shape
+    tree: dict[str, Any], data: bytes, body: int, primitives: list[dict[str, Any]], shape: TopoDS_Shape
 ) -> Mesh:
     """One mesh from the per-face primitives of a shape, in the order of its faces."""
 

@@ -105,9 +105,7 @@ def read(path: Path) -> tuple[TDocStd_Document, list[str], str]:
     dangling = dangling_references(path)
     if dangling:
         shown = ", ".join(f"#{number}" for number in dangling[:5])
-        warnings.append(
-            f"{len(dangling)} entities are referred to but missing ({shown}): the file is damaged."
-        )
+        warnings.append(f"{len(dangling)} entities are referred to but missing ({shown}): the file is damaged.")
     return document, warnings, length_unit(path)
 
 
@@ -173,9 +171,7 @@ class TreeBuilder:
             location = XCAFDoc_ShapeTool.GetShape_s(label).Location()
             placement = IDENTITY if location.IsIdentity() else matrix(location)
             self._place(label, label, None, f"/{index}", placement)
-        warnings = [
-            f"{name}: {count} without geometry, left out" for name, count in sorted(self.empty.items())
-        ]
+        warnings = [f"{name}: {count} without geometry, left out" for name, count in sorted(self.empty.items())]
         return Tree(self.definitions, self.occurrences, warnings)
 
     def _place(
@@ -198,9 +194,7 @@ class TreeBuilder:
             placement=placement,
             definition=definition.key if definition else None,
             color=label_color(label) if label is not target else None,
-            hidden_in_cad=not (
-                XCAFDoc_ColorTool.IsVisible_s(label) and XCAFDoc_ColorTool.IsVisible_s(target)
-            ),
+            hidden_in_cad=not (XCAFDoc_ColorTool.IsVisible_s(label) and XCAFDoc_ColorTool.IsVisible_s(target)),
         )
         self.occurrences.append(node)
         if definition is not None:

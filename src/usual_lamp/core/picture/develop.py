@@ -27,7 +27,7 @@ class Layers:
     def from_sums(sums: NDArray[np.float32], counts: NDArray[np.integer] | int) -> Layers:
         """From summed samples (H, W, 9) and the samples of each pixel (scalar or (H, W)); 0 samples stay black."""
         count = np.maximum(np.asarray(counts, np.float32), 1.0)
-        mean = sums / (count[..., None] if count.ndim else count)
+        mean = np.asarray(sums / (count[..., None] if count.ndim else count), np.float32)
         return Layers(*(np.ascontiguousarray(mean[..., k : k + 3]) for k in (0, 3, 6)))
 
     def halved(self) -> Layers:

@@ -34,9 +34,7 @@ class Assign(Frozen):
     kind: Literal["assign"] = "assign"
     look: str = "standard"
     assignments: dict[str, str | None] = Field(min_length=1)
-    define: dict[str, Appearance | None] = Field(
-        default={}, description="appearances to keep (or drop, null)"
-    )
+    define: dict[str, Appearance | None] = Field(default={}, description="appearances to keep (or drop, null)")
 
 
 class ChangeAppearance(Frozen):
@@ -124,9 +122,7 @@ def _set_shot(scene: Scene, edit: SetShot, parts: Collection[str]) -> tuple[Scen
     before = scene.shots.get(edit.id)
     if before is None:
         raise EditRefused("That shot is not in this review any more.")
-    return scene.model_copy(update={"shots": scene.shots | {edit.id: edit.shot}}), SetShot(
-        id=edit.id, shot=before
-    )
+    return scene.model_copy(update={"shots": scene.shots | {edit.id: edit.shot}}), SetShot(id=edit.id, shot=before)
 
 
 _RULES: dict[type, Callable[[Scene, Any, Collection[str]], tuple[Scene, AnyEdit]]] = {

@@ -16,7 +16,7 @@ from pydantic import BaseModel, ConfigDict
 from usual_lamp.core.appearance import NEUTRAL, Appearance, from_cad
 from usual_lamp.core.assembly import Assembly, Occurrence
 from usual_lamp.core.camera import Camera, frame_points, three_quarter
-from usual_lamp.core.scene.document import Lighting, ModelUse, Scene, Shot
+from usual_lamp.core.scene.document import Lighting, ModelUse, PartState, Scene, Shot
 
 Why = Literal["part", "from CAD", "nothing yet"]
 DEFAULT_SHOT = "shot-1"
@@ -62,11 +62,10 @@ class TraceInputs(BaseModel):
 
 def first_scene(assembly: Assembly, revision: str, aspect: tuple[int, int] = (1280, 960)) -> Scene:
     """The scene a new review starts with: parts hidden in CAD suppressed, one shot framed on the rest."""
-    states = dict.fromkeys(assembly.hidden_in_cad(), "suppressed")
+    states: dict[str, PartState] = dict.fromkeys(assembly.hidden_in_cad(), "suppressed")
     if len(states) == sum(1 for _ in assembly.parts()):
         states = {}
-    bare = Scene.model_construct(states=states)
-    points = model_points(assembly, bare)
+    points = np.concatenate([assembly.corners(part) for part in assembly.parts() if part.uid not in states])
     camera = frame_points(points, three_quarter(), 85.0, aspect[0] / aspect[1])
     shot = Shot(name="Front, three-quarter", camera=camera, width=aspect[0], height=aspect[1])
     models = {"model-1": ModelUse(name=assembly.name, revision=revision)}

@@ -33,6 +33,8 @@ os.environ["DRJIT_LIBLLVM_PATH"] = find_llvm()
 import drjit as dr  # noqa: E402
 import mitsuba as mi  # noqa: E402
 
+__all__ = ["EngineMissing", "dr", "find_llvm", "limit_threads", "mi", "prove"]
+
 mi.set_variant(VARIANT)
 mi.set_log_level(mi.LogLevel.Error)
 
@@ -56,9 +58,7 @@ def prove(seconds: float = 120.0) -> None:
     Raises EngineMissing with what to do.
     """
     try:
-        done = subprocess.run(
-            [sys.executable, "-c", PROOF], capture_output=True, timeout=seconds, check=False
-        )
+        done = subprocess.run([sys.executable, "-c", PROOF], capture_output=True, timeout=seconds, check=False)
     except subprocess.TimeoutExpired as error:
         raise EngineMissing(f"The tracer's proof render did not finish in {seconds:.0f} s.") from error
     if done.returncode != 0:

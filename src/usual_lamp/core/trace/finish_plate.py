@@ -52,9 +52,7 @@ def profile(offset: float) -> tuple[Array, Array]:
 
 
 def sheets() -> list[tuple[Array, Array, NDArray[np.uint32]]]:
-    corners = np.arctan2(
-        *(np.array([[x, y] for x in (-WIDTH / 2, WIDTH / 2) for y in (0, DEPTH)]) - HOLE).T[::-1]
-    )
+    corners = np.arctan2(*(np.array([[x, y] for x in (-WIDTH / 2, WIDTH / 2) for y in (0, DEPTH)]) - HOLE).T[::-1])
     angles = np.sort(np.r_[np.linspace(-np.pi, np.pi, 97), corners])
     rim = HOLE + HOLE_RADIUS * np.stack([np.cos(angles), np.sin(angles)], axis=1)
     border = rectangle_point(angles)
@@ -132,6 +130,6 @@ def trace_plate(appearance: Appearance, size: int = 160, samples: int = 64) -> N
     mesh = plate_mesh()
     world = World(inputs, lambda _: mesh)
     sums = np.zeros(0, np.float32)
-    for _, sums in trace_still(world, samples):
+    for _, sums in trace_still(world, samples):  # noqa: B007
         pass
     return develop(Layers.from_sums(sums, samples), exposure_scale(9.3))

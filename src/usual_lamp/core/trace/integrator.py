@@ -146,7 +146,11 @@ class Bounce:
             return lights.surroundings.radiance(direction, lit) * weight
 
         seen = dr.if_stmt(
-            (mi.Vector3f(p.ray.d), p.last_density), lit, outside, lambda d, last: dr.zeros(mi.Color3f), label="outside"
+            (mi.Vector3f(p.ray.d), p.last_density),
+            lit,
+            outside,
+            lambda d, last: dr.zeros(mi.Color3f),
+            label="outside",
         )
         seen = dr.select(backdrop, self.bottom * dr.select(p.open, p.tint, 1.0), seen)
         self._add(p, p.beta * seen, missed)
@@ -249,9 +253,7 @@ class Bounce:
         walks_on = hit & ~on_floor & s.clear & through
         p.beta *= weight
         p.last_point = dr.select(walks_on, p.last_point, si.p)
-        floor_density = dr.select(
-            mirrored, 0.0, dr.maximum(direction.z, 0.0) * dr.inv_pi * (1 - floor.mirror)
-        )
+        floor_density = dr.select(mirrored, 0.0, dr.maximum(direction.z, 0.0) * dr.inv_pi * (1 - floor.mirror))
         p.last_density = dr.select(walks_on, p.last_density, dr.select(on_floor, floor_density, density))
         p.open &= walks_on
         p.from_floor = dr.select(walks_on, p.from_floor, on_floor & mirrored)
@@ -272,7 +274,11 @@ class Floor:
         far = dr.norm(mi.Point2f(si.p.x, si.p.y) - bounce.center) / bounce.radius
         cos = dr.clip(dr.abs(p.ray.d.z), 0.0, 1.0)
         self.opacity, self.mirror, self.alpha = dr.if_stmt(
-            (far, cos), on_floor, self._lobes, lambda f, c: (mi.Float(1.0), mi.Float(0.0), mi.Float(1.0)), label="floor"
+            (far, cos),
+            on_floor,
+            self._lobes,
+            lambda f, c: (mi.Float(1.0), mi.Float(0.0), mi.Float(1.0)),
+            label="floor",
         )
 
     @staticmethod
@@ -282,9 +288,7 @@ class Floor:
         mirror = 0.75 * fresnel * (1 - smoothstep(1.2, 3.5, far))
         return opacity, mirror, microfacet.alpha(dr.lerp(0.2, 0.6, smoothstep(0.6, 2.5, far)))
 
-    def sample(
-        self, pick: mi.Float, v: mi.Point2f, view: mi.Vector3f
-    ) -> tuple[mi.Vector3f, mi.Color3f, mi.Bool]:
+    def sample(self, pick: mi.Float, v: mi.Point2f, view: mi.Vector3f) -> tuple[mi.Vector3f, mi.Color3f, mi.Bool]:
         """Direction, weight and whether the mirror lobe was taken."""
 
         def draw(v: mi.Point2f, view: mi.Vector3f) -> tuple[mi.Vector3f, mi.Color3f]:
@@ -319,7 +323,9 @@ def transmittance(world: World, ray: mi.Ray3f, active: mi.Bool) -> mi.Color3f:
         passed = dr.if_stmt(
             (ray,),
             clear,
-            lambda ray: wall(world, near.compute_surface_interaction(ray, mi.RayFlags.Minimal, clear), ray, index, clear),
+            lambda ray: wall(
+                world, near.compute_surface_interaction(ray, mi.RayFlags.Minimal, clear), ray, index, clear
+            ),
             lambda ray: dr.zeros(mi.Color3f),
             label="wall",
         )
@@ -344,9 +350,7 @@ def transmittance(world: World, ray: mi.Ray3f, active: mi.Bool) -> mi.Color3f:
     return share
 
 
-def wall(
-    world: World, si: mi.SurfaceInteraction3f, ray: mi.Ray3f, index: mi.UInt32, active: mi.Bool
-) -> mi.Color3f:
+def wall(world: World, si: mi.SurfaceInteraction3f, ray: mi.Ray3f, index: mi.UInt32, active: mi.Bool) -> mi.Color3f:
     """What a clear wall lets straight through: by reciprocity both of its sides have the outer Fresnel."""
     _, metalness = world.table.block("base", index, active)
     kind, thin = world.table.block("kind", index, active)

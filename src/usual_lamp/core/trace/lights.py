@@ -16,12 +16,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from usual_lamp.core.trace.engine import dr, mi
+from usual_lamp.core.trace.table import Four
 
 ROWS, COLUMNS = 128, 256
 GLOW_SHARE = 0.2
 """Share of light samples that go to glowing parts, where there are any."""
 LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
-Four = dr.llvm.ad.Array4f
 
 
 @dataclass
@@ -60,7 +60,10 @@ class Surroundings:
         edges = np.arange(self.height + 1) / self.height
         overlap = np.clip(np.minimum(rows[1:, None], edges[1:]) - np.maximum(rows[:-1, None], edges[:-1]), 0.0, None)
         columns = np.stack([equal_power_cuts(strip, COLUMNS) for strip in overlap @ power])
-        self.rows, self.columns = mi.Float(rows.astype(np.float32)), mi.Float(columns.ravel().astype(np.float32))
+        self.rows, self.columns = (
+            mi.Float(rows.astype(np.float32)),
+            mi.Float(columns.ravel().astype(np.float32)),
+        )
         self.turn = mi.Float(np.radians(turn))
         dr.make_opaque(self.texels, self.rows, self.columns, self.turn)
 

@@ -75,9 +75,7 @@ def reflection(wi: mi.Vector3f, wo: mi.Vector3f, a: mi.Float) -> tuple[mi.Float,
     return scaled / (1.0 + li + lo), scaled / (1.0 + li), dr.dot(wi, h)
 
 
-def refraction(
-    wi: mi.Vector3f, wo: mi.Vector3f, a: mi.Float, eta: mi.Float
-) -> tuple[mi.Float, mi.Float, mi.Float]:
+def refraction(wi: mi.Vector3f, wo: mi.Vector3f, a: mi.Float, eta: mi.Float) -> tuple[mi.Float, mi.Float, mi.Float]:
     """The same for a direction on the other side (wo.z < 0), without Fresnel, and without the radiance factor eta².
 
     eta = n_other / n_here. The third value is the cosine of wi to the half vector, not positive where the pair

@@ -32,9 +32,7 @@ def tiles(width: int, height: int, size: int = TILE) -> list[Tile]:
         for x in range(0, width, size)
     ]
     middle = np.array([width, height]) / 2
-    return sorted(
-        found, key=lambda t: float(np.linalg.norm([t.x + t.width / 2, t.y + t.height / 2] - middle))
-    )
+    return sorted(found, key=lambda t: float(np.linalg.norm([t.x + t.width / 2, t.y + t.height / 2] - middle)))
 
 
 def passes(samples: int, size: int = 8) -> Iterator[tuple[int, int]]:

@@ -6,6 +6,8 @@ table; nothing is compiled and no geometry is rebuilt.
 
 from __future__ import annotations
 
+from typing import Any, TypeAlias
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -29,7 +31,7 @@ CURVES = ("mirror", "reflected", "total_out", "total_in")
 CURVES_AT = len(BLOCKS)
 COAT_AT = CURVES_AT + albedo.KNOTS
 ROW_BLOCKS = COAT_AT + -(-albedo.KNOTS // 4)
-Four = dr.llvm.ad.Array4f
+Four: TypeAlias = dr.llvm.ad.Array4f
 
 
 def row(appearance: Appearance) -> NDArray[np.float32]:
@@ -41,7 +43,7 @@ def row(appearance: Appearance) -> NDArray[np.float32]:
     mirror, reflected, total_out = albedo.curves(p.specular_roughness, ior)
     _, _, total_in = albedo.curves(p.specular_roughness, 1.0 / ior)
     _, coat, _ = albedo.curves(p.coat_roughness, max(p.coat_ior, 1.0001))
-    values: dict[str, object] = {
+    values: dict[str, Any] = {
         "base": np.multiply(p.base_color, p.base_weight),
         "metalness": p.base_metalness,
         "specular_color": p.specular_color,

@@ -41,9 +41,7 @@ def trace_block(world: World, tile: Tile, start: int, stop: int, seed: int = 0, 
     top = mi.Color3f(*(dr.opaque(mi.Float, float(v)) for v in world.top))
     bottom = mi.Color3f(*(dr.opaque(mi.Float, float(v)) for v in world.bottom))
     limit = CLAMP_OVER_WHITE / exposure_scale(REFERENCE_EV) if clamp else float("inf")
-    path = trace(
-        world, ray, sampler, dr.lerp(top, bottom, dr.square(t) * (3 - 2 * t)), dr.opaque(mi.Float, limit)
-    )
+    path = trace(world, ray, sampler, dr.lerp(top, bottom, dr.square(t) * (3 - 2 * t)), dr.opaque(mi.Float, limit))
     # One kernel for the whole loop; without this each reduction would run it again.
     dr.eval(path.light, path.albedo, path.normal)
     sums = [
@@ -59,13 +57,9 @@ def camera_rays(world: World, s: mi.Float, t: mi.Float) -> mi.Ray3f:
     """Rays through picture positions s (left to right) and t (top to bottom) in [0, 1]."""
     camera = world.inputs.camera
     across, along = camera.half_tangents(world.inputs.width / world.inputs.height)
-    right, up, forward = (
-        mi.Vector3f(*(dr.opaque(mi.Float, float(v)) for v in row)) for row in camera.basis()
-    )
+    right, up, forward = (mi.Vector3f(*(dr.opaque(mi.Float, float(v)) for v in row)) for row in camera.basis())
     direction = (
-        forward
-        + right * ((2 * s - 1) * dr.opaque(mi.Float, across))
-        + up * ((1 - 2 * t) * dr.opaque(mi.Float, along))
+        forward + right * ((2 * s - 1) * dr.opaque(mi.Float, across)) + up * ((1 - 2 * t) * dr.opaque(mi.Float, along))
     )
     origin = mi.Point3f(*(dr.opaque(mi.Float, float(v)) for v in camera.position))
     return mi.Ray3f(origin, dr.normalize(direction))

@@ -26,9 +26,7 @@ MeshOf = Callable[[str], Mesh]
 class World:
     """A Mitsuba scene plus the tables and numbers that our integrator reads."""
 
-    def __init__(
-        self, inputs: TraceInputs, mesh_of: MeshOf, surroundings: NDArray[np.float32] | None = None
-    ) -> None:
+    def __init__(self, inputs: TraceInputs, mesh_of: MeshOf, surroundings: NDArray[np.float32] | None = None) -> None:
         """`surroundings` replaces the lighting's map (H, W, 3 in cd/m², as in `light`); used for measurements."""
         self.inputs = inputs
         lighting = inputs.lighting
@@ -57,9 +55,7 @@ class World:
             numbers.append(self.floor_index)
         light = surroundings if surroundings is not None else surroundings_map(lighting.surroundings)
         light = light * np.float32(lighting.brightness)
-        self.floor_albedo = np.clip(
-            self.bottom * np.pi / np.maximum(irradiance(light, (0, 0, 1)), 1e-6), 0.0, 0.95
-        )
+        self.floor_albedo = np.clip(self.bottom * np.pi / np.maximum(irradiance(light, (0, 0, 1)), 1e-6), 0.0, 0.95)
         if surroundings is None:
             light = light.copy()
             light[light.shape[0] // 2 :] = self.bottom
@@ -69,9 +65,7 @@ class World:
         self.scene = mi.load_dict({"type": "scene", **{f"shape{i}": shape for i, shape in enumerate(shapes)}})
         self.shape_numbers = number_table(self.scene, shapes, numbers)
 
-    def appearance_of(
-        self, hit: mi.SurfaceInteraction3f | mi.PreliminaryIntersection3f, active: mi.Bool
-    ) -> mi.UInt32:
+    def appearance_of(self, hit: mi.SurfaceInteraction3f | mi.PreliminaryIntersection3f, active: mi.Bool) -> mi.UInt32:
         """Table index of the appearance at a hit."""
         shape = dr.reinterpret_array(mi.UInt32, hit.shape)
         return dr.gather(mi.UInt32, self.shape_numbers, shape, active)
@@ -120,9 +114,7 @@ def emission(appearance: Appearance) -> NDArray[np.float64]:
     return np.multiply(appearance.params.emission_color, appearance.params.emission_luminance)
 
 
-def mesh_shape(
-    positions: NDArray[np.float32], normals: NDArray[np.float32], triangles: NDArray[np.uint32]
-) -> mi.Mesh:
+def mesh_shape(positions: NDArray[np.float32], normals: NDArray[np.float32], triangles: NDArray[np.uint32]) -> mi.Mesh:
     mesh = mi.Mesh("part", len(positions), len(triangles), has_vertex_normals=True)
     params = mi.traverse(mesh)
     params["vertex_positions"] = mi.Float(np.ascontiguousarray(positions, np.float32).ravel())

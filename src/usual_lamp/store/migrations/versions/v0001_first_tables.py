@@ -19,9 +19,7 @@ def upgrade() -> None:
         sa.Column("media_type", sa.String(length=64), nullable=False),
         sa.Column(
             "created",
-            sa.DateTime()
-            .with_variant(mysql.DATETIME(fsp=3), "mariadb")
-            .with_variant(mysql.DATETIME(fsp=3), "mysql"),
+            sa.DateTime().with_variant(mysql.DATETIME(fsp=3), "mariadb").with_variant(mysql.DATETIME(fsp=3), "mysql"),
             nullable=False,
         ),
         sa.PrimaryKeyConstraint("sha256"),
@@ -40,9 +38,7 @@ def upgrade() -> None:
         sa.Column("picture", sa.String(length=64), nullable=False),
         sa.Column(
             "created",
-            sa.DateTime()
-            .with_variant(mysql.DATETIME(fsp=3), "mariadb")
-            .with_variant(mysql.DATETIME(fsp=3), "mysql"),
+            sa.DateTime().with_variant(mysql.DATETIME(fsp=3), "mariadb").with_variant(mysql.DATETIME(fsp=3), "mysql"),
             nullable=False,
         ),
         sa.ForeignKeyConstraint(
@@ -66,16 +62,12 @@ def upgrade() -> None:
         sa.Column("attempt", sa.Integer(), nullable=False),
         sa.Column(
             "lease",
-            sa.DateTime()
-            .with_variant(mysql.DATETIME(fsp=3), "mariadb")
-            .with_variant(mysql.DATETIME(fsp=3), "mysql"),
+            sa.DateTime().with_variant(mysql.DATETIME(fsp=3), "mariadb").with_variant(mysql.DATETIME(fsp=3), "mysql"),
             nullable=True,
         ),
         sa.Column(
             "created",
-            sa.DateTime()
-            .with_variant(mysql.DATETIME(fsp=3), "mariadb")
-            .with_variant(mysql.DATETIME(fsp=3), "mysql"),
+            sa.DateTime().with_variant(mysql.DATETIME(fsp=3), "mariadb").with_variant(mysql.DATETIME(fsp=3), "mysql"),
             nullable=False,
         ),
         sa.ForeignKeyConstraint(
@@ -93,9 +85,7 @@ def upgrade() -> None:
         sa.Column("source", sa.String(length=64), nullable=False),
         sa.Column(
             "created",
-            sa.DateTime()
-            .with_variant(mysql.DATETIME(fsp=3), "mariadb")
-            .with_variant(mysql.DATETIME(fsp=3), "mysql"),
+            sa.DateTime().with_variant(mysql.DATETIME(fsp=3), "mariadb").with_variant(mysql.DATETIME(fsp=3), "mysql"),
             nullable=False,
         ),
         sa.ForeignKeyConstraint(
@@ -119,23 +109,17 @@ def upgrade() -> None:
         sa.Column("cover", sa.String(length=64), nullable=True),
         sa.Column(
             "created",
-            sa.DateTime()
-            .with_variant(mysql.DATETIME(fsp=3), "mariadb")
-            .with_variant(mysql.DATETIME(fsp=3), "mysql"),
+            sa.DateTime().with_variant(mysql.DATETIME(fsp=3), "mariadb").with_variant(mysql.DATETIME(fsp=3), "mysql"),
             nullable=False,
         ),
         sa.Column(
             "updated",
-            sa.DateTime()
-            .with_variant(mysql.DATETIME(fsp=3), "mariadb")
-            .with_variant(mysql.DATETIME(fsp=3), "mysql"),
+            sa.DateTime().with_variant(mysql.DATETIME(fsp=3), "mariadb").with_variant(mysql.DATETIME(fsp=3), "mysql"),
             nullable=False,
         ),
         sa.Column(
             "removed",
-            sa.DateTime()
-            .with_variant(mysql.DATETIME(fsp=3), "mariadb")
-            .with_variant(mysql.DATETIME(fsp=3), "mysql"),
+            sa.DateTime().with_variant(mysql.DATETIME(fsp=3), "mariadb").with_variant(mysql.DATETIME(fsp=3), "mysql"),
             nullable=True,
         ),
         sa.ForeignKeyConstraint(
@@ -159,9 +143,7 @@ def upgrade() -> None:
         sa.Column("snapshot", mysql.LONGTEXT(), nullable=True),
         sa.Column(
             "created",
-            sa.DateTime()
-            .with_variant(mysql.DATETIME(fsp=3), "mariadb")
-            .with_variant(mysql.DATETIME(fsp=3), "mysql"),
+            sa.DateTime().with_variant(mysql.DATETIME(fsp=3), "mariadb").with_variant(mysql.DATETIME(fsp=3), "mysql"),
             nullable=False,
         ),
         sa.ForeignKeyConstraint(["review_id"], ["review.id"], ondelete="CASCADE"),
@@ -189,9 +171,7 @@ def upgrade() -> None:
         sa.Column("attempt", sa.Integer(), nullable=False),
         sa.Column(
             "lease",
-            sa.DateTime()
-            .with_variant(mysql.DATETIME(fsp=3), "mariadb")
-            .with_variant(mysql.DATETIME(fsp=3), "mysql"),
+            sa.DateTime().with_variant(mysql.DATETIME(fsp=3), "mariadb").with_variant(mysql.DATETIME(fsp=3), "mysql"),
             nullable=True,
         ),
         sa.Column("message", sa.Text(), nullable=True),
@@ -199,23 +179,17 @@ def upgrade() -> None:
         sa.Column("picture", sa.String(length=64), nullable=True),
         sa.Column(
             "created",
-            sa.DateTime()
-            .with_variant(mysql.DATETIME(fsp=3), "mariadb")
-            .with_variant(mysql.DATETIME(fsp=3), "mysql"),
+            sa.DateTime().with_variant(mysql.DATETIME(fsp=3), "mariadb").with_variant(mysql.DATETIME(fsp=3), "mysql"),
             nullable=False,
         ),
         sa.Column(
             "finished",
-            sa.DateTime()
-            .with_variant(mysql.DATETIME(fsp=3), "mariadb")
-            .with_variant(mysql.DATETIME(fsp=3), "mysql"),
+            sa.DateTime().with_variant(mysql.DATETIME(fsp=3), "mariadb").with_variant(mysql.DATETIME(fsp=3), "mysql"),
             nullable=True,
         ),
         sa.Column(
             "removed",
-            sa.DateTime()
-            .with_variant(mysql.DATETIME(fsp=3), "mariadb")
-            .with_variant(mysql.DATETIME(fsp=3), "mysql"),
+            sa.DateTime().with_variant(mysql.DATETIME(fsp=3), "mariadb").with_variant(mysql.DATETIME(fsp=3), "mysql"),
             nullable=True,
         ),
         sa.ForeignKeyConstraint(

@@ -1,0 +1,67 @@
+"""Shared fixtures: public STEP files, a taken-in assembly, a clean database."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+from usual_lamp.core.intake import IntakeResult, take_in
+
+ROOT = Path(__file__).resolve().parent.parent
+# Public test files of the npm package occt-import-js (pinned in tests/data/package.json), not kept here.
+STEP_FILES = ROOT / "tests/data/node_modules/occt-import-js/test/testfiles"
+
+
+def step_file(name: str) -> Path:
+    path = STEP_FILES / name
+    if not path.exists():
+        pytest.fail(f"{path} is missing: ./lamp test fetches it")
+    return path
+
+
+@pytest.fixture(scope="session")
+def as1(tmp_path_factory: pytest.TempPathFactory) -> IntakeResult:
+    """The public assembly as1-oc-214: bolts, nuts, brackets, a rod and a plate."""
+    return take_in(step_file("cax-if/as1-oc-214.stp"), tmp_path_factory.mktemp("as1"), quality="fair")
+
+
+@pytest.fixture
+def store(tmp_path: Path) -> Iterator[object]:
+    """A store on the test database, emptied first."""
+    from sqlalchemy import text
+
+    from usual_lamp.store import Store
+    from usual_lamp.store.migrate import migrate
+    from usual_lamp.store.tables import Base
+
+    url = os.environ.get("USUAL_LAMP_TEST_DATABASE")
+    if not url:
+        pytest.fail("USUAL_LAMP_TEST_DATABASE is not set: run ./lamp test")
+    made = Store(url, tmp_path / "cache")
+    migrate(made)
+    with made.begin() as session:
+        session.execute(text("SET FOREIGN_KEY_CHECKS=0"))
+        for table in Base.metadata.tables:
+            session.execute(text(f"DELETE FROM `{table}`"))
+        session.execute(text("SET FOREIGN_KEY_CHECKS=1"))
+    yield made
+    made.engine.dispose()
+
+
+@pytest.fixture
+def review(store, as1: IntakeResult) -> str:
+    """A review of as1 in the database; its id."""
+    from usual_lamp.service import reviews
+    from usual_lamp.store import blobs
+    from usual_lamp.store.tables import ModelRevision
+
+    with store.begin() as session:
+        for path in as1.blobs.values():
+            blobs.put_file(session, path, "application/octet-stream")
+        manifest = blobs.put_bytes(session, as1.assembly.model_dump_json().encode(), "application/json")
+        session.add(ModelRevision(id="rev", file_name="as1.stp", manifest=manifest, source=manifest))
+        session.flush()
+        return reviews.make_review(session, "as1", "rev", as1.assembly).id

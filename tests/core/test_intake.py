@@ -1,0 +1,130 @@
+"""Intake against public files: the assembly as1-oc-214 and cubes in three units, and every kind of bad file."""
+
+import random
+from collections import Counter
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from conftest import step_file
+from usual_lamp.core.assembly import Mesh
+from usual_lamp.core.intake import IntakeError, IntakeResult, take_in
+from usual_lamp.core.intake.step import dangling_references
+
+
+def mesh_of(result: IntakeResult, key: str) -> Mesh:
+    return Mesh.from_bytes(result.blobs[result.assembly.definitions[key].mesh].read_bytes())
+
+
+def test_as1_structure(as1: IntakeResult) -> None:
+    """18 solids, 5 part definitions, 18 leaf occurrences: the file's published structure."""
+    assembly = as1.assembly
+    parts = list(assembly.parts())
+    assert len(parts) == 18
+    assert sum(assembly.definition_of(part).solids for part in parts) == 18
+    names = Counter(assembly.definition_of(part).name for part in parts)
+    assert names == {"nut": 8, "bolt": 6, "l-bracket": 2, "rod": 1, "plate": 1}
+    assert len(assembly.definitions) == 5
+    assert assembly.source_units == "mm" and assembly.warnings == []
+    assert len({node.uid for node in assembly.occurrences}) == len(assembly.occurrences)
+
+
+def test_as1_colors(as1: IntakeResult) -> None:
+    """Colours as the file has them (linear light): red nuts, blue bolts, green brackets."""
+    colors = {d.name: d.color for d in as1.assembly.definitions.values()}
+    assert colors["nut"] == pytest.approx((1, 0, 0))
+    assert colors["bolt"] == pytest.approx((0, 0, 1))
+    assert colors["l-bracket"] == pytest.approx((0, 1, 0))
+
+
+def test_meshes_agree_with_exact_shapes(as1: IntakeResult) -> None:
+    """Volume and area of the meshes against the kernel's exact ones; closed, outward, unit normals."""
+    for key, definition in as1.assembly.definitions.items():
+        mesh = mesh_of(as1, key)
+        assert mesh.volume() == pytest.approx(definition.volume, rel=5e-3)
+        assert mesh.area() == pytest.approx(definition.area, rel=3e-3)
+        assert np.linalg.norm(mesh.normals, axis=1) == pytest.approx(1.0, abs=1e-3)
+        assert len(definition.faces) == len(mesh.face_ranges)
+        assert mesh.face_ranges[:, 1].sum() == len(mesh.triangles) == definition.triangles
+
+
+def test_normals_are_exact(as1: IntakeResult) -> None:
+    """On the rod's cylinder, normals point straight away from the axis, whatever the facets do."""
+    (key,) = (k for k, d in as1.assembly.definitions.items() if d.name == "rod")
+    mesh, faces = mesh_of(as1, key), as1.assembly.definitions[key].faces
+    for face, (start, count) in zip(faces, mesh.face_ranges, strict=True):
+        if face.kind == "cylinder":
+            vertices = np.unique(mesh.triangles[start : start + count])
+            axis = int(np.ptp(mesh.positions[vertices], axis=0).argmax())
+            across = np.delete(mesh.positions[vertices], axis, axis=1)
+            centre = (across.min(axis=0) + across.max(axis=0)) / 2
+            outward = (across - centre) / np.linalg.norm(across - centre, axis=1, keepdims=True)
+            assert (np.delete(mesh.normals[vertices], axis, axis=1) * outward).sum(axis=1) == pytest.approx(1, abs=2e-3)
+
+
+def test_face_signatures_do_not_depend_on_tessellation(as1: IntakeResult, tmp_path: Path) -> None:
+    coarse = take_in(step_file("cax-if/as1-oc-214.stp"), tmp_path, quality="coarse").assembly
+    assert sum(d.triangles for d in coarse.definitions.values()) < sum(
+        d.triangles for d in as1.assembly.definitions.values()
+    )
+    for key, definition in coarse.definitions.items():
+        assert [f.signature for f in definition.faces] == [f.signature for f in as1.assembly.definitions[key].faces]
+    assert [n.uid for n in coarse.occurrences] == [n.uid for n in as1.assembly.occurrences]
+
+
+@pytest.mark.parametrize(("unit", "name"), [("mm", "mm"), ("m", "m"), ("in", "inch")])
+def test_units_become_mm(unit: str, name: str, tmp_path: Path) -> None:
+    """The same cube of 1 m, written in three units."""
+    assembly = take_in(step_file(f"cube-units/cube-{unit}.step"), tmp_path).assembly
+    (definition,) = assembly.definitions.values()
+    assert assembly.source_units == name
+    assert np.ptp(np.array(definition.bounds), axis=0) == pytest.approx(1000.0, rel=1e-6)
+
+
+@pytest.mark.parametrize(
+    ("content", "words"),
+    [
+        (b"", "empty"),
+        (b"just some text\n" * 50, "not a STEP file"),
+        (None, "cut off"),
+    ],
+)
+def test_bad_files_say_what_is_wrong(content: bytes | None, words: str, tmp_path: Path) -> None:
+    file = tmp_path / "bad.step"
+    whole = step_file("cax-if/as1-oc-214.stp").read_bytes()
+    file.write_bytes(whole[: len(whole) // 2] if content is None else content)
+    with pytest.raises(IntakeError, match=words):
+        take_in(file, tmp_path / "out")
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_mutated_file_is_refused_or_reported(seed: int, tmp_path: Path) -> None:
+    """Broken references crash kernels; whatever happens, nothing less than the whole passes as the whole."""
+    text = step_file("cax-if/as1-oc-214.stp").read_bytes()
+    lines = text.split(b"\n")
+    dice = random.Random(seed)
+    for index in dice.sample([i for i, line in enumerate(lines) if line.startswith(b"#")], 60):
+        lines[index] = b""
+    file = tmp_path / "mutated.step"
+    file.write_bytes(b"\n".join(lines))
+    assert dangling_references(file)
+    try:
+        result = take_in(file, tmp_path / "out", quality="coarse", seconds=120)
+    except IntakeError as error:
+        assert str(error).endswith(".") or str(error).endswith(").")
+    else:
+        assert any("damaged" in warning for warning in result.assembly.warnings)
+
+
+def test_hang_and_cancel_end_the_child(tmp_path: Path) -> None:
+    with pytest.raises(IntakeError, match="longer than"):
+        take_in(step_file("cax-if/as1-oc-214.stp"), tmp_path / "a", seconds=0.05)
+    with pytest.raises(IntakeError, match="Stopped"):
+        take_in(step_file("cax-if/as1-oc-214.stp"), tmp_path / "b", cancelled=lambda: True)
+
+
+def test_unknown_format_names_what_to_bring(tmp_path: Path) -> None:
+    (tmp_path / "a.xyz").write_bytes(b"x")
+    with pytest.raises(IntakeError, match="Bring a STEP file"):
+        take_in(tmp_path / "a.xyz", tmp_path / "out")

@@ -1,0 +1,64 @@
+"""Tone curve, encoding, files."""
+
+import io
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from usual_lamp.core.picture import Layers, develop, to_png
+from usual_lamp.core.picture.tone import khronos_neutral, srgb_encode
+
+
+def test_srgb_transfer_values() -> None:
+    """IEC 61966-2-1, and the familiar 18 percent grey at 118."""
+    linear = np.array([0.0, 0.0031308, 0.18, 0.214041, 1.0, 2.0], np.float32)
+    assert srgb_encode(linear) == pytest.approx([0, 0.04045, 0.4614, 0.5, 1, 1], abs=2e-4)
+    assert round(float(srgb_encode(np.float32([0.18]))[0]) * 255) == 118
+
+
+def reference_neutral(color: np.ndarray) -> np.ndarray:
+    """The sample implementation of the Khronos PBR Neutral specification 1.0, transcribed for one colour."""
+    start, desaturation = 0.8 - 0.04, 0.15
+    x = color.min()
+    offset = x - 6.25 * x * x if x < 0.08 else 0.04
+    color = color - offset
+    peak = color.max()
+    if peak < start:
+        return color
+    d = 1 - start
+    new = 1 - d * d / (peak + d - start)
+    color = color * new / peak
+    g = 1 - 1 / (desaturation * (peak - new) + 1)
+    return color * (1 - g) + new * g
+
+
+def test_neutral_curve_follows_its_specification() -> None:
+    colors = np.random.default_rng(1).gamma(0.7, 0.8, (200, 3)).astype(np.float32)
+    assert khronos_neutral(colors) == pytest.approx(np.array([reference_neutral(c) for c in colors]), abs=1e-5)
+    assert khronos_neutral(np.float32([[500, 500, 500]])).max() <= 1.0
+
+
+def test_denoised_grain_is_gone_and_the_mean_stays() -> None:
+    noise = np.random.default_rng(2).exponential(100, (64, 96, 3)).astype(np.float32)
+    flat = np.full_like(noise, 0.5)
+    layers = Layers(noise, flat, np.zeros_like(noise))
+    rough = develop(layers, 1 / 400, quality="none").astype(float)
+    for quality in ("fast", "high"):
+        clean = develop(layers, 1 / 400, quality=quality).astype(float)
+        assert clean.std() < 0.25 * rough.std()
+
+
+def test_png_is_srgb_and_keeps_its_words() -> None:
+    pixels = np.arange(4 * 5 * 3, dtype=np.uint8).reshape(4, 5, 3)
+    data = to_png(pixels, {"Engine": "1"})
+    image = Image.open(io.BytesIO(data))
+    assert (np.array(image) == pixels).all()
+    assert b"sRGB" in data and image.text["Engine"] == "1"
+
+
+def test_counts_per_pixel_divide_sums() -> None:
+    sums = np.ones((2, 2, 9), np.float32) * 8
+    layers = Layers.from_sums(sums, np.array([[1, 2], [4, 0]]))
+    assert layers.color[..., 0].tolist() == [[8, 4], [2, 8]]
+    assert layers.halved().color.shape == (1, 1, 3)

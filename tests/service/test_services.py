@@ -1,0 +1,123 @@
+"""Use cases on a real MariaDB: history, reviews, stills, intake records."""
+
+import io
+
+import pytest
+
+from usual_lamp.core.appearance import SHELF
+from usual_lamp.core.scene import Assign, Lighting, SetLighting, SetShot, SetStates
+from usual_lamp.core.scene.resolution import DEFAULT_SHOT
+from usual_lamp.service import editing, intakes, reviews, shelf, stills
+from usual_lamp.service.errors import NotFound, Refused
+from usual_lamp.store.tables import IntakeRun, SceneVersion
+
+BRASS = SHELF["brass-turned"]
+
+
+def parts(store, review: str) -> list[str]:
+    return [part.uid for part in editing.look_at(store, review).assembly.parts()]
+
+
+def test_undo_and_redo_walk_the_history(store, review) -> None:
+    first, second, third = parts(store, review)[:3]
+    start = editing.look_at(store, review).scene
+    editing.edit(store, review, SetStates(states={first: "hidden"}))
+    editing.edit(store, review, Assign(assignments={second: BRASS.id}, define={BRASS.id: BRASS}))
+    end = editing.look_at(store, review)
+    assert end.can_undo and not end.can_redo
+    editing.undo(store, review)
+    assert editing.undo(store, review).scene == start
+    with pytest.raises(Refused, match="nothing to undo"):
+        editing.undo(store, review)
+    editing.redo(store, review)
+    assert editing.redo(store, review).scene == end.scene
+    editing.undo(store, review)
+    after = editing.edit(store, review, SetStates(states={third: "suppressed"}))
+    assert not after.can_redo and after.scene.states == {first: "hidden", third: "suppressed"}
+    with pytest.raises(Refused, match="nothing to redo"):
+        editing.redo(store, review)
+    with store.begin() as session:
+        assert session.query(SceneVersion).count() == after.seq == 8
+
+
+def test_refused_edit_changes_nothing(store, review) -> None:
+    before = editing.look_at(store, review)
+    with pytest.raises(Refused):
+        editing.edit(store, review, SetStates(states={"nobody": "hidden"}))
+    assert editing.look_at(store, review) == before
+
+
+def test_reviews_copy_rename_remove_restore(store, review) -> None:
+    editing.edit(store, review, SetLighting(lighting=Lighting(surroundings="overhead")))
+    twin = reviews.copy(store, review)
+    reviews.rename(store, twin, "  Second \n one ")
+    assert editing.look_at(store, twin).scene.lighting.surroundings == "overhead"
+    assert {line.name for line in reviews.list_reviews(store)} == {"as1", "Second one"}
+    with pytest.raises(Refused):
+        reviews.rename(store, twin, "   ")
+    reviews.remove(store, twin)
+    assert [line.id for line in reviews.list_reviews(store)] == [review]
+    with pytest.raises(NotFound):
+        editing.look_at(store, twin)
+    reviews.restore(store, twin)
+    assert len(reviews.list_reviews(store)) == 2
+
+
+def test_still_knows_when_it_is_out_of_date(store, review) -> None:
+    still = stills.take(store, review, DEFAULT_SHOT, "coarse", (64, 48))
+    (line,) = stills.list_stills(store, review)
+    assert line.id == still and line.current and line.state == "queued" and line.samples == 16
+    uid = parts(store, review)[0]
+    editing.edit(store, review, SetStates(states={uid: "hidden"}))
+    assert not stills.list_stills(store, review)[0].current
+    editing.undo(store, review)
+    assert stills.list_stills(store, review)[0].current
+    shot = editing.look_at(store, review).scene.shots[DEFAULT_SHOT]
+    editing.edit(store, review, SetShot(id=DEFAULT_SHOT, shot=shot.model_copy(update={"exposure": 10.0})))
+    assert not stills.list_stills(store, review)[0].current
+
+
+def test_still_moves(store, review) -> None:
+    still = stills.take(store, review, DEFAULT_SHOT, "coarse", (64, 48))
+    for step, state in (("pause", "paused"), ("resume", "queued"), ("stop", "stopped"), ("resume", "queued")):
+        stills.move(store, still, step)
+        assert stills.list_stills(store, review)[0].state == state
+    stills.move(store, still, "pause")
+    with pytest.raises(Refused, match="paused cannot be told to pause"):
+        stills.move(store, still, "pause")
+    stills.set_removed(store, still, True)
+    assert stills.list_stills(store, review) == []
+    stills.set_removed(store, still, False)
+    assert stills.list_stills(store, review)[0].state == "stopped"
+    with pytest.raises(NotFound):
+        stills.picture(store, still)
+
+
+def test_nothing_shown_gives_no_still(store, review) -> None:
+    editing.edit(store, review, SetStates(states=dict.fromkeys(parts(store, review), "hidden")))
+    with pytest.raises(Refused, match="Nothing is shown"):
+        stills.take(store, review, DEFAULT_SHOT, "coarse")
+
+
+def test_unknown_format_is_refused_before_it_is_stored(store) -> None:
+    with pytest.raises(Refused, match="Bring a STEP file"):
+        intakes.receive(store, io.BytesIO(b"x"), "../evil.exe", None, "fair")
+    run = intakes.receive(store, io.BytesIO(b"x"), "C:\\cad\\pump.stp", None, "fair")
+    assert intakes.get(store, run).file_name == "pump.stp" and intakes.get(store, run).name == "pump"
+
+
+def test_intake_of_a_stopped_run_stores_nothing(store, as1) -> None:
+    run = intakes.receive(store, io.BytesIO(b"x"), "a.stp", None, "fair")
+    with store.begin() as session:
+        session.get(IntakeRun, run).state = "running"
+    intakes.stop(store, run)
+    assert intakes.keep(store, run, 0, as1) is None
+    assert reviews.list_reviews(store) == []
+
+
+def test_plates_are_kept_by_what_they_show(store) -> None:
+    assert set(shelf.plates(store).values()) == {None}
+    renamed = BRASS.model_copy(update={"name": "Other name"})
+    assert shelf.plate_key(renamed) == shelf.plate_key(BRASS)
+    shelf.keep_plate(store, shelf.plate_key(BRASS), b"png")
+    assert shelf.plates(store)[BRASS.id] is not None
