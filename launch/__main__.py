@@ -82,8 +82,8 @@ def demo_file(home: Home) -> Path:
     return target
 
 
-def start(home: Home) -> None:
-    """Start the supervisor and wait until the web answers. Raises Problem when a port is taken or it fails."""
+def check_ports(home: Home) -> None:
+    """Raises Problem, naming the first port that is taken."""
     for port, what in (
         (home.web, "the web"),
         (home.database, "the database"),
@@ -91,9 +91,12 @@ def start(home: Home) -> None:
     ):
         if not free(port):
             raise Problem(f"Port {port} for {what} is taken. Set USUAL_LAMP_PORT to another number and start again.")
+
+
+def start(home: Home) -> None:
+    """Start the supervisor and wait until the web answers. Raises Problem when it does not."""
     problem = home.folder / "problem"
     problem.unlink(missing_ok=True)
-    database.prepare(home)
     with (home.logs / "supervisor.log").open("ab") as log:
         process = subprocess.Popen(
             [sys.executable, "-m", "launch.supervisor"],
@@ -122,8 +125,12 @@ def answers(home: Home) -> bool:
 
 def up(home: Home) -> None:
     home.logs.mkdir(parents=True, exist_ok=True)
+    is_running = running(home) is not None
+    if not is_running:
+        check_ports(home)
     set_up()
-    if running(home) is None:
+    if not is_running:
+        database.prepare(home)
         prove_tracer(home)
         demo = demo_file(home)
         start(home)

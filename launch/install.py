@@ -118,20 +118,21 @@ def node_environment() -> dict[str, str]:
     return os.environ | {"PATH": f"{binary}{os.pathsep}{os.environ['PATH']}"}
 
 
+def node_packages(folder: Path) -> None:
+    """The npm packages that the folder's package-lock.json pins, when it changed."""
+    mark = folder / "node_modules" / "usual-lamp.stamp"
+    stamp = stamp_of([folder / "package-lock.json"])
+    if mark.exists() and mark.read_text() == stamp:
+        return
+    say(f"Installing npm packages for {folder.relative_to(ROOT)}")
+    command = node("npm", "ci", "--no-audit", "--no-fund")
+    run(command, "Installing the npm packages", cwd=folder, env=node_environment())
+    mark.write_text(stamp)
+
+
 def front_end() -> None:
-    """npm packages and the build, each only when its inputs changed."""
-    lock = FRONTEND / "package-lock.json"
-    mark = FRONTEND / "node_modules" / "usual-lamp.stamp"
-    stamp = stamp_of([lock])
-    if not (mark.exists() and mark.read_text() == stamp):
-        say("Installing the front end's packages")
-        run(
-            node("npm", "ci", "--no-audit", "--no-fund"),
-            "Installing the npm packages",
-            cwd=FRONTEND,
-            env=node_environment(),
-        )
-        mark.write_text(stamp)
+    """The front end's packages and its build, each only when its inputs changed."""
+    node_packages(FRONTEND)
     sources = [
         file for file in FRONTEND.rglob("*") if file.is_file() and not {"node_modules", "dist"} & set(file.parts)
     ]

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import os
+import socket
 import sys
+from contextlib import ExitStack
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -84,3 +86,12 @@ class Home:
 
 def say(words: str) -> None:
     print(words, file=sys.stderr, flush=True)
+
+
+def free_ports(count: int) -> list[int]:
+    """Ports of 127.0.0.1 that nothing listens on now."""
+    with ExitStack() as open_sockets:
+        sockets = [open_sockets.enter_context(socket.socket()) for _ in range(count)]
+        for each in sockets:
+            each.bind(("127.0.0.1", 0))
+        return [each.getsockname()[1] for each in sockets]

@@ -8,24 +8,14 @@ from pathlib import Path
 
 import pytest
 
+from public_files import AS1, step_file
 from usual_lamp.core.intake import IntakeResult, take_in
-
-ROOT = Path(__file__).resolve().parent.parent
-# Public test files of the npm package occt-import-js (pinned in tests/data/package.json), not kept here.
-STEP_FILES = ROOT / "tests/data/node_modules/occt-import-js/test/testfiles"
-
-
-def step_file(name: str) -> Path:
-    path = STEP_FILES / name
-    if not path.exists():
-        pytest.fail(f"{path} is missing: ./lamp test fetches it")
-    return path
 
 
 @pytest.fixture(scope="session")
 def as1(tmp_path_factory: pytest.TempPathFactory) -> IntakeResult:
     """The public assembly as1-oc-214: bolts, nuts, brackets, a rod and a plate."""
-    return take_in(step_file("cax-if/as1-oc-214.stp"), tmp_path_factory.mktemp("as1"), quality="fair")
+    return take_in(step_file(AS1), tmp_path_factory.mktemp("as1"), quality="fair")
 
 
 @pytest.fixture

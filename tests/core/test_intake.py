@@ -7,7 +7,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from conftest import step_file
+from public_files import step_file
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.intake import IntakeError, IntakeResult, take_in
 from usual_lamp.core.intake.step import dangling_references

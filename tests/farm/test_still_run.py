@@ -19,9 +19,7 @@ SIZE = (300, 64)
 @pytest.fixture(scope="module")
 def client():
     with (
-        LocalCluster(
-            n_workers=1, threads_per_worker=1, processes=False, host="127.0.0.1", dashboard_address=None
-        ) as cluster,
+        LocalCluster(n_workers=1, threads_per_worker=1, processes=False, dashboard_address=None) as cluster,
         Client(cluster) as made,
     ):
         yield made

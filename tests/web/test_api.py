@@ -4,8 +4,8 @@ import json
 from pathlib import Path
 
 import pytest
-from conftest import ROOT
 
+from public_files import ROOT
 from usual_lamp.core.appearance import SHELF
 from usual_lamp.web.app import create_app
 from usual_lamp.web.openapi import description

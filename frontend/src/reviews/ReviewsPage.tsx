@@ -22,10 +22,11 @@ export function ReviewsPage() {
   useEffect(() => {
     document.title = "Reviews · Usual Lamp";
   }, []);
+  const busy = intakes.some((run) => run.state !== "failed");
   const young = reviews.some(
     (review) => !review.cover && Date.now() - Date.parse(`${review.updated}Z`) < 300_000,
   );
-  useEffect(() => setWatching(intakes.length > 0 || young), [intakes.length, young]);
+  useEffect(() => setWatching(busy || young), [busy, young]);
 
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: dropping is a second way; the button is the first
@@ -120,8 +121,21 @@ function Running({
   );
 }
 
-/** Follows one intake; when it leaves the list of open ones, says how it ended. */
+/** One intake: how far it is, or why it failed, until that is put away. */
 function IntakeProgress({ run, onStop }: { run: IntakeLine; onStop: () => void }) {
+  if (run.state === "failed")
+    return (
+      <div
+        className="flex items-center gap-3 rounded-md border border-stop bg-sheet px-3 py-2"
+        role="alert"
+      >
+        <b className="max-w-64 truncate font-semibold">{run.file_name}</b>
+        <span className="flex-1 text-stop">{run.message}</span>
+        <IconButton label="Put away" onClick={onStop}>
+          <X size={15} />
+        </IconButton>
+      </div>
+    );
   return <Progress name={run.name} stage={run.stage} share={run.progress} onStop={onStop} />;
 }
 

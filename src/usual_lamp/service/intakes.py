@@ -65,9 +65,9 @@ def get(store: Store, run_id: str) -> IntakeLine:
 
 
 def open_runs(store: Store) -> list[IntakeLine]:
-    """Intakes that wait or run, oldest first."""
+    """Intakes that wait, run, or failed and were not put away yet, oldest first."""
     with store.begin() as session:
-        states = ("queued", "running")
+        states = ("queued", "running", "failed")
         rows = session.scalars(select(IntakeRun).where(IntakeRun.state.in_(states)).order_by(IntakeRun.created)).all()
         return [_line(run) for run in rows]
 
@@ -77,11 +77,12 @@ def _line(run: IntakeRun) -> IntakeLine:
 
 
 def stop(store: Store, run_id: str) -> None:
+    """End a run that waits or runs, or put a failed one away. Raises NotFound or Refused."""
     with store.begin() as session:
         run = session.get(IntakeRun, run_id, with_for_update=True)
         if run is None:
             raise NotFound("This intake does not exist.")
-        if run.state not in ("queued", "running"):
+        if run.state not in ("queued", "running", "failed"):
             raise Refused("This intake has already ended.")
         run.state, run.lease = "stopped", None
 

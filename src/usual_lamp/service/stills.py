@@ -126,8 +126,8 @@ def _line(still: Still, current: bool) -> StillLine:
     known = still.done > 0.01 and still.state in ("running", "paused")
     left = still.seconds / still.done * (1 - still.done) if known else None
     return StillLine(
-        id=still.id, name=still.name, shot_id=still.shot_id, state=still.state, quality=still.quality, width=still.width,
-        height=still.height, samples=still.samples, samples_done=int(still.done * still.samples + 1e-6),
+        id=still.id, name=still.name, shot_id=still.shot_id, state=still.state, quality=still.quality,
+        width=still.width, height=still.height, samples=still.samples, samples_done=int(still.done * still.samples + 1e-6),
         seconds=still.seconds, seconds_left=left, version=still.version, message=still.message, engine=still.engine,
         current=current, created=still.created,
     )  # fmt: skip

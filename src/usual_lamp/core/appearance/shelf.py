@@ -28,7 +28,8 @@ _samples = [
     _sample("abs-light", "ABS, light grey gloss", "plastic", "#D9D8D3", specular_roughness=0.16),
     _sample("powder-slate", "Powder coat, slate blue", "paint", "#6E8CA6", specular_roughness=0.46),
     _sample(
-        "paint-red", "Gloss paint, red", "paint", "#A8231E", specular_roughness=0.45, coat_weight=1.0, coat_roughness=0.03
+        "paint-red", "Gloss paint, red", "paint", "#A8231E", specular_roughness=0.45,
+        coat_weight=1.0, coat_roughness=0.03,
     ),
     _sample(
         "polycarbonate-clear", "Polycarbonate, clear", "glass", "#FFFFFF", specular_roughness=0.0, specular_ior=1.585,

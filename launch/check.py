@@ -1,0 +1,123 @@
+"""`./lamp test`: sets up, then every check in turn. All run, whatever fails; the exit code tells the sum."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import tempfile
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from launch import database, install
+from launch.paths import FRONTEND, PYTHON, ROOT, Home, Problem, free_ports, say
+
+TEST_DATA = ROOT / "tests" / "data"
+BIN = PYTHON.parent
+
+
+def set_up() -> None:
+    install.debian_packages(install.RUN_PACKAGES + install.TEST_PACKAGES)
+    install.python_environment()
+    install.front_end()
+    install.node_packages(TEST_DATA)
+
+
+@contextmanager
+def test_database(folder: Path) -> Iterator[str]:
+    """A MariaDB for the tests alone; its address."""
+    home = Home(folder, *free_ports(3))
+    home.logs.mkdir(parents=True)
+    database.prepare(home)
+    with (home.logs / "mariadb.log").open("wb") as log:
+        server = subprocess.Popen(
+            database.server_command(home), stdout=log, stderr=log, stdin=subprocess.DEVNULL, start_new_session=True
+        )
+    try:
+        database.wait_until_ready(home)
+        yield home.database_url
+    finally:
+        server.terminate()
+        server.wait(30)
+
+
+def python_checks() -> dict[str, list[str]]:
+    return {
+        "ruff": [str(BIN / "ruff"), "check", "--no-cache", "."],
+        "format": [str(BIN / "ruff"), "format", "--check", "--no-cache", "."],
+        "mypy": [str(BIN / "mypy"), "--cache-dir", str(ROOT / ".lamp-checks" / "mypy")],
+        "import contracts": [str(BIN / "lint-imports"), "--no-cache"],
+    }
+
+
+def api_description_is_current(environment: dict[str, str]) -> bool:
+    """The committed API description and its generated types are what the code says."""
+    with tempfile.TemporaryDirectory() as folder:
+        made, types = Path(folder, "openapi.json"), Path(folder, "schema.d.ts")
+        subprocess.run([str(PYTHON), "-m", "usual_lamp.web.openapi", str(made)], env=environment, check=True)
+        generate = install.node(
+            str(FRONTEND / "node_modules/openapi-typescript/bin/cli.js"), str(made), "-o", str(types)
+        )
+        subprocess.run(generate, cwd=FRONTEND, env=install.node_environment(), check=True, capture_output=True)
+        same_api = made.read_text() == (FRONTEND / "openapi.json").read_text()
+        same_types = types.read_text() == (FRONTEND / "src/api/schema.d.ts").read_text()
+    if not (same_api and same_types):
+        say(
+            "The API changed. Run: python -m usual_lamp.web.openapi frontend/openapi.json; npm run types (in frontend/)"
+        )
+    return same_api and same_types
+
+
+class Report:
+    """What was checked, how long it took and whether it passed."""
+
+    def __init__(self) -> None:
+        self.lines: list[tuple[str, bool, float]] = []
+
+    @contextmanager
+    def check(self, name: str) -> Iterator[list[bool]]:
+        say(f"\n== {name}")
+        outcome: list[bool] = []
+        start = time.monotonic()
+        try:
+            yield outcome
+        except (Problem, OSError, subprocess.CalledProcessError) as error:
+            say(str(error))
+            outcome.append(False)
+        self.lines.append((name, bool(outcome) and all(outcome), time.monotonic() - start))
+
+    def close(self) -> int:
+        say("")
+        for name, passed, seconds in self.lines:
+            say(f"{'ok  ' if passed else 'FAIL'} {name} ({seconds:.0f} s)")
+        return 0 if all(passed for _, passed, _ in self.lines) else 1
+
+
+def call(command: list[str], environment: dict[str, str], cwd: Path = ROOT) -> bool:
+    return subprocess.call(command, env=environment, cwd=cwd) == 0
+
+
+def pytest_passes(arguments: list[str], environment: dict[str, str], folder: Path) -> bool:
+    with test_database(folder) as url:
+        testing = environment | {"USUAL_LAMP_TEST_DATABASE": url}
+        return call([str(PYTHON), "-m", "pytest", *arguments], testing)
+
+
+def run_all(arguments: list[str]) -> int:
+    """Set up and check everything; `arguments` go to pytest, and with any only pytest runs. Exit code."""
+    set_up()
+    report = Report()
+    environment = os.environ | {"PYTHONPATH": os.pathsep.join([str(ROOT / "src"), str(ROOT)])}
+    if not arguments:
+        for name, command in python_checks().items():
+            with report.check(name) as outcome:
+                outcome.append(call(command, environment))
+        for script in ("check", "test"):
+            with report.check(f"front end: {script}") as outcome:
+                outcome.append(call(install.node("npm", "run", script), install.node_environment(), FRONTEND))
+        with report.check("API description") as outcome:
+            outcome.append(api_description_is_current(environment))
+    with report.check("pytest") as outcome, tempfile.TemporaryDirectory(prefix="usual-lamp-") as folder:
+        outcome.append(pytest_passes(arguments, environment, Path(folder, "database")))
+    return report.close()

@@ -1,0 +1,62 @@
+"""The running product, started by `./lamp up` in a home of its own, and a browser to use it with."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import pytest
+from launch.paths import Home, free_ports
+from playwright.sync_api import Browser, Page, expect, sync_playwright
+
+from e2e.running import Product, lamp
+
+# As in a closed network: a plain browser that asks nobody for anything, drawing in software.
+CHROMIUM = ["--no-sandbox", "--disable-quic", "--no-first-run", "--disable-background-networking"]
+CHROMIUM += ["--disable-component-update", "--disable-sync", "--use-gl=angle", "--use-angle=swiftshader"]
+CHROMIUM += ["--enable-unsafe-swiftshader"]
+
+expect.set_options(timeout=20_000)
+
+
+@pytest.fixture(scope="session")
+def product(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Product]:
+    first = next(port for port in free_ports(20) if port < 65_000)
+    home = Home(tmp_path_factory.mktemp("home"), first, first + 1, first + 2)
+    done = lamp(home, "up")
+    if done.returncode != 0:
+        pytest.fail(f"./lamp up failed:\n{done.stderr}")
+    assert home.url in done.stdout
+    yield Product(home)
+    ended = lamp(home, "down")
+    assert ended.returncode == 0, ended.stderr
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        started = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
+        yield started
+        started.close()
+
+
+@pytest.fixture
+def page(browser: Browser, product: Product) -> Iterator[Page]:
+    """A fresh page; anything it reports as an error fails the test."""
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=product.url, accept_downloads=True)
+    opened = context.new_page()
+    errors: list[str] = []
+    foreign: list[str] = []
+    opened.on("pageerror", lambda error: errors.append(str(error)))
+    opened.on("request", lambda r: None if r.url.startswith((product.url, "blob:", "data:")) else foreign.append(r.url))
+    yield opened
+    context.close()
+    assert not errors, errors
+    assert not foreign, f"asked for something beyond the product: {foreign}"
+
+
+@pytest.fixture
+def review(product: Product) -> Iterator[str]:
+    """A copy of the demo review, removed afterwards."""
+    made = product.ask(f"reviews/{product.demo()}/copy", "POST")["id"]
+    yield made
+    product.ask(f"reviews/{made}", "DELETE")

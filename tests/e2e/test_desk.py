@@ -1,0 +1,180 @@
+"""The desk as a design engineer uses it: parts, appearances, light, a still, undo, a second tab, a new file."""
+
+from __future__ import annotations
+
+import io
+import re
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+from playwright.sync_api import Page, expect
+
+from e2e.running import Product, open_review, until
+from public_files import AS1, step_file
+
+pytestmark = pytest.mark.e2e
+
+
+def choose(page: Page, words: str) -> None:
+    """Filter the schedule and choose everything that fits."""
+    box = page.get_by_label("Filter parts by name")
+    box.fill(words)
+    box.press("Enter")
+
+
+def take_small_still(page: Page, width: int = 320) -> None:
+    page.get_by_label("Size and quality of the still").click()
+    page.get_by_role("radio", name=re.compile("^coarse")).click()
+    field = page.get_by_label("Width of the still")
+    field.fill(str(width))
+    field.press("Enter")
+    page.get_by_role("button", name=re.compile(f"Take still, {width} x")).click()
+    expect(page.locator("[data-state=done]")).to_have_count(1, timeout=180_000)
+
+
+def states(product: Product, review: str) -> int:
+    """Number of parts that are hidden or suppressed."""
+    return len(product.ask(f"reviews/{review}/scene")["scene"]["states"])
+
+
+def share_of_orange(picture: np.ndarray) -> float:
+    r, g, b = (picture[..., k].astype(float) for k in range(3))
+    return float(np.mean((r > 90) & (r > 1.5 * g) & (r > 2.5 * b)))
+
+
+def test_from_demo_to_downloaded_still(page: Page, review: str, tmp_path: Path) -> None:
+    open_review(page, review)
+    choose(page, "case cast")
+    chosen = page.get_by_label("Drawer").get_by_text(re.compile(r"^\d+ parts? chosen$"))
+    expect(chosen).to_be_visible()
+    sample = page.get_by_role("button", name="Give Anodised, orange")
+    sample.hover()
+    note = page.get_by_label("Samples").get_by_text(re.compile("^Gives"))
+    expect(note).to_contain_text("Anodised, orange")
+    sample.click()
+    expect(page.get_by_label("Drawer").get_by_text("given to the part")).to_be_visible()
+    page.get_by_role("tab", name=re.compile("lights", re.I)).click()
+    page.get_by_role("radio").nth(1).click()
+    expect(page.get_by_role("radio").nth(1)).to_have_attribute("aria-checked", "true")
+    take_small_still(page)
+    with page.expect_download() as download:
+        page.get_by_label("Download PNG").click()
+    file = tmp_path / "still.png"
+    download.value.save_as(file)
+    assert download.value.suggested_filename.endswith(".png")
+    picture = Image.open(file)
+    assert picture.format == "PNG" and picture.size == (320, 240)
+    pixels = np.asarray(picture.convert("RGB"))
+    assert pixels.std() > 20, "a picture with a subject in it"
+    assert share_of_orange(pixels) > 0.05, "the case, given orange, fills a good part of the picture"
+
+
+def test_undo_redo_and_a_second_tab(page: Page, review: str) -> None:
+    open_review(page, review)
+    second = page.context.new_page()
+    open_review(second, review)
+    choose(page, "foot")
+    page.keyboard.press("Escape")
+    page.get_by_label("Filter parts by name").fill("")
+    page.locator("body").press("h")
+    hidden = second.get_by_text(re.compile(r"^\d+ parts? hidden$"))
+    expect(hidden).to_be_visible()
+    page.locator("body").press("Control+z")
+    expect(hidden).to_be_hidden()
+    page.locator("body").press("Control+Shift+Z")
+    expect(hidden).to_be_visible()
+    second.get_by_role("button", name="Show all").click()
+    expect(hidden).to_be_hidden()
+
+
+def test_schedule_choosing_grouping_and_states(page: Page, product: Product, review: str) -> None:
+    open_review(page, review)
+    rows = page.get_by_role("grid", name="Parts").get_by_role("row")
+    parts = rows.filter(has_not=page.get_by_role("button", name=re.compile("^(Fold|Unfold) ")))
+    parts.nth(0).click()
+    parts.nth(2).click(modifiers=["Shift"])
+    expect(page.locator("[aria-selected=true]")).to_have_count(3)
+    parts.nth(4).click(modifiers=["Control"])
+    expect(page.locator("[aria-selected=true]")).to_have_count(4)
+    page.get_by_role("button", name="Suppress").click()
+    expect(page.get_by_text("suppressed", exact=True).first).to_be_visible()
+    page.locator("body").press("Escape")
+    before = states(product, review)
+    page.get_by_label("Group parts").select_option("structure")
+    expect(page.get_by_role("button", name=re.compile("^Fold ")).first).to_be_visible()
+    page.get_by_role("button", name="Bring back").click()
+    until("parts hidden in CAD came back", lambda: states(product, review) < before)
+
+
+def test_choosing_from_the_picture(page: Page, review: str) -> None:
+    open_review(page, review)
+    picture = page.locator("canvas[data-ready=true]")
+    box = picture.bounding_box()
+    assert box is not None
+    page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    picture.click(position={"x": box["width"] / 2, "y": box["height"] / 2})
+    expect(page.get_by_label("Drawer").get_by_text("1 part chosen")).to_be_visible()
+    picture.click(position={"x": 3, "y": 3})
+    expect(page.get_by_label("Drawer").get_by_text("Nothing chosen")).to_be_visible()
+    page.mouse.move(box["x"] + 100, box["y"] + 100)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 200, box["y"] + 120, steps=4)
+    page.mouse.up()
+    expect(page.get_by_text("Looking around")).to_be_visible()
+    page.get_by_role("button", name="Back to the shot").first.click()
+    expect(page.get_by_text("Looking around")).to_be_hidden()
+
+
+def test_a_new_review_from_a_file(page: Page, product: Product) -> None:
+    page.goto("/")
+    page.get_by_label("CAD file").set_input_files(step_file(AS1))
+    page.get_by_role("radio", name=re.compile("coarse", re.I)).click()
+    page.get_by_role("button", name="Take in").click()
+    page.wait_for_url(re.compile("/reviews/"), timeout=120_000)
+    expect(page.get_by_role("tab", name=re.compile("parts 18", re.I))).to_be_visible()
+    expect(page.locator("canvas[data-ready=true]")).to_be_visible()
+    page.goto("/")
+    card = page.get_by_label("Open as1-oc-214")
+    expect(card).to_be_visible()
+    review = product.ask("reviews")["reviews"][0]["id"]
+    product.ask(f"reviews/{review}", "DELETE")
+    expect(card).to_be_hidden()
+    product.ask(f"reviews/{review}/restore", "POST")
+    assert review in [line["id"] for line in product.ask("reviews")["reviews"]]
+    product.ask(f"reviews/{review}", "DELETE")
+
+
+@pytest.mark.parametrize("name", ["words.step", "cut.step"])
+def test_a_bad_file_gets_a_clear_error(page: Page, product: Product, tmp_path: Path, name: str) -> None:
+    file = tmp_path / name
+    # Not CAD at all; and cut off in the middle of its data, as a broken transfer leaves a file.
+    words = {"words.step": b"a shopping list", "cut.step": step_file(AS1).read_bytes()[:60_000]}
+    file.write_bytes(words[name])
+    before = len(product.ask("reviews")["reviews"])
+    page.goto("/")
+    page.get_by_label("CAD file").set_input_files(file)
+    page.get_by_role("button", name="Take in").click()
+    alert = page.get_by_role("alert").filter(has_text=name)
+    expect(alert).to_contain_text(re.compile("cut off|not a STEP file|could not be read"), timeout=60_000)
+    alert.get_by_role("button", name="Put away").click()
+    expect(alert).to_be_hidden()
+    assert len(product.ask("reviews")["reviews"]) == before, "no half model"
+    assert product.ask("health")
+
+
+def test_no_format_but_step(page: Page) -> None:
+    page.goto("/")
+    page.get_by_label("CAD file").set_input_files({"name": "a.docx", "mimeType": "text/plain", "buffer": b"x"})
+    expect(page.get_by_text("This format cannot be taken in yet")).to_be_visible()
+
+
+def test_finish_plates_come_in_the_background(product: Product) -> None:
+    def plates() -> bool:
+        samples = product.ask("shelf")["samples"]
+        return len(samples) == 12 and all(sample["plate"] for sample in samples)
+
+    until("every sample has its finish plate", plates, 300)
+    plate = product.ask(f"blobs/{product.ask('shelf')['samples'][0]['plate']}")
+    assert np.asarray(Image.open(io.BytesIO(plate))).std() > 10
