@@ -31,6 +31,10 @@ class Product:
             raw = reply.read()
         return json.loads(raw) if reply.headers.get_content_type() == "application/json" else raw
 
+    def answers(self) -> bool:
+        """Whether web and database are up; raises OSError when they are not."""
+        return self.ask("health") is not None
+
     def process(self, name: str) -> int:
         """Id of one of the supervisor's processes."""
         pid: int = json.loads(self.home.supervisor_file.read_text())["children"][name]

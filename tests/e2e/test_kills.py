@@ -40,7 +40,7 @@ def kill_while_tracing(product: Product, review: str, still: str, name: str) -> 
     old = product.process(name)
     os.kill(old, signal.SIGKILL)
     until(f"{name} is started again", lambda: product.process(name) != old)
-    until("the web answers", lambda: product.ask("health"))
+    until("the web answers", product.answers)
     now = line(product, review, still)
     assert now["state"] in ("queued", "running", "done") and now["samples_done"] >= so_far, "nothing traced is lost"
 

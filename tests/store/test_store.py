@@ -5,10 +5,11 @@ import os
 
 import pytest
 from alembic import command
+from sqlalchemy import update
 
-from usual_lamp.store import blobs
+from usual_lamp.store import again_after_deadlock, blobs
 from usual_lamp.store.migrate import config
-from usual_lamp.store.tables import Blob, BlobChunk
+from usual_lamp.store.tables import Blob, BlobChunk, ModelRevision, Review, utc_now
 
 
 def test_schema_is_what_the_tables_say(store) -> None:
@@ -49,3 +50,28 @@ def test_a_failed_transaction_stores_nothing(store) -> None:
         raise RuntimeError
     with store.begin() as session:
         assert session.query(Blob).count() == 0
+
+
+def test_a_transaction_that_lost_a_deadlock_runs_again(store, review) -> None:
+    """Two edits of the same rows in opposite order: the database ends one, which must still take effect."""
+    from threading import Barrier, Thread
+
+    both_hold_one = Barrier(2, timeout=20)
+    tries: list[str] = []
+
+    @again_after_deadlock
+    def cross(first: type, second: type) -> None:
+        with store.begin() as session:
+            tries.append(first.__name__)
+            session.execute(update(first).values(created=utc_now()))
+            if len(tries) <= 2:
+                both_hold_one.wait()
+            session.execute(update(second).values(created=utc_now()))
+
+    pairs = [(Review, ModelRevision), (ModelRevision, Review)]
+    threads = [Thread(target=cross, args=pair) for pair in pairs]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join(30)
+    assert len(tries) == 3, "one of them had to run twice"

@@ -17,7 +17,7 @@ from urllib.parse import urlparse
 
 import dask
 from distributed import Client, LocalCluster
-from sqlalchemy import select
+from sqlalchemy import update
 
 from usual_lamp.core.appearance import SHELF
 from usual_lamp.farm.intake_run import run_intake
@@ -26,7 +26,7 @@ from usual_lamp.farm.still_run import Lost, StillRun
 from usual_lamp.farm.units import plate_unit
 from usual_lamp.service import shelf
 from usual_lamp.service.reviews import touch
-from usual_lamp.store import Store
+from usual_lamp.store import Store, again_after_deadlock
 from usual_lamp.store.tables import IntakeRun, Review, Still
 
 POLL = 0.3
@@ -51,6 +51,33 @@ def connect() -> Client:
         silence_logs=logging.WARNING,
     )
     return Client(cluster)
+
+
+@again_after_deadlock
+def touch_all(store: Store) -> None:
+    """Let every open desk fetch the shelf again."""
+    with store.begin() as session:
+        session.execute(update(Review).where(Review.removed.is_(None)).values(pulse=Review.pulse + 1))
+
+
+@again_after_deadlock
+def next_still(store: Store) -> Still | None:
+    """Claim the next still: covers first, then the oldest."""
+    with store.begin() as session:
+        still = claim(session, Still, Still.is_cover.desc())
+        if still is not None:
+            touch(session, still.review_id)
+        return still
+
+
+@again_after_deadlock
+def mark_failed(store: Store, still: Still, message: str) -> None:
+    """Unless it was taken over meanwhile."""
+    with store.begin() as session:
+        row = session.get(Still, still.id, with_for_update=True)
+        if row is not None and row.state == "running" and row.attempt == still.attempt:
+            row.state, row.message, row.lease = "failed", message, None
+            touch(session, row.review_id)
 
 
 class Dispatcher:
@@ -83,10 +110,7 @@ class Dispatcher:
 
     def one_still(self) -> bool:
         """Trace the next still; with none waiting, the next finish plate."""
-        with self.store.begin() as session:
-            still = claim(session, Still, Still.is_cover.desc())
-            if still is not None:
-                touch(session, still.review_id)
+        still = next_still(self.store)
         if still is None:
             return self.one_plate()
         try:
@@ -95,15 +119,8 @@ class Dispatcher:
             log.info("still %s left", still.id)
         except Exception as error:
             log.error("%s", traceback.format_exc())
-            self._fail(still, f"Tracing failed: {error}. Resume to try again.")
+            mark_failed(self.store, still, f"Tracing failed: {error}. Resume to try again.")
         return True
-
-    def _fail(self, still: Still, message: str) -> None:
-        with self.store.begin() as session:
-            row = session.get(Still, still.id, with_for_update=True)
-            if row is not None and row.state == "running" and row.attempt == still.attempt:
-                row.state, row.message, row.lease = "failed", message, None
-                touch(session, row.review_id)
 
     def one_plate(self) -> bool:
         missing = next((name for name, picture in shelf.plates(self.store).items() if picture is None), None)
@@ -112,9 +129,7 @@ class Dispatcher:
         sample = SHELF[missing]
         future = self.client.submit(plate_unit, sample.model_dump_json(), PLATE_SIZE, PLATE_SAMPLES, pure=False)
         shelf.keep_plate(self.store, shelf.plate_key(sample), future.result(timeout=300))
-        with self.store.begin() as session:
-            for review_id in session.scalars(select(Review.id).where(Review.removed.is_(None))):
-                touch(session, review_id)
+        touch_all(self.store)
         return True
 
     def one_intake(self) -> bool:

@@ -19,7 +19,7 @@ from usual_lamp.core.trace.plan import CHANNELS, Tile, passes, tiles
 from usual_lamp.farm.leases import LEASE
 from usual_lamp.farm.units import UnitResult, trace_unit
 from usual_lamp.service.reviews import touch
-from usual_lamp.store import Store, blobs
+from usual_lamp.store import Store, again_after_deadlock, blobs
 from usual_lamp.store.tables import Review, Still, StillPreview, StillTile, utc_now
 
 Sums = NDArray[np.float32]
@@ -98,6 +98,13 @@ class StillRun:
         counts = self.counts.copy()
         counts[index] = stop
         done = float(counts @ weights / (weights.sum() * self.still.samples))
+        self._checkpoint(index, start, stop, total, done, result.seconds)
+        self.sums[place] = total
+        self.counts = counts
+
+    @again_after_deadlock
+    def _checkpoint(self, index: int, start: int, stop: int, total: Sums, done: float, seconds: float) -> None:
+        """Keep a tile's sums, provided that nobody else went on with it since."""
         with self.store.begin() as session:
             still = self._ours(session)
             known = session.get(StillTile, (self.id, index))
@@ -107,10 +114,8 @@ class StillRun:
             session.execute(
                 insert(StillTile).values(still_id=self.id, tile=index, **values).on_duplicate_key_update(**values)
             )
-            still.done, still.seconds, still.lease = done, still.seconds + result.seconds, utc_now() + LEASE
+            still.done, still.seconds, still.lease = done, still.seconds + seconds, utc_now() + LEASE
             touch(session, still.review_id)
-        self.sums[place] = total
-        self.counts = counts
 
     def _ours(self, session: Session) -> Still:
         still = session.get(Still, self.id, with_for_update=True)
@@ -137,6 +142,7 @@ class StillRun:
         self.last_preview = time.monotonic()
         self.preview_cost = self.last_preview - began
 
+    @again_after_deadlock
     def _show(self, jpeg: bytes) -> None:
         with self.store.begin() as session:
             still = self._ours(session)
@@ -155,7 +161,11 @@ class StillRun:
             "Samples": str(self.still.samples),
             "Inputs": self.still.fingerprint,
         }
-        png = to_png(pixels, words)
+        self._hand_over(to_png(pixels, words), cover(pixels))
+
+    @again_after_deadlock
+    def _hand_over(self, png: bytes, small: bytes) -> None:
+        """The finished picture into the database, in place of the checkpoints."""
         with self.store.begin() as session:
             still = self._ours(session)
             still.picture = blobs.put_bytes(session, png, "image/png")
@@ -163,7 +173,7 @@ class StillRun:
             session.query(StillTile).filter(StillTile.still_id == self.id).delete()
             review = session.get(Review, still.review_id, with_for_update=True)
             if review is not None:
-                review.cover = blobs.put_bytes(session, cover(pixels), "image/jpeg")
+                review.cover = blobs.put_bytes(session, small, "image/jpeg")
             touch(session, still.review_id)
 
 

@@ -13,7 +13,7 @@ from usual_lamp.core.assembly import Assembly
 from usual_lamp.core.scene import AnyEdit, Edit, EditRefused, Scene, apply_edit
 from usual_lamp.service.errors import Refused
 from usual_lamp.service.reviews import assembly_of, require, scene_of
-from usual_lamp.store import Store
+from usual_lamp.store import Store, again_after_deadlock
 from usual_lamp.store.tables import Review, SceneVersion, utc_now
 
 EDIT: TypeAdapter[AnyEdit] = TypeAdapter(Edit)
@@ -36,6 +36,7 @@ def look_at(store: Store, review_id: str) -> Edited:
         return _standing(store, session, require(session, review_id))
 
 
+@again_after_deadlock
 def edit(store: Store, review_id: str, change: AnyEdit) -> Edited:
     """Apply an edit to the present scene. Raises NotFound, or Refused when it no longer applies."""
     with store.begin() as session:
@@ -57,6 +58,7 @@ def redo(store: Store, review_id: str) -> Edited:
     return _step(store, review_id, "redo")
 
 
+@again_after_deadlock
 def _step(store: Store, review_id: str, way: Literal["undo", "redo"]) -> Edited:
     with store.begin() as session:
         review = require(session, review_id, lock=True)

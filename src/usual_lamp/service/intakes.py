@@ -13,7 +13,7 @@ from usual_lamp.core.intake.sandbox import SUFFIXES
 from usual_lamp.core.intake.tessellation import Quality
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.reviews import clean_name, make_review, new_id
-from usual_lamp.store import Store, blobs
+from usual_lamp.store import Store, again_after_deadlock, blobs
 from usual_lamp.store.tables import IntakeRun, ModelRevision
 
 UPLOAD_LIMIT = 2 * 2**30
@@ -76,6 +76,7 @@ def _line(run: IntakeRun) -> IntakeLine:
     return IntakeLine(run.id, run.name, run.file_name, run.state, run.progress, run.stage, run.message, run.review_id)
 
 
+@again_after_deadlock
 def stop(store: Store, run_id: str) -> None:
     """End a run that waits or runs, or put a failed one away. Raises NotFound or Refused."""
     with store.begin() as session:
@@ -87,6 +88,7 @@ def stop(store: Store, run_id: str) -> None:
         run.state, run.lease = "stopped", None
 
 
+@again_after_deadlock
 def keep(store: Store, run_id: str, attempt: int, result: IntakeResult) -> str | None:
     """Store what an intake found and make its review, all or nothing; returns the review's id.
 

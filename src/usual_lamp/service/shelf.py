@@ -8,7 +8,7 @@ from sqlalchemy import select
 
 from usual_lamp.core.appearance import SHELF, Appearance
 from usual_lamp.core.engine_version import ENGINE_VERSION
-from usual_lamp.store import Store, blobs
+from usual_lamp.store import Store, again_after_deadlock, blobs
 from usual_lamp.store.tables import FinishPlate
 
 
@@ -30,6 +30,7 @@ def plates(store: Store) -> dict[str, str | None]:
     return {name: found.get(key) for name, key in keys.items()}
 
 
+@again_after_deadlock
 def keep_plate(store: Store, key: str, png: bytes) -> None:
     with store.begin() as session:
         picture = blobs.put_bytes(session, png, "image/png")

@@ -15,7 +15,7 @@ from usual_lamp.core.quality import SAMPLES, Quality
 from usual_lamp.core.scene import Scene, trace_inputs
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.reviews import assembly_of, new_id, require, scene_of, touch
-from usual_lamp.store import Store
+from usual_lamp.store import Store, again_after_deadlock
 from usual_lamp.store.tables import Still, StillPreview, utc_now
 
 MAX_PIXELS = 7680 * 4320
@@ -44,6 +44,7 @@ class StillLine:
     created: datetime
 
 
+@again_after_deadlock
 def take(
     store: Store,
     review_id: str,
@@ -54,7 +55,8 @@ def take(
 ) -> str:
     """Queue a still of the present scene; returns its id. Raises NotFound or Refused."""
     with store.begin() as session:
-        review = require(session, review_id)
+        # Locked first, since the new row would otherwise share a lock that `touch` then needs alone.
+        review = require(session, review_id, lock=True)
         scene = scene_of(review)
         shot = scene.shots.get(shot_id)
         if shot is None:
@@ -127,7 +129,8 @@ def _line(still: Still, current: bool) -> StillLine:
     left = still.seconds / still.done * (1 - still.done) if known else None
     return StillLine(
         id=still.id, name=still.name, shot_id=still.shot_id, state=still.state, quality=still.quality,
-        width=still.width, height=still.height, samples=still.samples, samples_done=int(still.done * still.samples + 1e-6),
+        width=still.width, height=still.height, samples=still.samples,
+        samples_done=int(still.done * still.samples + 1e-6),
         seconds=still.seconds, seconds_left=left, version=still.version, message=still.message, engine=still.engine,
         current=current, created=still.created,
     )  # fmt: skip
@@ -140,6 +143,7 @@ MOVES: dict[str, tuple[tuple[str, ...], str]] = {
 }
 
 
+@again_after_deadlock
 def move(store: Store, still_id: str, step: Literal["pause", "resume", "stop"]) -> None:
     """Change the state of a still; whoever traces it notices within a unit of work. Raises NotFound, Refused."""
     allowed, target = MOVES[step]
@@ -158,6 +162,7 @@ def _require(session: Session, still_id: str) -> Still:
     return still
 
 
+@again_after_deadlock
 def set_removed(store: Store, still_id: str, removed: bool) -> None:
     """Take a still off the list (stopping it if it is being traced), or put it back."""
     with store.begin() as session:

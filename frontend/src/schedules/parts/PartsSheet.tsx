@@ -68,7 +68,11 @@ export function PartsSheet({ model, standing, actions }: Props) {
             onChange={(event) => useDesk.setState({ filter: event.target.value })}
             onKeyDown={(event) => {
               if (event.key === "Escape") useDesk.setState({ filter: "" });
-              if (event.key === "Enter") useDesk.getState().choose(rows.flatMap((row) => row.uids));
+              if (event.key === "Enter") {
+                useDesk.getState().choose(rows.flatMap((row) => row.uids));
+                // Leave the field, so that the keys act on what was chosen.
+                event.currentTarget.blur();
+              }
               event.stopPropagation();
             }}
           />
