@@ -83,7 +83,7 @@ def test_undo_redo_and_a_second_tab(page: Page, review: str) -> None:
     expect(hidden).to_be_hidden()
     page.locator("body").press("Control+Shift+Z")
     expect(hidden).to_be_visible()
-    second.get_by_role("button", name="Show all").click()
+    second.get_by_role("button", name="Show all", exact=True).click()
     expect(hidden).to_be_hidden()
 
 
@@ -102,7 +102,7 @@ def test_schedule_choosing_grouping_and_states(page: Page, product: Product, rev
     before = states(product, review)
     page.get_by_label("Group parts").select_option("structure")
     expect(page.get_by_role("button", name=re.compile("^Fold ")).first).to_be_visible()
-    page.get_by_role("button", name="Bring back").click()
+    page.get_by_role("button", name="Bring back", exact=True).click()
     until("parts hidden in CAD came back", lambda: states(product, review) < before)
 
 

@@ -19,7 +19,9 @@ SIZE = {"width": 300, "height": 225, "quality": "fair", "shot": "shot-1"}
 
 
 def line(product: Product, review: str, still: str) -> dict[str, Any]:
-    found: dict[str, Any] = next(s for s in product.ask(f"reviews/{review}/stills")["stills"] if s["id"] == still)
+    """The still as the product lists it; waits while the web is being started again."""
+    stills = until("the web answers", lambda: product.ask(f"reviews/{review}/stills"))["stills"]
+    found: dict[str, Any] = next(s for s in stills if s["id"] == still)
     return found
 
 
@@ -40,7 +42,6 @@ def kill_while_tracing(product: Product, review: str, still: str, name: str) -> 
     old = product.process(name)
     os.kill(old, signal.SIGKILL)
     until(f"{name} is started again", lambda: product.process(name) != old)
-    until("the web answers", product.answers)
     now = line(product, review, still)
     assert now["state"] in ("queued", "running", "done") and now["samples_done"] >= so_far, "nothing traced is lost"
 
