@@ -82,6 +82,16 @@ def demo_file(home: Home) -> Path:
     return target
 
 
+def load_demo(home: Home, file: Path) -> None:
+    """The demo through the ordinary intake, once for each demo."""
+    made, loaded = home.folder / "demo.stamp", home.folder / "demo-loaded.stamp"
+    if loaded.exists() and loaded.read_text() == made.read_text():
+        return
+    say("Loading the demo")
+    install.run([str(PYTHON), "-m", "demo.load", str(file)], "Loading the demo", env=home.environment(), cwd=ROOT)
+    loaded.write_text(made.read_text())
+
+
 def check_ports(home: Home) -> None:
     """Raises Problem, naming the first port that is taken."""
     for port, what in (
@@ -134,7 +144,7 @@ def up(home: Home) -> None:
         prove_tracer(home)
         demo = demo_file(home)
         start(home)
-        install.run([str(PYTHON), "-m", "demo.load", str(demo)], "Loading the demo", env=home.environment(), cwd=ROOT)
+        load_demo(home, demo)
     print(f"Usual Lamp is ready: {home.url}")
 
 

@@ -15,14 +15,21 @@ import time
 from dataclasses import dataclass, field
 
 from launch import database
+from launch.install import stamp_of
 from launch.paths import PYTHON, ROOT, Home, Problem, say
 
 SETTLED = 10.0
 PR_SET_PDEATHSIG = 1
 
 
-def die_with_parent() -> None:
+FARM_NICE = 5
+"""The farm gives way to the web and the database, so that the desk stays quick."""
+
+
+def begin(nice: int) -> None:
+    """In the child, before its program: end with the supervisor, and take no more than one's turn."""
     ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGTERM)
+    os.nice(nice)
 
 
 @dataclass
@@ -30,6 +37,7 @@ class Service:
     name: str
     command: list[str]
     grace: float = 8.0
+    nice: int = 0
     process: subprocess.Popen[bytes] | None = None
     started: float = 0.0
     failures: int = 0
@@ -48,8 +56,8 @@ def services(home: Home) -> list[Service]:
     return [
         Service("mariadb", database.server_command(home), grace=30.0),
         Service("web", gunicorn),
-        Service("dispatcher", [*python, "usual_lamp.farm.dispatcher"]),
-        Service("worker", [*python, "usual_lamp.farm.worker"]),
+        Service("dispatcher", [*python, "usual_lamp.farm.dispatcher"], nice=FARM_NICE),
+        Service("worker", [*python, "usual_lamp.farm.worker"], nice=FARM_NICE),
     ]
 
 
@@ -68,7 +76,7 @@ class Supervisor:
             stdin=subprocess.DEVNULL,
             env=self.home.environment(),
             cwd=self.home.folder,
-            preexec_fn=die_with_parent,
+            preexec_fn=lambda: begin(service.nice),
         )
         log.close()
         service.started = time.monotonic()
@@ -112,6 +120,16 @@ class Supervisor:
                 process.kill()
                 process.wait()
 
+    def migrate(self) -> None:
+        """Bring the schema up to date; the files of a home know which migrations they have seen."""
+        mark = self.home.data / "migrated.stamp"
+        stamp = stamp_of((ROOT / "src/usual_lamp/store/migrations").rglob("*.py"))
+        if mark.exists() and mark.read_text() == stamp:
+            return
+        command = [str(PYTHON), "-m", "usual_lamp.store.migrate"]
+        subprocess.run(command, env=self.home.environment(), check=True, cwd=self.home.folder)
+        mark.write_text(stamp)
+
     def run(self) -> None:
         def on_signal(*_: object) -> None:
             self.stopping = True
@@ -122,12 +140,7 @@ class Supervisor:
         self.write_state()
         try:
             database.wait_until_ready(self.home)
-            subprocess.run(
-                [str(PYTHON), "-m", "usual_lamp.store.migrate"],
-                env=self.home.environment(),
-                check=True,
-                cwd=self.home.folder,
-            )
+            self.migrate()
             while not self.stopping:
                 self.watch()
                 time.sleep(0.3)

@@ -137,7 +137,7 @@ function Desk({ reviewId, name, model: fetched, standing }: DeskProps) {
           groupResizeBehavior="preserve-pixel-size"
           className="flex flex-col border-r border-rule-strong bg-sheet"
         >
-          <SheetTabs counts={{ parts, lights: 3, shots: 1 + stills.length }} />
+          <SheetTabs counts={{ parts, lights: 3, shots: Object.keys(standing.scene.shots).length }} />
           {sheet === "parts" && <PartsSheet {...{ model, standing, actions }} />}
           {sheet === "lights" && <LightsSheet {...{ standing, edit }} />}
           {sheet === "shots" && <ShotsSheet {...{ reviewId, standing, shotId, stills }} />}

@@ -38,7 +38,7 @@ export function commandsOf(m: Means): Command[] {
     );
   const views = (Object.keys(SIX_VIEWS) as SixView[]).map(
     (view): Command => ({
-      name: `Look from the ${view}`,
+      name: view === "under" ? "Look from below" : `Look from the ${view}`,
       keys: `Alt ${view[0]!.toUpperCase()}`,
       group: "View",
       run: () => m.look(view),

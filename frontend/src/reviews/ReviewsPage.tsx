@@ -125,10 +125,7 @@ function Running({
 function IntakeProgress({ run, onStop }: { run: IntakeLine; onStop: () => void }) {
   if (run.state === "failed")
     return (
-      <div
-        className="flex items-center gap-3 rounded-md border border-stop bg-sheet px-3 py-2"
-        role="alert"
-      >
+      <div className="flex items-center gap-3 rounded-md border border-stop bg-sheet px-3 py-2" role="alert">
         <b className="max-w-64 truncate font-semibold">{run.file_name}</b>
         <span className="flex-1 text-stop">{run.message}</span>
         <IconButton label="Put away" onClick={onStop}>

@@ -57,7 +57,8 @@ export function useUpload() {
       if (run.state === "queued" || run.state === "running") continue;
       client.invalidateQueries({ queryKey: ["reviews"] });
       // The page of reviews shows a failure itself; elsewhere it is said here.
-      if (run.state === "failed" && !here.current) toast.error(`${run.file_name}: ${run.message}`, { duration: 30_000 });
+      if (run.state === "failed" && !here.current)
+        toast.error(`${run.file_name}: ${run.message}`, { duration: 30_000 });
       if (run.state === "done" && run.review_id && here.current) go(`/reviews/${run.review_id}`);
       return;
     }

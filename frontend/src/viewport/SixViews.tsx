@@ -22,7 +22,7 @@ export function SixViews({ onLook }: { onLook: (view: SixView) => void }) {
         <Hint key={view} text={`Look from the ${view}`} keys={`Alt ${letter}`}>
           <button
             type="button"
-            aria-label={`Look from the ${view}`}
+            aria-label={view === "under" ? "Look from below" : `Look from the ${view}`}
             className="cursor-pointer border border-[#8888] bg-sheet/90 font-narrow text-[10px] leading-none font-medium text-ink-2 hover:bg-ink hover:text-white"
             style={{ gridColumn: at.split(" / ")[0], gridRow: at.split(" / ")[1] }}
             onClick={() => onLook(view)}

@@ -33,10 +33,12 @@ import { ContactShadow } from "./contactShadow";
 import { REFERENCE_EV } from "./exposure";
 import { toMaterial } from "./materials";
 import { loadMesh, type PartMesh } from "./meshblock";
-import { outlineMaterial } from "./outline";
+import { Outline } from "./outline";
 
 Mesh.prototype.raycast = acceleratedRaycast;
 
+/** Milliseconds without a change after which a frame drawn in software is drawn again, smooth. */
+const REST = 250;
 const MAP_SIZE = { width: 512, height: 256 };
 
 interface StagedPart {
@@ -50,14 +52,17 @@ interface StagedPart {
 export class Stage {
   readonly scene = new Scene();
   private readonly renderer: WebGLRenderer;
+  /** Drawn without a graphics card: rough while things move, smooth once they rest. */
+  private readonly software: boolean;
+  private settling = 0;
   private readonly perspective = new PerspectiveCamera();
   private readonly parallel = new OrthographicCamera();
   private readonly backdrop = new Backdrop();
   private readonly shadow = new ContactShadow();
   private readonly parts = new Map<string, StagedPart>();
   private readonly materials = new Map<string, MeshPhysicalMaterial>();
-  private readonly outline = outlineMaterial();
-  private readonly hoverOutline = outlineMaterial("#23272e", 1.5);
+  private readonly outline = new Outline();
+  private readonly hoverOutline = new Outline("#23272e", 1.5);
   private readonly creaseMaterial = new LineBasicMaterial({
     color: "#0b6b73",
     depthTest: false,
@@ -70,6 +75,7 @@ export class Stage {
   private environment?: Texture;
   private environmentKey = "";
   private frame = 0;
+  private hovered?: string;
   private shadowDirty = true;
   private view?: View;
   private floor = 0;
@@ -77,9 +83,14 @@ export class Stage {
   aspect = 4 / 3;
 
   constructor(canvas: HTMLCanvasElement) {
-    const software = !hasGpu();
-    this.renderer = new WebGLRenderer({ canvas, antialias: !software, preserveDrawingBuffer: true });
-    this.renderer.setPixelRatio(software ? 1 : Math.min(window.devicePixelRatio, 2));
+    this.software = !hasGpu();
+    this.renderer = new WebGLRenderer({
+      canvas,
+      antialias: !this.software,
+      preserveDrawingBuffer: true,
+      stencil: true,
+    });
+    this.renderer.setPixelRatio(this.software ? 1 : Math.min(window.devicePixelRatio, 2));
     this.renderer.autoClear = true;
     this.pmrem = new PMREMGenerator(this.renderer);
     this.scene.add(this.backdrop.mesh, this.shadow.mesh, this.marks, this.hoverMarks);
@@ -193,7 +204,7 @@ export class Stage {
     for (const uid of uids) {
       const part = this.parts.get(uid);
       if (!part?.mesh.visible) continue;
-      this.marks.add(this.placed(new Mesh(part.source.surface, this.outline), part));
+      this.marks.add(...this.outlined(part, this.outline, 5));
       if (uids.size <= 60)
         this.marks.add(this.placed(new LineSegments(part.source.creases, this.creaseMaterial), part));
     }
@@ -201,16 +212,24 @@ export class Stage {
   }
 
   hover(uid: string | undefined) {
-    if (this.hoverMarks.children[0]?.userData.uid === uid && uid) return;
-    if (!uid && this.hoverMarks.children.length === 0) return;
+    if (uid === this.hovered) return;
+    this.hovered = uid;
     this.hoverMarks.clear();
     const part = uid ? this.parts.get(uid) : undefined;
     if (part?.mesh.visible) {
-      const mark = this.placed(new Mesh(part.source.surface, this.hoverOutline), part);
-      mark.userData.uid = uid;
-      this.hoverMarks.add(mark);
+      this.hoverMarks.add(...this.outlined(part, this.hoverOutline, 7));
     }
     this.draw();
+  }
+
+  private outlined(part: StagedPart, outline: Outline, order: number): Mesh[] {
+    const { material } = part.mesh;
+    const clear = !Array.isArray(material) && material.transparent;
+    return outline.materials(clear).map((look, step) => {
+      const mesh = this.placed(new Mesh(part.source.surface, look), part);
+      mesh.renderOrder = order + step;
+      return mesh;
+    });
   }
 
   private placed<T extends Mesh | LineSegments>(object: T, part: StagedPart): T {
@@ -299,13 +318,24 @@ export class Stage {
     this.frame = requestAnimationFrame(() => {
       this.frame = 0;
       if (!this.view || this.disposed) return;
+      if (this.software) this.settleLater();
       const camera = this.camera();
       if (this.shadowDirty && this.shadow.mesh.visible && this.parts.size) this.updateShadow();
       const size = this.renderer.getSize(new Vector2());
-      this.outline.uniforms.pixel!.value.set(2 / size.x, 2 / size.y);
-      this.hoverOutline.uniforms.pixel!.value.set(2 / size.x, 2 / size.y);
+      this.outline.resize(size.x, size.y);
+      this.hoverOutline.resize(size.x, size.y);
       this.renderer.render(this.scene, camera);
     });
+  }
+
+  private settleLater() {
+    clearTimeout(this.settling);
+    if (this.renderer.getPixelRatio() !== 1) this.renderer.setPixelRatio(1);
+    this.settling = window.setTimeout(() => {
+      if (!this.view || this.disposed) return;
+      this.renderer.setPixelRatio(2);
+      this.renderer.render(this.scene, this.camera());
+    }, REST);
   }
 
   private updateShadow() {
@@ -319,6 +349,7 @@ export class Stage {
   dispose() {
     this.disposed = true;
     cancelAnimationFrame(this.frame);
+    clearTimeout(this.settling);
     this.environment?.dispose();
     this.pmrem.dispose();
     this.shadow.dispose();

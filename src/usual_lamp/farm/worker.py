@@ -24,7 +24,7 @@ async def serve(address: str) -> None:
 
 
 def main() -> int:
-    os.nice(10)
+    os.nice(5)
     try:
         asyncio.run(serve(os.environ.get("USUAL_LAMP_SCHEDULER", "tcp://127.0.0.1:8302")))
     except (TimeoutError, OSError) as error:

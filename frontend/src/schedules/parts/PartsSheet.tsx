@@ -292,7 +292,7 @@ function ChosenBar({ model, standing, actions }: Props) {
   return (
     <div className="flex min-h-[45px] items-center gap-2 border-t border-rule-strong bg-mark-soft px-3 py-2">
       <b className="figures font-semibold">{uids.length}</b>
-      <span className="min-w-0 flex-1 truncate">{uids.length === 1 ? "part chosen" : "parts chosen"}</span>
+      <span className="min-w-0 flex-1 truncate">chosen</span>
       {!allOut && (
         <Hint text={allHidden ? "Show what is chosen" : "Hide what is chosen"} keys="H">
           <Button look="mark" onClick={() => actions.hide()}>

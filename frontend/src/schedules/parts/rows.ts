@@ -51,7 +51,6 @@ export function matching(model: Model, filter: string): (node: Node) => boolean 
 export function rowsOf(model: Model, filter: string, grouping: Grouping, folded: ReadonlySet<string>): Row[] {
   const fits = matching(model, filter);
   const rows: Row[] = [];
-  const loose: Node[] = [];
   const parts = (nodes: Node[], depth: number, group: string) => {
     if (grouping === "structure") {
       for (const node of nodes)
@@ -88,12 +87,14 @@ export function rowsOf(model: Model, filter: string, grouping: Grouping, folded:
       } else walk(child, depth + 1);
     }
   };
-  for (const branch of tree(model)) {
-    if (branch.node.definition) {
-      if (fits(branch.node)) loose.push(branch.node);
-    } else walk(branch, 0);
-  }
-  parts(loose, 0, "");
+  // Parts outside any sub-assembly come first, where they cannot seem to belong to the group above.
+  const branches = tree(model);
+  parts(
+    branches.map((branch) => branch.node).filter((node) => node.definition && fits(node)),
+    0,
+    "",
+  );
+  for (const branch of branches) if (!branch.node.definition) walk(branch, 0);
   return rows;
 }
 

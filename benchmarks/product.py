@@ -1,0 +1,114 @@
+"""The started product in a home of its own: second start, memory while a large file comes in, the first still."""
+
+from __future__ import annotations
+
+import json
+import os
+import subprocess
+import tempfile
+import time
+import urllib.request
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import psutil
+from launch.paths import ROOT, Home, free_ports
+
+UPLOAD = 200 * 2**20
+BLOCK = os.urandom(1 << 20)
+
+
+def lamp(home: Home, command: str) -> float:
+    """Run a launcher command; wall seconds."""
+    began = time.monotonic()
+    subprocess.run([str(ROOT / "lamp"), command], env=os.environ | home.names(), check=True, stdout=subprocess.DEVNULL)
+    return time.monotonic() - began
+
+
+def ask(home: Home, path: str, body: Any = None, method: str = "GET") -> Any:
+    headers = {"Content-Type": "application/json"}
+    data = None if body is None else json.dumps(body).encode()
+    request = urllib.request.Request(f"{home.url}api/{path}", data, headers, method=method)
+    with urllib.request.urlopen(request, timeout=60) as reply:
+        return json.loads(reply.read() or b"{}")
+
+
+def processes(home: Home, name: str) -> list[psutil.Process]:
+    main = psutil.Process(json.loads(home.supervisor_file.read_text())["children"][name])
+    return [main, *main.children(recursive=True)]
+
+
+def memory(home: Home) -> float:
+    """Resident MB of the web's processes."""
+    return sum(process.memory_info().rss for process in processes(home, "web")) / 2**20
+
+
+def upload_growth(home: Home) -> float:
+    """Greatest growth of the web's memory, in MB, while a large file is sent."""
+    before = most = memory(home)
+
+    def blocks() -> Iterator[bytes]:
+        nonlocal most
+        yield b"ISO-10303-21;\n"
+        for _ in range(UPLOAD // len(BLOCK)):
+            most = max(most, memory(home))
+            yield BLOCK
+
+    size = len(b"ISO-10303-21;\n") + UPLOAD
+    headers = {"Content-Length": str(size), "Content-Type": "application/octet-stream"}
+    url = f"{home.url}api/intakes?file_name=large.step"
+    request = urllib.request.Request(url, blocks(), headers, method="POST")
+    with urllib.request.urlopen(request, timeout=300) as reply:
+        run = json.loads(reply.read())["id"]
+    most = max(most, memory(home))
+    while ask(home, f"intakes/{run}")["state"] in ("queued", "running"):
+        time.sleep(0.5)
+    return most - before
+
+
+def first_still(home: Home) -> tuple[float, float]:
+    """CPU seconds of worker and dispatcher, and wall seconds, for a still of 1280 x 960, fair."""
+
+    def spent() -> float:
+        times = [p.cpu_times() for name in ("worker", "dispatcher") for p in processes(home, name)]
+        return sum(t.user + t.system for t in times)
+
+    review = ask(home, "reviews")["reviews"][0]["id"]
+    before, began = spent(), time.monotonic()
+    order = {"shot": "shot-1", "quality": "fair", "width": 1280, "height": 960}
+    ask(home, f"reviews/{review}/stills", order, "POST")
+    while ask(home, f"reviews/{review}/stills")["stills"][0]["state"] != "done":
+        time.sleep(0.5)
+    return spent() - before, time.monotonic() - began
+
+
+def wait_for_background(home: Home) -> None:
+    """Until the cover and the finish plates are traced, and the farm rests."""
+    while not all(sample["plate"] for sample in ask(home, "shelf")["samples"]):
+        time.sleep(1.0)
+    while not ask(home, "reviews")["reviews"][0]["cover"]:
+        time.sleep(1.0)
+
+
+def main() -> None:
+    with tempfile.TemporaryDirectory(prefix="usual-lamp-benchmark-") as folder:
+        home = Home(Path(folder), *free_ports(1), 0, 0)
+        home = Home(Path(folder), home.web, home.web + 1, home.web + 2)
+        first = lamp(home, "up")
+        try:
+            wait_for_background(home)
+            lamp(home, "down")
+            again = lamp(home, "up")
+            growth = upload_growth(home)
+            cpu, wall = first_still(home)
+        finally:
+            lamp(home, "down")
+    print("the started product")
+    print(f"  up, environment there, new home: {first:.1f} s; second time: {again:.1f} s (under 10)")
+    print(f"  web's memory while {UPLOAD // 2**20} MB come in: grows by {growth:.1f} MB (under 30)")
+    print(f"  first still of the demo, 1280 x 960, fair: {cpu:.0f} CPU s, {wall:.0f} s on the clock")
+
+
+if __name__ == "__main__":
+    main()
