@@ -65,7 +65,7 @@ def write_assembly(tree: Any, warnings: list[str], units: str, request: dict[str
     meshes = shapes.export_arrays(bare, folder, lambda share: say(progress=0.75 + 0.1 * share, stage="meshes"))
     definitions = {}
     for done, (key, definition) in enumerate(tree.definitions.items()):
-        definitions[key] = describe(definition, meshes[key], boxes[key], folder)
+        definitions[key] = describe(definition, meshes[key], folder)
         say(progress=0.85 + 0.14 * (done + 1) / total, stage=f"faces, {done + 1} of {total}")
         if definitions[key].triangles == 0:
             warnings.append(f"{definition.name}: could not be tessellated, nothing of it will be seen")
@@ -97,7 +97,7 @@ def diagonal(occurrences: list[Any], boxes: dict[str, Any]) -> float:
     return float(np.linalg.norm(np.ptp(np.concatenate(points or [np.vstack(list(boxes.values()))]), axis=0)))
 
 
-def describe(definition: Any, mesh: Any, bounds: Any, folder: Path) -> Any:
+def describe(definition: Any, mesh: Any, folder: Path) -> Any:
     from usual_lamp.core.assembly import PartDefinition
     from usual_lamp.core.assembly.mesh import content_hash
     from usual_lamp.core.intake import shapes
@@ -107,6 +107,8 @@ def describe(definition: Any, mesh: Any, bounds: Any, folder: Path) -> Any:
         (folder / name).write_bytes(data)
         return name
 
+    drawn = mesh.positions.astype(np.float64)
+    bounds = np.array([drawn.min(0), drawn.max(0)]) if len(drawn) else shapes.box(definition.shape)
     colors = shapes.face_colors(definition.shape, definition.sub_colors)
     faces = [shapes.describe_face(f, colors.get(i)) for i, f in enumerate(shapes.faces_of(definition.shape))]
     return PartDefinition(

@@ -50,9 +50,10 @@ KINDS = {
 
 
 def box(shape: TopoDS_Shape) -> NDArray[np.float64]:
-    """(2, 3) low and high corner, mm."""
+    """(2, 3) low and high corner, mm; may be a little larger than the shape, which costs far less than a tight one."""
     bounds = Bnd_Box()
-    BRepBndLib.AddOptimal_s(shape, bounds, False, False)
+    BRepBndLib.Add_s(shape, bounds, False)
+    bounds.SetGap(0.0)
     low, high = bounds.CornerMin(), bounds.CornerMax()
     return np.array([[low.X(), low.Y(), low.Z()], [high.X(), high.Y(), high.Z()]])
 

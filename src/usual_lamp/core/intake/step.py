@@ -54,7 +54,8 @@ class Tree:
     warnings: list[str]
 
 
-REFERENCE = re.compile(rb"#(\d+)(\s*=)?")
+REFERENCE = re.compile(rb"#(\d+)")
+DEFINITION = re.compile(rb"#(\d+)\s*=")
 
 
 def check_text(path: Path) -> None:
@@ -75,11 +76,9 @@ def dangling_references(path: Path, limit: int = 64 * 2**20) -> list[int]:
     """Entity numbers that are referred to but never defined. Files above `limit` bytes are not scanned."""
     if path.stat().st_size > limit:
         return []
-    used: set[int] = set()
-    defined: set[int] = set()
-    for match in REFERENCE.finditer(path.read_bytes()):
-        (defined if match.group(2) else used).add(int(match.group(1)))
-    return sorted(used - defined)
+    text = path.read_bytes()
+    missing = set(REFERENCE.findall(text)) - set(DEFINITION.findall(text))
+    return sorted(map(int, missing))
 
 
 def read(path: Path) -> tuple[TDocStd_Document, list[str], str]:
