@@ -16,9 +16,10 @@ from benchmarks.scenes import CACHE, demo_inputs, mesh_of
 from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.core.scene.resolution import TraceInputs
 from usual_lamp.core.trace.engine import dr, mi
+from usual_lamp.core.trace.geometry import Piece, build, cut, floor_piece
 from usual_lamp.core.trace.plan import Tile
 from usual_lamp.core.trace.tiles import trace_block
-from usual_lamp.core.trace.world import Piece, World, emission, floor_piece, pieces_of
+from usual_lamp.core.trace.world import World, emission
 
 SIZE = (320, 240)
 SAMPLES, REFERENCE, RUNS = 64, 2048, 5
@@ -33,7 +34,7 @@ def stock_scene(inputs: TraceInputs, world: World) -> mi.Scene:
         "integrator": {"type": "path", "max_depth": 12, "rr_depth": 5},
         "surroundings": {
             "type": "envmap",
-            "bitmap": mi.Bitmap(np.ascontiguousarray(world.light[:, ::-1])),
+            "bitmap": mi.Bitmap(np.ascontiguousarray(world.map[:, ::-1] * np.float32(inputs.lighting.brightness))),
             "to_world": mi.ScalarTransform4f(map_to_world(inputs.lighting.turn)),
         },
         "sensor": {
@@ -51,7 +52,10 @@ def stock_scene(inputs: TraceInputs, world: World) -> mi.Scene:
     scene["floor"] = floor
     count = 0
     for part in inputs.parts:
-        for number, piece in pieces_of(part, mesh_of(part.mesh)):
+        for number, key in cut(part):
+            piece = build(key, mesh_of(part.mesh))
+            if not len(piece[2]):
+                continue
             shape = stock_mesh(piece, emission(inputs.appearances[number]))
             shape.set_bsdf(bsdfs[number])
             scene[f"shape{count}"] = shape

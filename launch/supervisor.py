@@ -57,7 +57,8 @@ def services(home: Home) -> list[Service]:
         Service("mariadb", database.server_command(home), grace=30.0),
         Service("web", gunicorn),
         Service("dispatcher", [*python, "usual_lamp.farm.dispatcher"], nice=FARM_NICE),
-        Service("worker", [*python, "usual_lamp.farm.worker"], nice=FARM_NICE),
+        Service("lamp", [*python, "usual_lamp.farm.worker", "lamp"]),
+        Service("worker", [*python, "usual_lamp.farm.worker", "trace"], nice=FARM_NICE),
     ]
 
 

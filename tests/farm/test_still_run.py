@@ -19,7 +19,9 @@ SIZE = (300, 64)
 @pytest.fixture(scope="module")
 def client():
     with (
-        LocalCluster(n_workers=1, threads_per_worker=1, processes=False, dashboard_address=None) as cluster,
+        LocalCluster(
+            n_workers=1, threads_per_worker=1, processes=False, dashboard_address=None, resources={"trace": 1}
+        ) as cluster,
         Client(cluster) as made,
     ):
         yield made

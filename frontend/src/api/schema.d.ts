@@ -69,6 +69,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/lamp/{desk}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: operations["lampOff"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/lightings": {
         parameters: {
             query?: never;
@@ -143,6 +159,23 @@ export interface paths {
         get?: never;
         put?: never;
         post: operations["editScene"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{review_id}/lamp": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Waits for a frame newer than `have`: a JPEG, or 204 when there was none in time. Asked again and again. */
+        post: operations["nextFrame"];
         delete?: never;
         options?: never;
         head?: never;
@@ -400,6 +433,11 @@ export interface components {
              * @default 85
              */
             focal_length: number;
+            /**
+             * Parallel
+             * @default false
+             */
+            parallel: boolean;
             /** Position */
             position: [
                 number,
@@ -477,6 +515,56 @@ export interface components {
              * @enum {string}
              */
             state: "queued" | "running" | "done" | "failed" | "stopped";
+        };
+        /**
+         * LampWish
+         * @description What the traced picture on a desk should show, and which frame the desk has already.
+         */
+        LampWish: {
+            camera: components["schemas"]["Camera"];
+            /** Desk */
+            desk: string;
+            /**
+             * Have
+             * @description token of the frame that is shown
+             * @default
+             */
+            have: string;
+            /** Height */
+            height: number;
+            /**
+             * Paused
+             * @default false
+             */
+            paused: boolean;
+            /**
+             * Region
+             * @description left, top, right, bottom as shares of the picture: only this is traced
+             * @default [
+             *       0,
+             *       0,
+             *       1,
+             *       1
+             *     ]
+             */
+            region: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /**
+             * Seq
+             * @description of the scene that the desk shows
+             */
+            seq: number;
+            /**
+             * Shot
+             * @description whose exposure and tone curve to use
+             */
+            shot: string;
+            /** Width */
+            width: number;
         };
         /** Lighting */
         Lighting: {
@@ -1222,6 +1310,54 @@ export interface operations {
             };
         };
     };
+    lampOff: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description named by the browser tab */
+                desk: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     getLightings: {
         parameters: {
             query?: never;
@@ -1536,6 +1672,50 @@ export interface operations {
                     "application/json": components["schemas"]["Standing"];
                 };
             };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    nextFrame: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LampWish"];
+            };
+        };
+        responses: {
             /** @description Not Found */
             404: {
                 headers: {

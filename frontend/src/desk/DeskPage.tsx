@@ -15,6 +15,7 @@ import type { Stage } from "../viewport/stage";
 import { CommandBox, KeysDialog } from "./CommandBox";
 import { commandFor, commandsOf } from "./commands";
 import { clearDesk, type Sheet, useDesk } from "./deskStore";
+import { keepPicture } from "./LampBar";
 import { Mat } from "./Mat";
 import { partActions } from "./partActions";
 import { useTakeStill } from "./TakeStill";
@@ -104,11 +105,12 @@ function Desk({ reviewId, name, model: fetched, standing }: DeskProps) {
         fit,
         look,
         take: () => take(),
+        keep: () => keepPicture(name, stage),
         toShot: () => useDesk.setState({ view: viewOf(camera), shownStill: undefined }),
         showKeys: () => setKeysOpen(true),
         showBox: () => setBoxOpen(true),
       }),
-    [standing, actions, undo, redo, fit, look, take, camera],
+    [standing, actions, undo, redo, fit, look, take, camera, name, stage],
   );
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
@@ -144,7 +146,21 @@ function Desk({ reviewId, name, model: fetched, standing }: DeskProps) {
         </Panel>
         <Divider />
         <Panel minSize="320px">
-          <Mat {...{ model, standing, shotId, stills, edit, onStage: setStage, onLook: look, onFit: fit }} />
+          <Mat
+            {...{
+              reviewId,
+              name,
+              model,
+              standing,
+              shotId,
+              stills,
+              edit,
+              stage,
+              onStage: setStage,
+              onLook: look,
+              onFit: fit,
+            }}
+          />
         </Panel>
         <Divider />
         <Panel

@@ -7,8 +7,14 @@ import { SixViews } from "../viewport/SixViews";
 import type { Stage } from "../viewport/stage";
 import { Viewport } from "../viewport/Viewport";
 import { useDesk } from "./deskStore";
+import { LampBar } from "./LampBar";
+import { useLampFrames } from "./lamp";
+import { RegionDrag, TracedPicture } from "./TracedPicture";
 
 interface Props {
+  reviewId: string;
+  name: string;
+  stage: Stage | undefined;
   model: Model;
   standing: Standing;
   shotId: string;
@@ -22,7 +28,19 @@ interface Props {
 const MARGIN = 15;
 
 /** The picture in its neutral grey mat, with crop ticks in the shot's shape. */
-export function Mat({ model, standing, shotId, stills, edit, onStage, onLook, onFit }: Props) {
+export function Mat({
+  reviewId,
+  name,
+  stage,
+  model,
+  standing,
+  shotId,
+  stills,
+  edit,
+  onStage,
+  onLook,
+  onFit,
+}: Props) {
   const shot = standing.scene.shots[shotId]!;
   const area = useRef<HTMLDivElement>(null);
   const [room, setRoom] = useState({ width: 0, height: 0 });
@@ -37,6 +55,11 @@ export function Mat({ model, standing, shotId, stills, edit, onStage, onLook, on
   const still = shownId === undefined ? undefined : shownStill;
   const aspect = still ? still.width / still.height : (shot.width ?? 1280) / (shot.height ?? 960);
   const width = Math.max(0, Math.min(room.width - 2 * MARGIN, (room.height - 2 * MARGIN) * aspect));
+  const lamp = useDesk((state) => state.lamp);
+  const viewKey = useLampFrames(reviewId, standing, shotId, { width, height: width / aspect });
+  const frame = useDesk((state) => state.frame);
+  const inset = useDesk((state) => state.inset);
+  const covers = lamp && !still && !inset && frame?.viewKey === viewKey && frame.region === undefined;
   const moved = view && !sameView(view, shot.camera);
   return (
     <div className="flex h-full flex-col bg-mat">
@@ -71,18 +94,22 @@ export function Mat({ model, standing, shotId, stills, edit, onStage, onLook, on
       </div>
       <div ref={area} className="relative min-h-0 flex-1">
         <div
-          className="absolute top-1/2 left-1/2 -translate-x-1/2 -translate-y-1/2 shadow-[0_0_0_1px_#0002]"
+          className="absolute top-1/2 left-1/2 isolate -translate-x-1/2 -translate-y-1/2 shadow-[0_0_0_1px_#0002]"
           style={{ width, height: width / aspect }}
         >
           <CropTicks />
           <div className={still ? "invisible" : ""}>
-            <Viewport model={model} standing={standing} shotId={shotId} onStage={onStage} />
+            <Viewport {...{ model, standing, shotId, onStage }} traced={covers} />
           </div>
+          {lamp && !still && <TracedPicture viewKey={viewKey} beneath={covers} />}
+          {lamp && !still && <RegionDrag />}
           {still && <StillPicture still={still} />}
         </div>
       </div>
-      <div className="flex h-8 shrink-0 items-center px-4 text-[12px]">
+      <div className="flex h-10 shrink-0 items-center justify-between gap-3 px-4 text-[12px]">
         <Hovered model={model} standing={standing} />
+        <span className="flex-1" />
+        {!still && <LampBar name={name} stage={stage} />}
       </div>
     </div>
   );

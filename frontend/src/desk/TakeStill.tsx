@@ -110,7 +110,7 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
                     edit({
                       kind: "set_shot",
                       id: shotId,
-                      shot: { ...shot, camera: cameraOf({ ...view, parallel: false }) },
+                      shot: { ...shot, camera: cameraOf(view) },
                     })
                   }
                 >

@@ -1,4 +1,5 @@
 import type { Model, Standing, StillLine } from "../api/client";
+import { useDesk } from "./deskStore";
 
 interface Props {
   model: Model;
@@ -15,6 +16,7 @@ export function TitleBlock({ model, standing, shotId, stills }: Props) {
   const triangles = shown.reduce((sum, node) => sum + model.definitions[node.definition!]!.triangles, 0);
   const busy = stills.filter((still) => still.state === "running" || still.state === "queued").length;
   const kept = stills.filter((still) => still.state === "done").length;
+  const frame = useDesk((state) => state.frame);
   const facts: [string, string][] = [
     ["Shown", standing.size ? `${standing.size.map((v) => v.toFixed(0)).join(" x ")} mm` : "nothing"],
     ["Parts", `${shown.length} of ${parts.length}`],
@@ -23,6 +25,11 @@ export function TitleBlock({ model, standing, shotId, stills }: Props) {
     ["Exposure", `EV ${(shot.exposure ?? 9.3).toFixed(1)}`],
     ["Lens", `${Math.round(shot.camera.focal_length ?? 85)} mm`],
   ];
+  if (frame)
+    facts.push([
+      "Grain",
+      `${frame.grain === undefined ? "…" : `${(frame.grain * 100).toFixed(1)} %`} · ${frame.samples} samples`,
+    ]);
   return (
     <footer className="flex h-[42px] shrink-0 border-t border-rule-strong bg-sheet">
       {facts.map(([name, value]) => (

@@ -4,6 +4,7 @@ import { Link } from "wouter";
 import type { Edit, Model, Standing } from "../api/client";
 import { actions, useAct } from "../api/queries";
 import { Hint, IconButton, Mark } from "../ui/controls";
+import { LampSwitch } from "./LampSwitch";
 import { TakeStill } from "./TakeStill";
 
 interface Props {
@@ -66,6 +67,7 @@ export function TopLine({
       >
         <Keyboard size={16} />
       </IconButton>
+      <LampSwitch />
       <TakeStill reviewId={reviewId} standing={standing} shotId={shotId} edit={edit} />
     </header>
   );

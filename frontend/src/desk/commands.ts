@@ -1,6 +1,8 @@
 import type { Standing } from "../api/client";
 import { SIX_VIEWS, type SixView } from "../viewport/camera";
 import { useDesk } from "./deskStore";
+import { toggleRegion } from "./LampBar";
+import { toggleLamp } from "./LampSwitch";
 import type { PartActions } from "./partActions";
 
 export interface Command {
@@ -17,6 +19,7 @@ interface Means {
   undo: () => void;
   redo: () => void;
   take: () => void;
+  keep: () => void;
   fit: (chosenOnly: boolean) => void;
   look: (view: SixView) => void;
   toShot: () => void;
@@ -83,6 +86,20 @@ export function commandsOf(m: Means): Command[] {
     { name: "Sheet of parts", keys: "1", group: "Desk", run: () => desk.setState({ sheet: "parts" }) },
     { name: "Sheet of lights", keys: "2", group: "Desk", run: () => desk.setState({ sheet: "lights" }) },
     { name: "Sheet of shots", keys: "3", group: "Desk", run: () => desk.setState({ sheet: "shots" }) },
+    { name: "Lamp on or off", keys: "L", group: "Desk", run: toggleLamp },
+    {
+      name: "Pause or go on tracing",
+      keys: "G",
+      group: "Desk",
+      run: () => desk.setState((now) => ({ lampPaused: now.lamp && !now.lampPaused })),
+    },
+    {
+      name: "Trace only a region, or all again",
+      keys: "R",
+      group: "Desk",
+      run: () => desk.getState().lamp && toggleRegion(),
+    },
+    { name: "Keep this picture", keys: "Ctrl S", group: "Desk", run: m.keep },
     { name: "Take still", keys: "T", group: "Desk", run: m.take },
     { name: "Undo", keys: "Ctrl Z", group: "Desk", run: m.undo },
     { name: "Redo", keys: "Ctrl Shift Z", group: "Desk", run: m.redo },

@@ -5,6 +5,18 @@ import type { View } from "../viewport/camera";
 export type Sheet = "parts" | "lights" | "shots";
 export type Grouping = "structure" | "same part";
 
+export type Region = [left: number, top: number, right: number, bottom: number];
+
+/** A traced picture as it came, and the view it was traced from. */
+export interface Frame {
+  picture: ImageBitmap;
+  viewKey: string;
+  region?: Region;
+  samples: number;
+  /** Root mean square error before denoising, over the picture's mean. */
+  grain?: number;
+}
+
 interface Desk {
   sheet: Sheet;
   filter: string;
@@ -18,6 +30,17 @@ interface Desk {
   /** Appearances as they would be, while a control is dragged. */
   previews: Record<string, Appearance>;
   lightingPreview: Partial<Lighting>;
+  /** Traced light on the desk. */
+  lamp: boolean;
+  lampPaused: boolean;
+  /** Only this part of the picture is traced: left, top, right, bottom as shares. */
+  region?: Region;
+  drawingRegion: boolean;
+  /** A view that goes on being traced in the corner while the desk shows another. */
+  inset?: View;
+  frame?: Frame;
+  /** Why there is no frame. */
+  lampMessage?: string;
   choose: (uids: Iterable<string>) => void;
   toggle: (uids: string[]) => void;
   fold: (id: string) => void;
@@ -34,6 +57,13 @@ const fresh = {
   shownStill: undefined,
   previews: {},
   lightingPreview: {},
+  lamp: false,
+  lampPaused: false,
+  region: undefined,
+  drawingRegion: false,
+  inset: undefined,
+  frame: undefined,
+  lampMessage: undefined,
 };
 
 /** What the desk shows but the review does not keep. */

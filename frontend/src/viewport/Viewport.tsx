@@ -9,13 +9,15 @@ interface Props {
   model: Model;
   standing: Standing;
   shotId: string;
+  /** The traced picture lies beneath and takes the place of the shaded one. */
+  traced: boolean;
   onStage: (stage: Stage | undefined) => void;
 }
 
 const TURN_PER_PIXEL = 0.0065;
 
 /** The picture on the desk, framed like the shot. */
-export function Viewport({ model, standing, shotId, onStage }: Props) {
+export function Viewport({ model, standing, shotId, traced, onStage }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const [stage, setStage] = useState<Stage>();
   const [ready, setReady] = useState(false);
@@ -76,6 +78,7 @@ export function Viewport({ model, standing, shotId, onStage }: Props) {
   useEffect(() => {
     if (ready) stage?.hover(hovered);
   }, [stage, ready, hovered]);
+  useEffect(() => stage?.showTraced(traced), [stage, traced]);
   usePointer(canvas, stage);
 
   return (

@@ -16,13 +16,18 @@ export function viewOf(camera: Camera): View {
     position: new Vector3(...camera.position),
     target: new Vector3(...camera.target),
     focal: camera.focal_length ?? 85,
-    parallel: false,
+    parallel: camera.parallel ?? false,
   };
 }
 
 export function cameraOf(view: View): Camera {
   const round = (v: Vector3): [number, number, number] => [+v.x.toFixed(4), +v.y.toFixed(4), +v.z.toFixed(4)];
-  return { position: round(view.position), target: round(view.target), focal_length: view.focal };
+  return {
+    position: round(view.position),
+    target: round(view.target),
+    focal_length: view.focal,
+    parallel: view.parallel,
+  };
 }
 
 export function sameView(view: View, camera: Camera): boolean {
@@ -31,7 +36,8 @@ export function sameView(view: View, camera: Camera): boolean {
   return (
     view.position.distanceTo(other.position) < near &&
     view.target.distanceTo(other.target) < near &&
-    Math.abs(view.focal - other.focal) < 0.01
+    Math.abs(view.focal - other.focal) < 0.01 &&
+    view.parallel === other.parallel
   );
 }
 

@@ -1,16 +1,12 @@
 import {
   Box3,
   BufferGeometry,
-  DataTexture,
-  EquirectangularReflectionMapping,
+  DoubleSide,
   Euler,
   Group,
-  HalfFloatType,
-  LinearFilter,
-  LineBasicMaterial,
-  LineSegments,
   Matrix4,
   Mesh,
+  MeshBasicMaterial,
   type MeshPhysicalMaterial,
   NeutralToneMapping,
   NoToneMapping,
@@ -18,7 +14,6 @@ import {
   PerspectiveCamera,
   PMREMGenerator,
   Raycaster,
-  RGBAFormat,
   Scene,
   type Texture,
   Vector2,
@@ -31,17 +26,18 @@ import { Backdrop } from "./backdrop";
 import { FILM_WIDTH, type View } from "./camera";
 import { ContactShadow } from "./contactShadow";
 import { REFERENCE_EV } from "./exposure";
+import { hasGpu } from "./gpu";
+import { isClear, Marks } from "./marks";
 import { toMaterial } from "./materials";
 import { loadMesh, type PartMesh } from "./meshblock";
-import { Outline } from "./outline";
+import { loadSurroundings } from "./surroundings";
 
 Mesh.prototype.raycast = acceleratedRaycast;
 
 /** Milliseconds without a change after which a frame drawn in software is drawn again, smooth. */
 const REST = 250;
-const MAP_SIZE = { width: 512, height: 256 };
 
-interface StagedPart {
+export interface StagedPart {
   uid: string;
   group: Group;
   mesh: Mesh;
@@ -61,16 +57,11 @@ export class Stage {
   private readonly shadow = new ContactShadow();
   private readonly parts = new Map<string, StagedPart>();
   private readonly materials = new Map<string, MeshPhysicalMaterial>();
-  private readonly outline = new Outline();
-  private readonly hoverOutline = new Outline("#23272e", 1.5);
-  private readonly creaseMaterial = new LineBasicMaterial({
-    color: "#0b6b73",
-    depthTest: false,
-    transparent: true,
-    opacity: 0.35,
-  });
-  private readonly marks = new Group();
-  private readonly hoverMarks = new Group();
+  private readonly marks = new Marks();
+  private readonly product = new Group();
+  /** Stands in for all materials where only what hides what matters. */
+  private readonly depthOnly = new MeshBasicMaterial({ colorWrite: false, side: DoubleSide });
+  private traced = false;
   private readonly pmrem: PMREMGenerator;
   private environment?: Texture;
   private environmentKey = "";
@@ -89,11 +80,12 @@ export class Stage {
       antialias: !this.software,
       preserveDrawingBuffer: true,
       stencil: true,
+      alpha: true,
     });
     this.renderer.setPixelRatio(this.software ? 1 : Math.min(window.devicePixelRatio, 2));
     this.renderer.autoClear = true;
     this.pmrem = new PMREMGenerator(this.renderer);
-    this.scene.add(this.backdrop.mesh, this.shadow.mesh, this.marks, this.hoverMarks);
+    this.scene.add(this.backdrop.mesh, this.shadow.mesh, this.product, this.marks.group);
     this.perspective.up.set(0, 0, 1);
     this.parallel.up.set(0, 0, 1);
   }
@@ -112,7 +104,7 @@ export class Stage {
         mesh.userData.uid = node.uid;
         mesh.visible = false;
         group.add(mesh);
-        this.scene.add(group);
+        this.product.add(group);
         this.parts.set(node.uid, { uid: node.uid, group, mesh, source });
       }),
     );
@@ -200,44 +192,20 @@ export class Stage {
   }
 
   choose(uids: ReadonlySet<string>) {
-    this.marks.clear();
-    for (const uid of uids) {
-      const part = this.parts.get(uid);
-      if (!part?.mesh.visible) continue;
-      this.marks.add(...this.outlined(part, this.outline, 5));
-      if (uids.size <= 60)
-        this.marks.add(this.placed(new LineSegments(part.source.creases, this.creaseMaterial), part));
-    }
+    this.marks.choose([...uids].flatMap((uid) => this.shown(uid) ?? []));
     this.draw();
   }
 
   hover(uid: string | undefined) {
     if (uid === this.hovered) return;
     this.hovered = uid;
-    this.hoverMarks.clear();
-    const part = uid ? this.parts.get(uid) : undefined;
-    if (part?.mesh.visible) {
-      this.hoverMarks.add(...this.outlined(part, this.hoverOutline, 7));
-    }
+    this.marks.hover(uid === undefined ? undefined : this.shown(uid));
     this.draw();
   }
 
-  private outlined(part: StagedPart, outline: Outline, order: number): Mesh[] {
-    const { material } = part.mesh;
-    const clear = !Array.isArray(material) && material.transparent;
-    return outline.materials(clear).map((look, step) => {
-      const mesh = this.placed(new Mesh(part.source.surface, look), part);
-      mesh.renderOrder = order + step;
-      return mesh;
-    });
-  }
-
-  private placed<T extends Mesh | LineSegments>(object: T, part: StagedPart): T {
-    object.matrixAutoUpdate = false;
-    object.matrix.copy(part.group.matrix);
-    object.raycast = () => undefined;
-    object.renderOrder = 5;
-    return object;
+  private shown(uid: string): StagedPart | undefined {
+    const part = this.parts.get(uid);
+    return part?.mesh.visible ? part : undefined;
   }
 
   look(view: View) {
@@ -322,10 +290,23 @@ export class Stage {
       const camera = this.camera();
       if (this.shadowDirty && this.shadow.mesh.visible && this.parts.size) this.updateShadow();
       const size = this.renderer.getSize(new Vector2());
-      this.outline.resize(size.x, size.y);
-      this.hoverOutline.resize(size.x, size.y);
-      this.renderer.render(this.scene, camera);
+      this.marks.resize(size.x, size.y);
+      this.render(camera);
     });
+  }
+
+  /** The picture as PNG, smooth and without marks. */
+  async snapshot(): Promise<Blob> {
+    const ratio = this.renderer.getPixelRatio();
+    this.marks.group.visible = false;
+    this.renderer.setPixelRatio(2);
+    this.renderer.render(this.scene, this.camera());
+    const blob = await new Promise<Blob | null>((done) => this.renderer.domElement.toBlob(done, "image/png"));
+    this.marks.group.visible = true;
+    this.renderer.setPixelRatio(ratio);
+    this.draw();
+    if (!blob) throw new Error("The browser could not make a picture of the desk.");
+    return blob;
   }
 
   private settleLater() {
@@ -334,12 +315,52 @@ export class Stage {
     this.settling = window.setTimeout(() => {
       if (!this.view || this.disposed) return;
       this.renderer.setPixelRatio(2);
-      this.renderer.render(this.scene, this.camera());
+      this.render(this.camera());
     }, REST);
   }
 
+  /** With the traced picture lying beneath, only the marks are drawn, cut off by what is in front of them. */
+  showTraced(traced: boolean) {
+    if (this.traced === traced) return;
+    this.traced = traced;
+    this.draw();
+  }
+
+  private render(camera: PerspectiveCamera | OrthographicCamera) {
+    if (!this.traced) {
+      this.renderer.render(this.scene, camera);
+      return;
+    }
+    this.renderer.setClearAlpha(0);
+    this.renderer.clear();
+    if (this.marks.any) this.renderMarks(camera);
+    this.renderer.setClearAlpha(1);
+  }
+
+  /** The depth of what is opaque, then the marks, over what is there. */
+  private renderMarks(camera: PerspectiveCamera | OrthographicCamera) {
+    const { marks, product, scene, renderer } = this;
+    const clear = [...this.parts.values()].filter((part) => part.mesh.visible && isClear(part));
+    const aside = [this.backdrop.mesh, this.shadow.mesh, ...clear.map((part) => part.mesh)];
+    const visible = aside.map((object) => object.visible);
+    for (const object of aside) object.visible = false;
+    marks.group.visible = false;
+    scene.overrideMaterial = this.depthOnly;
+    renderer.autoClear = false;
+    renderer.render(scene, camera);
+    scene.overrideMaterial = null;
+    marks.group.visible = true;
+    product.visible = false;
+    renderer.render(scene, camera);
+    renderer.autoClear = true;
+    product.visible = true;
+    aside.forEach((object, index) => {
+      object.visible = visible[index]!;
+    });
+  }
+
   private updateShadow() {
-    const aside = [this.backdrop.mesh, this.marks, this.hoverMarks];
+    const aside = [this.backdrop.mesh, this.marks.group];
     for (const object of aside) object.visible = false;
     this.shadow.update(this.renderer, this.scene, this.bounds(), this.floor);
     for (const object of aside) object.visible = true;
@@ -355,32 +376,4 @@ export class Stage {
     this.shadow.dispose();
     this.renderer.dispose();
   }
-}
-
-async function loadSurroundings(name: string, floor: string): Promise<DataTexture> {
-  const reply = await fetch(`/api/lightings/${name}/map?floor=${floor.replace("#", "")}`);
-  if (!reply.ok) throw new Error(`surroundings ${reply.status}`);
-  const { width, height } = MAP_SIZE;
-  const texture = new DataTexture(
-    new Uint16Array(await reply.arrayBuffer()),
-    width,
-    height,
-    RGBAFormat,
-    HalfFloatType,
-  );
-  texture.flipY = false;
-  texture.mapping = EquirectangularReflectionMapping;
-  texture.minFilter = texture.magFilter = LinearFilter;
-  texture.needsUpdate = true;
-  return texture;
-}
-
-/** Whether WebGL runs on hardware; in software multisampling alone would double the time of a frame. */
-function hasGpu(): boolean {
-  const probe = document.createElement("canvas").getContext("webgl2");
-  if (!probe) return false;
-  const info = probe.getExtension("WEBGL_debug_renderer_info");
-  const name = String(probe.getParameter(info ? info.UNMASKED_RENDERER_WEBGL : probe.RENDERER));
-  probe.getExtension("WEBGL_lose_context")?.loseContext();
-  return !/swiftshader|llvmpipe|software/i.test(name);
 }

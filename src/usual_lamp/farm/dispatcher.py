@@ -23,7 +23,7 @@ from usual_lamp.core.appearance import SHELF
 from usual_lamp.farm.intake_run import run_intake
 from usual_lamp.farm.leases import claim, release_all
 from usual_lamp.farm.still_run import Lost, StillRun
-from usual_lamp.farm.units import plate_unit
+from usual_lamp.farm.units import plate_unit, tracers
 from usual_lamp.service import shelf
 from usual_lamp.service.reviews import touch
 from usual_lamp.store import Store, again_after_deadlock
@@ -124,10 +124,12 @@ class Dispatcher:
 
     def one_plate(self) -> bool:
         missing = next((name for name, picture in shelf.plates(self.store).items() if picture is None), None)
-        if missing is None or not self.client.nthreads():
+        if missing is None or not tracers(self.client):
             return False
         sample = SHELF[missing]
-        future = self.client.submit(plate_unit, sample.model_dump_json(), PLATE_SIZE, PLATE_SAMPLES, pure=False)
+        future = self.client.submit(
+            plate_unit, sample.model_dump_json(), PLATE_SIZE, PLATE_SAMPLES, pure=False, resources={"trace": 1}
+        )
         shelf.keep_plate(self.store, shelf.plate_key(sample), future.result(timeout=300))
         touch_all(self.store)
         return True

@@ -17,7 +17,7 @@ from usual_lamp.core.camera import exposure_scale
 from usual_lamp.core.picture import Layers, develop, to_jpeg, to_png
 from usual_lamp.core.trace.plan import CHANNELS, Tile, passes, tiles
 from usual_lamp.farm.leases import LEASE
-from usual_lamp.farm.units import UnitResult, trace_unit
+from usual_lamp.farm.units import UnitResult, trace_unit, tracers
 from usual_lamp.service.reviews import touch
 from usual_lamp.store import Store, again_after_deadlock, blobs
 from usual_lamp.store.tables import Review, Still, StillPreview, StillTile, utc_now
@@ -73,7 +73,7 @@ class StillRun:
     def _submit(self) -> bool:
         """Keep the workers busy with the coarsest tiles; False when nothing is left to do or wait for."""
         busy = {tile for tile, _, _ in self.pending.values()}
-        workers = max(1, len(self.client.nthreads()))
+        workers = max(1, tracers(self.client))
         order = sorted(range(len(self.tiles)), key=lambda k: (self.counts[k], k))
         for index in order:
             if len(self.pending) > workers:
@@ -83,7 +83,7 @@ class StillRun:
                 continue
             future = self.client.submit(
                 trace_unit, self.id, self.still.fingerprint, self.tiles[index], *span,
-                key=f"{self.id}-{self.attempt}-{index}-{span[0]}", pure=False, retries=2,
+                key=f"{self.id}-{self.attempt}-{index}-{span[0]}", pure=False, retries=2, resources={"trace": 1},
             )  # fmt: skip
             self.pending[future] = (index, *span)
         return bool(self.pending)

@@ -11,6 +11,7 @@ from collections import OrderedDict
 from dataclasses import dataclass
 
 import numpy as np
+from distributed import Client
 from numpy.typing import NDArray
 
 from usual_lamp.core.trace.plan import Tile
@@ -63,6 +64,12 @@ class _Workshop:
 
 
 _workshop = _Workshop()
+
+
+def tracers(client: Client) -> int:
+    """How many workers trace stills."""
+    workers = client.scheduler_info(n_workers=-1)["workers"].values()
+    return sum("trace" in worker.get("resources", {}) for worker in workers)
 
 
 def trace_unit(still_id: str, fingerprint: str, tile: Tile, start: int, stop: int) -> UnitResult:

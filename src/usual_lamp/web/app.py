@@ -13,9 +13,11 @@ from pydantic import ValidationError
 from werkzeug.exceptions import HTTPException
 
 from usual_lamp import __version__
+from usual_lamp.farm.lamp_client import Lamp
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.store import Store
 from usual_lamp.store.blobs import BlobMissing
+from usual_lamp.web import lamp
 from usual_lamp.web.api import api
 from usual_lamp.web.events import Hub
 from usual_lamp.web.models import Problem
@@ -45,7 +47,9 @@ def create_app(store: Store | None = None, static: Path | None = None) -> OpenAP
     app.extensions["hub"] = Hub(app.extensions["store"])
     atexit.register(app.extensions["hub"].close)
     app.before_request(only_from_here)
+    app.extensions["lamp"] = Lamp()
     app.register_api(api)
+    app.register_api(lamp.api)
     register_errors(app)
     register_front_end(app, static or Path(os.environ.get("USUAL_LAMP_STATIC", "frontend/dist")))
     return app

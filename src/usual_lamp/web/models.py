@@ -8,6 +8,7 @@ from typing import Literal
 from pydantic import BaseModel, Field
 
 from usual_lamp.core.appearance import Appearance
+from usual_lamp.core.camera import Camera
 from usual_lamp.core.intake.tessellation import Quality as Tessellation
 from usual_lamp.core.quality import Quality
 from usual_lamp.core.scene import Edit, Scene
@@ -196,6 +197,26 @@ class TakeStill(BaseModel):
     quality: Quality
     width: int = Field(ge=64, le=7680)
     height: int = Field(ge=64, le=7680)
+
+
+class DeskPath(BaseModel):
+    desk: str = Field(pattern="^[0-9a-f-]{8,40}$", description="named by the browser tab")
+
+
+class LampWish(BaseModel):
+    """What the traced picture on a desk should show, and which frame the desk has already."""
+
+    desk: str = Field(pattern="^[0-9a-f-]{8,40}$")
+    seq: int = Field(description="of the scene that the desk shows")
+    shot: str = Field(description="whose exposure and tone curve to use")
+    camera: Camera
+    width: int = Field(ge=16, le=4096)
+    height: int = Field(ge=16, le=4096)
+    region: tuple[float, float, float, float] = Field(
+        (0.0, 0.0, 1.0, 1.0), description="left, top, right, bottom as shares of the picture: only this is traced"
+    )
+    paused: bool = False
+    have: str = Field("", description="token of the frame that is shown")
 
 
 ReviewList.model_rebuild()

@@ -21,6 +21,8 @@ class Camera(BaseModel):
     position: Vector
     target: Vector
     focal_length: Annotated[float, Field(ge=8.0, le=800.0, description="mm on 36 mm film width")] = 85.0
+    parallel: bool = False
+    """Parallel projection, as wide as the perspective one is at the target."""
 
     def basis(self) -> Array:
         """(3, 3) rows: right, up, forward; unit and orthogonal, also when looking straight up or down."""
@@ -44,8 +46,10 @@ class Camera(BaseModel):
         seen = (np.asarray(points) - np.array(self.position)) @ self.basis().T
         across, along = self.half_tangents(aspect)
         depth = seen[:, 2]
+        if self.parallel:
+            depth = np.full_like(depth, np.linalg.norm(np.subtract(self.target, self.position)))
         safe = np.where(np.abs(depth) < 1e-9, 1e-9, depth)
-        return np.stack([seen[:, 0] / safe / across, seen[:, 1] / safe / along, depth], axis=1)
+        return np.stack([seen[:, 0] / safe / across, seen[:, 1] / safe / along, seen[:, 2]], axis=1)
 
 
 def three_quarter(azimuth: float = -29.0, elevation: float = 15.0) -> Array:

@@ -17,9 +17,10 @@ from dataclasses import dataclass
 
 from usual_lamp.core.trace import microfacet
 from usual_lamp.core.trace.engine import dr, mi
+from usual_lamp.core.trace.geometry import FLOOR_REACH
 from usual_lamp.core.trace.sampler import PixelSampler
 from usual_lamp.core.trace.surface import CLEAR_ROUGHNESS, Surface
-from usual_lamp.core.trace.world import FLOOR_REACH, World
+from usual_lamp.core.trace.world import World
 
 MAX_BOUNCES = 12
 SHADOW_WALLS = 8

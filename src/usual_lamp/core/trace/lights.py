@@ -46,9 +46,9 @@ def equal_power_cuts(weights: NDArray[np.float64], pieces: int) -> NDArray[np.fl
 
 
 class Surroundings:
-    """A latitude-longitude map of radiance (H, 2H, 3), row 0 at the zenith, turned about the vertical (degrees)."""
+    """A latitude-longitude map of radiance (H, 2H, 3), row 0 at the zenith."""
 
-    def __init__(self, image: NDArray[np.float32], turn: float) -> None:
+    def __init__(self, image: NDArray[np.float32], turn: float = 0.0, level: float = 1.0) -> None:
         self.height, self.width = image.shape[:2]
         padded = np.concatenate([image, np.zeros_like(image[..., :1])], axis=-1).astype(np.float32)
         self.texels = mi.Float(padded.ravel())
@@ -64,8 +64,12 @@ class Surroundings:
             mi.Float(rows.astype(np.float32)),
             mi.Float(columns.ravel().astype(np.float32)),
         )
-        self.turn = mi.Float(np.radians(turn))
-        dr.make_opaque(self.texels, self.rows, self.columns, self.turn)
+        dr.make_opaque(self.texels, self.rows, self.columns)
+        self.adjust(turn, level)
+
+    def adjust(self, turn: float, level: float) -> None:
+        """Turn the map about the vertical (degrees) and scale it; neither changes where its power lies."""
+        self.turn, self.level = dr.opaque(mi.Float, float(np.radians(turn))), dr.opaque(mi.Float, level)
 
     def radiance(self, direction: mi.Vector3f, active: mi.Bool) -> mi.Color3f:
         """What comes from a direction, bilinear between texels."""
@@ -80,7 +84,7 @@ class Surroundings:
         upper = read(top + left) * (1 - a) + read(top + right) * a
         lower = read(low + left) * (1 - a) + read(low + right) * a
         four = upper * (1 - b) + lower * b
-        return mi.Color3f(four[0], four[1], four[2])
+        return mi.Color3f(four[0], four[1], four[2]) * self.level
 
     def sample(self, point: mi.Point2f, active: mi.Bool) -> LightSample:
         across, down = point.x * COLUMNS, point.y * ROWS
@@ -134,14 +138,18 @@ def _density(du: mi.Float, dv: mi.Float, sine: mi.Float) -> mi.Float:
 class Glow:
     """Triangles of glowing parts: corners (T, 3, 3) mm and radiance (T, 3) cd/m²."""
 
-    def __init__(self, corners: NDArray[np.float32], radiance: NDArray[np.float64]) -> None:
+    def __init__(self, corners: NDArray[np.float32], radiance: NDArray[np.float64], room: int = 1) -> None:
+        """`room` is the least number of triangles that the kernel is compiled for."""
+        self.shines = len(corners) > 0
+        if not self.shines:
+            corners, radiance = np.zeros((1, 3, 3), np.float32), np.zeros((1, 3))
         edge = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]).astype(np.float64)
         power = np.linalg.norm(edge, axis=1) / 2 * (radiance @ LUMINANCE)
         self.count = len(power)
         total = float(power.sum())
         self.per_luminance = mi.Float(1.0 / total if total > 0 else 0.0)
         # Padded to a power of two, so that scenes with a similar number of triangles share a kernel.
-        self.padded = 1 << max(0, int(np.ceil(np.log2(self.count))))
+        self.padded = 1 << max(0, int(np.ceil(np.log2(max(self.count, room)))))
         cuts = np.full(self.padded, 2.0)
         cuts[: self.count] = np.cumsum(power) / max(total, 1e-30)
         self.cuts = mi.Float(cuts.astype(np.float32))
@@ -182,7 +190,7 @@ class Lights:
 
     def __init__(self, surroundings: Surroundings, glow: Glow | None) -> None:
         self.surroundings, self.glow = surroundings, glow
-        self.glow_share = GLOW_SHARE if glow is not None else 0.0
+        self.glow_share = dr.opaque(mi.Float, GLOW_SHARE if glow is not None and glow.shines else 0.0)
 
     def sample(self, origin: mi.Point3f, point: mi.Point2f, active: mi.Bool) -> LightSample:
         """A direction towards some light, with the density of all of `sample`."""

@@ -24,6 +24,28 @@ class Tile:
     height: int
 
 
+@dataclass(frozen=True)
+class Region:
+    """Part of the picture, as shares 0..1 of its width and height."""
+
+    left: float
+    top: float
+    right: float
+    bottom: float
+
+    def tile(self, width: int, height: int) -> Tile:
+        """Whole pixels, at least 8 each way. Raises ValueError for a region outside the picture."""
+        x, y = int(self.left * width), int(self.top * height)
+        w, h = max(8, round((self.right - self.left) * width)), max(8, round((self.bottom - self.top) * height))
+        x, y = min(x, width - w), min(y, height - h)
+        if x < 0 or y < 0:
+            raise ValueError("The region must lie inside the picture.")
+        return Tile(x, y, w, h)
+
+
+WHOLE = Region(0.0, 0.0, 1.0, 1.0)
+
+
 def tiles(width: int, height: int, size: int = TILE) -> list[Tile]:
     """Tiles that cover a picture, middle first, so that a growing picture shows the product early."""
     found = [

@@ -75,11 +75,16 @@ def row(appearance: Appearance) -> NDArray[np.float32]:
 class AppearanceTable:
     """The rows of all appearances of a scene, as a Dr.Jit array that kernels gather from."""
 
-    def __init__(self, appearances: list[Appearance]) -> None:
+    has_coat: bool
+    has_glass: bool
+
+    def __init__(self, appearances: list[Appearance], earlier: AppearanceTable | None = None) -> None:
+        """Kinds of surface that the `earlier` table had stay compiled in."""
         self.data = mi.Float(np.concatenate([row(a) for a in appearances]))
         dr.make_opaque(self.data)
-        self.has_coat = any(a.params.coat_weight > 0 for a in appearances)
-        self.has_glass = any(a.params.transmission_weight > 0 for a in appearances)
+        had_coat, had_glass = (earlier.has_coat, earlier.has_glass) if earlier else (False, False)
+        self.has_coat = had_coat or any(a.params.coat_weight > 0 for a in appearances)
+        self.has_glass = had_glass or any(a.params.transmission_weight > 0 for a in appearances)
 
     def block(self, name: str, index: mi.UInt32, active: mi.Bool) -> tuple[mi.Color3f, mi.Float]:
         """A block of the appearances with these indices, as its first three numbers and its fourth."""

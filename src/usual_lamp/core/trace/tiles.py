@@ -58,8 +58,11 @@ def camera_rays(world: World, s: mi.Float, t: mi.Float) -> mi.Ray3f:
     camera = world.inputs.camera
     across, along = camera.half_tangents(world.inputs.width / world.inputs.height)
     right, up, forward = (mi.Vector3f(*(dr.opaque(mi.Float, float(v)) for v in row)) for row in camera.basis())
-    direction = (
-        forward + right * ((2 * s - 1) * dr.opaque(mi.Float, across)) + up * ((1 - 2 * t) * dr.opaque(mi.Float, along))
-    )
+    place = right * ((2 * s - 1) * dr.opaque(mi.Float, across)) + up * ((1 - 2 * t) * dr.opaque(mi.Float, along))
     origin = mi.Point3f(*(dr.opaque(mi.Float, float(v)) for v in camera.position))
-    return mi.Ray3f(origin, dr.normalize(direction))
+    # One kernel for both: parallel rays start spread out, and far enough back to meet everything.
+    distance = float(np.linalg.norm(np.subtract(camera.target, camera.position)))
+    parallel = dr.opaque(mi.Float, float(camera.parallel))
+    back = dr.opaque(mi.Float, 4 * world.inputs.radius)
+    origin += parallel * (place * dr.opaque(mi.Float, distance) - forward * back)
+    return mi.Ray3f(origin, dr.normalize(forward + place * (1 - parallel)))

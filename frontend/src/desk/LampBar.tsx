@@ -1,0 +1,67 @@
+import { toast } from "sonner";
+import { Button, Hint } from "../ui/controls";
+import type { Stage } from "../viewport/stage";
+import { useDesk } from "./deskStore";
+import { DESK } from "./lamp";
+
+/** What can be done with the picture that is on the desk. */
+export function LampBar({ name, stage }: { name: string; stage?: Stage }) {
+  const { lamp, lampPaused, region, drawingRegion, inset, view } = useDesk();
+  return (
+    <div className="flex items-center gap-1.5">
+      {lamp && (
+        <>
+          <Hint text={lampPaused ? "Go on tracing" : "Hold the picture as it is"} keys="G">
+            <Button onClick={() => useDesk.setState({ lampPaused: !lampPaused })}>
+              {lampPaused ? "Go on" : "Pause"}
+            </Button>
+          </Hint>
+          <Hint
+            text={region ? "Trace the whole picture again" : "Drag a frame: only that is traced"}
+            keys="R"
+          >
+            <Button onClick={toggleRegion} look={drawingRegion ? "mark" : undefined}>
+              {region ? "Whole picture" : drawingRegion ? "Drag a frame…" : "Region"}
+            </Button>
+          </Hint>
+          <Hint text="Go on tracing this view small in the corner while you look around">
+            <Button onClick={() => useDesk.setState({ inset: inset ? undefined : view, region: undefined })}>
+              {inset ? "Close the corner" : "To the corner"}
+            </Button>
+          </Hint>
+        </>
+      )}
+      <Hint text="Save what is on the desk now as PNG" keys="Ctrl S">
+        <Button onClick={() => keepPicture(name, stage)}>Keep this picture</Button>
+      </Hint>
+    </div>
+  );
+}
+
+export function toggleRegion() {
+  useDesk.setState((desk) =>
+    desk.region ? { region: undefined } : { drawingRegion: !desk.drawingRegion, inset: undefined },
+  );
+}
+
+/** The traced picture when there is one, developed anew; else the shaded one as it is on the screen. */
+export async function keepPicture(name: string, stage?: Stage) {
+  try {
+    const traced = useDesk.getState().frame !== undefined;
+    const picture = traced ? await tracedPicture() : await stage?.snapshot();
+    if (!picture) return;
+    const link = document.createElement("a");
+    link.href = URL.createObjectURL(picture);
+    link.download = `${name}, ${traced ? "traced" : "shaded"}.png`;
+    link.click();
+    setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
+  } catch (problem) {
+    toast.error((problem as Error).message);
+  }
+}
+
+async function tracedPicture(): Promise<Blob> {
+  const reply = await fetch(`/api/lamp/${DESK}/picture`);
+  if (!reply.ok) throw new Error((await reply.json()).detail);
+  return reply.blob();
+}

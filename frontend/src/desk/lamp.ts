@@ -1,0 +1,116 @@
+import { useEffect, useMemo } from "react";
+import type { Camera, Standing } from "../api/client";
+import { cameraOf } from "../viewport/camera";
+import { type Frame, useDesk } from "./deskStore";
+
+/** Names this tab to the server, which keeps a traced picture for each. */
+export const DESK = crypto.randomUUID();
+/** A moving view is traced once it has rested this long, in milliseconds. */
+const REST = 140;
+/** After a failure, ask again. */
+const AGAIN = 1500;
+const MOST_PIXELS = 1_000_000;
+
+export interface Size {
+  width: number;
+  height: number;
+}
+
+/** Pixels to trace for a picture of this size on the screen. */
+export function tracedSize({ width, height }: Size, density: number): Size {
+  const scale = Math.min(density, Math.sqrt(MOST_PIXELS / Math.max(1, width * height)));
+  return { width: Math.round(width * scale), height: Math.round(height * scale) };
+}
+
+/** What the frames of a view have in common: while it is the same, an older frame may stay in sight. */
+export function viewKeyOf(camera: Camera, size: Size): string {
+  return JSON.stringify([camera.position, camera.target, camera.focal_length, camera.parallel, size]);
+}
+
+/** While the lamp is on, asks for one frame after the other and puts them on the desk. Returns the present view's key. */
+export function useLampFrames(reviewId: string, standing: Standing, shotId: string, shown: Size): string {
+  const { lamp, lampPaused, region, inset, view } = useDesk();
+  const looking = inset ?? view;
+  const size = tracedSize(shown, window.devicePixelRatio);
+  const { width, height } = size;
+  const camera = useMemo(() => looking && cameraOf(looking), [looking]);
+  const viewKey = camera ? viewKeyOf(camera, { width, height }) : "";
+
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the key stands for camera and size
+  useEffect(() => {
+    if (!lamp || !camera || width < 16 || height < 16) return;
+    const stop = new AbortController();
+    const wish = {
+      desk: DESK,
+      seq: standing.seq,
+      shot: shotId,
+      camera,
+      width,
+      height,
+      region: region ?? [0, 0, 1, 1],
+      paused: lampPaused,
+    };
+    const rest = useDesk.getState().frame?.viewKey === viewKey ? 0 : REST;
+    follow(`/api/reviews/${reviewId}/lamp`, wish, rest, stop.signal, (picture, facts) =>
+      useDesk.setState({ frame: { picture, viewKey, region, ...facts }, lampMessage: undefined }),
+    );
+    return () => stop.abort();
+  }, [lamp, lampPaused, region, viewKey, reviewId, shotId, standing.seq]);
+
+  useEffect(() => {
+    if (!lamp) return;
+    const off = () =>
+      fetch(`/api/lamp/${DESK}`, { method: "DELETE", keepalive: true }).catch(() => undefined);
+    window.addEventListener("pagehide", off);
+    return () => {
+      window.removeEventListener("pagehide", off);
+      off();
+      useDesk.setState({ frame: undefined, lampMessage: undefined });
+    };
+  }, [lamp]);
+  return viewKey;
+}
+
+type Facts = Pick<Frame, "samples" | "grain">;
+
+async function follow(
+  url: string,
+  wish: object,
+  rest: number,
+  signal: AbortSignal,
+  show: (picture: ImageBitmap, facts: Facts) => void,
+) {
+  let have = "";
+  await pause(rest);
+  while (!signal.aborted) {
+    try {
+      const reply = await fetch(url, {
+        method: "POST",
+        headers: { "Content-Type": "application/json" },
+        body: JSON.stringify({ ...wish, have }),
+        signal,
+      });
+      if (reply.status === 204) continue;
+      if (!reply.ok) {
+        const problem = await reply.json().catch(() => undefined);
+        useDesk.setState({ lampMessage: problem?.detail ?? `The server answered ${reply.status}.` });
+        await pause(AGAIN);
+        continue;
+      }
+      have = reply.headers.get("X-Frame") ?? "";
+      const grain = reply.headers.get("X-Grain");
+      const picture = await createImageBitmap(await reply.blob());
+      if (signal.aborted) return;
+      show(picture, {
+        samples: Number(reply.headers.get("X-Samples")),
+        grain: grain === null ? undefined : Number(grain),
+      });
+    } catch {
+      if (!signal.aborted) await pause(AGAIN);
+    }
+  }
+}
+
+function pause(milliseconds: number) {
+  return new Promise<void>((done) => setTimeout(done, milliseconds));
+}

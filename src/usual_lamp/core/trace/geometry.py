@@ -1,0 +1,70 @@
+"""Parts as triangle meshes in world space, cut so that every piece wears one appearance."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from usual_lamp.core.assembly import Mesh
+from usual_lamp.core.scene.resolution import TraceInputs, TracePart
+from usual_lamp.core.trace.engine import mi
+
+FLOOR_REACH = 14.0
+"""Half side of the floor in model radii; it has faded into the backdrop before that."""
+
+Piece = tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.uint32]]
+"""World positions (V, 3) mm, normals (V, 3), triangles (T, 3)."""
+
+
+class PieceKey(NamedTuple):
+    """Names a piece by where it comes from: equal keys are equal triangles, whatever they wear."""
+
+    mesh: str
+    matrix: tuple[float, ...]
+    faces: tuple[int, ...]
+    """The piece's faces, or those it leaves out."""
+    is_rest: bool
+
+
+def cut(part: TracePart) -> Iterator[tuple[int, PieceKey]]:
+    """The pieces of a part, each with the number of the appearance it wears; a piece may turn out empty."""
+    yield part.appearance, PieceKey(part.mesh, part.matrix, tuple(sorted(part.faces)), True)
+    for number in sorted(set(part.faces.values())):
+        faces = tuple(sorted(face for face, worn in part.faces.items() if worn == number))
+        yield number, PieceKey(part.mesh, part.matrix, faces, False)
+
+
+def build(key: PieceKey, mesh: Mesh) -> Piece:
+    matrix = np.array(key.matrix).reshape(4, 4)
+    positions = mesh.positions @ matrix[:3, :3].T.astype(np.float32) + matrix[:3, 3].astype(np.float32)
+    normals = mesh.normals @ np.linalg.inv(matrix[:3, :3]).astype(np.float32)
+    normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-12)
+    wanted = np.full(len(mesh.face_ranges), key.is_rest)
+    wanted[list(key.faces)] = not key.is_rest
+    triangles = mesh.triangles[np.repeat(wanted, mesh.face_ranges[:, 1])]
+    used, flat = np.unique(triangles, return_inverse=True)
+    triangles = flat.reshape(-1, 3).astype(np.uint32)
+    mirrored = np.linalg.det(matrix[:3, :3]) < 0
+    return positions[used], normals[used], triangles[:, ::-1] if mirrored else triangles
+
+
+def floor_piece(inputs: TraceInputs) -> Piece:
+    """A square a hair below the product; triangles like all else, which keeps the ray kernels of one kind."""
+    x, y, _ = inputs.center
+    reach, z = inputs.radius * FLOOR_REACH, inputs.floor_height - inputs.radius * 2e-4
+    corners = [(x + reach * i, y + reach * j, z) for i, j in ((-1, -1), (1, -1), (1, 1), (-1, 1))]
+    up = np.tile(np.array([0.0, 0.0, 1.0], np.float32), (4, 1))
+    return np.array(corners, np.float32), up, np.array([[0, 1, 2], [0, 2, 3]], np.uint32)
+
+
+def mesh_shape(positions: NDArray[np.float32], normals: NDArray[np.float32], triangles: NDArray[np.uint32]) -> mi.Mesh:
+    mesh = mi.Mesh("part", len(positions), len(triangles), has_vertex_normals=True)
+    params = mi.traverse(mesh)
+    params["vertex_positions"] = mi.Float(np.ascontiguousarray(positions, np.float32).ravel())
+    params["vertex_normals"] = mi.Float(np.ascontiguousarray(normals, np.float32).ravel())
+    params["faces"] = mi.UInt32(np.ascontiguousarray(triangles, np.uint32).ravel())
+    params.update()
+    return mesh

@@ -1,0 +1,211 @@
+"""Lamp sessions: the traced picture on the desk, one for each open desk, on a worker of their own.
+
+A request carries the whole wish (review, view, size, region) and the frame it has already, so a bench that was
+lost and begun anew answers as if nothing had happened. One thread traces; it serves the wish asked last.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import logging
+import threading
+import time
+import traceback
+import uuid
+from collections import OrderedDict
+from dataclasses import dataclass, field
+from functools import lru_cache
+
+from usual_lamp.core.appearance import SHELF
+from usual_lamp.core.assembly import Mesh
+from usual_lamp.core.camera import exposure_scale
+from usual_lamp.core.picture import Layers, develop, to_jpeg, to_png
+from usual_lamp.core.scene import trace_inputs
+from usual_lamp.core.trace.finish_plate import trace_plate
+from usual_lamp.core.trace.live import LivePicture
+from usual_lamp.farm.lamp_wish import Frame, Wish
+from usual_lamp.service import editing
+from usual_lamp.service.errors import NotFound
+from usual_lamp.store import Store, blobs
+
+AWAKE = 3
+"""Scenes kept built; the least recently used beyond that is put to sleep and built again when it is asked for."""
+ATTENTION = 4.0
+"""Seconds without a request after which a session stops tracing."""
+PATIENCE = 20.0
+"""Seconds that a request waits for a newer frame."""
+log = logging.getLogger("usual_lamp.lamp")
+
+
+@dataclass
+class Session:
+    wish: Wish
+    picture: LivePicture
+    frame: Frame | None = None
+    asked: float = 0.0
+    layers: Layers | None = None
+    """Behind the frame."""
+    shown_wish: Wish | None = None
+    """The wish that the picture follows already."""
+    exposure: float = 0.0
+    tone: str = "neutral"
+    next_frame: float = 0.0
+    changed: asyncio.Event = field(default_factory=asyncio.Event)
+
+
+class LampBench:
+    """All sessions of a worker. Asked on the worker's event loop; tracing has a thread of its own."""
+
+    def __init__(self) -> None:
+        self.store = Store.from_environment()
+        self.sessions: OrderedDict[str, Session] = OrderedDict()
+        self.name, self.count = uuid.uuid4().hex[:8], 0
+        self.lock = threading.Lock()
+        self.work = threading.Event()
+        self.loop: asyncio.AbstractEventLoop | None = None
+        threading.Thread(target=self._trace_forever, daemon=True, name="lamp").start()
+
+    # -- asked ------------------------------------------------------------------------------------------------
+
+    async def frame(self, desk: str, wish: Wish, have: str) -> Frame | None:
+        """A frame for the wish that is newer than `have`; None when there is none in time or the wish is passed."""
+        self.loop = asyncio.get_running_loop()
+        session = self._session(desk, wish)
+        deadline = time.monotonic() + PATIENCE
+        while time.monotonic() < deadline and session.wish == wish:
+            found = session.frame
+            if found is not None and found.wish == wish and found.token != have:
+                return found
+            session.asked = time.monotonic()
+            try:
+                await asyncio.wait_for(session.changed.wait(), 1.0)
+            except TimeoutError:
+                continue
+        return None
+
+    async def keep(self, desk: str) -> bytes | None:
+        """What the desk shows now, developed as a finished still is, as PNG; None when nothing is traced yet."""
+        session = self.sessions.get(desk)
+        if session is None or session.layers is None:
+            return None
+        scale, tone = exposure_scale(session.exposure), session.tone
+        layers = session.layers
+        return await asyncio.to_thread(lambda: to_png(develop(layers, scale, tone)))  # type: ignore[arg-type]
+
+    async def off(self, desk: str) -> None:
+        with self.lock:
+            self.sessions.pop(desk, None)
+
+    def _session(self, desk: str, wish: Wish) -> Session:
+        with self.lock:
+            session = self.sessions.get(desk)
+            if session is None:
+                session = Session(wish, LivePicture(self._mesh))
+                self.sessions[desk] = session
+            self.sessions.move_to_end(desk)
+            while len(self.sessions) > AWAKE:
+                self.sessions.popitem(last=False)
+            session.wish, session.asked = wish, time.monotonic()
+        self._tell(session)
+        self.work.set()
+        return session
+
+    def _mesh(self, key: str) -> Mesh:
+        return Mesh.from_bytes(blobs.read(self.store, key))
+
+    def _tell(self, session: Session) -> None:
+        """Wake whoever waits on the session: for a new frame, or because the wish is another now."""
+        old, session.changed = session.changed, asyncio.Event()
+        old.set()
+
+    # -- traced -----------------------------------------------------------------------------------------------
+
+    def _trace_forever(self) -> None:
+        warm_up()
+        while True:
+            session = self._next()
+            if session is None:
+                self.work.wait(0.5)
+                self.work.clear()
+                continue
+            wish = session.wish
+            try:
+                self._serve(session, wish)
+            except (ValueError, NotFound) as error:
+                self._show(session, wish, b"", message=str(error))
+                session.shown_wish = wish
+            except Exception as error:
+                log.error("%s", traceback.format_exc())
+                self._show(session, wish, b"", message=f"Tracing failed: {error}. Switch the lamp off and on again.")
+                session.shown_wish = wish
+
+    def _next(self) -> Session | None:
+        """The session asked last that has something to do."""
+        now = time.monotonic()
+        with self.lock:
+            for session in reversed(self.sessions.values()):
+                if session.shown_wish != session.wish:
+                    return session
+                failed = session.frame is not None and session.frame.message is not None
+                idle = session.wish.paused or failed or session.picture.rests
+                if not idle and now - session.asked < ATTENTION:
+                    return session
+        return None
+
+    def _serve(self, session: Session, wish: Wish) -> None:
+        """Follow the wish, or trace one block more; show a frame when it is worth it."""
+        if session.shown_wish != wish:
+            self._follow(session, wish)
+        if not wish.paused and not session.picture.rests and session.picture.step():
+            self._develop_when_due(session, wish)
+
+    def _follow(self, session: Session, wish: Wish) -> None:
+        found = editing.look_at(self.store, wish.review)
+        shot = found.scene.shots.get(wish.shot)
+        if shot is None:
+            raise ValueError("That shot is not in this review any more.")
+        shot = shot.model_copy(update={"camera": wish.camera})
+        inputs = trace_inputs(found.assembly, found.scene, shot, (wish.width, wish.height))
+        session.picture.follow(inputs, wish.region)
+        session.exposure, session.tone, session.shown_wish = shot.exposure, shot.tone, wish
+        session.next_frame = 0.0
+        if session.picture.samples:
+            self._develop_when_due(session, wish)
+
+    def _develop_when_due(self, session: Session, wish: Wish) -> None:
+        """The first passes at once; later never more than a quarter of the time for developing."""
+        began = time.monotonic()
+        picture = session.picture
+        if began < session.next_frame and not picture.rests:
+            return
+        session.layers = layers = Layers.from_sums(picture.sums(), picture.samples)
+        quality = "high" if picture.rests else "fast"
+        pixels = develop(layers, exposure_scale(session.exposure), session.tone, quality)  # type: ignore[arg-type]
+        self._show(session, wish, to_jpeg(pixels, 92), picture.samples, picture.grain())
+        if picture.samples > 2:
+            session.next_frame = time.monotonic() + 3 * (time.monotonic() - began)
+
+    def _show(
+        self,
+        session: Session,
+        wish: Wish,
+        jpeg: bytes,
+        samples: int = 0,
+        grain: float | None = None,
+        message: str | None = None,
+    ) -> None:
+        self.count += 1
+        session.frame = Frame(f"{self.name}-{self.count}", wish, jpeg, samples, grain, message)
+        if self.loop is not None:
+            self.loop.call_soon_threadsafe(self._tell, session)
+
+
+def warm_up() -> None:
+    """Load the tracer and its kernels with a picture of a few pixels."""
+    trace_plate(SHELF["polycarbonate-clear"], size=16, samples=1)
+
+
+@lru_cache(maxsize=1)
+def the_bench() -> LampBench:
+    """The bench of this process; it outlives the connections through which it is asked."""
+    return LampBench()

@@ -1,0 +1,91 @@
+"""The way from the web to the lamp sessions: a Dask actor on the lamp's worker, found again when it was lost."""
+
+from __future__ import annotations
+
+import os
+import threading
+from collections.abc import Callable
+from typing import Any
+
+from usual_lamp.farm.lamp_wish import Frame, Wish
+from usual_lamp.service.errors import Refused
+
+CONNECT, ANSWER = 10.0, 30.0
+"""Seconds to wait for the scheduler and for an answer."""
+
+
+class LampDoor:
+    """The actor: a door to the bench of its worker. Loads the tracer there, not here."""
+
+    def __init__(self) -> None:
+        from usual_lamp.farm.lamp import the_bench
+
+        self.bench = the_bench()
+
+    async def frame(self, desk: str, wish: Wish, have: str) -> Frame | None:
+        return await self.bench.frame(desk, wish, have)
+
+    async def keep(self, desk: str) -> bytes | None:
+        return await self.bench.keep(desk)
+
+    async def off(self, desk: str) -> None:
+        await self.bench.off(desk)
+
+
+class Lamp:
+    """Asks lamp sessions from any thread. Connects at first use, and anew after a loss."""
+
+    def __init__(self, address: str | None = None) -> None:
+        self.address = address or os.environ.get("USUAL_LAMP_SCHEDULER", "tcp://127.0.0.1:8302")
+        self.lock = threading.Lock()
+        self.client: Any = None
+        self.door: Any = None
+
+    def frame(self, desk: str, wish: Wish, have: str) -> Frame | None:
+        """See `LampBench.frame`. Raises Refused when there is no lamp to ask."""
+        found: Frame | None = self._ask(lambda door: door.frame(desk, wish, have))
+        return found
+
+    def keep(self, desk: str) -> bytes | None:
+        found: bytes | None = self._ask(lambda door: door.keep(desk))
+        return found
+
+    def off(self, desk: str) -> None:
+        if self.door is not None:
+            self._ask(lambda door: door.off(desk))
+
+    def _ask(self, question: Callable[[Any], Any]) -> Any:
+        door = self._open()
+        try:
+            return question(door).result(timeout=ANSWER)
+        except Exception as error:  # whatever a lost worker or scheduler raises: forget it, and be asked again
+            self._forget(door)
+            raise Refused("The lamp is being started again. It will be on in a moment.") from error
+
+    def _open(self) -> Any:
+        with self.lock:
+            if self.door is None:
+                from distributed import Client
+
+                try:
+                    self.client = Client(self.address, timeout=CONNECT, direct_to_workers=True)
+                    future = self.client.submit(LampDoor, actor=True, resources={"lamp": 1}, pure=False)
+                    self.door = future.result(timeout=ANSWER)
+                except Exception as error:
+                    self._drop()
+                    raise Refused("The lamp is not ready yet. It will be on in a moment.") from error
+            return self.door
+
+    def _forget(self, door: Any) -> None:
+        with self.lock:
+            if self.door is door:
+                self._drop()
+
+    def _drop(self) -> None:
+        client, self.client, self.door = self.client, None, None
+        if client is not None:
+            threading.Thread(target=client.close, args=(2,), daemon=True).start()
+
+    def close(self) -> None:
+        with self.lock:
+            self._drop()

@@ -1,0 +1,62 @@
+"""The traced picture on the desk, over HTTP: a wish goes up, the next frame for it comes back as JPEG."""
+
+from __future__ import annotations
+
+from flask import Response, current_app
+from flask_openapi3 import APIBlueprint
+
+from usual_lamp.core.trace.plan import Region
+from usual_lamp.farm.lamp_client import Lamp
+from usual_lamp.farm.lamp_wish import Wish
+from usual_lamp.service.errors import NotFound, Refused
+from usual_lamp.web import models
+
+api = APIBlueprint(
+    "lamp",
+    __name__,
+    url_prefix="/api",
+    abp_responses={"404": models.Problem, "409": models.Problem, "422": models.Problem},
+)
+
+
+def lamp() -> Lamp:
+    return current_app.extensions["lamp"]  # type: ignore[no-any-return]
+
+
+@api.post("/reviews/<review_id>/lamp", operation_id="nextFrame")
+def next_frame(path: models.ReviewPath, body: models.LampWish) -> Response:
+    """Waits for a frame newer than `have`: a JPEG, or 204 when there was none in time. Asked again and again."""
+    wish = Wish(
+        review=path.review_id,
+        seq=body.seq,
+        shot=body.shot,
+        camera=body.camera,
+        width=body.width,
+        height=body.height,
+        region=Region(*body.region),
+        paused=body.paused,
+    )
+    frame = lamp().frame(body.desk, wish, body.have)
+    if frame is None:
+        return Response(status=204)
+    if frame.message is not None:
+        raise Refused(frame.message)
+    facts = {"X-Frame": frame.token, "X-Samples": str(frame.samples), "Cache-Control": "no-store"}
+    if frame.grain is not None:
+        facts["X-Grain"] = f"{frame.grain:.5f}"
+    return Response(frame.jpeg, mimetype="image/jpeg", headers=facts)
+
+
+@api.get("/lamp/<desk>/picture", doc_ui=False)
+def keep_picture(path: models.DeskPath) -> Response:
+    """What the desk shows now, developed like a finished still, as PNG."""
+    png = lamp().keep(path.desk)
+    if png is None:
+        raise NotFound("Nothing has been traced on this desk yet. Switch the lamp on and wait for the picture.")
+    return Response(png, mimetype="image/png", headers={"Cache-Control": "no-store"})
+
+
+@api.delete("/lamp/<desk>", operation_id="lampOff", responses={"204": None})
+def lamp_off(path: models.DeskPath) -> Response:
+    lamp().off(path.desk)
+    return Response(status=204)
