@@ -71,3 +71,10 @@ def open_review(page: Page, review: str) -> None:
     page.goto(f"/reviews/{review}")
     expect(page.get_by_role("grid", name="Parts").get_by_role("row").first).to_be_visible()
     expect(page.locator("canvas[data-ready=true]")).to_be_visible()
+
+
+def choose(page: Page, words: str) -> None:
+    """Filter the schedule and choose everything that fits."""
+    box = page.get_by_label("Filter parts by name")
+    box.fill(words)
+    box.press("Enter")

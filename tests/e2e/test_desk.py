@@ -11,17 +11,11 @@ import pytest
 from PIL import Image
 from playwright.sync_api import Page, expect
 
-from e2e.running import Product, open_review, until
+from e2e.pictures import share_of_orange
+from e2e.running import Product, choose, open_review, until
 from public_files import AS1, step_file
 
 pytestmark = pytest.mark.e2e
-
-
-def choose(page: Page, words: str) -> None:
-    """Filter the schedule and choose everything that fits."""
-    box = page.get_by_label("Filter parts by name")
-    box.fill(words)
-    box.press("Enter")
 
 
 def take_small_still(page: Page, width: int = 320) -> None:
@@ -37,11 +31,6 @@ def take_small_still(page: Page, width: int = 320) -> None:
 def states(product: Product, review: str) -> int:
     """Number of parts that are hidden or suppressed."""
     return len(product.ask(f"reviews/{review}/scene")["scene"]["states"])
-
-
-def share_of_orange(picture: np.ndarray) -> float:
-    r, g, b = (picture[..., k].astype(float) for k in range(3))
-    return float(np.mean((r > 90) & (r > 1.5 * g) & (r > 2.5 * b)))
 
 
 def test_from_demo_to_downloaded_still(page: Page, review: str, tmp_path: Path) -> None:

@@ -61,9 +61,16 @@ class LampBench:
         self.sessions: OrderedDict[str, Session] = OrderedDict()
         self.name, self.count = uuid.uuid4().hex[:8], 0
         self.lock = threading.Lock()
-        self.work = threading.Event()
+        self.work, self.closing = threading.Event(), False
         self.loop: asyncio.AbstractEventLoop | None = None
-        threading.Thread(target=self._trace_forever, daemon=True, name="lamp").start()
+        self.thread = threading.Thread(target=self._trace_forever, daemon=True, name="lamp")
+        self.thread.start()
+
+    def close(self) -> None:
+        """End tracing; waits for the block under way."""
+        self.closing = True
+        self.work.set()
+        self.thread.join()
 
     # -- asked ------------------------------------------------------------------------------------------------
 
@@ -122,7 +129,7 @@ class LampBench:
 
     def _trace_forever(self) -> None:
         warm_up()
-        while True:
+        while not self.closing:
             session = self._next()
             if session is None:
                 self.work.wait(0.5)
@@ -178,7 +185,7 @@ class LampBench:
         picture = session.picture
         if began < session.next_frame and not picture.rests:
             return
-        session.layers = layers = Layers.from_sums(picture.sums(), picture.samples)
+        session.layers = layers = Layers.from_sums(picture.sums, picture.samples)
         quality = "high" if picture.rests else "fast"
         pixels = develop(layers, exposure_scale(session.exposure), session.tone, quality)  # type: ignore[arg-type]
         self._show(session, wish, to_jpeg(pixels, 92), picture.samples, picture.grain())

@@ -1,7 +1,6 @@
 """The traced picture on the desk: it follows its scene, starts again where it must, and gets finer pass by pass.
 
-Two halves are summed apart, even blocks of samples and odd ones. Their difference tells how much grain is left,
-measured on the picture itself.
+How much grain is left is measured on the picture itself, see `grain`.
 """
 
 from __future__ import annotations
@@ -18,6 +17,9 @@ BLOCK = 400_000
 """Pixel samples in one block of work: the longest that an edit has to wait."""
 FINEST = 256
 """Samples after which the picture rests."""
+LARGEST_PASS = 4
+USUAL_DECAY, DECAY = 0.4, (0.2, 0.5)
+"""Decay of the squared error by doubling, and its bounds: smooth pictures lie low, independent samples at a half."""
 
 
 class LivePicture:
@@ -48,16 +50,13 @@ class LivePicture:
         return True
 
     def _restart(self) -> None:
-        shape = (self.area.height, self.area.width, CHANNELS)
-        self.halves = [np.zeros(shape, np.float32), np.zeros(shape, np.float32)]
-        self.counts = [0, 0]
+        self.sums: NDArray[np.float32] = np.zeros((self.area.height, self.area.width, CHANNELS), np.float32)
+        """Over the area; equal everywhere in `samples` only between passes."""
+        self.samples = 0
+        """Samples of every pixel, of whole passes."""
         self.rows = 0
         """Rows of the pass under way that are traced already."""
-
-    @property
-    def samples(self) -> int:
-        """Samples of every pixel, of whole passes."""
-        return sum(self.counts)
+        self.meter = GrainMeter()
 
     @property
     def rests(self) -> bool:
@@ -66,36 +65,58 @@ class LivePicture:
     def step(self) -> bool:
         """Trace one block; whether it completed a pass over the whole area."""
         assert self.world is not None
-        start, count = self.samples, self._pass_size()
+        count = max(1, min(LARGEST_PASS, self.samples))
         rows = min(self.area.height - self.rows, max(1, BLOCK // (count * self.area.width)))
         tile = Tile(self.area.x, self.area.y + self.rows, self.area.width, rows)
-        half = self.halves[self._half()]
-        half[self.rows : self.rows + rows] += trace_block(self.world, tile, start, start + count)
+        block = trace_block(self.world, tile, self.samples, self.samples + count)
+        self.sums[self.rows : self.rows + rows] += block
         self.rows += rows
         if self.rows < self.area.height:
             return False
-        self.counts[self._half()] += count
+        self.samples += count
         self.rows = 0
+        self.meter.read(self.sums[..., :3], self.samples)
         return True
 
-    def _half(self) -> int:
-        return 0 if self.counts[0] <= self.counts[1] else 1
-
-    def _pass_size(self) -> int:
-        """Single samples first; later as many as have been traced already in one half, at most 4."""
-        return max(1, min(4, self.counts[0] // 2 if self._half() == 0 else self.counts[0] - self.counts[1]))
-
-    def sums(self) -> NDArray[np.float32]:
-        """Of the area over all `samples`; to be asked for when a pass is complete."""
-        return self.halves[0] + self.halves[1]
-
     def grain(self) -> float | None:
-        """Root mean square error of the picture before denoising, over its mean; None before two passes.
+        """Root mean square error of the picture before denoising, over its mean; None before two samples."""
+        return self.meter.grain(self.samples)
 
-        The halves are independent estimates; half their difference has the variance of their mean.
-        """
-        if min(self.counts) == 0:
+
+class GrainMeter:
+    """Tells the error of a picture from how it changes as its samples double.
+
+    Let M(n) be the mean of the first n samples, n a power of two, and S(n) the root mean square of M(n/2) - M(n).
+    In a scrambled Sobol sequence the first and the second half of n samples may be exchanged, so M(n/2) - M(n) has
+    no correlation with the error of M(n), and the squares add up: E(n/2)² = S(n)² + E(n)². Hence E(n)² is the sum
+    of S² over all further doublings. With the decay r = S(n)² / S(n/2)² going on as it was, E(n)² = S(n)² r / (1 - r);
+    for independent samples r is 1/2 and E(n) = S(n).
+    """
+
+    def __init__(self) -> None:
+        self.last: NDArray[np.float32] | None = None
+        self.squares: list[float] = []
+        """S² at 2, 4, 8 ... samples, over the square of the mean."""
+
+    def read(self, sums: NDArray[np.float32], samples: int) -> None:
+        """To be called after every pass; only powers of two are looked at."""
+        if samples & (samples - 1):
+            return
+        mean = sums / np.float32(samples)
+        if self.last is not None:
+            level = float(mean.mean())
+            change = float(np.mean(np.square(self.last - mean), dtype=np.float64))
+            self.squares.append(change / level**2 if level > 0 else 0.0)
+        self.last = mean
+
+    def grain(self, samples: int) -> float | None:
+        """Relative error after that many samples, which are at least as many as were read."""
+        if not self.squares:
             return None
-        a, b = (half[..., :3] / count for half, count in zip(self.halves, self.counts, strict=True))
-        mean = float((a + b).mean()) / 2
-        return float(np.sqrt(np.mean(np.square(a - b)))) / 2 / mean if mean > 0 else 0.0
+        # Single readings are noisy at few samples: slope and level come from all of them, the slope held by a guess.
+        logs = np.log(np.maximum(self.squares, 1e-20))
+        slope = (logs[-1] - logs[0] + np.log(USUAL_DECAY)) / len(logs)
+        decay = float(np.clip(np.exp(slope), *DECAY))
+        level = np.exp(np.mean(logs + np.log(decay) * np.arange(len(logs) - 1, -1, -1)))
+        since = np.log2(samples) - len(logs)
+        return float(np.sqrt(level * decay / (1 - decay) * decay**since))

@@ -35,12 +35,11 @@ class Region:
 
     def tile(self, width: int, height: int) -> Tile:
         """Whole pixels, at least 8 each way. Raises ValueError for a region outside the picture."""
+        if not (0 <= self.left < self.right <= 1 and 0 <= self.top < self.bottom <= 1):
+            raise ValueError("The region must lie inside the picture.")
         x, y = int(self.left * width), int(self.top * height)
         w, h = max(8, round((self.right - self.left) * width)), max(8, round((self.bottom - self.top) * height))
-        x, y = min(x, width - w), min(y, height - h)
-        if x < 0 or y < 0:
-            raise ValueError("The region must lie inside the picture.")
-        return Tile(x, y, w, h)
+        return Tile(min(x, width - w), min(y, height - h), w, h)
 
 
 WHOLE = Region(0.0, 0.0, 1.0, 1.0)

@@ -1,0 +1,134 @@
+"""The live picture: what the desk shows traced is what a still would show, however it came to be."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from usual_lamp.core.appearance import SHELF
+from usual_lamp.core.assembly import Mesh
+from usual_lamp.core.scene import Assign, apply_edit, first_scene, trace_inputs
+from usual_lamp.core.scene.resolution import DEFAULT_SHOT, TraceInputs
+from usual_lamp.core.trace.engine import dr
+from usual_lamp.core.trace.live import LivePicture
+from usual_lamp.core.trace.plan import WHOLE, Region, Tile
+from usual_lamp.core.trace.tiles import trace_block
+from usual_lamp.core.trace.world import World
+
+SIZE = (64, 48)
+
+
+@pytest.fixture(scope="module")
+def mesh_of(as1):
+    return lambda key: Mesh.from_bytes(as1.blobs[key].read_bytes())
+
+
+@pytest.fixture(scope="module")
+def inputs(as1) -> TraceInputs:
+    """as1 with a brass rod, a clear plate and lit nuts, so that every kind of surface is there."""
+    assembly = as1.assembly
+    uids = {part.uid for part in assembly.parts()}
+    scene = first_scene(assembly, "rev", (640, 480))
+    for name, sample in (("rod", "brass-turned"), ("plate", "polycarbonate-clear"), ("nut", "lit-green")):
+        found = {part.uid: sample for part in assembly.parts() if part.name == name}
+        scene, _ = apply_edit(scene, Assign(assignments=found, define={sample: SHELF[sample]}), uids)
+    return trace_inputs(assembly, scene, scene.shots[DEFAULT_SHOT], SIZE)
+
+
+def changed(inputs: TraceInputs, sample: str = "", **params) -> TraceInputs:
+    """The same inputs with other parameters for one appearance."""
+    appearances = [
+        a.model_copy(update={"params": a.params.model_copy(update=params)}) if a.id == sample else a
+        for a in inputs.appearances
+    ]
+    return inputs.model_copy(update={"appearances": appearances})
+
+
+def lit(inputs: TraceInputs, **lighting) -> TraceInputs:
+    return inputs.model_copy(update={"lighting": inputs.lighting.model_copy(update=lighting)})
+
+
+def traced(picture: LivePicture, samples: int) -> np.ndarray:
+    """Mean colour once at least that many samples are there."""
+    while picture.samples < samples or picture.rows:
+        picture.step()
+    return picture.sums[..., :3] / picture.samples
+
+
+def still(inputs: TraceInputs, mesh_of, samples: int) -> np.ndarray:
+    return trace_block(World(inputs, mesh_of), Tile(0, 0, *SIZE), 0, samples)[..., :3] / samples
+
+
+def test_equals_the_still_of_the_same_samples(inputs, mesh_of) -> None:
+    picture = LivePicture(mesh_of)
+    assert picture.follow(inputs) and not picture.follow(inputs)
+    found = traced(picture, 10)
+    np.testing.assert_allclose(found, still(inputs, mesh_of, picture.samples), rtol=2e-4, atol=0.02)
+
+
+def test_after_any_change_it_is_as_if_built_anew(inputs, mesh_of) -> None:
+    picture = LivePicture(mesh_of)
+    steps = [
+        inputs,
+        changed(inputs, "brass-turned", base_color=(0.1, 0.2, 0.8), specular_roughness=0.5),
+        lit(inputs, turn=70.0, brightness=1.6),
+        inputs.model_copy(update={"parts": inputs.parts[2:]}),
+        lit(inputs, surroundings="overcast", floor=False),
+        inputs,
+    ]
+    for step in steps:
+        assert picture.follow(step)
+        np.testing.assert_allclose(traced(picture, 2), still(step, mesh_of, picture.samples), rtol=2e-4, atol=0.02)
+
+
+def test_everyday_changes_compile_nothing(inputs, mesh_of) -> None:
+    picture = LivePicture(mesh_of)
+    picture.follow(inputs)
+    traced(picture, 4)
+    without_lit = [part for part in inputs.parts if inputs.appearances[part.appearance].id != "lit-green"]
+    without_clear = [part for part in inputs.parts if inputs.appearances[part.appearance].id != "polycarbonate-clear"]
+    nearer = inputs.camera.model_copy(update={"focal_length": 120.0, "parallel": True})
+    steps = [
+        changed(inputs, "brass-turned", base_color=(0.1, 0.2, 0.8)),
+        changed(inputs, "brass-turned", specular_roughness=0.6),
+        lit(inputs, turn=70.0),
+        lit(inputs, brightness=1.6),
+        inputs.model_copy(update={"parts": without_lit}),
+        inputs.model_copy(update={"parts": without_clear}),
+        inputs.model_copy(update={"camera": nearer}),
+    ]
+    with dr.scoped_set_flag(dr.JitFlag.KernelHistory, True):
+        dr.kernel_history_clear()
+        for step in steps:
+            picture.follow(step)
+            traced(picture, 4)
+        kernels = [entry for entry in dr.kernel_history() if entry["type"] == dr.KernelType.JIT]
+    assert len(kernels) > len(steps)
+    # A kernel that is neither in memory nor on disk has to be compiled.
+    assert [entry["hash"] for entry in kernels if not entry["cache_hit"] and not entry["cache_disk"]] == []
+    assert sum(not entry["cache_hit"] for entry in kernels) <= 3, "and next to nothing is even loaded"
+
+
+def test_a_region_is_that_part_of_the_whole(inputs, mesh_of) -> None:
+    picture = LivePicture(mesh_of)
+    picture.follow(inputs)
+    whole = traced(picture, 2)
+    region = Region(0.25, 0.5, 0.75, 1.0)
+    assert picture.follow(inputs, region)
+    part = traced(picture, 2)
+    assert part.shape[:2] == (24, 32)
+    np.testing.assert_allclose(part, whole[24:, 16:48], rtol=2e-4, atol=0.02)
+    with pytest.raises(ValueError, match="inside"):
+        picture.follow(inputs, Region(0.9, 0.9, 1.9, 1.9))
+    assert picture.follow(inputs, WHOLE)
+
+
+def test_reported_grain_is_the_error_that_is_there(inputs, mesh_of) -> None:
+    """Within 20 percent of the error against a picture of many more samples."""
+    truth = still(inputs, mesh_of, 4096)
+    picture = LivePicture(mesh_of)
+    picture.follow(inputs)
+    for samples in (8, 32):
+        found = traced(picture, samples)
+        error = float(np.sqrt(np.mean((found - truth) ** 2)) / truth.mean())
+        assert picture.grain() == pytest.approx(error, rel=0.2)

@@ -1,0 +1,96 @@
+"""The lamp as one uses it: on, an edit, a region, pause, keep this picture, off; and its worker killed meanwhile."""
+
+from __future__ import annotations
+
+import os
+import re
+import signal
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+from playwright.sync_api import Page, expect
+
+from e2e.pictures import share_of_orange
+from e2e.running import Product, choose, open_review, until
+
+pytestmark = pytest.mark.e2e
+
+
+def traced_samples(page: Page) -> int:
+    """Samples of the traced picture on the desk; 0 while there is none."""
+    found = page.locator("canvas[data-traced]")
+    return int(found.get_attribute("data-traced") or 0) if found.count() else 0
+
+
+def traced_pixels(page: Page, tmp_path: Path) -> np.ndarray:
+    """What `Keep this picture` saves."""
+    with page.expect_download(timeout=60_000) as download:
+        page.get_by_role("button", name="Keep this picture").click()
+    assert "traced" in download.value.suggested_filename
+    file = tmp_path / "kept.png"
+    download.value.save_as(file)
+    return np.asarray(Image.open(file).convert("RGB"))
+
+
+def test_lamp_on_edit_region_pause_keep_off(page: Page, review: str, tmp_path: Path) -> None:
+    open_review(page, review)
+    page.keyboard.press("l")
+    expect(page.get_by_role("switch", name="Lamp")).to_be_checked()
+    until("the picture is traced", lambda: traced_samples(page) >= 2)
+    before = traced_pixels(page, tmp_path)
+    expect(page.get_by_text(re.compile(r"% · \d+ samples"))).to_be_visible()
+    choose(page, "case cast")
+    page.get_by_role("button", name="Give Anodised, orange").click()
+    until("the case is orange", lambda: share_of_orange(traced_pixels(page, tmp_path)) > 0.05)
+    assert share_of_orange(before) < 0.05
+
+    page.get_by_role("button", name="Region").click()
+    box = page.locator("canvas[data-ready=true]").bounding_box()
+    assert box is not None
+    page.mouse.move(box["x"] + 150, box["y"] + 100)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 270, box["y"] + 220, steps=3)
+    page.mouse.up()
+    expect(page.locator("[data-region=set]")).to_be_visible()
+    until("only the region is traced", lambda: max(traced_pixels(page, tmp_path).shape[:2]) < 140)
+    page.get_by_role("button", name="Whole picture").click()
+    until("the whole is traced", lambda: traced_pixels(page, tmp_path).shape[1] > 300)
+
+    page.get_by_role("button", name="Pause").click()
+    expect(page.get_by_role("button", name="Go on")).to_be_visible()
+    page.keyboard.press("l")
+    expect(page.locator("canvas[data-traced]")).to_have_count(0)
+    expect(page.get_by_role("switch", name="Lamp")).not_to_be_checked()
+
+
+def test_moving_shows_the_shaded_picture_and_traces_when_it_rests(page: Page, review: str) -> None:
+    open_review(page, review)
+    page.get_by_role("switch", name="Lamp").click()
+    until("the picture is traced", lambda: traced_samples(page) >= 1)
+    box = page.locator("canvas[data-ready=true]").bounding_box()
+    assert box is not None
+    page.mouse.move(box["x"] + 100, box["y"] + 100)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 180, box["y"] + 130, steps=3)
+    expect(page.locator("canvas[data-traced]")).to_have_count(0)
+    page.mouse.up()
+    until("the new view is traced", lambda: traced_samples(page) >= 1)
+
+
+def test_lamp_worker_killed_while_editing(page: Page, product: Product, review: str) -> None:
+    open_review(page, review)
+    page.get_by_role("switch", name="Lamp").click()
+    until("the picture is traced", lambda: traced_samples(page) >= 1)
+    for sample in ("Give Gloss paint, red", "Give Brass, turned"):
+        old = product.process("lamp")
+        os.kill(old, signal.SIGKILL)
+        choose(page, "case cast")
+        page.get_by_role("button", name=sample).click()
+        until("the lamp's worker is started again", lambda old=old: product.process("lamp") != old)
+        expect(page.get_by_text("all changes saved")).to_be_visible()
+        samples = traced_samples(page)
+        until("tracing goes on", lambda samples=samples: 0 < traced_samples(page) != samples)
+    expect(page.get_by_role("alert")).to_have_count(0)
+    assert product.answers()

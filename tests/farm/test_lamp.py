@@ -1,0 +1,128 @@
+"""The lamp bench: a wish in, frames out; edits, refusals, passed wishes, sleeping sessions."""
+
+from __future__ import annotations
+
+import asyncio
+import io
+import threading
+from collections.abc import Coroutine
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from usual_lamp.core.appearance import SHELF
+from usual_lamp.core.scene import Assign, SetStates
+from usual_lamp.core.scene.resolution import DEFAULT_SHOT
+from usual_lamp.core.trace.plan import WHOLE, Region
+from usual_lamp.farm.lamp import AWAKE, LampBench
+from usual_lamp.farm.lamp_wish import Frame, Wish
+from usual_lamp.service import editing
+from usual_lamp.store import Store
+
+
+@pytest.fixture
+def bench(store, monkeypatch):
+    monkeypatch.setattr(Store, "from_environment", staticmethod(lambda: store))
+    made = LampBench()
+    yield made
+    made.close()
+
+
+@pytest.fixture
+def wish(store, review) -> Wish:
+    camera = editing.look_at(store, review).scene.shots[DEFAULT_SHOT].camera
+    return Wish(review, 0, DEFAULT_SHOT, camera, 96, 72, WHOLE, False)
+
+
+LOOP = asyncio.new_event_loop()
+threading.Thread(target=LOOP.run_forever, daemon=True).start()
+
+
+def run(question: Coroutine[Any, Any, Any]) -> Any:
+    """Ask on an event loop of another thread, as a worker does."""
+    return asyncio.run_coroutine_threadsafe(question, LOOP).result(60)
+
+
+def look(bench: LampBench, wish: Wish, have: str = "", desk: str = "desk") -> Frame | None:
+    return run(bench.frame(desk, wish, have))
+
+
+def pixels(frame: Frame | None) -> np.ndarray:
+    assert frame is not None and frame.message is None
+    return np.asarray(Image.open(io.BytesIO(frame.jpeg)).convert("RGB"), float)
+
+
+def test_frames_get_finer_and_follow_edits(store, bench, wish) -> None:
+    first = look(bench, wish)
+    second = look(bench, wish, first.token)
+    assert second.samples > first.samples and second.grain is not None
+    assert pixels(first).shape == (72, 96, 3)
+    uids = [part.uid for part in editing.look_at(store, wish.review).assembly.parts()]
+    sample = SHELF["rubber-black"]
+    edit = Assign(assignments=dict.fromkeys(uids, sample.id), define={sample.id: sample})
+    seq = editing.edit(store, wish.review, edit).seq
+    after = look(bench, replace(wish, seq=seq))
+    assert after.samples < second.samples
+    assert pixels(after).mean() < pixels(second).mean() - 10, "everything went black"
+
+
+def test_paused_keeps_the_frame_it_has(bench, wish) -> None:
+    first = look(bench, wish)
+    held = look(bench, replace(wish, paused=True), first.token)
+    assert held.samples >= first.samples
+    assert look_briefly(bench, replace(wish, paused=True), held.token) is None
+
+
+def look_briefly(bench: LampBench, wish: Wish, have: str) -> Frame | None:
+    async def ask() -> Frame | None:
+        try:
+            return await asyncio.wait_for(bench.frame("desk", wish, have), 1.0)
+        except TimeoutError:
+            return None
+
+    return run(ask())
+
+
+def test_a_passed_wish_is_let_go_at_once(bench, wish) -> None:
+    async def ask() -> tuple[Frame | None, Frame | None]:
+        old = asyncio.create_task(bench.frame("desk", wish, "none such"))
+        first = await bench.frame("desk", wish, "")
+        waiting = asyncio.create_task(bench.frame("desk", replace(wish, paused=True), first.token))
+        await asyncio.sleep(0)
+        newer = await bench.frame("desk", replace(wish, width=48, height=36), "")
+        await waiting
+        return await old, newer
+
+    old, newer = run(ask())
+    assert old is None or old.wish == wish
+    assert pixels(newer).shape == (36, 48, 3)
+
+
+def test_region_and_picture_to_keep(bench, wish) -> None:
+    part = look(bench, replace(wish, region=Region(0.5, 0.5, 1.0, 1.0)))
+    assert pixels(part).shape == (36, 48, 3)
+    png = run(bench.keep("desk"))
+    assert Image.open(io.BytesIO(png)).size == (48, 36)
+    assert run(bench.keep("another desk")) is None
+
+
+def test_what_cannot_be_traced_is_said(store, bench, wish) -> None:
+    uids = [part.uid for part in editing.look_at(store, wish.review).assembly.parts()]
+    editing.edit(store, wish.review, SetStates(states=dict.fromkeys(uids, "hidden")))
+    assert "bring at least one part back" in look(bench, wish).message
+    editing.undo(store, wish.review)
+    assert look(bench, replace(wish, seq=2)).samples >= 1
+    assert "does not exist" in look(bench, replace(wish, review="gone")).message
+    assert "inside the picture" in look(bench, replace(wish, region=Region(0.5, 0.5, 0.2, 0.7))).message
+
+
+def test_sessions_are_capped_and_wake_again(bench, wish) -> None:
+    for number in range(AWAKE + 2):
+        assert look(bench, wish, desk=f"desk {number}").samples >= 1
+    assert len(bench.sessions) == AWAKE and "desk 0" not in bench.sessions
+    assert look(bench, wish, desk="desk 0").samples >= 1
+    run(bench.off("desk 0"))
+    assert "desk 0" not in bench.sessions
