@@ -5,7 +5,7 @@ from __future__ import annotations
 import importlib
 import sys
 
-NAMES = ("intake", "product", "tracer")
+NAMES = ("intake", "product", "lamp", "tracer")
 
 
 def main(asked: list[str]) -> int:

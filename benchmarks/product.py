@@ -4,34 +4,17 @@ from __future__ import annotations
 
 import json
 import os
-import subprocess
-import tempfile
 import time
 import urllib.request
 from collections.abc import Iterator
-from pathlib import Path
-from typing import Any
 
 import psutil
-from launch.paths import ROOT, Home, free_ports
+from launch.paths import Home
+
+from benchmarks.started import ask, lamp, started
 
 UPLOAD = 200 * 2**20
 BLOCK = os.urandom(1 << 20)
-
-
-def lamp(home: Home, command: str) -> float:
-    """Run a launcher command; wall seconds."""
-    began = time.monotonic()
-    subprocess.run([str(ROOT / "lamp"), command], env=os.environ | home.names(), check=True, stdout=subprocess.DEVNULL)
-    return time.monotonic() - began
-
-
-def ask(home: Home, path: str, body: Any = None, method: str = "GET") -> Any:
-    headers = {"Content-Type": "application/json"}
-    data = None if body is None else json.dumps(body).encode()
-    request = urllib.request.Request(f"{home.url}api/{path}", data, headers, method=method)
-    with urllib.request.urlopen(request, timeout=60) as reply:
-        return json.loads(reply.read() or b"{}")
 
 
 def processes(home: Home, name: str) -> list[psutil.Process]:
@@ -83,27 +66,12 @@ def first_still(home: Home) -> tuple[float, float]:
     return spent() - before, time.monotonic() - began
 
 
-def wait_for_background(home: Home) -> None:
-    """Until the cover and the finish plates are traced, and the farm rests."""
-    while not all(sample["plate"] for sample in ask(home, "shelf")["samples"]):
-        time.sleep(1.0)
-    while not ask(home, "reviews")["reviews"][0]["cover"]:
-        time.sleep(1.0)
-
-
 def main() -> None:
-    with tempfile.TemporaryDirectory(prefix="usual-lamp-benchmark-") as folder:
-        home = Home(Path(folder), *free_ports(1), 0, 0)
-        home = Home(Path(folder), home.web, home.web + 1, home.web + 2)
-        first = lamp(home, "up")
-        try:
-            wait_for_background(home)
-            lamp(home, "down")
-            again = lamp(home, "up")
-            growth = upload_growth(home)
-            cpu, wall = first_still(home)
-        finally:
-            lamp(home, "down")
+    with started() as (home, first):
+        lamp(home, "down")
+        again = lamp(home, "up")
+        growth = upload_growth(home)
+        cpu, wall = first_still(home)
     print("the started product")
     print(f"  up, environment there, new home: {first:.1f} s; second time: {again:.1f} s (under 10)")
     print(f"  web's memory while {UPLOAD // 2**20} MB come in: grows by {growth:.1f} MB (under 30)")

@@ -27,7 +27,7 @@ WHOLE = Tile(0, 0, *SIZE)
 Image = NDArray[np.float32]
 
 
-def stock_scene(inputs: TraceInputs, world: World) -> mi.Scene:
+def stock_scene(inputs: TraceInputs, world: World, size: tuple[int, int] = SIZE) -> mi.Scene:
     camera = inputs.camera
     scene: dict[str, object] = {
         "type": "scene",
@@ -39,10 +39,10 @@ def stock_scene(inputs: TraceInputs, world: World) -> mi.Scene:
         },
         "sensor": {
             "type": "perspective",
-            "fov": float(np.degrees(2 * np.arctan(camera.half_tangents(SIZE[0] / SIZE[1])[0]))),
+            "fov": float(np.degrees(2 * np.arctan(camera.half_tangents(size[0] / size[1])[0]))),
             "fov_axis": "x",
             "to_world": mi.ScalarTransform4f().look_at(list(camera.position), list(camera.target), [0, 0, 1]),
-            "film": {"type": "hdrfilm", "width": SIZE[0], "height": SIZE[1], "rfilter": {"type": "box"}},
+            "film": {"type": "hdrfilm", "width": size[0], "height": size[1], "rfilter": {"type": "box"}},
             "sampler": {"type": "multijitter"},
         },
     }

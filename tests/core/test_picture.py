@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from usual_lamp.core.picture import Layers, develop, to_png
+from usual_lamp.core.picture import FastDenoiser, Layers, denoise, develop, to_png
 from usual_lamp.core.picture.tone import khronos_neutral, srgb_encode
 
 
@@ -62,3 +62,11 @@ def test_counts_per_pixel_divide_sums() -> None:
     layers = Layers.from_sums(sums, np.array([[1, 2], [4, 0]]))
     assert layers.color[..., 0].tolist() == [[8, 4], [2, 8]]
     assert layers.halved().color.shape == (1, 1, 3)
+
+
+def test_kept_denoiser_is_the_fast_one() -> None:
+    rng = np.random.default_rng(5)
+    kept = FastDenoiser(24, 40)
+    for _ in range(2):
+        layers = Layers(*(rng.random((24, 40, 3), dtype=np.float32) for _ in range(3)))
+        np.testing.assert_allclose(kept(layers), denoise(layers, fast=True), rtol=1e-3, atol=1e-4)

@@ -19,7 +19,7 @@ from functools import lru_cache
 from usual_lamp.core.appearance import SHELF
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.camera import exposure_scale
-from usual_lamp.core.picture import Layers, develop, to_jpeg, to_png
+from usual_lamp.core.picture import FastDenoiser, Image, Layers, denoise, develop, finish, to_jpeg, to_png
 from usual_lamp.core.scene import trace_inputs
 from usual_lamp.core.trace.finish_plate import trace_plate
 from usual_lamp.core.trace.live import LivePicture
@@ -32,6 +32,8 @@ AWAKE = 3
 """Scenes kept built; the least recently used beyond that is put to sleep and built again when it is asked for."""
 ATTENTION = 4.0
 """Seconds without a request after which a session stops tracing."""
+SKETCH_ABOVE = 100_000
+"""Pixels above which a picture that starts again is first shown at half its size."""
 PATIENCE = 20.0
 """Seconds that a request waits for a newer frame."""
 log = logging.getLogger("usual_lamp.lamp")
@@ -45,6 +47,7 @@ class Session:
     asked: float = 0.0
     layers: Layers | None = None
     """Behind the frame."""
+    denoisers: dict[tuple[int, ...], FastDenoiser] = field(default_factory=dict)
     shown_wish: Wish | None = None
     """The wish that the picture follows already."""
     exposure: float = 0.0
@@ -173,10 +176,15 @@ class LampBench:
             raise ValueError("That shot is not in this review any more.")
         shot = shot.model_copy(update={"camera": wish.camera})
         inputs = trace_inputs(found.assembly, found.scene, shot, (wish.width, wish.height))
-        session.picture.follow(inputs, wish.region)
+        restarted = session.picture.follow(inputs, wish.region)
         session.exposure, session.tone, session.shown_wish = shot.exposure, shot.tone, wish
         session.next_frame = 0.0
-        if session.picture.samples:
+        area = session.picture.area
+        if restarted and area.width * area.height > SKETCH_ABOVE:
+            layers = Layers.from_sums(session.picture.sketch(), 1)
+            pixels = finish(self._denoised(session, layers), exposure_scale(shot.exposure), shot.tone)
+            self._show(session, wish, to_jpeg(pixels, 90))
+        elif session.picture.samples:
             self._develop_when_due(session, wish)
 
     def _develop_when_due(self, session: Session, wish: Wish) -> None:
@@ -186,11 +194,22 @@ class LampBench:
         if began < session.next_frame and not picture.rests:
             return
         session.layers = layers = Layers.from_sums(picture.sums, picture.samples)
-        quality = "high" if picture.rests else "fast"
-        pixels = develop(layers, exposure_scale(session.exposure), session.tone, quality)  # type: ignore[arg-type]
+        pixels = finish(self._denoised(session, layers), exposure_scale(session.exposure), session.tone)  # type: ignore[arg-type]
         self._show(session, wish, to_jpeg(pixels, 92), picture.samples, picture.grain())
         if picture.samples > 2:
             session.next_frame = time.monotonic() + 3 * (time.monotonic() - began)
+
+    def _denoised(self, session: Session, layers: Layers) -> Image:
+        """Quickly while the picture grows, well once it rests."""
+        if session.picture.rests:
+            return denoise(layers)
+        shape = layers.color.shape[:2]
+        if shape not in session.denoisers:
+            # One for the sketch and one for the picture.
+            if len(session.denoisers) > 1:
+                session.denoisers.clear()
+            session.denoisers[shape] = FastDenoiser(*shape)
+        return session.denoisers[shape](layers)
 
     def _show(
         self,

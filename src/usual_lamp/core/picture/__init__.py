@@ -1,5 +1,6 @@
-"""From sums of samples to a finished picture: denoise, exposure, tone curve, encoding. Knows only layers."""
+"""Layers to a finished picture: denoising, exposure, tone curve, encoders."""
 
-from usual_lamp.core.picture.develop import Layers, develop, to_jpeg, to_png
+from usual_lamp.core.picture.develop import FastDenoiser, Layers, denoise, develop, finish, to_jpeg, to_png
+from usual_lamp.core.picture.tone import Image
 
-__all__ = ["Layers", "develop", "to_jpeg", "to_png"]
+__all__ = ["FastDenoiser", "Image", "Layers", "denoise", "develop", "finish", "to_jpeg", "to_png"]

@@ -71,6 +71,36 @@ def _filter(name: str, image: Image, guides: dict[str, Image] | None = None, fas
     return result
 
 
+class FastDenoiser:
+    """`denoise(layers, fast=True)` for pictures of one size, again and again.
+
+    The filter is kept, which saves about a third of the time of a frame and costs some memory.
+    """
+
+    def __init__(self, height: int, width: int) -> None:
+        self.shape = (height, width)
+        self._slots = {name: np.zeros((height, width, 3), np.float32) for name in ("color", "albedo", "normal")}
+        self._result = np.zeros((height, width, 3), np.float32)
+        self._device = pyoidn.Device()
+        self._device.commit()
+        self._filter = pyoidn.Filter(self._device, "RT")
+        for slot, data in {**self._slots, "output": self._result}.items():
+            self._filter.set_image(slot, data, pyoidn.OIDN_FORMAT_FLOAT3)
+        self._filter.set_bool("hdr", True)
+        self._filter.set_int("quality", pyoidn.OIDN_QUALITY_FAST)
+        self._filter.commit()
+
+    def __call__(self, layers: Layers) -> Image:
+        """Raises RuntimeError when the denoiser fails."""
+        np.copyto(self._slots["color"], layers.color)
+        np.clip(layers.albedo, 0.0, 1.0, out=self._slots["albedo"])
+        np.clip(layers.normal, -1.0, 1.0, out=self._slots["normal"])
+        self._filter.execute()
+        if problem := self._device.get_error():
+            raise RuntimeError(f"denoising failed: {problem}")
+        return self._result.copy()
+
+
 def develop(
     layers: Layers,
     exposure_scale: float,
@@ -79,6 +109,11 @@ def develop(
 ) -> NDArray[np.uint8]:
     """(H, W, 3) sRGB bytes. `exposure_scale` takes cd/m² to picture values (1 = recorded white)."""
     color = layers.color if quality == "none" else denoise(layers, fast=quality == "fast")
+    return finish(color, exposure_scale, tone)
+
+
+def finish(color: Image, exposure_scale: float, tone: Literal["neutral", "linear"] = "neutral") -> NDArray[np.uint8]:
+    """Exposure and tone curve alone: (H, W, 3) in cd/m² to sRGB bytes."""
     encoded = srgb_encode(tone_map(np.maximum(color, 0.0) * np.float32(exposure_scale), tone))
     return np.asarray(np.round(encoded * 255.0), dtype=np.uint8)
 

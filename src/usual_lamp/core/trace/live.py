@@ -13,8 +13,8 @@ from usual_lamp.core.trace.plan import CHANNELS, WHOLE, Region, Tile
 from usual_lamp.core.trace.tiles import trace_block
 from usual_lamp.core.trace.world import MeshOf, World
 
-BLOCK = 400_000
-"""Pixel samples in one block of work: the longest that an edit has to wait."""
+FIRST_BLOCK, BLOCK = 400_000, 200_000
+"""Pixel samples in one block of work, of the first pass and later: what an edit has to wait for at most."""
 FINEST = 256
 """Samples after which the picture rests."""
 LARGEST_PASS = 4
@@ -29,7 +29,7 @@ class LivePicture:
         self.mesh_of = mesh_of
         self.world: World | None = None
         self.inputs: TraceInputs | None = None
-        self.area = Tile(0, 0, 0, 0)
+        self.region, self.area = WHOLE, Tile(0, 0, 0, 0)
         self._restart()
 
     def follow(self, inputs: TraceInputs, region: Region = WHOLE) -> bool:
@@ -45,7 +45,7 @@ class LivePicture:
             else:
                 world.change(inputs)
             self.world, self.inputs = world, inputs
-        self.area = area
+        self.region, self.area = region, area
         self._restart()
         return True
 
@@ -58,6 +58,12 @@ class LivePicture:
         """Rows of the pass under way that are traced already."""
         self.meter = GrainMeter()
 
+    def sketch(self) -> NDArray[np.float32]:
+        """One sample a pixel of the area at half its size: a first look in a quarter of the time of a pass."""
+        assert self.world is not None and self.inputs is not None
+        size = (self.inputs.width // 2, self.inputs.height // 2)
+        return trace_block(self.world, self.region.tile(*size), 0, 1, size=size)
+
     @property
     def rests(self) -> bool:
         return self.world is None or self.samples >= FINEST
@@ -66,7 +72,8 @@ class LivePicture:
         """Trace one block; whether it completed a pass over the whole area."""
         assert self.world is not None
         count = max(1, min(LARGEST_PASS, self.samples))
-        rows = min(self.area.height - self.rows, max(1, BLOCK // (count * self.area.width)))
+        limit = BLOCK if self.samples else FIRST_BLOCK
+        rows = min(self.area.height - self.rows, max(1, limit // (count * self.area.width)))
         tile = Tile(self.area.x, self.area.y + self.rows, self.area.width, rows)
         block = trace_block(self.world, tile, self.samples, self.samples + count)
         self.sums[self.rows : self.rows + rows] += block

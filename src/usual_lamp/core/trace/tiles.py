@@ -19,10 +19,21 @@ CLAMP_OVER_WHITE = 24.0
 Sums = NDArray[np.float32]
 
 
-def trace_block(world: World, tile: Tile, start: int, stop: int, seed: int = 0, clamp: bool = True) -> Sums:
-    """Sums over samples [start, stop) of every pixel of a tile: (height, width, CHANNELS)."""
+def trace_block(
+    world: World,
+    tile: Tile,
+    start: int,
+    stop: int,
+    seed: int = 0,
+    clamp: bool = True,
+    size: tuple[int, int] | None = None,
+) -> Sums:
+    """Sums over samples [start, stop) of every pixel of a tile: (height, width, CHANNELS).
+
+    `size` is that of the whole picture in pixels, where it is not the one that the inputs ask for.
+    """
     count = stop - start
-    width, height = world.inputs.width, world.inputs.height
+    width, height = size or (world.inputs.width, world.inputs.height)
     lane = dr.arange(mi.UInt32, tile.width * tile.height * count)
     spp = dr.opaque(mi.UInt32, count)
     pixel, number = lane // spp, lane % spp
