@@ -144,7 +144,10 @@ def up(home: Home) -> None:
         prove_tracer(home)
         demo = demo_file(home)
         start(home)
-        load_demo(home, demo)
+        try:
+            load_demo(home, demo)
+        except Problem as problem:
+            raise Problem(f"Usual Lamp runs at {home.url}, but without the demo. {problem}") from problem
     print(f"Usual Lamp is ready: {home.url}")
 
 

@@ -142,7 +142,8 @@ class Supervisor:
         try:
             database.wait_until_ready(self.home)
             self.migrate()
-            while not self.stopping:
+            # A home that was deleted has nobody left who could stop it.
+            while not self.stopping and self.home.data.exists():
                 self.watch()
                 time.sleep(0.3)
         except (Problem, subprocess.CalledProcessError) as error:

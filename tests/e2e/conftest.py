@@ -24,6 +24,7 @@ def product(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Product]:
     home = Home(tmp_path_factory.mktemp("home"), first, first + 1, first + 2)
     done = lamp(home, "up")
     if done.returncode != 0:
+        lamp(home, "down")
         pytest.fail(f"./lamp up failed:\n{done.stderr}")
     assert home.url in done.stdout
     yield Product(home)
