@@ -8,6 +8,7 @@ from PIL import Image
 
 from usual_lamp.core.picture import FastDenoiser, Layers, denoise, develop, to_png
 from usual_lamp.core.picture.tone import khronos_neutral, srgb_encode
+from usual_lamp.core.trace.grain import GrainMeter
 
 
 def test_srgb_transfer_values() -> None:
@@ -70,3 +71,17 @@ def test_kept_denoiser_is_the_fast_one() -> None:
     for _ in range(2):
         layers = Layers(*(rng.random((24, 40, 3), dtype=np.float32) for _ in range(3)))
         np.testing.assert_allclose(kept(layers), denoise(layers, fast=True), rtol=1e-3, atol=1e-4)
+
+
+def test_grain_meter_on_independent_samples() -> None:
+    """Of white noise the error is known: sigma / sqrt(n). Tiles add up; an interruption loses little."""
+    rng = np.random.default_rng(3)
+    meter, sums = GrainMeter(tiles=2), np.zeros((2, 40, 40, 3))
+    for n in range(1, 65):
+        sums += rng.normal(5.0, 1.0, sums.shape)
+        for tile in (0, 1):
+            meter.read(tile, sums[tile], n)
+        if n == 16:
+            meter = GrainMeter(2, meter.readings)
+    assert meter.grain(64) == pytest.approx(1 / 5 / 8, rel=0.1)
+    assert meter.samples_for(1 / 5 / 16) == pytest.approx(256, rel=0.25)

@@ -8,7 +8,7 @@ from usual_lamp.core.scene.resolution import DEFAULT_SHOT, TraceInputs
 from usual_lamp.core.trace.plan import CHANNELS
 from usual_lamp.farm import still_run, units
 from usual_lamp.farm.leases import claim, release_all
-from usual_lamp.farm.still_run import Lost, StillRun
+from usual_lamp.farm.still_run import FIRST_VERDICT, Lost, StillRun
 from usual_lamp.service import stills
 from usual_lamp.store import blobs
 from usual_lamp.store.tables import Still, StillTile
@@ -69,6 +69,25 @@ def test_interrupted_still_resumes_to_the_same_picture(store, client, still, mon
         assert row.state == "done" and row.done == 1.0
         assert blobs.read(store, row.picture)[:4] == b"\x89PNG"
     assert checkpoints(store) == {}
+
+
+def test_a_still_by_its_grain_ends_when_it_is_reached(store, client, review, monkeypatch) -> None:
+    monkeypatch.setattr(units._workshop, "_store", store)
+    units._workshop.worlds.clear()
+    id = stills.take(store, review, DEFAULT_SHOT, "coarse", SIZE, grain=0.06)
+    interrupted = next_still(store)
+    rounds = []
+    with pytest.raises(Lost):
+        StillRun(store, client, interrupted, lambda: rounds.append(1) or len(rounds) > 9).run()
+    release_all(store)
+    again = next_still(store)
+    assert len(again.readings) > 2, "what the meter read is not lost"
+    StillRun(store, client, again, lambda: False).run()
+    (line,) = stills.list_stills(store, review)
+    assert line.id == id and line.state == "done"
+    assert line.grain <= 0.06 and line.samples == line.samples_done >= FIRST_VERDICT
+    # Twice the grain takes about a quarter of the samples, so it was not traced for much longer than needed.
+    assert line.grain > 0.03
 
 
 def test_an_older_attempt_may_not_write(store, client, still) -> None:

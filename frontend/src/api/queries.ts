@@ -116,7 +116,13 @@ export function useAct(key: string[]) {
 export const actions = {
   take: (
     id: string,
-    body: { shot: string; quality: "coarse" | "fair" | "fine"; width: number; height: number },
+    body: {
+      shot: string;
+      quality: "coarse" | "fair" | "fine";
+      width: number;
+      height: number;
+      grain: number | null;
+    },
   ) => taken(api.POST("/api/reviews/{review_id}/stills", { ...at(id), body })),
   pause: (id: string) => taken(api.POST("/api/stills/{still_id}/pause", still(id))),
   resume: (id: string) => taken(api.POST("/api/stills/{still_id}/resume", still(id))),

@@ -1047,6 +1047,13 @@ export interface components {
             current: boolean;
             /** Engine */
             engine: string;
+            /**
+             * Grain
+             * @description measured so far: relative error before denoising
+             */
+            grain: number | null;
+            /** Grain Asked */
+            grain_asked: number | null;
             /** Height */
             height: number;
             /** Id */
@@ -1087,6 +1094,12 @@ export interface components {
         };
         /** TakeStill */
         TakeStill: {
+            /**
+             * Grain
+             * @description trace until the grain is this small
+             * @default null
+             */
+            grain: number | null;
             /** Height */
             height: number;
             /**

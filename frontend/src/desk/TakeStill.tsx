@@ -23,14 +23,16 @@ interface Props {
 
 export function useTakeStill(reviewId: string, standing: Standing | undefined, shotId: string) {
   const act = useAct(["stills", reviewId]);
-  return async (quality: Quality = "fair", size?: { width: number; height: number }) => {
+  return async (quality: Quality = "fair", size?: { width: number; height: number }, grain?: number) => {
     const shot = standing?.scene.shots[shotId];
     if (!shot) return;
     const { width, height } = size ?? { width: shot.width ?? 1280, height: shot.height ?? 960 };
     try {
-      await act(() => actions.take(reviewId, { shot: shotId, quality, width, height }));
+      await act(() => actions.take(reviewId, { shot: shotId, quality, width, height, grain: grain ?? null }));
       useDesk.setState({ sheet: "shots" });
-      toast(`Tracing ${width} x ${height}, ${quality}. The desk stays free.`);
+      toast(
+        `Tracing ${width} x ${height}, ${grain ? `until the grain is ${(grain * 100).toFixed(1)} %` : quality}. The desk stays free.`,
+      );
     } catch {
       // useAct has said why
     }
@@ -45,16 +47,22 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
   const [open, setOpen] = useState(false);
   const [quality, setQuality] = useState<Quality>("fair");
   const [width, setWidth] = useState(0);
+  const [byGrain, setByGrain] = useState(false);
+  const [percent, setPercent] = useState(5);
+  const grain = byGrain ? percent / 100 : undefined;
   const asked = width || (shot.width ?? 1280);
   const height = Math.round((asked * (shot.height ?? 960)) / (shot.width ?? 1280));
   const moved = view && !sameView(view, shot.camera);
   return (
     <div className="flex">
-      <Hint text={`Take a still of the shot, ${shot.width} x ${shot.height}, ${quality}`} keys="T">
+      <Hint
+        text={`Take a still of the shot, ${shot.width} x ${shot.height}, ${byGrain ? `grain ${percent} %` : quality}`}
+        keys="T"
+      >
         <button
           type="button"
           className="h-8 cursor-pointer rounded-l-md bg-ink px-3.5 font-semibold text-white hover:bg-ink/90"
-          onClick={() => take(quality)}
+          onClick={() => take(quality, undefined, grain)}
         >
           Take still
         </button>
@@ -79,14 +87,42 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
                   key={name}
                   type="button"
                   role="radio"
-                  aria-checked={quality === name}
-                  className={`flex cursor-pointer items-baseline gap-2 rounded-md border px-2.5 py-1.5 text-left ${quality === name ? "border-mark bg-mark-soft" : "border-rule hover:bg-white"}`}
-                  onClick={() => setQuality(name)}
+                  aria-checked={!byGrain && quality === name}
+                  className={`flex cursor-pointer items-baseline gap-2 rounded-md border px-2.5 py-1.5 text-left ${!byGrain && quality === name ? "border-mark bg-mark-soft" : "border-rule hover:bg-white"}`}
+                  onClick={() => {
+                    setQuality(name);
+                    setByGrain(false);
+                  }}
                 >
                   <b className="w-12 font-semibold capitalize">{name}</b>
                   <span className="why">{words}</span>
                 </button>
               ))}
+              <div
+                className={`flex items-baseline gap-2 rounded-md border px-2.5 py-1.5 ${byGrain ? "border-mark bg-mark-soft" : "border-rule hover:bg-white"}`}
+              >
+                <button
+                  type="button"
+                  role="radio"
+                  aria-checked={byGrain}
+                  className="flex flex-1 cursor-pointer items-baseline gap-2 text-left"
+                  onClick={() => setByGrain(true)}
+                >
+                  <b className="w-12 font-semibold">Grain</b>
+                  <span className="why">until it is at most</span>
+                </button>
+                <div className="w-16">
+                  <NumberField
+                    label="Grain asked for"
+                    value={percent}
+                    unit="%"
+                    onCommit={(v) => {
+                      setPercent(Math.min(50, Math.max(0.5, v)));
+                      setByGrain(true);
+                    }}
+                  />
+                </div>
+              </div>
             </div>
             <span className="cap">Size</span>
             <div className="flex items-baseline gap-2">
@@ -122,7 +158,7 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
               look="ink"
               onClick={() => {
                 setOpen(false);
-                take(quality, { width: asked, height });
+                take(quality, { width: asked, height }, grain);
               }}
             >
               Take still, {asked} x {height}

@@ -101,7 +101,7 @@ function ShotSettings({ standing, shotId, edit }: Omit<Props, "stills">) {
         <div className="rounded-sm border border-rule bg-white px-2.5 py-[7px] text-[12px]">
           The desk shows another view than the shot. A still shows the shot.
           <div className="mt-2 flex gap-2">
-            <Button look="mark" onClick={() => commit({ camera: cameraOf({ ...view, parallel: false }) })}>
+            <Button look="mark" onClick={() => commit({ camera: cameraOf(view) })}>
               Set shot to this view
             </Button>
             <Button onClick={() => useDesk.setState({ view: viewOf(shot.camera) })}>Back</Button>
@@ -121,8 +121,12 @@ const bounded = (pixels: number) => Math.round(Math.min(7680, Math.max(64, pixel
 function StillFacts({ still }: { still: StillLine }) {
   const facts: [string, string][] = [
     ["Size", `${still.width} x ${still.height}`],
-    ["Quality", still.quality],
+    [
+      "Quality",
+      still.grain_asked == null ? still.quality : `grain at most ${(still.grain_asked * 100).toFixed(1)} %`,
+    ],
     ["Samples", `${still.samples_done} of ${still.samples}`],
+    ["Grain", still.grain == null ? "not measured yet" : `${(still.grain * 100).toFixed(1)} %`],
     ["Traced in", still.seconds > 0 ? duration(still.seconds) : "not begun"],
     ["Engine", still.engine],
     ["Taken", new Date(`${still.created}Z`).toLocaleString()],

@@ -5,4 +5,6 @@ from __future__ import annotations
 from typing import Literal
 
 Quality = Literal["coarse", "fair", "fine"]
+MOST_SAMPLES = 2048
+"""Where a still that was asked for by its grain ends at the latest."""
 SAMPLES: dict[Quality, int] = {"coarse": 16, "fair": 64, "fine": 256}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import time
 from collections.abc import Callable
 from concurrent.futures import FIRST_COMPLETED
@@ -15,6 +16,8 @@ from sqlalchemy.orm import Session
 
 from usual_lamp.core.camera import exposure_scale
 from usual_lamp.core.picture import Layers, develop, to_jpeg, to_png
+from usual_lamp.core.quality import MOST_SAMPLES
+from usual_lamp.core.trace.grain import GrainMeter
 from usual_lamp.core.trace.plan import CHANNELS, Tile, passes, tiles
 from usual_lamp.farm.leases import LEASE
 from usual_lamp.farm.units import UnitResult, trace_unit, tracers
@@ -24,6 +27,8 @@ from usual_lamp.store.tables import Review, Still, StillPreview, StillTile, utc_
 
 Sums = NDArray[np.float32]
 COVER_SIZE = (480, 360)
+FIRST_VERDICT = 16
+"""Samples before which a still is not called fine enough."""
 PREVIEW_WIDTH = 900
 """Wider stills are shown at half their size while they are being traced."""
 
@@ -37,7 +42,10 @@ class StillRun:
         self.store, self.client, self.closing = store, client, closing
         self.id, self.attempt, self.still = still.id, still.attempt, still
         self.tiles = tiles(still.width, still.height)
-        self.ranges = list(passes(still.samples))
+        self.asked = still.grain_asked
+        self.ranges = list(passes(MOST_SAMPLES if self.asked else still.samples))
+        earlier = {int(n): square for n, square in json.loads(still.readings or "{}").items()}
+        self.meter = GrainMeter(len(self.tiles), earlier)
         self.sums: Sums = np.zeros((still.height, still.width, CHANNELS), np.float32)
         self.counts = np.zeros(len(self.tiles), np.int64)
         self.pending: dict[Future, tuple[int, int, int]] = {}
@@ -53,6 +61,8 @@ class StillRun:
                     self._take(future)
                 if self.closing():
                     raise Lost
+                if self._fine_enough():
+                    break
                 self._maybe_preview()
             self._finish()
         finally:
@@ -97,7 +107,8 @@ class StillRun:
         weights = np.array([tile.width * tile.height for tile in self.tiles], np.float64)
         counts = self.counts.copy()
         counts[index] = stop
-        done = float(counts @ weights / (weights.sum() * self.still.samples))
+        self.meter.read(index, total[..., :3], stop)
+        done = min(1.0, float(counts @ weights / (weights.sum() * self._expected())))
         self._checkpoint(index, start, stop, total, done, result.seconds)
         self.sums[place] = total
         self.counts = counts
@@ -115,7 +126,24 @@ class StillRun:
                 insert(StillTile).values(still_id=self.id, tile=index, **values).on_duplicate_key_update(**values)
             )
             still.done, still.seconds, still.lease = done, still.seconds + seconds, utc_now() + LEASE
+            still.samples, still.readings = self._expected(), json.dumps(self.meter.readings)
+            still.grain = self.meter.grain(max(1, int(self.counts.min())))
             touch(session, still.review_id)
+
+    def _expected(self) -> int:
+        """Samples of the finished still, as far as that can be told."""
+        expected = self.meter.samples_for(self.asked) if self.asked else None
+        if expected is None:
+            return self.still.samples
+        return int(np.clip(expected, max(2, self.counts.min()), MOST_SAMPLES))
+
+    def _fine_enough(self) -> bool:
+        """Whether the grain that was asked for is reached, by a reading and not by a forecast from few samples."""
+        done = int(self.counts.min())
+        if not self.asked or done < FIRST_VERDICT:
+            return False
+        grain = self.meter.grain(done)
+        return grain is not None and grain <= self.asked
 
     def _ours(self, session: Session) -> Still:
         still = session.get(Still, self.id, with_for_update=True)
@@ -158,7 +186,7 @@ class StillRun:
         words = {
             "Software": f"Usual Lamp {__version__}",
             "Engine": self.still.engine,
-            "Samples": str(self.still.samples),
+            "Samples": str(int(self.counts.min())),
             "Inputs": self.still.fingerprint,
         }
         self._hand_over(to_png(pixels, words), cover(pixels))
@@ -170,6 +198,8 @@ class StillRun:
             still = self._ours(session)
             still.picture = blobs.put_bytes(session, png, "image/png")
             still.state, still.done, still.finished, still.lease = "done", 1.0, utc_now(), None
+            still.samples = int(self.counts.min())
+            still.grain = self.meter.grain(still.samples)
             session.query(StillTile).filter(StillTile.still_id == self.id).delete()
             review = session.get(Review, still.review_id, with_for_update=True)
             if review is not None:

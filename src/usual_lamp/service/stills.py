@@ -34,6 +34,8 @@ class StillLine:
     height: int
     samples: int
     samples_done: int
+    grain: float | None
+    grain_asked: float | None
     seconds: float
     seconds_left: float | None
     version: int
@@ -52,8 +54,12 @@ def take(
     quality: Quality,
     size: tuple[int, int] | None = None,
     cover: bool = False,
+    grain: float | None = None,
 ) -> str:
-    """Queue a still of the present scene; returns its id. Raises NotFound or Refused."""
+    """Queue a still of the present scene; returns its id. Raises NotFound or Refused.
+
+    With a `grain` (relative error before denoising) it is traced until that is reached, whatever the quality.
+    """
     with store.begin() as session:
         # Locked first, since the new row would otherwise share a lock that `touch` then needs alone.
         review = require(session, review_id, lock=True)
@@ -81,6 +87,7 @@ def take(
             width=width,
             height=height,
             samples=SAMPLES[quality],
+            grain_asked=grain,
             exposure=shot.exposure,
             tone=shot.tone,
         )
@@ -131,6 +138,8 @@ def _line(still: Still, current: bool) -> StillLine:
         id=still.id, name=still.name, shot_id=still.shot_id, state=still.state, quality=still.quality,
         width=still.width, height=still.height, samples=still.samples,
         samples_done=int(still.done * still.samples + 1e-6),
+        grain=still.grain,
+        grain_asked=still.grain_asked,
         seconds=still.seconds, seconds_left=left, version=still.version, message=still.message, engine=still.engine,
         current=current, created=still.created,
     )  # fmt: skip

@@ -127,6 +127,12 @@ class Still(Base):
     """queued, running, paused, done, stopped, failed"""
     done: Mapped[float] = mapped_column(Float, default=0.0)
     """Share of all pixel samples, 0..1."""
+    grain: Mapped[float | None] = mapped_column(Float)
+    """Measured so far, relative; before denoising."""
+    grain_asked: Mapped[float | None] = mapped_column(Float)
+    """Trace until the grain is this small; `samples` is then what it is expected to take."""
+    readings: Mapped[str | None] = mapped_column(Text)
+    """Of the grain meter, as JSON, for an attempt that goes on."""
     seconds: Mapped[float] = mapped_column(Float, default=0.0)
     """Time spent tracing so far."""
     attempt: Mapped[int] = mapped_column(Integer, default=0)

@@ -196,7 +196,8 @@ def list_stills(path: models.ReviewPath) -> Response:
 @api.post("/reviews/<review_id>/stills", operation_id="takeStill", responses={"201": models.Id})
 def take_still(path: models.ReviewPath, body: models.TakeStill) -> Response:
     size = (body.width, body.height)
-    return answer(models.Id(id=stills.take(store(), path.review_id, body.shot, body.quality, size)), 201)
+    still = stills.take(store(), path.review_id, body.shot, body.quality, size, grain=body.grain)
+    return answer(models.Id(id=still), 201)
 
 
 def _move(path: models.StillPath, step: Literal["pause", "resume", "stop"]) -> Response:

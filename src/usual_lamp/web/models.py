@@ -179,6 +179,8 @@ class StillLine(BaseModel):
     height: int
     samples: int
     samples_done: int
+    grain: float | None = Field(description="measured so far: relative error before denoising")
+    grain_asked: float | None
     seconds: float
     seconds_left: float | None
     version: int
@@ -197,6 +199,7 @@ class TakeStill(BaseModel):
     quality: Quality
     width: int = Field(ge=64, le=7680)
     height: int = Field(ge=64, le=7680)
+    grain: float | None = Field(None, ge=0.005, le=0.5, description="trace until the grain is this small")
 
 
 class DeskPath(BaseModel):

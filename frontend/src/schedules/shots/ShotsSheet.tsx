@@ -94,13 +94,14 @@ function StillRow({ reviewId, still, shown }: { reviewId: string; still: StillLi
         <Thumb still={still} />
         <span className="min-w-0">
           <span className="figures">
-            {still.width} x {still.height} · {still.quality}
+            {still.width} x {still.height} · {still.grain_asked == null ? still.quality : "by grain"}
           </span>
           <br />
           <StateWords still={still} />
           <br />
           <span className="why">
             {still.samples_done} of {still.samples} samples
+            {still.grain != null && `, grain ${(still.grain * 100).toFixed(1)} %`}
             {still.state === "done" && `, ${duration(still.seconds)}`}
           </span>
         </span>

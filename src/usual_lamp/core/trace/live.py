@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from usual_lamp.core.scene.resolution import TraceInputs
+from usual_lamp.core.trace.grain import GrainMeter
 from usual_lamp.core.trace.plan import CHANNELS, WHOLE, Region, Tile
 from usual_lamp.core.trace.tiles import trace_block
 from usual_lamp.core.trace.world import MeshOf, World
@@ -18,8 +19,6 @@ FIRST_BLOCK, BLOCK = 400_000, 200_000
 FINEST = 256
 """Samples after which the picture rests."""
 LARGEST_PASS = 4
-USUAL_DECAY, DECAY = 0.4, (0.2, 0.5)
-"""Decay of the squared error by doubling, and its bounds: smooth pictures lie low, independent samples at a half."""
 
 
 class LivePicture:
@@ -82,48 +81,9 @@ class LivePicture:
             return False
         self.samples += count
         self.rows = 0
-        self.meter.read(self.sums[..., :3], self.samples)
+        self.meter.read(0, self.sums[..., :3], self.samples)
         return True
 
     def grain(self) -> float | None:
         """Root mean square error of the picture before denoising, over its mean; None before two samples."""
         return self.meter.grain(self.samples)
-
-
-class GrainMeter:
-    """Tells the error of a picture from how it changes as its samples double.
-
-    Let M(n) be the mean of the first n samples, n a power of two, and S(n) the root mean square of M(n/2) - M(n).
-    In a scrambled Sobol sequence the first and the second half of n samples may be exchanged, so M(n/2) - M(n) has
-    no correlation with the error of M(n), and the squares add up: E(n/2)² = S(n)² + E(n)². Hence E(n)² is the sum
-    of S² over all further doublings. With the decay r = S(n)² / S(n/2)² going on as it was, E(n)² = S(n)² r / (1 - r);
-    for independent samples r is 1/2 and E(n) = S(n).
-    """
-
-    def __init__(self) -> None:
-        self.last: NDArray[np.float32] | None = None
-        self.squares: list[float] = []
-        """S² at 2, 4, 8 ... samples, over the square of the mean."""
-
-    def read(self, sums: NDArray[np.float32], samples: int) -> None:
-        """To be called after every pass; only powers of two are looked at."""
-        if samples & (samples - 1):
-            return
-        mean = sums / np.float32(samples)
-        if self.last is not None:
-            level = float(mean.mean())
-            change = float(np.mean(np.square(self.last - mean), dtype=np.float64))
-            self.squares.append(change / level**2 if level > 0 else 0.0)
-        self.last = mean
-
-    def grain(self, samples: int) -> float | None:
-        """Relative error after that many samples, which are at least as many as were read."""
-        if not self.squares:
-            return None
-        # Single readings are noisy at few samples: slope and level come from all of them, the slope held by a guess.
-        logs = np.log(np.maximum(self.squares, 1e-20))
-        slope = (logs[-1] - logs[0] + np.log(USUAL_DECAY)) / len(logs)
-        decay = float(np.clip(np.exp(slope), *DECAY))
-        level = np.exp(np.mean(logs + np.log(decay) * np.arange(len(logs) - 1, -1, -1)))
-        since = np.log2(samples) - len(logs)
-        return float(np.sqrt(level * decay / (1 - decay) * decay**since))

@@ -57,12 +57,13 @@ def tiles(width: int, height: int, size: int = TILE) -> list[Tile]:
 
 
 def passes(samples: int, size: int = 8) -> Iterator[tuple[int, int]]:
-    """Sample ranges [start, stop): small ones first, for a picture early."""
-    start, step = 0, 2
+    """Sample ranges [start, stop): small ones first, for a picture early; each power of two ends one, where the
+    grain is read."""
+    start = 0
     while start < samples:
-        stop = min(start + step, samples)
+        stop = min(start + min(max(start, 2), size), samples)
         yield start, stop
-        start, step = stop, min(step * 2, size)
+        start = stop
 
 
 @dataclass(frozen=True)
