@@ -85,3 +85,12 @@ def test_grain_meter_on_independent_samples() -> None:
             meter = GrainMeter(2, meter.readings)
     assert meter.grain(64) == pytest.approx(1 / 5 / 8, rel=0.1)
     assert meter.samples_for(1 / 5 / 16) == pytest.approx(256, rel=0.25)
+
+
+@pytest.mark.parametrize("fast", [True, False])
+def test_the_edge_of_a_picture_is_as_clean_as_its_middle(fast: bool) -> None:
+    rng = np.random.default_rng(9)
+    color = rng.gamma(4.0, 25.0, (64, 64, 3)).astype(np.float32)
+    clean = denoise(Layers(color, np.full_like(color, 0.7), np.full_like(color, 0.5)), fast)
+    edge = np.concatenate([clean[0], clean[-1], clean[:, 0], clean[:, -1]])
+    assert edge.std() < 2.5 * clean[16:48, 16:48].std()

@@ -41,12 +41,28 @@ class Layers:
         return Layers(shrink(self.color), shrink(self.albedo), shrink(self.normal))
 
 
+BORDER = 16
+"""Pixels mirrored round a picture while it is denoised, or its edge would come out too bright."""
+
+
+def _bordered(layers: Layers) -> tuple[Image, Image, Image]:
+    """Colour, albedo and normal, in their ranges, with the border."""
+    inner = (layers.color, np.clip(layers.albedo, 0.0, 1.0), np.clip(layers.normal, -1.0, 1.0))
+    width = ((BORDER, BORDER), (BORDER, BORDER), (0, 0))
+    color, albedo, normal = (np.pad(image, width, mode="reflect") for image in inner)
+    return color, albedo, normal
+
+
+def _without_border(image: Image) -> Image:
+    return np.ascontiguousarray(image[BORDER:-BORDER, BORDER:-BORDER])
+
+
 def denoise(layers: Layers, fast: bool = False) -> Image:
     """Colour without grain (Open Image Denoise); guides are cleaned first, then trusted."""
-    albedo, normal = np.clip(layers.albedo, 0.0, 1.0), np.clip(layers.normal, -1.0, 1.0)
+    color, albedo, normal = _bordered(layers)
     if not fast:
         albedo, normal = _filter("albedo", albedo), _filter("normal", normal)
-    return _filter("color", layers.color, {"albedo": albedo, "normal": normal}, fast)
+    return _without_border(_filter("color", color, {"albedo": albedo, "normal": normal}, fast))
 
 
 def _filter(name: str, image: Image, guides: dict[str, Image] | None = None, fast: bool = False) -> Image:
@@ -79,8 +95,9 @@ class FastDenoiser:
 
     def __init__(self, height: int, width: int) -> None:
         self.shape = (height, width)
-        self._slots = {name: np.zeros((height, width, 3), np.float32) for name in ("color", "albedo", "normal")}
-        self._result = np.zeros((height, width, 3), np.float32)
+        shape = (height + 2 * BORDER, width + 2 * BORDER, 3)
+        self._slots = {name: np.zeros(shape, np.float32) for name in ("color", "albedo", "normal")}
+        self._result = np.zeros(shape, np.float32)
         self._device = pyoidn.Device()
         self._device.commit()
         self._filter = pyoidn.Filter(self._device, "RT")
@@ -92,13 +109,12 @@ class FastDenoiser:
 
     def __call__(self, layers: Layers) -> Image:
         """Raises RuntimeError when the denoiser fails."""
-        np.copyto(self._slots["color"], layers.color)
-        np.clip(layers.albedo, 0.0, 1.0, out=self._slots["albedo"])
-        np.clip(layers.normal, -1.0, 1.0, out=self._slots["normal"])
+        for slot, image in zip(self._slots.values(), _bordered(layers), strict=True):
+            np.copyto(slot, image)
         self._filter.execute()
         if problem := self._device.get_error():
             raise RuntimeError(f"denoising failed: {problem}")
-        return self._result.copy()
+        return _without_border(self._result)
 
 
 def develop(

@@ -57,7 +57,7 @@ class TraceInputs(BaseModel):
     radius: float
 
     def fingerprint(self) -> str:
-        return hashlib.sha256(self.model_dump_json().encode()).hexdigest()
+        return hashlib.sha256(self.model_dump_json(exclude_defaults=True).encode()).hexdigest()
 
 
 def first_scene(assembly: Assembly, revision: str, aspect: tuple[int, int] = (1280, 960)) -> Scene:
