@@ -126,3 +126,10 @@ def test_sessions_are_capped_and_wake_again(bench, wish) -> None:
     assert look(bench, wish, desk="desk 0").samples >= 1
     run(bench.off("desk 0"))
     assert "desk 0" not in bench.sessions
+
+
+def test_a_picture_too_large_for_its_memory_is_said(bench, wish, monkeypatch) -> None:
+    assert look(bench, wish, desk="another").samples >= 1
+    monkeypatch.setattr(bench.limits, "memory_is_short", lambda: True)
+    assert "more than the" in look(bench, replace(wish, width=64), desk="large").message
+    assert list(bench.sessions) == ["large"], "the other one sleeps"

@@ -19,6 +19,7 @@ export type ReviewList = Schemas["ReviewList"];
 export type ReviewOpened = Schemas["ReviewOpened"];
 export type Shelf = Schemas["Shelf"];
 export type Lightings = Schemas["Lightings"];
+export type TracingSettings = Schemas["TracingSettings"];
 export type Stills = Schemas["Stills"];
 export type Standing = Schemas["Standing"];
 export type StillLine = Schemas["StillLine"];

@@ -7,6 +7,7 @@ import type { IntakeLine, ReviewLine } from "../api/client";
 import { actions, useAct, useReviews } from "../api/queries";
 import { Button, IconButton, Mark } from "../ui/controls";
 import { NewReview } from "./NewReview";
+import { TracingSettings } from "./TracingSettings";
 import { type Upload as Sending, useUpload } from "./upload";
 
 /** All reviews, and the way to a new one. */
@@ -51,6 +52,7 @@ export function ReviewsPage() {
         <span className="text-rule-strong">/</span>
         <b className="font-semibold">Reviews</b>
         <span className="flex-1" />
+        <TracingSettings />
         <Button look="ink" className="!h-8 !px-3.5 !font-semibold" onClick={() => picker.current?.click()}>
           New review from a file
         </Button>

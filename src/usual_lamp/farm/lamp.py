@@ -7,6 +7,7 @@ lost and begun anew answers as if nothing had happened. One thread traces; it se
 from __future__ import annotations
 
 import asyncio
+import gc
 import logging
 import threading
 import time
@@ -24,6 +25,7 @@ from usual_lamp.core.scene import trace_inputs
 from usual_lamp.core.trace.finish_plate import trace_plate
 from usual_lamp.core.trace.live import LivePicture
 from usual_lamp.farm.lamp_wish import Frame, Wish
+from usual_lamp.farm.limits import Limits
 from usual_lamp.service import editing
 from usual_lamp.service.errors import NotFound
 from usual_lamp.store import Store, blobs
@@ -62,6 +64,7 @@ class LampBench:
     def __init__(self) -> None:
         self.store = Store.from_environment()
         self.sessions: OrderedDict[str, Session] = OrderedDict()
+        self.limits = Limits(self.store)
         self.name, self.count = uuid.uuid4().hex[:8], 0
         self.lock = threading.Lock()
         self.work, self.closing = threading.Event(), False
@@ -164,6 +167,7 @@ class LampBench:
 
     def _serve(self, session: Session, wish: Wish) -> None:
         """Follow the wish, or trace one block more; show a frame when it is worth it."""
+        self.limits.apply()
         if session.shown_wish != wish:
             self._follow(session, wish)
         if not wish.paused and not session.picture.rests and session.picture.step():
@@ -177,6 +181,7 @@ class LampBench:
         shot = shot.model_copy(update={"camera": wish.camera})
         inputs = trace_inputs(found.assembly, found.scene, shot, (wish.width, wish.height))
         restarted = session.picture.follow(inputs, wish.region)
+        self._make_room(session)
         session.exposure, session.tone, session.shown_wish = shot.exposure, shot.tone, wish
         session.next_frame = 0.0
         area = session.picture.area
@@ -186,6 +191,22 @@ class LampBench:
             self._show(session, wish, to_jpeg(pixels, 90))
         elif session.picture.samples:
             self._develop_when_due(session, wish)
+
+    def _make_room(self, session: Session) -> None:
+        """Put other sessions to sleep when memory is short. Raises ValueError when that is not enough."""
+        if not self.limits.memory_is_short():
+            return
+        with self.lock:
+            for desk in [desk for desk, other in self.sessions.items() if other is not session]:
+                del self.sessions[desk]
+        gc.collect()
+        if self.limits.memory_is_short():
+            session.picture = LivePicture(self._mesh)
+            gc.collect()
+            raise ValueError(
+                f"This picture needs more than the {self.limits.allowed.memory:.0f} GB that tracing may take. "
+                "Suppress parts, or allow more under Tracing on the page of reviews."
+            )
 
     def _develop_when_due(self, session: Session, wish: Wish) -> None:
         """The first passes at once; later never more than a quarter of the time for developing."""

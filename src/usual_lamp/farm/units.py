@@ -32,6 +32,7 @@ class _Workshop:
         self.lock = threading.Lock()
         self.worlds: OrderedDict[str, object] = OrderedDict()
         self._store: object = None
+        self._limits: object = None
 
     def store(self):  # type: ignore[no-untyped-def]
         from usual_lamp.store import Store
@@ -39,6 +40,16 @@ class _Workshop:
         if self._store is None:
             self._store = Store.from_environment()
         return self._store
+
+    def keep_limits(self) -> None:
+        """Before a unit: cores and memory as the settings say now."""
+        from usual_lamp.farm.limits import Limits
+
+        if self._limits is None:
+            self._limits = Limits(self.store())
+        self._limits.apply()  # type: ignore[attr-defined]
+        if self._limits.memory_is_short():  # type: ignore[attr-defined]
+            self.worlds.clear()
 
     def world(self, still_id: str, fingerprint: str):  # type: ignore[no-untyped-def]
         from usual_lamp.core.assembly import Mesh
@@ -77,6 +88,7 @@ def trace_unit(still_id: str, fingerprint: str, tile: Tile, start: int, stop: in
     from usual_lamp.core.trace.tiles import trace_block
 
     with _workshop.lock:
+        _workshop.keep_limits()
         began = time.monotonic()
         sums = trace_block(_workshop.world(still_id, fingerprint), tile, start, stop)
         return UnitResult(sums, time.monotonic() - began)

@@ -169,3 +169,11 @@ class FinishPlate(Base):
     key: Mapped[str] = mapped_column(String(64), primary_key=True)
     picture: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
     created: Mapped[datetime] = mapped_column(Moment, default=utc_now)
+
+
+class Setting(Base):
+    """Of the whole installation; the value is JSON."""
+
+    __tablename__ = "setting"
+    name: Mapped[str] = mapped_column(String(32), primary_key=True)
+    value: Mapped[str] = mapped_column(Text)

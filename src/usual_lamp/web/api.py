@@ -12,7 +12,7 @@ from usual_lamp.core.appearance import FAMILIES, SHELF, hex_to_linear
 from usual_lamp.core.camera import exposure_scale
 from usual_lamp.core.light import LIGHTINGS, surroundings_map
 from usual_lamp.core.light.surroundings import REFERENCE_EV
-from usual_lamp.service import editing, intakes, reviews, shelf, stills
+from usual_lamp.service import editing, intakes, reviews, settings, shelf, stills
 from usual_lamp.store import Store, blobs
 from usual_lamp.store.tables import ModelRevision
 from usual_lamp.web import models, views
@@ -182,6 +182,22 @@ def get_map(path: models.MapPath, query: models.MapQuery) -> Response:
         mimetype="application/octet-stream",
         headers={"Cache-Control": "private, max-age=3600"},
     )
+
+
+# -- settings ---------------------------------------------------------------------------------------------------
+
+
+@api.get("/settings/tracing", operation_id="getTracing", responses={"200": models.TracingSettings})
+def get_tracing() -> Response:
+    found, most = settings.tracing(store()), settings.machine()
+    pair = (models.Tracing(**vars(value)) for value in (found, most))
+    return answer(models.TracingSettings(tracing=next(pair), machine=next(pair)))
+
+
+@api.put("/settings/tracing", operation_id="setTracing", responses={"204": None})
+def set_tracing(body: models.Tracing) -> Response:
+    settings.set_tracing(store(), settings.Tracing(body.cores, body.memory))
+    return nothing()
 
 
 # -- stills -----------------------------------------------------------------------------------------------------

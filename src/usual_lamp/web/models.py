@@ -202,6 +202,18 @@ class TakeStill(BaseModel):
     grain: float | None = Field(None, ge=0.005, le=0.5, description="trace until the grain is this small")
 
 
+class Tracing(BaseModel):
+    """How much of the machine tracing may take."""
+
+    cores: int = Field(ge=1)
+    memory: float = Field(ge=0.5, description="GB, of each tracing process")
+
+
+class TracingSettings(BaseModel):
+    tracing: Tracing
+    machine: Tracing
+
+
 class DeskPath(BaseModel):
     desk: str = Field(pattern="^[0-9a-f-]{8,40}$", description="named by the browser tab")
 

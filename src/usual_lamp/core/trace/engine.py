@@ -33,15 +33,10 @@ os.environ["DRJIT_LIBLLVM_PATH"] = find_llvm()
 import drjit as dr  # noqa: E402
 import mitsuba as mi  # noqa: E402
 
-__all__ = ["EngineMissing", "dr", "find_llvm", "limit_threads", "mi", "prove"]
+__all__ = ["EngineMissing", "dr", "find_llvm", "mi", "prove"]
 
 mi.set_variant(VARIANT)
 mi.set_log_level(mi.LogLevel.Error)
-
-
-def limit_threads(count: int) -> None:
-    """Use at most this many cores for tracing in this process."""
-    dr.set_thread_count(max(1, count))
 
 
 PROOF = """
