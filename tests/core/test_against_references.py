@@ -17,13 +17,14 @@ BALL = Camera(position=(0, -60, 0), target=(0, 0, 0), focal_length=60)
     ("params", "inside"),
     [
         (dict(base_color=(0.6, 0.6, 0.6), specular_roughness=0.4), False),
+        (dict(base_diffuse_roughness=0.8, specular_roughness=0.4), False),
         (dict(base_color=(0.9, 0.8, 0.5), base_metalness=1.0, specular_roughness=0.5), False),
         (dict(specular_roughness=0.5, coat_weight=1.0, coat_roughness=0.3), False),
         (dict(transmission_weight=1.0, specular_roughness=0.5), False),
         (dict(transmission_weight=1.0, specular_roughness=0.5), True),
         (dict(transmission_weight=1.0, specular_roughness=0.5, geometry_thin_walled=True), False),
     ],
-    ids=["plastic", "metal", "coat", "glass", "glass from inside", "thin glass"],
+    ids=["plastic", "rough plastic", "metal", "coat", "glass", "glass from inside", "thin glass"],
 )
 def test_directions_are_drawn_with_the_density_that_is_claimed(params: dict, inside: bool) -> None:
     """Pearson's chi-square test of histogram against integrated density, as shipped with Mitsuba (`mitsuba.chi2`)."""

@@ -717,6 +717,11 @@ export interface components {
                 number
             ];
             /**
+             * Base Diffuse Roughness
+             * @default 0
+             */
+            base_diffuse_roughness: number;
+            /**
              * Base Metalness
              * @default 0
              */

@@ -23,6 +23,7 @@ class OpenPBR(BaseModel):
 
     base_weight: Unit = 1.0
     base_color: Color = (0.8, 0.8, 0.8)
+    base_diffuse_roughness: Unit = 0.0
     base_metalness: Unit = 0.0
     specular_weight: Unit = 1.0
     specular_color: Color = (1.0, 1.0, 1.0)

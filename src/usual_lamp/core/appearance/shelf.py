@@ -26,7 +26,10 @@ _samples = [
     _sample("anodised-orange", "Anodised, orange", "metal", "#E0612A", base_metalness=0.75, specular_roughness=0.34),
     _sample("abs-graphite", "ABS, graphite satin", "plastic", "#34373B", specular_roughness=0.42),
     _sample("abs-light", "ABS, light grey gloss", "plastic", "#D9D8D3", specular_roughness=0.16),
-    _sample("powder-slate", "Powder coat, slate blue", "paint", "#6E8CA6", specular_roughness=0.46),
+    _sample(
+        "powder-slate", "Powder coat, slate blue", "paint", "#6E8CA6",
+        specular_roughness=0.46, base_diffuse_roughness=0.3,
+    ),
     _sample(
         "paint-red", "Gloss paint, red", "paint", "#A8231E", specular_roughness=0.45,
         coat_weight=1.0, coat_roughness=0.03,
@@ -35,7 +38,10 @@ _samples = [
         "polycarbonate-clear", "Polycarbonate, clear", "glass", "#FFFFFF", specular_roughness=0.0, specular_ior=1.585,
         transmission_weight=1.0, transmission_color=(0.93, 0.97, 0.97), transmission_depth=30.0,
     ),
-    _sample("rubber-black", "Rubber, black", "rubber", "#222224", specular_roughness=0.62, specular_weight=0.7),
+    _sample(
+        "rubber-black", "Rubber, black", "rubber", "#222224",
+        specular_roughness=0.62, specular_weight=0.7, base_diffuse_roughness=0.6,
+    ),
     _sample("silicone-milky", "Silicone, milky", "rubber", "#EFE7D8", specular_roughness=0.33, specular_ior=1.41),
     _sample(
         "lit-green", "Lit, green", "glow", "#0E2A14", specular_roughness=0.2,

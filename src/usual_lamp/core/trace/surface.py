@@ -13,9 +13,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from usual_lamp.core.trace import microfacet
+from usual_lamp.core.trace.diffuse import rough_diffuse
 from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.table import AppearanceTable, Four
 
+LEAN = 0.006
+"""What a fully rough diffuse base under gloss would gain at normal incidence (measured in the white furnace)."""
 CLEAR_ROUGHNESS = 0.12
 """Transmission smoother than this lets shadow rays and picture guides through."""
 
@@ -45,7 +48,7 @@ class Surface:
         self.a = microfacet.alpha(self.roughness)
         self.tint, coat = read("tint")
         self.emission, self.mirror_average = read("emission")
-        averages, _ = read("averages")
+        averages, self.diffuse_roughness = read("averages")
         self.reflected_average = averages.x
         # Inside a solid there is no coat and no metal: the wall is a plain dielectric interface.
         self.coat = dr.select(self.inside, 0.0, coat) if self.table.has_coat else mi.Float(0.0)
@@ -132,7 +135,12 @@ class Surface:
         bounces = dr.square(mean) * self.mirror_average / (1 - mean * (1 - self.mirror_average))
         f = self.metalness * bounces * _coupled(self.mirror_i, curves[0], self.mirror_average, cos)
         under = self.specular_weight * self.reflected_average
-        f += self.opaque * self.base * _coupled(self.spec_i, self.specular_weight * curves[1], under, cos)
+        base = self.base
+        if self.table.has_rough_diffuse:
+            # The gloss above lets steep light through best, to which a rough base leans: taken off, not gained.
+            lean = dr.rcp(1.0 + LEAN * self.diffuse_roughness * self.specular_weight)
+            base = rough_diffuse(self.wi, wo, base, self.diffuse_roughness) * lean
+        f += self.opaque * base * _coupled(self.spec_i, self.specular_weight * curves[1], under, cos)
         broad = self.p_diffuse
         if self.table.has_glass:
             facets += mi.Color3f(self.glass * dr.select(self.thin, 2 * fresnel / (1 + fresnel), fresnel))

@@ -23,7 +23,7 @@ BLOCKS: dict[str, tuple[str, ...]] = {
     "absorption": ("absorption", "coat_roughness"),
     "coat": ("coat_color", "coat_ior"),
     "emission": ("emission", "mirror_average"),
-    "averages": ("reflected_average", "total_average_out", "total_average_in", "unused"),
+    "averages": ("reflected_average", "total_average_out", "total_average_in", "diffuse_roughness"),
 }
 """Parameters in fours: one packet load fetches a block."""
 CURVES = ("mirror", "reflected", "total_out", "total_in")
@@ -64,7 +64,7 @@ def row(appearance: Appearance) -> NDArray[np.float32]:
         "reflected_average": albedo.average(reflected),
         "total_average_out": albedo.average(total_out),
         "total_average_in": albedo.average(total_in),
-        "unused": 0.0,
+        "diffuse_roughness": p.base_diffuse_roughness,
     }
     parameters = [np.atleast_1d(values[name]) for names in BLOCKS.values() for name in names]
     knots = np.stack([mirror, reflected, total_out, total_in], axis=1).ravel()
@@ -77,14 +77,20 @@ class AppearanceTable:
 
     has_coat: bool
     has_glass: bool
+    has_rough_diffuse: bool
 
     def __init__(self, appearances: list[Appearance], earlier: AppearanceTable | None = None) -> None:
         """Kinds of surface that the `earlier` table had stay compiled in."""
         self.data = mi.Float(np.concatenate([row(a) for a in appearances]))
         dr.make_opaque(self.data)
-        had_coat, had_glass = (earlier.has_coat, earlier.has_glass) if earlier else (False, False)
-        self.has_coat = had_coat or any(a.params.coat_weight > 0 for a in appearances)
-        self.has_glass = had_glass or any(a.params.transmission_weight > 0 for a in appearances)
+        params = [a.params for a in appearances]
+        self.has_coat = any(p.coat_weight > 0 for p in params)
+        self.has_glass = any(p.transmission_weight > 0 for p in params)
+        self.has_rough_diffuse = any(p.base_diffuse_roughness > 0 for p in params)
+        if earlier is not None:
+            self.has_coat |= earlier.has_coat
+            self.has_glass |= earlier.has_glass
+            self.has_rough_diffuse |= earlier.has_rough_diffuse
 
     def block(self, name: str, index: mi.UInt32, active: mi.Bool) -> tuple[mi.Color3f, mi.Float]:
         """A block of the appearances with these indices, as its first three numbers and its fourth."""
