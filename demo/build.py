@@ -229,7 +229,10 @@ class Writer:
 
     def write(self, path: Path) -> None:
         self.shapes.UpdateAssemblies()
-        Interface_Static.SetCVal_s("write.step.schema", "AP242DIS")
+        # The parameter exists only once a writer has been made; the next writer then obeys it.
+        STEPCAFControl_Writer()
+        if not Interface_Static.SetCVal_s("write.step.schema", "AP242DIS"):
+            raise RuntimeError("this Open CASCADE cannot write AP242")
         writer = STEPCAFControl_Writer()
         writer.SetColorMode(True)
         writer.SetNameMode(True)

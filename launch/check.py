@@ -61,7 +61,7 @@ def api_description_is_current(environment: dict[str, str]) -> bool:
         )
         subprocess.run(generate, cwd=FRONTEND, env=install.node_environment(), check=True, capture_output=True)
         same_api = made.read_text() == (FRONTEND / "openapi.json").read_text()
-        same_types = types.read_text() == (FRONTEND / "src/api/schema.d.ts").read_text()
+        same_types = types.read_text() == (FRONTEND / "src/api/generated/schema.d.ts").read_text()
     if not (same_api and same_types):
         say(
             "The API changed. Run: python -m usual_lamp.web.openapi frontend/openapi.json; npm run types (in frontend/)"

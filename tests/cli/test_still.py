@@ -1,0 +1,60 @@
+"""The command line: a STEP file in, a PNG out, with the exit codes and messages of a good tool."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from public_files import AS1, ROOT, step_file
+
+
+def still(*arguments: str) -> subprocess.CompletedProcess[str]:
+    command = [sys.executable, "-m", "usual_lamp.cli", "still", *arguments]
+    environment = os.environ | {"PYTHONPATH": str(ROOT / "src")}
+    return subprocess.run(command, env=environment, capture_output=True, text=True, timeout=300, check=False)
+
+
+def test_a_file_becomes_a_picture(tmp_path: Path) -> None:
+    out = tmp_path / "as1.png"
+    done = still(
+        str(step_file(AS1)), "-o", str(out), "--size", "96x64", "--quality", "coarse", "--light", "overhead",
+        "--appearance", "PLATE=anodised-orange", "--appearance", "*-bracket=rubber-black", "--quiet",
+    )  # fmt: skip
+    assert done.returncode == 0, done.stderr
+    assert done.stdout.strip() == str(out)
+    image = Image.open(out)
+    assert image.size == (96, 64) and image.text["Samples"] == "16" and image.text["Engine"]
+    pixels = np.asarray(image.convert("RGB"), float)
+    r, g, b = (pixels[..., k] for k in range(3))
+    assert np.mean((r > 90) & (r > 1.5 * g) & (r > 2.5 * b)) > 0.1, "the plate is orange"
+    assert np.mean(pixels.max(axis=2) < 70) > 0.03, "the brackets are black rubber"
+
+
+@pytest.mark.parametrize(
+    ("arguments", "code", "words"),
+    [
+        (["missing.step", "-o", "x.png"], 2, "does not exist"),
+        (["FILE", "-o", "x.gif"], 2, ".png"),
+        (["FILE", "-o", "nowhere/x.png"], 2, "does not exist"),
+        (["FILE", "-o", "x.png", "--size", "12"], 2, "1280x960"),
+        (["FILE", "-o", "x.png", "--size", "8x9000"], 2, "between 64 and 7680"),
+        (["FILE", "-o", "x.png", "--appearance", "Screw*"], 2, "GLOB=NAME"),
+        (["FILE", "-o", "x.png", "--appearance", "Screw*=velvet"], 2, "steel-machined"),
+        (["FILE", "-o", "x.png", "--appearance", "Wing*=steel-machined"], 2, "no part is called"),
+        (["FILE", "-o", "x.png", "--light", "moon"], 2, "overcast"),
+        (["BROKEN", "-o", "x.png"], 1, "cut off"),
+    ],
+)
+def test_wrong_use_and_bad_files_are_told_apart(tmp_path: Path, arguments: list[str], code: int, words: str) -> None:
+    broken = tmp_path / "broken.step"
+    broken.write_bytes(step_file(AS1).read_bytes()[:50_000])
+    files = {"FILE": str(step_file(AS1)), "BROKEN": str(broken)}
+    done = still(*[files.get(word, word) for word in arguments], "--quiet")
+    assert done.returncode == code and words in done.stderr, done.stderr
+    assert "Traceback" not in done.stderr
