@@ -1,0 +1,113 @@
+"""Work in its order: claims, leases, intakes that end well or badly, stills that fail with a sentence."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+import pytest
+
+from public_files import AS1, step_file
+from usual_lamp.core.scene.resolution import DEFAULT_SHOT
+from usual_lamp.farm import dispatcher
+from usual_lamp.farm.dispatcher import Dispatcher, mark_failed, next_still
+from usual_lamp.farm.leases import claim, release_all
+from usual_lamp.farm.still_run import StillRun
+from usual_lamp.service import intakes, reviews, stills
+from usual_lamp.store.tables import IntakeRun, Review, Still, utc_now
+
+SIZE = (64, 64)
+
+
+@pytest.fixture
+def dispatch(store) -> Dispatcher:
+    return Dispatcher(store, client=None)  # type: ignore[arg-type]
+
+
+def receive(store, content: bytes, name: str = "as1.stp") -> str:
+    import io
+
+    return intakes.receive(store, io.BytesIO(content), name, None, "coarse")
+
+
+def test_covers_come_first_then_the_oldest(store, review) -> None:
+    first = stills.take(store, review, DEFAULT_SHOT, "coarse", SIZE)
+    second = stills.take(store, review, DEFAULT_SHOT, "coarse", SIZE)
+    cover = stills.take(store, review, DEFAULT_SHOT, "coarse", SIZE, cover=True)
+    assert [next_still(store).id for _ in range(3)] == [cover, first, second]
+    assert next_still(store) is None
+
+
+def test_an_expired_lease_is_taken_over_and_the_older_attempt_fenced(store, review) -> None:
+    stills.take(store, review, DEFAULT_SHOT, "coarse", SIZE)
+    old = next_still(store)
+    with store.begin() as session:
+        session.get(Still, old.id).lease = utc_now() - timedelta(seconds=1)
+    new = next_still(store)
+    assert (new.id, new.attempt) == (old.id, old.attempt + 1)
+    mark_failed(store, old, "too late")
+    with store.begin() as session:
+        assert session.get(Still, new.id).state == "running"
+    mark_failed(store, new, "the moon was in the way")
+    (line,) = stills.list_stills(store, review)
+    assert (line.state, line.message) == ("failed", "the moon was in the way")
+    stills.move(store, line.id, "resume")
+    assert next_still(store).attempt == new.attempt + 1
+
+
+def test_an_intake_becomes_a_review_with_its_cover_queued(store, dispatch) -> None:
+    run = receive(store, step_file(AS1).read_bytes())
+    assert dispatch.one_intake() and not dispatch.one_intake()
+    line = intakes.get(store, run)
+    assert line.state == "done" and line.progress == 1.0
+    (made,) = reviews.list_reviews(store)
+    assert (made.id, made.name, made.stills) == (line.review_id, "as1", 0)
+    assert next_still(store).is_cover
+
+
+def test_a_bad_file_fails_with_a_sentence_and_can_be_put_away(store, dispatch) -> None:
+    run = receive(store, b"ISO-10303-21; and then nothing")
+    assert dispatch.one_intake()
+    line = intakes.get(store, run)
+    assert line.state == "failed" and "cut off" in line.message
+    assert reviews.list_reviews(store) == [] and [r.id for r in intakes.open_runs(store)] == [run]
+    intakes.stop(store, run)
+    assert intakes.open_runs(store) == []
+
+
+def test_a_fault_of_ours_is_said_and_the_loop_lives_on(store, dispatch, monkeypatch) -> None:
+    def broken(*_: object) -> None:
+        raise ZeroDivisionError("by chance")
+
+    run = receive(store, step_file(AS1).read_bytes())
+    monkeypatch.setattr(dispatcher, "run_intake", broken)
+    assert dispatch.one_intake()
+    assert "by chance" in intakes.get(store, run).message
+
+
+def test_a_still_that_breaks_is_marked_and_the_next_one_runs(store, dispatch, review, monkeypatch) -> None:
+    def broken(_: StillRun) -> None:
+        raise MemoryError("no room")
+
+    stills.take(store, review, DEFAULT_SHOT, "coarse", SIZE)
+    monkeypatch.setattr(StillRun, "run", broken)
+    assert dispatch.one_still()
+    (line,) = stills.list_stills(store, review)
+    assert line.state == "failed" and "no room" in line.message and "Resume" in line.message
+
+
+def test_what_a_dead_dispatcher_had_in_hand_waits_again(store, review) -> None:
+    stills.take(store, review, DEFAULT_SHOT, "coarse", SIZE)
+    receive(store, step_file(AS1).read_bytes())
+    with store.begin() as session:
+        assert claim(session, Still) and claim(session, IntakeRun)
+    release_all(store)
+    with store.begin() as session:
+        assert claim(session, Still).attempt == 2 and claim(session, IntakeRun).attempt == 2
+
+
+def test_open_desks_hear_of_new_plates(store, review) -> None:
+    with store.begin() as session:
+        before = session.get(Review, review).pulse
+    dispatcher.touch_all(store)
+    with store.begin() as session:
+        assert session.get(Review, review).pulse == before + 1

@@ -1,0 +1,119 @@
+"""The lamp over HTTP, against a stand-in for the sessions: frames, waiting, refusals, what is not valid."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+
+from usual_lamp.core.trace.plan import Region
+from usual_lamp.farm.lamp_client import Lamp
+from usual_lamp.farm.lamp_wish import Frame, Wish
+from usual_lamp.service.errors import Refused
+from usual_lamp.web.app import create_app
+
+DESK = "0123abcd-ef"
+
+
+class Sessions:
+    """Answers as a bench would; remembers what it was asked."""
+
+    def __init__(self) -> None:
+        self.answer: Frame | None = None
+        self.png: bytes | None = None
+        self.asked: list[tuple[str, Wish, str]] = []
+        self.ended: list[str] = []
+
+    def frame(self, desk: str, wish: Wish, have: str) -> Frame | None:
+        self.asked.append((desk, wish, have))
+        return self.answer
+
+    def keep(self, desk: str) -> bytes | None:
+        return self.png
+
+    def off(self, desk: str) -> None:
+        self.ended.append(desk)
+
+
+@pytest.fixture
+def sessions() -> Sessions:
+    return Sessions()
+
+
+@pytest.fixture
+def client(store, tmp_path: Path, sessions: Sessions):
+    app = create_app(store, tmp_path)
+    app.extensions["lamp"] = sessions
+    yield app.test_client()
+    app.extensions["hub"].close()
+
+
+def wish(**changes: object) -> dict:
+    camera = {"position": [0, -100, 0], "target": [0, 0, 0], "focal_length": 85, "parallel": True}
+    body = {"desk": DESK, "seq": 3, "shot": "shot-1", "camera": camera, "width": 64, "height": 48}
+    return body | {"region": [0, 0, 0.5, 1], "have": "frame-1"} | changes
+
+
+def test_a_frame_comes_as_jpeg_with_its_facts(client, sessions, review) -> None:
+    asked = Wish(review, 3, "shot-1", None, 64, 48, Region(0, 0, 0.5, 1), False)  # type: ignore[arg-type]
+    sessions.answer = Frame("frame-2", asked, b"jpeg", 12, 0.0345)
+    reply = client.post(f"/api/reviews/{review}/lamp", json=wish())
+    assert reply.status_code == 200 and reply.data == b"jpeg" and reply.mimetype == "image/jpeg"
+    assert (reply.headers["X-Frame"], reply.headers["X-Samples"], reply.headers["X-Grain"]) == (
+        "frame-2",
+        "12",
+        "0.03450",
+    )
+    ((desk, found, have),) = sessions.asked
+    assert (desk, have, found.review) == (DESK, "frame-1", review)
+    assert found.camera.parallel and found.region == Region(0, 0, 0.5, 1)
+
+
+def test_nothing_new_is_no_content_and_a_hindrance_a_sentence(client, sessions, review) -> None:
+    assert client.post(f"/api/reviews/{review}/lamp", json=wish()).status_code == 204
+    sessions.answer = Frame("frame-3", None, b"", message="Nothing is shown.")  # type: ignore[arg-type]
+    hindered = client.post(f"/api/reviews/{review}/lamp", json=wish())
+    assert hindered.status_code == 409 and hindered.json["detail"] == "Nothing is shown."
+
+
+@pytest.mark.parametrize(
+    "change", [{"width": 5}, {"height": 9999}, {"desk": "../.."}, {"region": [0, 1]}, {"camera": {}}]
+)
+def test_what_is_not_valid_names_the_field(client, review, change: dict) -> None:
+    reply = client.post(f"/api/reviews/{review}/lamp", json=wish(**change))
+    assert reply.status_code == 422 and next(iter(change)) in reply.json["detail"]
+
+
+def test_keeping_and_switching_off(client, sessions) -> None:
+    assert "switch the lamp on" in client.get(f"/api/lamp/{DESK}/picture").json["detail"].lower()
+    sessions.png = b"\x89PNG"
+    kept = client.get(f"/api/lamp/{DESK}/picture")
+    assert kept.data == b"\x89PNG" and kept.mimetype == "image/png"
+    assert client.delete(f"/api/lamp/{DESK}").status_code == 204 and sessions.ended == [DESK]
+
+
+def test_without_a_scheduler_the_lamp_says_so(monkeypatch) -> None:
+    monkeypatch.setattr("usual_lamp.farm.lamp_client.CONNECT", 0.3)
+    lamp = Lamp("tcp://127.0.0.1:9")
+    with pytest.raises(Refused, match="not ready yet"):
+        lamp.keep(DESK)
+    lamp.off(DESK)
+    lamp.close()
+
+
+def test_tracing_settings(client) -> None:
+    found = client.get("/api/settings/tracing").json
+    assert found["tracing"]["cores"] == found["machine"]["cores"] >= 1
+    assert client.put("/api/settings/tracing", json={"cores": 1, "memory": 1.5}).status_code == 204
+    assert client.get("/api/settings/tracing").json["tracing"] == {"cores": 1, "memory": 1.5}
+    refused = client.put("/api/settings/tracing", json={"cores": 5000, "memory": 1.5})
+    assert refused.status_code == 409 and "cores here" in refused.json["detail"]
+    assert client.put("/api/settings/tracing", json={"cores": 0, "memory": 1.5}).status_code == 422
+
+
+def test_a_still_can_be_asked_for_by_its_grain(client, review) -> None:
+    order = {"shot": "shot-1", "quality": "fair", "width": 64, "height": 64}
+    client.post(f"/api/reviews/{review}/stills", json=order | {"grain": 0.04})
+    (still,) = client.get(f"/api/reviews/{review}/stills").json["stills"]
+    assert still["grain_asked"] == 0.04 and still["grain"] is None
+    assert client.post(f"/api/reviews/{review}/stills", json=order | {"grain": 0.0001}).status_code == 422
