@@ -149,7 +149,7 @@ function ParameterRows({ p, preview, commit }: RowsProps) {
       {!glass && color("base_color", "Base colour")}
       {!glass && amount("base_metalness", "Metalness")}
       {amount("specular_roughness", "Roughness")}
-      {!glass && p.base_metalness < 1 && amount("base_diffuse_roughness", "Diffuse roughness")}
+      {!glass && p.base_metalness < 1 && amount("base_diffuse_roughness", "Base roughness")}
       {p.base_metalness < 1 && amount("specular_ior", "Index", 2.5, 1)}
       {glass && color("transmission_color", "Colour in depth")}
       {glass && (
