@@ -35,7 +35,7 @@ def test_database(folder: Path) -> Iterator[str]:
             database.server_command(home), stdout=log, stderr=log, stdin=subprocess.DEVNULL, start_new_session=True
         )
     try:
-        database.wait_until_ready(home)
+        database.wait_until_ready(home, server)
         yield home.database_url
     finally:
         server.terminate()

@@ -61,10 +61,10 @@ def proven(home: Home) -> bool:
     return _client(home, *login, "-e", "SELECT 1").returncode == 0
 
 
-def wait_until_ready(home: Home, seconds: float = 60.0) -> None:
+def wait_until_ready(home: Home, server: subprocess.Popen[bytes], seconds: float = 60.0) -> None:
     """Wait for the server, make database and user at the first start, and prove the login.
 
-    Raises Problem with the server's own last words when it does not come up.
+    Raises Problem with the server's own last words when it ends or does not come up in time.
     """
     make = (
         "CREATE DATABASE IF NOT EXISTS usual_lamp CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;"
@@ -73,7 +73,7 @@ def wait_until_ready(home: Home, seconds: float = 60.0) -> None:
         f"ALTER USER root@localhost IDENTIFIED BY '{home.secret}';"
     )
     deadline = time.monotonic() + seconds
-    while time.monotonic() < deadline:
+    while time.monotonic() < deadline and server.poll() is None:
         if proven(home):
             return
         if home.socket.exists():

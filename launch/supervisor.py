@@ -140,7 +140,8 @@ class Supervisor:
         self.start(self.services[0])
         self.write_state()
         try:
-            database.wait_until_ready(self.home)
+            assert self.services[0].process is not None
+            database.wait_until_ready(self.home, self.services[0].process)
             self.migrate()
             # A home that was deleted has nobody left who could stop it.
             while not self.stopping and self.home.data.exists():

@@ -54,8 +54,14 @@ def test_stamps_change_with_content_and_name() -> None:
 
 def test_a_database_that_does_not_come_up_is_quoted(home: Home) -> None:
     (home.logs / "mariadb.log").write_text("InnoDB: the disk is made of cheese\n")
+    server = subprocess.Popen([sys.executable, "-c", "import time; time.sleep(600)"])
     with pytest.raises(Problem, match=r"(?s)did not come up.*made of cheese"):
-        database.wait_until_ready(home, seconds=0.5)
+        database.wait_until_ready(home, server, seconds=0.5)
+    # One that has ended is not waited for.
+    server.kill()
+    server.wait()
+    with pytest.raises(Problem, match="did not come up"):
+        database.wait_until_ready(home, server, seconds=3600)
 
 
 def test_nothing_runs_without_a_supervisor(home: Home) -> None:
@@ -87,7 +93,7 @@ def watched(home: Home, monkeypatch: pytest.MonkeyPatch):
     """A supervisor of two stand-in processes, in a thread."""
     sleep = [sys.executable, "-c", "import time; time.sleep(600)"]
     monkeypatch.setattr(supervisor, "services", lambda _: [supervisor.Service(n, sleep) for n in ("mariadb", "web")])
-    monkeypatch.setattr(database, "wait_until_ready", lambda _: None)
+    monkeypatch.setattr(database, "wait_until_ready", lambda *_: None)
     monkeypatch.setattr(supervisor.Supervisor, "migrate", lambda self: None)
     monkeypatch.setattr(signal, "signal", lambda *_: None)
     made = supervisor.Supervisor(home)
