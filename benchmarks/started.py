@@ -13,7 +13,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
-from launch.paths import ROOT, Home, free_ports
+from launch.paths import ROOT, Home
 
 
 def lamp(home: Home, command: str) -> float:
@@ -43,8 +43,7 @@ def wait_for_background(home: Home) -> None:
 def started() -> Iterator[tuple[Home, float]]:
     """The home of a product that has just been started and rests, and the wall seconds that the start took."""
     with tempfile.TemporaryDirectory(prefix="usual-lamp-benchmark-") as folder:
-        web = free_ports(1)[0]
-        home = Home(Path(folder), web, web + 1, web + 2)
+        home = Home.on_free_ports(Path(folder))
         first = lamp(home, "up")
         try:
             wait_for_background(home)

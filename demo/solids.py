@@ -128,11 +128,6 @@ def disc(radius: float, height: float, edge: float = 0.0, bore: float = 0.0) -> 
     return turned_part([(bore, 0), *outer, (bore, height)])
 
 
-def to_front(shape: TopoDS_Shape, x: float, y: float, z: float) -> TopoDS_Shape:
-    """Stand a shape built on +z so that its +z looks to the front (-y), then place its origin."""
-    return moved(turned(shape, 90, (1, 0, 0)), x, y, z)
-
-
 def prism(points: Sequence[tuple[float, float]], height: float) -> TopoDS_Shape:
     """Extrude a closed polygon in the xy plane along z."""
     polygon = BRepBuilderAPI_MakePolygon()

@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 import os
 import signal
-import socket
 import subprocess
 import sys
 import time
@@ -13,7 +12,7 @@ import urllib.request
 from pathlib import Path
 
 from launch import database, install
-from launch.paths import PYTHON, ROOT, Home, Problem, say
+from launch.paths import PYTHON, ROOT, Home, Problem, is_free, say
 
 USAGE = """usage: ./lamp up              set up what is missing, start, print the address
        ./lamp down            stop what `up` started
@@ -30,16 +29,6 @@ def running(home: Home) -> dict[str, object] | None:
     except (OSError, ValueError, KeyError):
         return None
     return state if b"launch.supervisor" in command else None
-
-
-def free(port: int) -> bool:
-    with socket.socket() as probe:
-        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-        try:
-            probe.bind(("127.0.0.1", port))
-        except OSError:
-            return False
-        return True
 
 
 def set_up(front_end: bool = True) -> None:
@@ -99,7 +88,7 @@ def check_ports(home: Home) -> None:
         (home.database, "the database"),
         (home.scheduler, "the scheduler"),
     ):
-        if not free(port):
+        if not is_free(port):
             raise Problem(f"Port {port} for {what} is taken. Set USUAL_LAMP_PORT to another number and start again.")
 
 

@@ -11,7 +11,7 @@ from contextlib import contextmanager
 from pathlib import Path
 
 from launch import database, install
-from launch.paths import FRONTEND, PYTHON, ROOT, Home, Problem, free_ports, say
+from launch.paths import FRONTEND, PYTHON, ROOT, Home, Problem, say
 
 TEST_DATA = ROOT / "tests" / "data"
 BIN = PYTHON.parent
@@ -27,7 +27,7 @@ def set_up() -> None:
 @contextmanager
 def test_database(folder: Path) -> Iterator[str]:
     """A MariaDB for the tests alone; its address."""
-    home = Home(folder, *free_ports(3))
+    home = Home.on_free_ports(folder)
     home.logs.mkdir(parents=True)
     database.prepare(home)
     with (home.logs / "mariadb.log").open("wb") as log:
@@ -46,7 +46,7 @@ def python_checks() -> dict[str, list[str]]:
     return {
         "ruff": [str(BIN / "ruff"), "check", "--no-cache", "."],
         "format": [str(BIN / "ruff"), "format", "--check", "--no-cache", "."],
-        "mypy": [str(BIN / "mypy"), "--cache-dir", str(ROOT / ".lamp-checks" / "mypy")],
+        "mypy": [str(BIN / "mypy")],
         "import contracts": [str(BIN / "lint-imports"), "--no-cache"],
     }
 

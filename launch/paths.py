@@ -5,7 +5,6 @@ from __future__ import annotations
 import os
 import socket
 import sys
-from contextlib import ExitStack
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -33,6 +32,16 @@ class Home:
         folder = Path(os.environ.get("USUAL_LAMP_HOME", ROOT / ".lamp")).resolve()
         web = int(os.environ.get("USUAL_LAMP_PORT", "8300"))
         return Home(folder, web, web + 1, web + 2)
+
+    @staticmethod
+    def on_free_ports(folder: Path) -> Home:
+        """A home for a while, as tests and benchmarks have it, on three neighbouring ports that nothing uses now."""
+        while True:
+            with socket.socket() as probe:
+                probe.bind(("127.0.0.1", 0))
+                web = int(probe.getsockname()[1])
+            if web < 65_000 and all(is_free(port) for port in (web, web + 1, web + 2)):
+                return Home(folder, web, web + 1, web + 2)
 
     def names(self) -> dict[str, str]:
         """The variables that `from_environment` reads."""
@@ -88,10 +97,12 @@ def say(words: str) -> None:
     print(words, file=sys.stderr, flush=True)
 
 
-def free_ports(count: int) -> list[int]:
-    """Ports of 127.0.0.1 that nothing listens on now."""
-    with ExitStack() as open_sockets:
-        sockets = [open_sockets.enter_context(socket.socket()) for _ in range(count)]
-        for each in sockets:
-            each.bind(("127.0.0.1", 0))
-        return [each.getsockname()[1] for each in sockets]
+def is_free(port: int) -> bool:
+    """Whether nothing listens on that port of 127.0.0.1."""
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind(("127.0.0.1", port))
+        except OSError:
+            return False
+        return True

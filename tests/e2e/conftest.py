@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 import pytest
-from launch.paths import Home, free_ports
+from launch.paths import Home
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from e2e.running import Product, lamp
@@ -20,8 +20,7 @@ expect.set_options(timeout=20_000)
 
 @pytest.fixture(scope="session")
 def product(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Product]:
-    first = next(port for port in free_ports(20) if port < 65_000)
-    home = Home(tmp_path_factory.mktemp("home"), first, first + 1, first + 2)
+    home = Home.on_free_ports(tmp_path_factory.mktemp("home"))
     done = lamp(home, "up")
     if done.returncode != 0:
         lamp(home, "down")

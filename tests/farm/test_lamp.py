@@ -74,6 +74,10 @@ def test_paused_keeps_the_frame_it_has(bench, wish) -> None:
     held = look(bench, replace(wish, paused=True), first.token)
     assert held.samples >= first.samples
     assert look_briefly(bench, replace(wish, paused=True), held.token) is None
+    moved = wish.camera.model_copy(update={"focal_length": 50.0})
+    assert pixels(look(bench, replace(wish, paused=True, camera=moved))).shape == (36, 48, 3), (
+        "a sketch of the new view"
+    )
 
 
 def look_briefly(bench: LampBench, wish: Wish, have: str) -> Frame | None:

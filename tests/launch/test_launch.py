@@ -12,7 +12,7 @@ import time
 from pathlib import Path
 
 import pytest
-from launch.paths import Home, Problem, free_ports
+from launch.paths import Home, Problem
 
 from launch import __main__ as launcher
 from launch import database, install, supervisor
@@ -21,7 +21,7 @@ from public_files import ROOT
 
 @pytest.fixture
 def home(tmp_path: Path) -> Home:
-    made = Home(tmp_path, *free_ports(3))
+    made = Home.on_free_ports(tmp_path)
     made.logs.mkdir()
     made.data.mkdir()
     made.secret_file.write_text("not a secret")

@@ -1,5 +1,6 @@
 import { Command as Box } from "cmdk";
 import { Dialog } from "radix-ui";
+import { Modal } from "../ui/Modal";
 import type { Command } from "./commands";
 
 interface Props {
@@ -51,36 +52,27 @@ export function CommandBox({ commands, open, onOpen }: Props) {
 export function KeysDialog({ commands, open, onOpen }: Props) {
   const groups = ["Parts", "View", "Desk"] as const;
   return (
-    <Dialog.Root open={open} onOpenChange={onOpen}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/20" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          className="fixed top-1/2 left-1/2 z-50 max-h-[86vh] w-[760px] max-w-[94vw] -translate-x-1/2 -translate-y-1/2 overflow-y-auto rounded-md border border-rule-strong bg-sheet p-5 shadow-xl"
-        >
-          <Dialog.Title className="text-[15px] font-semibold">Keys</Dialog.Title>
-          <div className="mt-3 grid grid-cols-3 gap-6">
-            {groups.map((group) => (
-              <section key={group}>
-                <h3 className="cap border-b border-rule pb-1.5">{group}</h3>
-                {commands
-                  .filter((command) => command.group === group && command.keys)
-                  .map((command) => (
-                    <div key={command.name} className="flex justify-between gap-2 border-b border-row py-1">
-                      <span>{command.name}</span>
-                      <span className="figures whitespace-nowrap text-ink-2">{command.keys}</span>
-                    </div>
-                  ))}
-              </section>
-            ))}
-          </div>
-          <p className="why mt-3">
-            In the picture: drag turns, right drag or Shift drag moves, the wheel zooms at the pointer, a
-            click chooses, Ctrl click adds, a double click goes close. In the schedule: Shift click chooses a
-            run of rows.
-          </p>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    <Modal title="Keys" open={open} onOpen={onOpen} width={760}>
+      <div className="grid grid-cols-3 gap-6">
+        {groups.map((group) => (
+          <section key={group}>
+            <h3 className="cap border-b border-rule pb-1.5">{group}</h3>
+            {commands
+              .filter((command) => command.group === group && command.keys)
+              .map((command) => (
+                <div key={command.name} className="flex justify-between gap-2 border-b border-row py-1">
+                  <span>{command.name}</span>
+                  <span className="figures whitespace-nowrap text-ink-2">{command.keys}</span>
+                </div>
+              ))}
+          </section>
+        ))}
+      </div>
+      <p className="why">
+        In the picture: drag turns, right drag or Shift drag moves, the wheel zooms at the pointer, a click
+        chooses, Ctrl click adds, a double click goes close. In the schedule: Shift click chooses a run of
+        rows.
+      </p>
+    </Modal>
   );
 }

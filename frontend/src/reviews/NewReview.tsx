@@ -1,7 +1,7 @@
-import { Dialog } from "radix-ui";
 import { useEffect, useState } from "react";
 import type { Quality } from "../api/client";
 import { Button } from "../ui/controls";
+import { Modal } from "../ui/Modal";
 
 interface Props {
   file?: File;
@@ -28,67 +28,58 @@ export function NewReview({ file, onClose, onTake }: Props) {
       ? "The file is empty. Export it from CAD again."
       : undefined;
   return (
-    <Dialog.Root open onOpenChange={(open) => !open && onClose()}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/20" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          className="fixed top-1/2 left-1/2 z-50 flex w-[400px] -translate-x-1/2 -translate-y-1/2 flex-col gap-3 rounded-md border border-rule-strong bg-sheet p-5 shadow-xl"
+    <Modal title="New review" open={true} onOpen={(open) => !open && onClose()} width={400}>
+      <p className="why truncate">
+        {file.name} · {(file.size / 1e6).toFixed(1)} MB
+      </p>
+      {problem ? (
+        <p className="text-stop">{problem}</p>
+      ) : (
+        <form
+          className="flex flex-col gap-3"
+          onSubmit={(event) => {
+            event.preventDefault();
+            onTake(file, name, quality);
+            onClose();
+          }}
         >
-          <Dialog.Title className="text-[15px] font-semibold">New review</Dialog.Title>
-          <p className="why truncate">
-            {file.name} · {(file.size / 1e6).toFixed(1)} MB
-          </p>
-          {problem ? (
-            <p className="text-stop">{problem}</p>
-          ) : (
-            <form
-              className="flex flex-col gap-3"
-              onSubmit={(event) => {
-                event.preventDefault();
-                onTake(file, name, quality);
-                onClose();
-              }}
+          <label className="flex flex-col gap-1">
+            <span className="cap">Name</span>
+            <input
+              className="h-8 rounded-md border border-rule-strong bg-white px-2"
+              value={name}
+              maxLength={120}
+              onChange={(event) => setName(event.target.value)}
+            />
+          </label>
+          <span className="cap">Tessellation</span>
+          <div className="flex gap-1.5" role="radiogroup" aria-label="Tessellation">
+            {QUALITIES.map((choice) => (
+              <button
+                key={choice.name}
+                type="button"
+                role="radio"
+                aria-checked={quality === choice.name}
+                className={`flex-1 cursor-pointer rounded-md border px-2 py-1.5 text-left ${quality === choice.name ? "border-mark bg-mark-soft" : "border-rule hover:bg-white"}`}
+                onClick={() => setQuality(choice.name)}
+              >
+                <b className="block font-semibold capitalize">{choice.name}</b>
+                <span className="why">{choice.words}</span>
+              </button>
+            ))}
+          </div>
+          <div className="mt-1 flex justify-end gap-2">
+            <Button onClick={onClose}>Cancel</Button>
+            <button
+              type="submit"
+              disabled={!name.trim()}
+              className="h-[27px] cursor-pointer rounded-md bg-ink px-3 font-semibold text-white disabled:opacity-45"
             >
-              <label className="flex flex-col gap-1">
-                <span className="cap">Name</span>
-                <input
-                  className="h-8 rounded-md border border-rule-strong bg-white px-2"
-                  value={name}
-                  maxLength={120}
-                  onChange={(event) => setName(event.target.value)}
-                />
-              </label>
-              <span className="cap">Tessellation</span>
-              <div className="flex gap-1.5" role="radiogroup" aria-label="Tessellation">
-                {QUALITIES.map((choice) => (
-                  <button
-                    key={choice.name}
-                    type="button"
-                    role="radio"
-                    aria-checked={quality === choice.name}
-                    className={`flex-1 cursor-pointer rounded-md border px-2 py-1.5 text-left ${quality === choice.name ? "border-mark bg-mark-soft" : "border-rule hover:bg-white"}`}
-                    onClick={() => setQuality(choice.name)}
-                  >
-                    <b className="block font-semibold capitalize">{choice.name}</b>
-                    <span className="why">{choice.words}</span>
-                  </button>
-                ))}
-              </div>
-              <div className="mt-1 flex justify-end gap-2">
-                <Button onClick={onClose}>Cancel</Button>
-                <button
-                  type="submit"
-                  disabled={!name.trim()}
-                  className="h-[27px] cursor-pointer rounded-md bg-ink px-3 font-semibold text-white disabled:opacity-45"
-                >
-                  Take in
-                </button>
-              </div>
-            </form>
-          )}
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+              Take in
+            </button>
+          </div>
+        </form>
+      )}
+    </Modal>
   );
 }

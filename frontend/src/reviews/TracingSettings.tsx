@@ -1,29 +1,22 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { Dialog } from "radix-ui";
 import { useState } from "react";
 import { toast } from "sonner";
 import { api, type TracingSettings as Settings, taken } from "../api/client";
 import { Button, NumberField } from "../ui/controls";
+import { Modal } from "../ui/Modal";
 
 /** How many cores and how much memory tracing may take on this machine. */
 export function TracingSettings() {
   const [open, setOpen] = useState(false);
   return (
-    <Dialog.Root open={open} onOpenChange={setOpen}>
-      <Dialog.Trigger asChild>
-        <Button className="!h-8">Tracing</Button>
-      </Dialog.Trigger>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/20" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          className="fixed top-1/2 left-1/2 z-50 flex w-[360px] -translate-x-1/2 -translate-y-1/2 flex-col gap-3 rounded-md border border-rule-strong bg-sheet p-5 shadow-xl"
-        >
-          <Dialog.Title className="text-[15px] font-semibold">Tracing may take</Dialog.Title>
-          {open && <Fields onDone={() => setOpen(false)} />}
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    <>
+      <Button className="!h-8" onClick={() => setOpen(true)}>
+        Tracing
+      </Button>
+      <Modal title="Tracing may take" open={open} onOpen={setOpen} width={360}>
+        <Fields onDone={() => setOpen(false)} />
+      </Modal>
+    </>
   );
 }
 

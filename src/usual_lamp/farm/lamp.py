@@ -35,7 +35,7 @@ AWAKE = 3
 ATTENTION = 4.0
 """Seconds without a request after which a session stops tracing."""
 SKETCH_ABOVE = 100_000
-"""Pixels above which a picture that starts again is first shown at half its size."""
+"""Pixels above which a picture that starts again is first shown at half its size; a paused one always is."""
 PATIENCE = 20.0
 """Seconds that a request waits for a newer frame."""
 log = logging.getLogger("usual_lamp.lamp")
@@ -185,7 +185,7 @@ class LampBench:
         session.exposure, session.tone, session.shown_wish = shot.exposure, shot.tone, wish
         session.next_frame = 0.0
         area = session.picture.area
-        if restarted and area.width * area.height > SKETCH_ABOVE:
+        if restarted and (wish.paused or area.width * area.height > SKETCH_ABOVE):
             layers = Layers.from_sums(session.picture.sketch(), 1)
             pixels = finish(self._denoised(session, layers), exposure_scale(shot.exposure), shot.tone)
             self._show(session, wish, to_jpeg(pixels, 90))

@@ -26,9 +26,8 @@ BLOCKS: dict[str, tuple[str, ...]] = {
     "averages": ("reflected_average", "total_average_out", "total_average_in", "diffuse_roughness"),
 }
 """Parameters in fours: one packet load fetches a block."""
-CURVES = ("mirror", "reflected", "total_out", "total_in")
-"""Interleaved knot by knot, so that two loads interpolate all four."""
 CURVES_AT = len(BLOCKS)
+"""Here the four albedo curves begin, interleaved knot by knot, so that two loads interpolate all four."""
 COAT_AT = CURVES_AT + albedo.KNOTS
 ROW_BLOCKS = COAT_AT + -(-albedo.KNOTS // 4)
 Four: TypeAlias = dr.llvm.ad.Array4f
