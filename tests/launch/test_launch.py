@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import os
+import re
 import signal
 import socket
 import subprocess
 import sys
 import threading
 import time
+import tomllib
 from pathlib import Path
 
 import pytest
@@ -50,6 +52,16 @@ def test_stamps_change_with_content_and_name() -> None:
     file = ROOT / "requirements" / "uv.in"
     one = install.stamp_of([file])
     assert one == install.stamp_of([file]) != install.stamp_of([file, ROOT / "pyproject.toml"])
+
+
+def test_everything_asked_for_is_pinned() -> None:
+    """A fresh machine gets its packages from the lock alone, Node among them."""
+    asked = tomllib.loads((ROOT / "pyproject.toml").read_text())
+    lines = (ROOT / "requirements" / "node.in").read_text().split()
+    wanted = [*asked["project"]["dependencies"], *asked["dependency-groups"]["dev"], *lines]
+    pinned = set(re.findall(r"^([\w.-]+)==", (ROOT / "requirements" / "lock.txt").read_text(), re.M))
+    names = {re.split(r"[<>=]", line)[0].lower().replace("_", "-") for line in wanted}
+    assert len(names) > 25 and not names - pinned, "Run requirements/compile"
 
 
 def test_a_database_that_does_not_come_up_is_quoted(home: Home) -> None:
