@@ -6,6 +6,7 @@ import { Link, useLocation } from "wouter";
 import type { IntakeLine, ReviewLine } from "../api/client";
 import { actions, useAct, useReviews } from "../api/queries";
 import { Button, IconButton, Mark } from "../ui/controls";
+import { ACCEPTED } from "./formats";
 import { NewReview } from "./NewReview";
 import { TracingSettings } from "./TracingSettings";
 import { type Upload as Sending, useUpload } from "./upload";
@@ -60,7 +61,7 @@ export function ReviewsPage() {
           ref={picker}
           type="file"
           aria-label="CAD file"
-          accept=".step,.stp,.p21"
+          accept={ACCEPTED}
           className="hidden"
           onChange={(event) => {
             setFile(event.target.files?.[0]);
@@ -76,8 +77,8 @@ export function ReviewsPage() {
             <Upload className="mx-auto mb-3 text-ink-3" />
             <p className="mb-2 text-[15px] font-semibold">No review yet</p>
             <p className="text-ink-2">
-              Drop a STEP file anywhere on this page, or choose one. Parts hidden in CAD are left out from the
-              start.
+              Drop a CAD file anywhere on this page, or choose one: STEP, IGES, BREP, or a mesh as glTF, 3MF,
+              OBJ, STL, PLY, OFF or Collada. Parts hidden in CAD are left out from the start.
             </p>
           </div>
         )}

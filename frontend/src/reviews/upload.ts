@@ -2,11 +2,19 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { toast } from "sonner";
 import { useLocation } from "wouter";
-import { api, type IntakeLine, type Quality, taken } from "../api/client";
+import { api, type IntakeLine, type Quality, taken, type Unit, type Up } from "../api/client";
 
 export interface Upload {
   name: string;
   share: number;
+}
+
+/** What is asked before a file is taken in. */
+export interface Asked {
+  name: string;
+  quality: Quality;
+  unit: Unit;
+  up: Up;
 }
 
 /** Sends a file as it is (no form around it, so nothing is held twice) and follows its intake to the end. */
@@ -23,10 +31,10 @@ export function useUpload() {
     };
   }, []);
 
-  const start = (file: File, name: string, quality: Quality) => {
+  const start = (file: File, { name, quality, unit, up }: Asked) => {
     const xhr = new XMLHttpRequest();
     request.current = xhr;
-    const query = new URLSearchParams({ file_name: file.name, name, quality });
+    const query = new URLSearchParams({ file_name: file.name, name, quality, unit, up });
     xhr.open("POST", `/api/intakes?${query}`);
     xhr.setRequestHeader("Content-Type", "application/octet-stream");
     xhr.responseType = "json";

@@ -25,7 +25,8 @@ def run_intake(store: Store, run: IntakeRun, closing: Callable[[], bool]) -> Non
         shutil.copyfile(blobs.local(store, run.source), source)
         try:
             result = take_in(
-                source, folder / "out", quality=run.quality, name=run.name,  # type: ignore[arg-type]
+                source, folder / "out", name=run.name,
+                quality=run.quality, unit=run.unit, up=run.up,  # type: ignore[arg-type]
                 progress=tracker.progress, cancelled=tracker.cancelled,
             )  # fmt: skip
             tracker.progress(0.99, "keeping it")

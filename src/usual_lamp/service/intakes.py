@@ -9,7 +9,7 @@ from typing import BinaryIO
 from sqlalchemy import select
 
 from usual_lamp.core.intake import IntakeResult
-from usual_lamp.core.intake.sandbox import SUFFIXES
+from usual_lamp.core.intake.formats import SUFFIXES, Unit, Up, in_words
 from usual_lamp.core.intake.tessellation import Quality
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.reviews import clean_name, make_review, new_id
@@ -31,24 +31,34 @@ class IntakeLine:
     review_id: str | None
 
 
-def receive(store: Store, stream: BinaryIO, file_name: str, name: str | None, quality: Quality) -> str:
+def receive(
+    store: Store,
+    stream: BinaryIO,
+    file_name: str,
+    name: str | None,
+    quality: Quality,
+    unit: Unit = "as written",
+    up: Up = "as written",
+) -> str:
     """Keep an uploaded file and queue its intake; returns the run's id. Raises Refused."""
     plain = Path(file_name.replace("\\", "/")).name[:255]
     if Path(plain).suffix.lower() not in SUFFIXES:
-        raise Refused(f"{plain or 'This file'} cannot be taken in yet. Bring a STEP file (.step, .stp).")
+        raise Refused(f"{plain or 'This file'} cannot be taken in. Bring {in_words()}.")
     try:
         path = blobs.spool(stream, store.cache, UPLOAD_LIMIT)
     except ValueError as error:
         raise Refused(str(error)) from error
     try:
         with store.begin() as session:
-            source = blobs.put_file(session, path, "model/step")
+            source = blobs.put_file(session, path, "application/octet-stream")
             run = IntakeRun(
                 id=new_id(),
                 name=clean_name(name or Path(plain).stem),
                 file_name=plain,
                 source=source,
                 quality=quality,
+                unit=unit,
+                up=up,
             )
             session.add(run)
             return run.id

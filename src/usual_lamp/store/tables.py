@@ -89,6 +89,8 @@ class IntakeRun(Base):
     file_name: Mapped[str] = mapped_column(String(255))
     source: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
     quality: Mapped[str] = mapped_column(String(8))
+    unit: Mapped[str] = mapped_column(String(12), default="as written", server_default="as written")
+    up: Mapped[str] = mapped_column(String(12), default="as written", server_default="as written")
     state: Mapped[str] = mapped_column(String(8), default="queued")
     """queued, running, done, failed, stopped"""
     progress: Mapped[float] = mapped_column(Float, default=0.0)
@@ -122,6 +124,8 @@ class Still(Base):
     height: Mapped[int] = mapped_column(Integer)
     samples: Mapped[int] = mapped_column(Integer)
     exposure: Mapped[float] = mapped_column(Float)
+    white: Mapped[float] = mapped_column(Float, default=6504.0, server_default="6504")
+    """K."""
     tone: Mapped[str] = mapped_column(String(16))
     state: Mapped[str] = mapped_column(String(8), default="queued")
     """queued, running, paused, done, stopped, failed"""

@@ -23,6 +23,8 @@ def crease_segments(
     code = ordered[:, 0] * len(positions) + ordered[:, 1]
     _, first, counts = np.unique(code, return_index=True, return_counts=True)
     border = ordered[first[counts == 1]]
+    if not len(border):
+        return np.zeros((0, 2, 3), np.float32)
 
     size = float(np.ptp(positions, axis=0).max()) or 1.0
     grid = np.round(positions.astype(np.float64) / (size * 1e-6)).astype(np.int64)

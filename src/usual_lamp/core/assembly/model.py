@@ -34,7 +34,7 @@ class PartDefinition(BaseModel):
     key: str
     name: str
     mesh: str = Field(description="sha256 of the mesh block")
-    shape: str = Field(description="sha256 of the exact shape (binary BREP)")
+    shape: str | None = Field(description="sha256 of the exact shape (binary BREP); none in a mesh file")
     triangles: int
     solids: int
     volume: float = Field(description="mm³, exact; 0 for an open shape")

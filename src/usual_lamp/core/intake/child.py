@@ -22,16 +22,14 @@ def main(request_file: str) -> int:
     request = json.loads(Path(request_file).read_text())
     limit_memory(request["memory"])
     say(progress=0.02, stage="reading the file")
-    from usual_lamp.core.intake import step
+    from usual_lamp.core.intake.formats import MESHES, UnreadableFile
 
     try:
-        document, warnings, units = step.read(Path(request["source"]))
-        say(progress=0.4, stage="building the tree")
-        tree = step.TreeBuilder(document).build()
-        if not tree.definitions:
-            raise step.UnreadableFile("The file holds no part with a surface.")
-        write_assembly(tree, warnings, units, request)
-    except step.UnreadableFile as error:
+        if Path(request["source"]).suffix.lower() in MESHES:
+            take_meshes(request)
+        else:
+            take_exact(request)
+    except UnreadableFile as error:
         say(error=str(error))
         return 0
     except MemoryError:
@@ -39,6 +37,32 @@ def main(request_file: str) -> int:
         return 0
     say(done=True)
     return 0
+
+
+def take_exact(request: dict[str, Any]) -> None:
+    from usual_lamp.core.intake import exact_files, step
+    from usual_lamp.core.intake.formats import UnreadableFile
+
+    document, warnings, units = exact_files.read(Path(request["source"]), request["unit"])
+    say(progress=0.4, stage="building the tree")
+    tree = step.TreeBuilder(document).build()
+    if not tree.definitions:
+        raise UnreadableFile("The file holds no part with a surface.")
+    write_assembly(tree, warnings, units, request)
+
+
+def take_meshes(request: dict[str, Any]) -> None:
+    from usual_lamp.core.assembly import Assembly
+    from usual_lamp.core.intake import mesh_files
+
+    folder = Path(request["folder"])
+    tell = lambda share, stage: say(progress=0.3 + 0.65 * share, stage=stage)  # noqa: E731
+    found = mesh_files.read(Path(request["source"]), folder, request["name"], request["unit"], request["up"], tell)
+    assembly = Assembly(
+        name=request["name"], source_units=found.units, chord=0.0, angle=0.0, definitions=found.definitions,
+        occurrences=found.occurrences, warnings=found.warnings,
+    )  # fmt: skip
+    (folder / "assembly.json").write_text(assembly.model_dump_json())
 
 
 def limit_memory(size: int) -> None:

@@ -16,10 +16,10 @@ from pathlib import Path
 
 from usual_lamp.core.assembly import Assembly
 from usual_lamp.core.assembly.mesh import content_hash
+from usual_lamp.core.intake.formats import SUFFIXES, Unit, Up, in_words
 from usual_lamp.core.intake.tessellation import Quality
 
 Progress = Callable[[float, str], None]
-SUFFIXES = {".step", ".stp", ".p21"}
 
 
 class IntakeError(Exception):
@@ -39,17 +39,21 @@ def take_in(
     *,
     quality: Quality = "fair",
     name: str | None = None,
+    unit: Unit = "as written",
+    up: Up = "as written",
     progress: Progress | None = None,
     cancelled: Callable[[], bool] = lambda: False,
     seconds: float = 900.0,
     memory: int = 12 * 2**30,
 ) -> IntakeResult:
-    """Read a STEP file into an assembly, with its blobs as files in `folder`.
+    """Read a file into an assembly, with its blobs as files in `folder`.
+
+    `unit` is heeded for formats that have none and for mesh files, `up` (the file's axis) for mesh files.
 
     Raises IntakeError when the file is unreadable, the kernel crashes or hangs, or the caller cancels.
     """
     if source.suffix.lower() not in SUFFIXES:
-        raise IntakeError(f"{source.suffix or 'This'} is not a format that can be taken in yet. Bring a STEP file.")
+        raise IntakeError(f"{source.suffix or 'This'} is not a format that can be taken in. Bring {in_words()}.")
     folder.mkdir(parents=True, exist_ok=True)
     request = folder / "request.json"
     request.write_text(
@@ -59,6 +63,8 @@ def take_in(
                 "folder": str(folder),
                 "quality": quality,
                 "name": name or source.stem,
+                "unit": unit,
+                "up": up,
                 "memory": memory,
             }
         )
@@ -71,7 +77,7 @@ def take_in(
 def collect_blobs(assembly: Assembly, folder: Path) -> dict[str, Path]:
     blobs = {}
     for definition in assembly.definitions.values():
-        for name in (definition.mesh, definition.shape):
+        for name in filter(None, (definition.mesh, definition.shape)):
             path = folder / name
             if not path.is_file() or content_hash(path.read_bytes()) != name:
                 raise IntakeError("The intake did not finish cleanly. Try again.")

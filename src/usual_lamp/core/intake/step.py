@@ -26,12 +26,9 @@ from OCP.XCAFDoc import (
 )
 
 from usual_lamp.core.assembly import Occurrence
+from usual_lamp.core.intake.formats import UnreadableFile
 
 Color = tuple[float, float, float]
-
-
-class UnreadableFile(Exception):
-    """The file cannot be taken in; the message says why and what to do."""
 
 
 @dataclass
@@ -81,14 +78,20 @@ def dangling_references(path: Path, limit: int = 64 * 2**20) -> list[int]:
     return sorted(map(int, missing))
 
 
+def empty_document() -> TDocStd_Document:
+    """A document that counts in mm."""
+    document = TDocStd_Document(TCollection_ExtendedString("intake"))
+    XCAFDoc_DocumentTool.SetLengthUnit_s(document, 0.001)
+    return document
+
+
 def read(path: Path) -> tuple[TDocStd_Document, list[str], str]:
     """Read and transfer a STEP file; returns the document, warnings and the file's length unit.
 
     Raises UnreadableFile when nothing usable, or not everything, came across.
     """
     check_text(path)
-    document = TDocStd_Document(TCollection_ExtendedString("intake"))
-    XCAFDoc_DocumentTool.SetLengthUnit_s(document, 0.001)
+    document = empty_document()
     reader = STEPCAFControl_Reader()
     reader.SetColorMode(True)
     reader.SetNameMode(True)

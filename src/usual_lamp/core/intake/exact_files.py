@@ -1,0 +1,78 @@
+"""Files with exact surfaces to an XCAF document: STEP (see `step`), IGES and BREP. Runs in the child process."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from OCP.BinTools import BinTools
+from OCP.BRep import BRep_Builder
+from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
+from OCP.BRepTools import BRepTools
+from OCP.gp import gp_Pnt, gp_Trsf
+from OCP.IFSelect import IFSelect_ReturnStatus
+from OCP.IGESCAFControl import IGESCAFControl_Reader
+from OCP.TCollection import TCollection_ExtendedString
+from OCP.TDataStd import TDataStd_Name
+from OCP.TDocStd import TDocStd_Document
+from OCP.TopoDS import TopoDS_Shape
+from OCP.XCAFDoc import XCAFDoc_DocumentTool
+
+from usual_lamp.core.intake import step
+from usual_lamp.core.intake.formats import EXACT, MILLIMETRES, UnreadableFile
+
+Read = tuple[TDocStd_Document, list[str], str]
+
+
+def read(path: Path, unit: str) -> Read:
+    """The document, warnings and the file's unit in words. `unit` is heeded where the format has none.
+
+    Raises UnreadableFile.
+    """
+    if path.stat().st_size == 0:
+        raise UnreadableFile("The file is empty. Export it from CAD again.")
+    kind = EXACT[path.suffix.lower()]
+    if kind == "STEP":
+        return step.read(path)
+    return _iges(path) if kind == "IGES" else _brep(path, unit)
+
+
+def _iges(path: Path) -> Read:
+    """IGES 5.3: the start section's letter stands in column 73 of every line."""
+    with path.open("rb") as file:
+        first = file.readline()
+    if len(first) < 73 or first[72:73] not in b"SCB":
+        raise UnreadableFile("This is not an IGES file: its first line has no section letter in column 73.")
+    document = step.empty_document()
+    reader = IGESCAFControl_Reader()
+    reader.SetColorMode(True)
+    reader.SetNameMode(True)
+    reader.SetLayerMode(True)
+    if reader.ReadFile(str(path)) != IFSelect_ReturnStatus.IFSelect_RetDone:
+        raise UnreadableFile("The IGES file has a syntax error and could not be read. Export it again.")
+    if not reader.Transfer(document):
+        raise UnreadableFile("The shapes in the IGES file could not be built. Export it again, as STEP if you can.")
+    return document, [], "mm"
+
+
+def _brep(path: Path, unit: str) -> Read:
+    shape = TopoDS_Shape()
+    read = False
+    try:
+        read = BRepTools.Read_s(shape, str(path), BRep_Builder())
+        if not read or shape.IsNull():
+            read = BinTools.Read_s(shape, str(path))
+    except Exception:  # the kernel's own errors, by many names
+        read = False
+    if not read or shape.IsNull():
+        raise UnreadableFile("The BREP file could not be read: it is damaged or none. Export it again.")
+    warnings = []
+    if unit == "as written":
+        warnings.append("The file names no unit: millimetres were taken.")
+    elif MILLIMETRES[unit] != 1.0:
+        scaling = gp_Trsf()
+        scaling.SetScale(gp_Pnt(0, 0, 0), MILLIMETRES[unit])
+        shape = BRepBuilderAPI_Transform(shape, scaling, True).Shape()
+    document = step.empty_document()
+    label = XCAFDoc_DocumentTool.ShapeTool_s(document.Main()).AddShape(shape, True)
+    TDataStd_Name.Set_s(label, TCollection_ExtendedString(path.stem))
+    return document, warnings, "mm" if unit == "as written" else unit

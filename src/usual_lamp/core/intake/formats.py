@@ -1,0 +1,32 @@
+"""Which files can be taken in, and what they leave open. No reader is needed to know this, so this imports none."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+EXACT = {
+    ".step": "STEP", ".stp": "STEP", ".p21": "STEP", ".iges": "IGES", ".igs": "IGES", ".brep": "BREP", ".brp": "BREP",
+}  # fmt: skip
+"""With exact surfaces, tessellated here."""
+MESHES = {
+    ".stl": "STL", ".ply": "PLY", ".off": "OFF", ".obj": "OBJ", ".glb": "glTF", ".gltf": "glTF", ".3mf": "3MF",
+    ".dae": "Collada",
+}  # fmt: skip
+"""Triangles already."""
+SUFFIXES = {**EXACT, **MESHES}
+UNITLESS = {".stl", ".ply", ".off", ".obj", ".brep", ".brp"}
+"""Formats in which a number is just a number: millimetres unless one says otherwise."""
+
+
+class UnreadableFile(Exception):
+    """The file cannot be taken in; the message says why and what to do."""
+
+
+Unit = Literal["as written", "mm", "cm", "m", "inch"]
+Up = Literal["as written", "z", "y"]
+MILLIMETRES: dict[str, float] = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "inch": 25.4}
+
+
+def in_words() -> str:
+    names = list(dict.fromkeys(SUFFIXES.values()))
+    return ", ".join(names[:-1]) + f" or {names[-1]}"

@@ -1,0 +1,318 @@
+"""Mesh files to an assembly, with trimesh as the reader. Runs in the child process.
+
+Every geometry of the file becomes a definition; its triangles are cleaned, turned outside out where the whole is
+inside out, and grouped into smooth faces, so that a cylinder is chosen as one face and keeps a sharp rim.
+"""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import trimesh
+from numpy.typing import NDArray
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
+
+from usual_lamp.core.assembly import Face, Mesh, Occurrence, PartDefinition
+from usual_lamp.core.assembly.creases import crease_segments
+from usual_lamp.core.assembly.mesh import content_hash
+from usual_lamp.core.intake.formats import MILLIMETRES, UNITLESS, UnreadableFile
+
+Array = NDArray[np.float64]
+CREASE = np.cos(np.radians(30.0))
+"""Neighbouring triangles that meet more sharply than this belong to different faces."""
+FLAT = np.cos(np.radians(0.05))
+MOST_FACES = 2000
+"""Above this many smooth groups a geometry is organic or torn: it is one face then."""
+YUP_TO_ZUP = np.array([[1.0, 0, 0, 0], [0, 0, -1.0, 0], [0, 1.0, 0, 0], [0, 0, 0, 1.0]])
+
+
+@dataclass
+class Found:
+    """What a mesh file holds, ready for the manifest."""
+
+    units: str
+    definitions: dict[str, PartDefinition] = field(default_factory=dict)
+    occurrences: list[Occurrence] = field(default_factory=list)
+    warnings: list[str] = field(default_factory=list)
+
+
+def read(path: Path, folder: Path, name: str, unit: str, up: str, tell: Callable[[float, str], None]) -> Found:
+    """Take the file in; mesh blocks go into `folder` by their hash. `name` is for what has none in the file.
+
+    Raises UnreadableFile.
+    """
+    scene = _load(path)
+    scale, words, warnings = _scale(scene, path, unit)
+    found = Found(words, warnings=warnings)
+    geometries = {name: g for name, g in scene.geometry.items() if isinstance(g, trimesh.Trimesh)}
+    for left_out in scene.geometry.keys() - geometries.keys():
+        found.warnings.append(f"{left_out}: points or lines without a surface, left out")
+    keys: dict[str, str] = {}
+    alike: dict[tuple[object, ...], str] = {}
+    for done, (own, geometry) in enumerate(geometries.items()):
+        words_for_it = name if own == path.name else own
+        definition = _definition(f"d{done + 1}", words_for_it, geometry, scale, folder, found.warnings)
+        tell((done + 1) / len(geometries), f"meshes, {done + 1} of {len(geometries)}")
+        if definition is None:
+            continue
+        # Equal triangles in equal colours are the same part, however often the file writes them down.
+        keys[own] = alike.setdefault((definition.mesh, definition.color, definition.opacity), definition.key)
+        if keys[own] == definition.key:
+            found.definitions[definition.key] = definition
+    if not found.definitions:
+        raise UnreadableFile("The file holds no triangle with an area.")
+    turned = up == "y" or (up == "as written" and path.suffix.lower() in (".glb", ".gltf"))
+    Grower(scene, keys, scale, found, {path.name: name}).grow(YUP_TO_ZUP if turned else np.eye(4))
+    return found
+
+
+def _load(path: Path) -> Any:
+    if path.stat().st_size == 0:
+        raise UnreadableFile("The file is empty. Export it again.")
+    try:
+        apart = {"split_objects": True} if path.suffix.lower() == ".obj" else {}
+        scene = trimesh.load_scene(path, process=False, **apart)
+    except Exception as error:  # whatever a reader raises on a damaged file
+        reason = str(error).strip().splitlines()[0][:120] if str(error).strip() else type(error).__name__
+        raise UnreadableFile(f"The file could not be read ({reason}). Export it again.") from error
+    if not scene.geometry:
+        raise UnreadableFile("The file holds no mesh, or refers to files beside it that were not sent along.")
+    return scene
+
+
+def _scale(scene: Any, path: Path, unit: str) -> tuple[float, str, list[str]]:
+    """Millimetres in one unit of the file, its unit in words, and what had to be assumed."""
+    if unit != "as written":
+        return MILLIMETRES[unit], unit, []
+    suffix = path.suffix.lower()
+    if suffix in (".glb", ".gltf"):
+        return 1000.0, "m", []
+    if scene.units and suffix not in UNITLESS:
+        words = str(scene.units)
+        return float(trimesh.units.unit_conversion(words, "mm")), words, []
+    words = "The file names no unit: millimetres were taken. Take it in again with another unit if that is wrong."
+    return 1.0, "mm", [words]
+
+
+def _definition(
+    key: str, name: str, geometry: Any, scale: float, folder: Path, warnings: list[str]
+) -> PartDefinition | None:
+    points, triangles = _clean(name, geometry, scale, warnings)
+    if not len(triangles):
+        warnings.append(f"{name}: no triangle with an area, left out")
+        return None
+    volume = _volume(points, triangles)
+    closed = _is_closed(triangles)
+    if closed and volume < 0:
+        triangles, volume = triangles[:, ::-1], -volume
+        warnings.append(f"{name}: was inside out, turned")
+    mesh = smooth_faces(points, triangles)
+    block = mesh.to_bytes()
+    (folder / content_hash(block)).write_bytes(block)
+    color, opacity = _color(geometry)
+    if _is_textured(geometry):
+        warnings.append(f"{name}: its texture is not taken over, only the mean colour")
+    bounds = np.array([mesh.positions.min(axis=0), mesh.positions.max(axis=0)], float)
+    return PartDefinition(
+        key=key, name=name, mesh=content_hash(block), shape=None, triangles=len(triangles), solids=int(closed),
+        volume=volume if closed else 0.0, area=mesh.area(), bounds=tuple(map(tuple, bounds.tolist())),
+        color=color, opacity=opacity, faces=_faces(mesh),
+    )  # fmt: skip
+
+
+def _clean(name: str, geometry: Any, scale: float, warnings: list[str]) -> tuple[Array, NDArray[np.int64]]:
+    """Points in mm, equal ones merged, and triangles that have an area, each once."""
+    points = np.asarray(geometry.vertices, np.float64) * scale
+    triangles = np.asarray(geometry.faces, np.int64)
+    if len(points) == 0 or len(triangles) == 0:
+        return np.zeros((0, 3)), np.zeros((0, 3), np.int64)
+    if not np.isfinite(points).all():
+        raise UnreadableFile(f"{name} holds coordinates that are no numbers. Export it again.")
+    size = float(np.ptp(points, axis=0).max()) or 1.0
+    grid = np.round((points - points.min(axis=0)) / (size * 1e-7)).astype(np.int64)
+    _, first, place = np.unique(grid, axis=0, return_index=True, return_inverse=True)
+    points, triangles = points[first], place.reshape(-1)[triangles]
+    a, b, c = (points[triangles[:, k]] for k in range(3))
+    flat = np.linalg.norm(np.cross(b - a, c - a), axis=1) <= (size * 1e-9) ** 2
+    kept = triangles[~flat]
+    _, first = np.unique(np.sort(kept, axis=1), axis=0, return_index=True)
+    if dropped := len(triangles) - len(first):
+        warnings.append(f"{name}: {dropped} triangles without area or twice in place, left out")
+    return points, kept[np.sort(first)]
+
+
+def _volume(points: Array, triangles: NDArray[np.int64]) -> float:
+    a, b, c = (points[triangles[:, k]] for k in range(3))
+    return float(np.einsum("ij,ij->", a, np.cross(b, c)) / 6)
+
+
+def _is_closed(triangles: NDArray[np.int64]) -> bool:
+    """Whether every side is shared by exactly two triangles, once in each direction."""
+    sides = np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]])
+    code = sides[:, 0] * (triangles.max() + 1) + sides[:, 1]
+    back = sides[:, 1] * (triangles.max() + 1) + sides[:, 0]
+    return len(np.unique(code)) == len(code) and np.array_equal(np.sort(code), np.sort(back))
+
+
+def smooth_faces(points: Array, triangles: NDArray[np.int64]) -> Mesh:
+    """Triangles grouped where they meet smoothly; no vertex is shared between groups, normals are smooth within one."""
+    a, b, c = (points[triangles[:, k]] for k in range(3))
+    cross = np.cross(b - a, c - a)
+    normals = cross / np.linalg.norm(cross, axis=1, keepdims=True)
+    group = _groups(triangles, normals)
+    order = np.argsort(group, kind="stable")
+    triangles, cross, group = triangles[order], cross[order], group[order]
+    corner_group = np.repeat(group, 3)
+    code = corner_group * len(points) + triangles.ravel()
+    used, flat = np.unique(code, return_inverse=True)
+    flat = flat.reshape(-1, 3)
+    positions = points[used % len(points)]
+    summed = np.zeros((len(used), 3))
+    weights = _angles(points, triangles)
+    for k in range(3):
+        np.add.at(summed, flat[:, k], cross / np.linalg.norm(cross, axis=1, keepdims=True) * weights[:, k, None])
+    smooth = summed / np.maximum(np.linalg.norm(summed, axis=1, keepdims=True), 1e-12)
+    counts = np.bincount(group)
+    if len(counts) > MOST_FACES:
+        counts = np.array([len(triangles)])
+    ranges = np.stack([np.cumsum(counts) - counts, counts], axis=1)
+    arrays = positions.astype(np.float32), smooth.astype(np.float32), flat.astype(np.uint32)
+    return Mesh(*arrays, ranges.astype(np.uint32), crease_segments(*arrays))
+
+
+def _groups(triangles: NDArray[np.int64], normals: Array) -> NDArray[np.int64]:
+    """Number of the smooth group of each triangle."""
+    sides = np.sort(np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]]), axis=1)
+    owner = np.tile(np.arange(len(triangles)), 3)
+    code = sides[:, 0] * (triangles.max() + 1) + sides[:, 1]
+    order = np.argsort(code, kind="stable")
+    code, owner = code[order], owner[order]
+    starts = np.flatnonzero(np.r_[True, code[1:] != code[:-1]])
+    pairs = starts[np.diff(np.r_[starts, len(code)]) == 2]
+    one, two = owner[pairs], owner[pairs + 1]
+    smooth = np.einsum("ij,ij->i", normals[one], normals[two]) > CREASE
+    links = coo_matrix((np.ones(smooth.sum()), (one[smooth], two[smooth])), shape=(len(triangles),) * 2)
+    return np.asarray(connected_components(links, directed=False)[1], np.int64)
+
+
+def _angles(points: Array, triangles: NDArray[np.int64]) -> Array:
+    """Angle of each corner, radians: how much a triangle counts in the normal there."""
+    found = []
+    for k in range(3):
+        here, one, two = (points[triangles[:, (k + j) % 3]] for j in range(3))
+        u, v = one - here, two - here
+        cos = np.einsum("ij,ij->i", u, v) / np.maximum(np.linalg.norm(u, axis=1) * np.linalg.norm(v, axis=1), 1e-30)
+        found.append(np.arccos(np.clip(cos, -1, 1)))
+    return np.stack(found, axis=1)
+
+
+def _faces(mesh: Mesh) -> list[Face]:
+    a, b, c = np.moveaxis(mesh.positions[mesh.triangles].astype(np.float64), 1, 0)
+    cross, middle = np.cross(b - a, c - a), (a + b + c) / 3
+    faces = []
+    for first, count in mesh.face_ranges.tolist():
+        part = slice(first, first + count)
+        area = np.linalg.norm(cross[part], axis=1) / 2
+        mean = cross[part].sum(axis=0)
+        mean /= max(float(np.linalg.norm(mean)), 1e-30)
+        flat = (cross[part] @ mean >= 2 * area * FLAT).all()
+        center = (middle[part] * area[:, None]).sum(axis=0) / area.sum()
+        facts = f"{area.sum():.5g} {np.round(center, 3).tolist()} {count}"
+        signature = hashlib.sha256(facts.encode()).hexdigest()[:16]
+        faces.append(Face(kind="plane" if flat else "free", signature=signature, area=float(area.sum())))
+    return faces
+
+
+def _color(geometry: Any) -> tuple[tuple[float, float, float] | None, float]:
+    """Linear colour and opacity of a geometry's material, or the mean of its own colours."""
+    visual = geometry.visual
+    material = getattr(visual, "material", None)
+    factor = getattr(material, "baseColorFactor", None)
+    if factor is not None:
+        value = np.asarray(factor, float) / (255.0 if np.asarray(factor).dtype.kind in "ui" else 1.0)
+        return _triple(value), float(value[3]) if len(value) > 3 else 1.0
+    if material is not None and hasattr(material, "diffuse"):
+        return _from_srgb(np.asarray(material.diffuse, float) / 255.0)
+    if getattr(visual, "kind", None) in ("face", "vertex"):
+        colors = visual.face_colors if visual.kind == "face" else visual.vertex_colors
+        return _from_srgb(np.asarray(colors, float).mean(axis=0) / 255.0)
+    return None, 1.0
+
+
+def _from_srgb(encoded: Array) -> tuple[tuple[float, float, float], float]:
+    linear = np.where(encoded[:3] <= 0.04045, encoded[:3] / 12.92, ((encoded[:3] + 0.055) / 1.055) ** 2.4)
+    return _triple(linear), float(encoded[3]) if len(encoded) > 3 else 1.0
+
+
+def _triple(values: Array) -> tuple[float, float, float]:
+    r, g, b = (round(float(v), 6) for v in values[:3])
+    return r, g, b
+
+
+def _is_textured(geometry: Any) -> bool:
+    material = getattr(geometry.visual, "material", None)
+    return any(getattr(material, name, None) is not None for name in ("image", "baseColorTexture"))
+
+
+class Grower:
+    """Turns the reader's scene graph into occurrences; nodes that hold nothing anywhere below are left out."""
+
+    def __init__(self, scene: Any, keys: dict[str, str], scale: float, found: Found, names: dict[str, str]) -> None:
+        self.graph, self.keys, self.scale, self.found, self.names = scene.graph, keys, scale, found, names
+        self.children: dict[str, list[str]] = {}
+        for child, parent in self.graph.transforms.parents.items():
+            self.children.setdefault(parent, []).append(child)
+
+    def grow(self, root: Array) -> None:
+        base = self.graph.base_frame
+        for top in self._below(base):
+            self._place(top, None, root @ self._local(base, top), "")
+        used = {node.definition for node in self.found.occurrences}
+        for key in self.found.definitions.keys() - used:
+            del self.found.definitions[key]
+
+    def _below(self, node: str) -> list[str]:
+        return sorted(self.children.get(node, []), key=str)
+
+    def _local(self, parent: str, child: str) -> Array:
+        matrix = np.array(self.graph.transforms.edge_data[(parent, child)].get("matrix", np.eye(4)), np.float64)
+        matrix[:3, 3] *= self.scale
+        return matrix
+
+    def _place(self, node: str, parent: str | None, placement: Array, path: str) -> bool:
+        """Whether the node holds a part, itself or below it."""
+        path = f"{path}/{node}"
+        uid = _uid(path)
+        geometry = self.graph.transforms.node_data[node].get("geometry")
+        definition = self.keys.get(geometry) if geometry is not None else None
+        name = self.names.get(str(node), str(node))
+        below = self._below(node)
+        if not below:
+            if definition is not None:
+                self.found.occurrences.append(_node(uid, parent, name, placement, definition))
+            return definition is not None
+        here = len(self.found.occurrences)
+        self.found.occurrences.append(_node(uid, parent, name, placement, None))
+        if definition is not None:
+            # A sub-assembly has no surface of its own: the node's mesh becomes its first part.
+            self.found.occurrences.append(_node(_uid(f"{path}#"), uid, str(geometry), np.eye(4), definition))
+        held = [self._place(child, uid, self._local(node, child), path) for child in below]
+        if definition is None and not any(held):
+            del self.found.occurrences[here:]
+            return False
+        return True
+
+
+def _uid(path: str) -> str:
+    return "p" + hashlib.sha256(path.encode()).hexdigest()[:12]
+
+
+def _node(uid: str, parent: str | None, name: str, placement: Array, definition: str | None) -> Occurrence:
+    flat = [float(v) for v in placement.ravel()]
+    return Occurrence(uid=uid, parent=parent, name=name, placement=flat, definition=definition)
