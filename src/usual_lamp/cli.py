@@ -1,4 +1,4 @@
-"""The command line: a STEP file in, a PNG out, through the same core and without a database.
+"""The command line: a CAD file in, a PNG out, through the same core and without a database.
 
 Exit codes: 0 done, 1 the file or the tracing failed, 2 wrong use, 130 stopped by Ctrl-C.
 """
@@ -8,7 +8,9 @@ from __future__ import annotations
 import fnmatch
 import sys
 import tempfile
+from collections.abc import Iterator
 from pathlib import Path
+from typing import TypeVar, get_args
 
 import click
 import numpy as np
@@ -19,9 +21,12 @@ from usual_lamp.core.appearance import SHELF
 from usual_lamp.core.assembly import Assembly, Mesh
 from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.core.intake import IntakeError, IntakeResult, take_in
+from usual_lamp.core.intake.formats import Unit, Up
 from usual_lamp.core.light import LIGHTINGS
 from usual_lamp.core.quality import SAMPLES
 from usual_lamp.core.scene import Assign, Scene, SetLighting, apply_edit, first_scene, trace_inputs
+
+T = TypeVar("T")
 
 
 class Size(click.ParamType[tuple[int, int]]):
@@ -58,6 +63,13 @@ def main() -> None:
     metavar="GLOB=NAME",
     help="Give parts whose name matches GLOB a sample, e.g. 'Screw*=steel-machined'. May be repeated; later ones win.",
 )
+@click.option(
+    "--layers",
+    type=click.Path(dir_okay=False, path_type=Path),
+    help="OpenEXR file to write besides: light by kind and by source, shadow, depth, position, normal, parts.",
+)
+@click.option("--unit", type=click.Choice(get_args(Unit)), default="as written", help="Where the file names none.")
+@click.option("--up", type=click.Choice(get_args(Up)), default="as written", help="Upward axis of a mesh file.")
 @click.option("--quiet", is_flag=True, help="No progress bar.")
 def still(
     file: Path,
@@ -66,19 +78,25 @@ def still(
     quality: str,
     light: str,
     appearances: tuple[str, ...],
+    layers: Path | None,
+    unit: Unit,
+    up: Up,
     quiet: bool,
 ) -> None:
-    """Take a still of a STEP FILE."""
+    """Take a still of a CAD FILE: STEP, IGES, BREP, or a mesh as glTF, 3MF, OBJ, STL, PLY, OFF or Collada."""
     pairs = [parse_appearance(text) for text in appearances]
     if output.suffix.lower() != ".png":
         raise click.UsageError("--output must end in .png")
-    if not output.absolute().parent.is_dir():
-        raise click.UsageError(f"the folder {output.absolute().parent} does not exist")
+    if layers is not None and layers.suffix.lower() != ".exr":
+        raise click.UsageError("--layers must end in .exr")
+    for target in (output, layers or output):
+        if not target.absolute().parent.is_dir():
+            raise click.UsageError(f"the folder {target.absolute().parent} does not exist")
     with tempfile.TemporaryDirectory(prefix="usual-lamp-") as folder:
         try:
-            result = intake(file, Path(folder), quiet)
+            result = intake(file, Path(folder), unit, up, quiet)
             scene = prepare(result.assembly, size, light, pairs)
-            write_still(result, scene, output, quality, quiet)
+            write_still(result, scene, output, layers, quality, quiet)
         except IntakeError as error:
             raise click.ClickException(str(error)) from error
     click.echo(f"{output}", err=False)
@@ -93,7 +111,7 @@ def parse_appearance(text: str) -> tuple[str, str]:
     return glob, name
 
 
-def intake(file: Path, folder: Path, quiet: bool) -> IntakeResult:
+def intake(file: Path, folder: Path, unit: Unit, up: Up, quiet: bool) -> IntakeResult:
     with tqdm(
         total=100,
         desc="Taking in",
@@ -106,7 +124,7 @@ def intake(file: Path, folder: Path, quiet: bool) -> IntakeResult:
             bar.set_postfix_str(stage, refresh=False)
             bar.update(share * 100 - bar.n)
 
-        result = take_in(file, folder, progress=show)
+        result = take_in(file, folder, unit=unit, up=up, progress=show)
         bar.update(100 - bar.n)
     for warning in result.assembly.warnings:
         click.echo(f"Note: {warning}", err=True)
@@ -131,21 +149,38 @@ def prepare(assembly: Assembly, size: tuple[int, int], light: str, pairs: list[t
     return scene
 
 
-def write_still(result: IntakeResult, scene: Scene, output: Path, quality: str, quiet: bool) -> None:
+def write_still(
+    result: IntakeResult, scene: Scene, output: Path, layers: Path | None, quality: str, quiet: bool
+) -> None:
     try:
         from usual_lamp.core.trace import engine  # noqa: F401  (chooses the variant, or says what is missing)
     except RuntimeError as error:
         raise click.ClickException(str(error)) from error
-    from usual_lamp.core.camera import exposure_scale
     from usual_lamp.core.picture import Layers, develop, to_png
-    from usual_lamp.core.trace.still import trace_still
+    from usual_lamp.core.trace.still import survey_still, trace_still, trace_still_in_layers, write_exr
     from usual_lamp.core.trace.world import World
 
     (shot,) = scene.shots.values()
     inputs = trace_inputs(result.assembly, scene, shot)
     world = World(inputs, lambda key: Mesh.from_bytes(result.blobs[key].read_bytes()))
     samples = SAMPLES[quality]  # type: ignore[index]
-    grown = np.zeros(0, np.float32)
+    if layers is None:
+        sums = finished(trace_still(world, samples), samples, quiet)
+    else:
+        found = finished(trace_still_in_layers(world, samples), samples, quiet)
+        means = {name: values / np.float32(samples) for name, values in found.items()}
+        means["shadow"] = means["shadowed"] / np.maximum(means["unshadowed"], 1e-6)
+        looked = survey_still(world)
+        looked["surface_normal"] = looked.pop("normal")
+        write_exr(layers, means | looked)
+        sums = np.concatenate([found[name] for name in ("beauty", "albedo", "normal")], axis=2)
+    pixels = develop(Layers.from_sums(sums, samples), shot.finish)
+    words = {"Software": f"Usual Lamp {__version__}", "Engine": ENGINE_VERSION, "Samples": str(samples)}
+    output.write_bytes(to_png(pixels, words))
+
+
+def finished(growing: Iterator[tuple[float, T]], samples: int, quiet: bool) -> T:
+    """Follow a picture with a progress bar until it is done."""
     with tqdm(
         total=samples,
         desc="Tracing",
@@ -153,11 +188,9 @@ def write_still(result: IntakeResult, scene: Scene, output: Path, quality: str, 
         disable=quiet,
         bar_format="{desc} {percentage:3.0f}% |{bar}| {n:.0f} of {total} samples, {remaining} left",
     ) as bar:
-        for share, grown in trace_still(world, samples):  # noqa: B007
+        for share, grown in growing:  # noqa: B007
             bar.update(share * samples - bar.n)
-    pixels = develop(Layers.from_sums(grown, samples), exposure_scale(shot.exposure), shot.tone)
-    words = {"Software": f"Usual Lamp {__version__}", "Engine": ENGINE_VERSION, "Samples": str(samples)}
-    output.write_bytes(to_png(pixels, words))
+    return grown
 
 
 def run() -> None:

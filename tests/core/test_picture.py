@@ -2,13 +2,19 @@
 
 import io
 
+import colour
 import numpy as np
 import pytest
 from PIL import Image
 
+from usual_lamp.core.camera import Finish, white_matrix
+from usual_lamp.core.camera.finish import RGB_TO_XYZ, chromaticity
 from usual_lamp.core.picture import FastDenoiser, Layers, denoise, develop, to_png
-from usual_lamp.core.picture.tone import khronos_neutral, srgb_encode
+from usual_lamp.core.picture.tone import filmic, khronos_neutral, srgb_encode
 from usual_lamp.core.trace.grain import GrainMeter
+
+LOOK = Finish(exposure=8.4)
+"""White at about 400 cd/m²."""
 
 
 def test_srgb_transfer_values() -> None:
@@ -40,13 +46,41 @@ def test_neutral_curve_follows_its_specification() -> None:
     assert khronos_neutral(np.float32([[500, 500, 500]])).max() <= 1.0
 
 
+def test_filmic_curve_follows_its_publication() -> None:
+    """Hable's own listing, worked out here for a few values; white is reached at 11.2 before his bias of 2."""
+    a, b, c, d, e, f = 0.15, 0.5, 0.1, 0.2, 0.02, 0.3
+    x = 2.0 * np.array([0.0, 0.18, 1.0, 5.6])
+    curve = lambda v: (v * (a * v + c * b) + d * e) / (v * (a * v + b) + d * f) - e / f  # noqa: E731
+    found = filmic(np.float32([0.0, 0.18, 1.0, 5.6]))
+    assert found == pytest.approx(curve(x) / curve(11.2), abs=1e-5) and found[-1] == pytest.approx(1.0)
+
+
+@pytest.mark.parametrize("kelvin", [2000.0, 2856.0, 3500.0, 5000.0, 6504.0, 9300.0])
+def test_white_balance_makes_light_of_that_colour_grey(kelvin: float) -> None:
+    """Chromaticities against colour-science: Planck's law below 3000 K, the CIE's daylight from 4000 K."""
+    x, y = chromaticity(kelvin)
+    if kelvin < 3000:
+        theirs = colour.XYZ_to_xy(colour.sd_to_XYZ(colour.sd_blackbody(kelvin), method="Integration"))
+        assert (x, y) == pytest.approx(tuple(theirs), abs=2e-3)
+    elif kelvin >= 4000:
+        assert (x, y) == pytest.approx(tuple(colour.temperature.CCT_to_xy_CIE_D(kelvin)), abs=2e-4)
+    light = np.linalg.inv(RGB_TO_XYZ) @ [x / y, 1.0, (1 - x - y) / y]
+    shown = white_matrix(kelvin) @ light
+    assert shown == pytest.approx([1.0, 1.0, 1.0], abs=0.01)
+    theirs = colour.adaptation.matrix_chromatic_adaptation_VonKries(
+        [x / y, 1.0, (1 - x - y) / y], RGB_TO_XYZ @ [1, 1, 1], transform="Bradford"
+    )
+    ours = RGB_TO_XYZ @ white_matrix(kelvin) @ np.linalg.inv(RGB_TO_XYZ)
+    assert ours == pytest.approx(theirs, rel=1e-3, abs=1e-3)
+
+
 def test_denoised_grain_is_gone_and_the_mean_stays() -> None:
     noise = np.random.default_rng(2).exponential(100, (64, 96, 3)).astype(np.float32)
     flat = np.full_like(noise, 0.5)
     layers = Layers(noise, flat, np.zeros_like(noise))
-    rough = develop(layers, 1 / 400, quality="none").astype(float)
+    rough = develop(layers, LOOK, quality="none").astype(float)
     for quality in ("fast", "high"):
-        clean = develop(layers, 1 / 400, quality=quality).astype(float)
+        clean = develop(layers, LOOK, quality=quality).astype(float)
         assert clean.std() < 0.25 * rough.std()
 
 

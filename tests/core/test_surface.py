@@ -6,8 +6,8 @@ import pytest
 from usual_lamp.core.appearance import Appearance, OpenPBR
 from usual_lamp.core.trace import diffuse, microfacet, sampler
 from usual_lamp.core.trace.engine import dr, mi
+from usual_lamp.core.trace.rows import table_of
 from usual_lamp.core.trace.surface import Surface
-from usual_lamp.core.trace.table import AppearanceTable
 
 N = 1 << 17
 ROUGHNESS = (0.02, 0.25, 0.5, 0.75, 1.0)
@@ -24,7 +24,7 @@ FAMILIES = {
 
 
 def surface(params: dict, wi: mi.Vector3f, inside: bool | mi.Bool = False) -> Surface:
-    table = AppearanceTable([Appearance(id="x", name="x", family="neutral", params=OpenPBR(**params))])
+    table = table_of([Appearance(id="x", name="x", family="neutral", params=OpenPBR(**params))])
     n = dr.width(wi)
     flag = dr.full(mi.Bool, inside, n) if isinstance(inside, bool) else inside
     return Surface(table, dr.zeros(mi.UInt32, n), dr.full(mi.Bool, True, n), wi, flag)
@@ -39,11 +39,15 @@ def view(cosine: float) -> mi.Vector3f:
     return mi.Vector3f(np.full(N, np.sqrt(1 - cosine**2)), np.zeros(N), np.full(N, cosine))
 
 
-def albedo_in_uniform_light(params: dict, cosine: float, inside: bool = False) -> float:
-    s = surface(params, view(cosine), inside)
-    wo, _, valid = s.sample(points(0).x, points(1))
-    value, density = s.evaluate(wo)
-    return float(np.mean(np.array(dr.select(valid & (density > 0), value.x / density, 0.0))))
+def albedo_in_uniform_light(params: dict, cosine: float, inside: bool = False, rotation: float = 0.0) -> float:
+    """`rotation` is the azimuth of the view in degrees."""
+    wi = view(cosine)
+    s, c = np.sin(np.radians(rotation)), np.cos(np.radians(rotation))
+    s = surface(params, mi.Vector3f(wi.x * c, wi.x * s, wi.z), inside)
+    drawn = s.sample(points(0).x, points(1))
+    value, density = s.evaluate(drawn.wo)
+    seen = dr.select(drawn.valid & (density > 0), value.total().x / density, 0.0)
+    return float(np.mean(np.array(seen)))
 
 
 def albedo_in_directional_light(params: dict, cosine: float) -> float:
@@ -51,7 +55,8 @@ def albedo_in_directional_light(params: dict, cosine: float) -> float:
     sample, and weighted by the value seen from there, which is the BSDF with its arguments exchanged."""
     light = view(cosine)
     forward = surface(params, light)
-    out, _, valid = forward.sample(points(0).x, points(1))
+    drawn = forward.sample(points(0).x, points(1))
+    out, valid = drawn.wo, drawn.valid
     _, density = forward.evaluate(out)
     below = out.z < 0
     # Seen from the far side the solid turns over: its inside is towards the viewer.
@@ -63,7 +68,7 @@ def albedo_in_directional_light(params: dict, cosine: float) -> float:
     )
     value, _ = seen.evaluate(dr.select(below, flip, light))
     radiance_factor = dr.select(seen.inside, dr.square(1.5), 1.0)
-    ratio = value.x * dr.abs(out.z) / cosine / density * radiance_factor
+    ratio = value.total().x * dr.abs(out.z) / cosine / density * radiance_factor
     return float(np.mean(np.array(dr.select(valid & (density > 1e-9), ratio, 0.0))))
 
 
@@ -104,6 +109,16 @@ def test_total_reflection_beyond_the_critical_angle() -> None:
     critical = np.sqrt(1 - (1 / 1.5) ** 2)
     reflectance, _ = microfacet.dielectric(mi.Float([critical - 0.01, critical + 0.01]), mi.Float(1 / 1.5))
     assert reflectance[0] == 1.0 and reflectance[1] < 1.0
+
+
+@pytest.mark.parametrize("eta", [1.5, 1 / 1.5])
+def test_a_smooth_dielectric_is_that_of_mitsuba(eta: float) -> None:
+    """Reflectance and angle of refraction, from both sides, as its `dielectric` plugin has them."""
+    cosine = dr.linspace(mi.Float, 0.01, 1.0, 64)
+    ours, beyond = microfacet.dielectric(cosine, mi.Float(eta))
+    theirs, cos_t, _, _ = mi.fresnel(cosine, eta)
+    np.testing.assert_allclose(np.array(ours), np.array(theirs), atol=1e-5)
+    np.testing.assert_allclose(np.array(beyond), np.abs(np.array(cos_t)), atol=1e-5)
 
 
 @pytest.mark.parametrize("family", ["diffuse", "metal", "dielectric", "thin dielectric"])

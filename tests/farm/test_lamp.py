@@ -14,7 +14,8 @@ import pytest
 from PIL import Image
 
 from usual_lamp.core.appearance import SHELF
-from usual_lamp.core.scene import Assign, SetStates
+from usual_lamp.core.camera import Camera
+from usual_lamp.core.scene import Assign, SetLighting, SetShot, SetStates
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT
 from usual_lamp.core.trace.plan import WHOLE, Region
 from usual_lamp.farm.lamp import AWAKE, LampBench
@@ -108,9 +109,36 @@ def test_a_passed_wish_is_let_go_at_once(bench, wish) -> None:
 def test_region_and_picture_to_keep(bench, wish) -> None:
     part = look(bench, replace(wish, region=Region(0.5, 0.5, 1.0, 1.0)))
     assert pixels(part).shape == (36, 48, 3)
-    png = run(bench.keep("desk"))
-    assert Image.open(io.BytesIO(png)).size == (48, 36)
-    assert run(bench.keep("another desk")) is None
+    for form in ("png", "jpeg"):
+        kept = Image.open(io.BytesIO(run(bench.keep("desk", form))))
+        assert kept.size == (48, 36) and kept.format == form.upper()
+    assert run(bench.keep("another desk", "png")) is None
+
+
+def test_finish_changes_trace_nothing_anew(store, bench, wish) -> None:
+    first = look(bench, replace(wish, width=64, height=48))
+    before = bench.sessions["desk"].picture.world
+    shot = editing.look_at(store, wish.review).scene.shots[DEFAULT_SHOT]
+    warm = shot.model_copy(update={"white": 3200.0, "tone": "filmic"})
+    seq = editing.edit(store, wish.review, SetShot(id=DEFAULT_SHOT, shot=warm)).seq
+    after = look(bench, replace(wish, width=64, height=48, seq=seq), first.token)
+    assert after.samples >= first.samples and bench.sessions["desk"].picture.world is before
+    blue = lambda frame: pixels(frame)[..., 2].mean() / pixels(frame)[..., 0].mean()  # noqa: E731
+    assert blue(after) > 1.3 * blue(first), "what was white is bluish where warm light is held to be white"
+
+
+def test_darkness_and_a_camera_inside_a_part_are_said(store, bench, wish) -> None:
+    found = editing.look_at(store, wish.review)
+    assert look(bench, wish).remark is None
+    dark = found.scene.lighting.model_copy(update={"brightness": 0.0})
+    seq = editing.edit(store, wish.review, SetLighting(lighting=dark)).seq
+    black = look(bench, replace(wish, seq=seq))
+    assert "There is no light" in black.remark and pixels(black).max() < 3
+    seq = editing.undo(store, wish.review).seq
+    part = max(found.assembly.parts(), key=lambda p: found.assembly.definition_of(p).volume)
+    middle = found.assembly.corners(part).mean(axis=0)
+    within = Camera(position=tuple(middle + 0.1), target=tuple(middle))
+    assert f"inside {part.name}" in look(bench, replace(wish, seq=seq, camera=within)).remark
 
 
 def test_what_cannot_be_traced_is_said(store, bench, wish) -> None:

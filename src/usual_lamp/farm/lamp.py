@@ -16,14 +16,17 @@ import uuid
 from collections import OrderedDict
 from dataclasses import dataclass, field
 from functools import lru_cache
+from typing import Literal
 
 from usual_lamp.core.appearance import SHELF
 from usual_lamp.core.assembly import Mesh
-from usual_lamp.core.camera import exposure_scale
+from usual_lamp.core.camera import Finish
 from usual_lamp.core.picture import FastDenoiser, Image, Layers, denoise, develop, finish, to_jpeg, to_png
-from usual_lamp.core.scene import trace_inputs
+from usual_lamp.core.scene import shown_parts, trace_inputs
+from usual_lamp.core.trace import remarks
 from usual_lamp.core.trace.finish_plate import trace_plate
 from usual_lamp.core.trace.live import LivePicture
+from usual_lamp.core.trace.world import World
 from usual_lamp.farm.lamp_wish import Frame, Wish
 from usual_lamp.farm.limits import Limits
 from usual_lamp.service import editing
@@ -52,8 +55,8 @@ class Session:
     denoisers: dict[tuple[int, ...], FastDenoiser] = field(default_factory=dict)
     shown_wish: Wish | None = None
     """The wish that the picture follows already."""
-    exposure: float = 0.0
-    tone: str = "neutral"
+    finish: Finish = field(default_factory=Finish)
+    remark: str | None = None
     next_frame: float = 0.0
     changed: asyncio.Event = field(default_factory=asyncio.Event)
 
@@ -96,14 +99,14 @@ class LampBench:
                 continue
         return None
 
-    async def keep(self, desk: str) -> bytes | None:
-        """What the desk shows now, developed as a finished still is, as PNG; None when nothing is traced yet."""
+    async def keep(self, desk: str, form: Literal["png", "jpeg"]) -> bytes | None:
+        """What the desk shows now, developed as a finished still is; None when nothing is traced yet."""
         session = self.sessions.get(desk)
         if session is None or session.layers is None:
             return None
-        scale, tone = exposure_scale(session.exposure), session.tone
-        layers = session.layers
-        return await asyncio.to_thread(lambda: to_png(develop(layers, scale, tone)))  # type: ignore[arg-type]
+        layers, look = session.layers, session.finish
+        encode = to_png if form == "png" else to_jpeg
+        return await asyncio.to_thread(lambda: encode(develop(layers, look)))
 
     async def off(self, desk: str) -> None:
         with self.lock:
@@ -182,15 +185,29 @@ class LampBench:
         inputs = trace_inputs(found.assembly, found.scene, shot, (wish.width, wish.height))
         restarted = session.picture.follow(inputs, wish.region)
         self._make_room(session)
-        session.exposure, session.tone, session.shown_wish = shot.exposure, shot.tone, wish
+        session.finish, session.shown_wish = shot.finish, wish
+        session.remark = self._remark(session.picture.world, found)
         session.next_frame = 0.0
         area = session.picture.area
         if restarted and (wish.paused or area.width * area.height > SKETCH_ABOVE):
             layers = Layers.from_sums(session.picture.sketch(), 1)
-            pixels = finish(self._denoised(session, layers), exposure_scale(shot.exposure), shot.tone)
+            pixels = finish(self._denoised(session, layers), shot.finish)
             self._show(session, wish, to_jpeg(pixels, 90))
         elif session.picture.samples:
             self._develop_when_due(session, wish)
+
+    @staticmethod
+    def _remark(world: World | None, found: editing.Edited) -> str | None:
+        """What the user has to know about a picture that is black or strange for a reason."""
+        if world is None:
+            return None
+        if remarks.is_dark(world):
+            return "There is no light: brightness is 0 and no part glows. Raise the brightness under Light."
+        inside = remarks.around_camera(world)
+        if inside is None:
+            return None
+        name = shown_parts(found.assembly, found.scene)[inside].name
+        return f"The camera is inside {name}. Go back with the wheel, or hide that part."
 
     def _make_room(self, session: Session) -> None:
         """Put other sessions to sleep when memory is short. Raises ValueError when that is not enough."""
@@ -215,7 +232,7 @@ class LampBench:
         if began < session.next_frame and not picture.rests:
             return
         session.layers = layers = Layers.from_sums(picture.sums, picture.samples)
-        pixels = finish(self._denoised(session, layers), exposure_scale(session.exposure), session.tone)  # type: ignore[arg-type]
+        pixels = finish(self._denoised(session, layers), session.finish)
         self._show(session, wish, to_jpeg(pixels, 92), picture.samples, picture.grain())
         if picture.samples > 2:
             session.next_frame = time.monotonic() + 3 * (time.monotonic() - began)
@@ -242,7 +259,8 @@ class LampBench:
         message: str | None = None,
     ) -> None:
         self.count += 1
-        session.frame = Frame(f"{self.name}-{self.count}", wish, jpeg, samples, grain, message)
+        remark = None if message else session.remark
+        session.frame = Frame(f"{self.name}-{self.count}", wish, jpeg, samples, grain, message, remark)
         if self.loop is not None:
             self.loop.call_soon_threadsafe(self._tell, session)
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 import threading
 from collections.abc import Callable
-from typing import Any
+from typing import Any, Literal
 
 from usual_lamp.farm.lamp_wish import Frame, Wish
 from usual_lamp.service.errors import Refused
@@ -25,8 +25,8 @@ class LampDoor:
     async def frame(self, desk: str, wish: Wish, have: str) -> Frame | None:
         return await self.bench.frame(desk, wish, have)
 
-    async def keep(self, desk: str) -> bytes | None:
-        return await self.bench.keep(desk)
+    async def keep(self, desk: str, form: Literal["png", "jpeg"]) -> bytes | None:
+        return await self.bench.keep(desk, form)
 
     async def off(self, desk: str) -> None:
         await self.bench.off(desk)
@@ -46,8 +46,8 @@ class Lamp:
         found: Frame | None = self._ask(lambda door: door.frame(desk, wish, have))
         return found
 
-    def keep(self, desk: str) -> bytes | None:
-        found: bytes | None = self._ask(lambda door: door.keep(desk))
+    def keep(self, desk: str, form: Literal["png", "jpeg"] = "png") -> bytes | None:
+        found: bytes | None = self._ask(lambda door: door.keep(desk, form))
         return found
 
     def off(self, desk: str) -> None:

@@ -33,3 +33,5 @@ class Frame:
     samples: int = 0
     grain: float | None = None
     message: str | None = None
+    remark: str | None = None
+    """What is wrong with the picture, though it could be traced."""

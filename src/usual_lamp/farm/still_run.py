@@ -14,7 +14,7 @@ from sqlalchemy import select
 from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import Session
 
-from usual_lamp.core.camera import exposure_scale
+from usual_lamp.core.camera import Finish
 from usual_lamp.core.picture import Layers, develop, to_jpeg, to_png
 from usual_lamp.core.quality import MOST_SAMPLES
 from usual_lamp.core.trace.grain import GrainMeter
@@ -41,6 +41,7 @@ class StillRun:
     def __init__(self, store: Store, client: Client, still: Still, closing: Callable[[], bool]) -> None:
         self.store, self.client, self.closing = store, client, closing
         self.id, self.attempt, self.still = still.id, still.attempt, still
+        self.look = Finish.model_validate({"exposure": still.exposure, "white": still.white, "tone": still.tone})
         self.tiles = tiles(still.width, still.height)
         self.asked = still.grain_asked
         self.ranges = list(passes(MOST_SAMPLES if self.asked else still.samples))
@@ -165,7 +166,7 @@ class StillRun:
             return
         began = time.monotonic()
         layers = self._layers().halved() if self.still.width > PREVIEW_WIDTH else self._layers()
-        pixels = develop(layers, exposure_scale(self.still.exposure), self.still.tone, "fast")  # type: ignore[arg-type]
+        pixels = develop(layers, self.look, "fast")
         self._show(to_jpeg(pixels))
         self.last_preview = time.monotonic()
         self.preview_cost = self.last_preview - began
@@ -181,7 +182,7 @@ class StillRun:
     def _finish(self) -> None:
         from usual_lamp import __version__
 
-        pixels = develop(self._layers(), exposure_scale(self.still.exposure), self.still.tone)  # type: ignore[arg-type]
+        pixels = develop(self._layers(), self.look)
         self._show(to_jpeg(pixels, 92))
         words = {
             "Software": f"Usual Lamp {__version__}",

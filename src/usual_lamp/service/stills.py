@@ -10,6 +10,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from usual_lamp.core.assembly import Assembly
+from usual_lamp.core.camera import Finish
 from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.core.quality import SAMPLES, Quality
 from usual_lamp.core.scene import Scene, trace_inputs
@@ -89,6 +90,7 @@ def take(
             samples=SAMPLES[quality],
             grain_asked=grain,
             exposure=shot.exposure,
+            white=shot.white,
             tone=shot.tone,
         )
         session.add(still)
@@ -126,9 +128,9 @@ def _fingerprint(assembly: Assembly, scene: Scene, key: tuple[str, int, int]) ->
 
 
 def _same_finish(scene: Scene, still: Still) -> bool:
-    """Exposure and tone are no trace inputs, but they are part of the picture."""
+    """Exposure, white and tone are no trace inputs, but they are part of the picture."""
     shot = scene.shots[still.shot_id]
-    return shot.exposure == still.exposure and shot.tone == still.tone
+    return shot.finish == Finish.model_validate({"exposure": still.exposure, "white": still.white, "tone": still.tone})
 
 
 def _line(still: Still, current: bool) -> StillLine:

@@ -139,7 +139,8 @@ def redo(path: models.ReviewPath) -> Response:
 @api.post("/intakes", operation_id="takeIn", responses={"201": models.Id})
 def take_in(query: models.IntakeQuery) -> Response:
     """The file is the request's body, as it is."""
-    run = intakes.receive(store(), request.stream, query.file_name, query.name, query.quality)  # type: ignore[arg-type]
+    asked = (query.name, query.quality, query.unit, query.up)
+    run = intakes.receive(store(), request.stream, query.file_name, *asked)  # type: ignore[arg-type]
     return answer(models.Id(id=run), 201)
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from urllib.parse import quote
+
 from flask import Response, current_app
 from flask_openapi3 import APIBlueprint
 
@@ -44,16 +46,18 @@ def next_frame(path: models.ReviewPath, body: models.LampWish) -> Response:
     facts = {"X-Frame": frame.token, "X-Samples": str(frame.samples), "Cache-Control": "no-store"}
     if frame.grain is not None:
         facts["X-Grain"] = f"{frame.grain:.5f}"
+    if frame.remark is not None:
+        facts["X-Remark"] = quote(frame.remark)
     return Response(frame.jpeg, mimetype="image/jpeg", headers=facts)
 
 
 @api.get("/lamp/<desk>/picture", doc_ui=False)
-def keep_picture(path: models.DeskPath) -> Response:
-    """What the desk shows now, developed like a finished still, as PNG."""
-    png = lamp().keep(path.desk)
-    if png is None:
+def keep_picture(path: models.DeskPath, query: models.PictureForm) -> Response:
+    """What the desk shows now, developed like a finished still."""
+    data = lamp().keep(path.desk, query.form)
+    if data is None:
         raise NotFound("Nothing has been traced on this desk yet. Switch the lamp on and wait for the picture.")
-    return Response(png, mimetype="image/png", headers={"Cache-Control": "no-store"})
+    return Response(data, mimetype=f"image/{query.form}", headers={"Cache-Control": "no-store"})
 
 
 @api.delete("/lamp/<desk>", operation_id="lampOff", responses={"204": None})

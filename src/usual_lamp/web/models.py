@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field
 
 from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.camera import Camera
+from usual_lamp.core.intake.formats import Unit, Up
 from usual_lamp.core.intake.tessellation import Quality as Tessellation
 from usual_lamp.core.quality import Quality
 from usual_lamp.core.scene import Edit, Scene
@@ -65,7 +66,9 @@ class Rename(BaseModel):
 class IntakeQuery(BaseModel):
     file_name: str = Field(min_length=1, max_length=255)
     name: str | None = Field(default=None, max_length=120)
-    quality: Tessellation = "fair"
+    quality: Tessellation = Field("fair", description="for files with exact surfaces")
+    unit: Unit = Field("as written", description="where the format has none, and for mesh files")
+    up: Up = Field("as written", description="the axis that points up in a mesh file")
 
 
 class IntakeLine(BaseModel):
@@ -130,6 +133,9 @@ class Standing(BaseModel):
     appearances: dict[str, Appearance]
     size: tuple[float, float, float] | None = Field(description="extent of what is shown, mm")
     floor: float = Field(description="height of the floor, mm")
+    whites: dict[str, list[float]] = Field(
+        description="by shot: the white balance as a 3 x 3 matrix of linear Rec. 709, row by row"
+    )
 
 
 class ReviewOpened(BaseModel):
@@ -212,6 +218,10 @@ class Tracing(BaseModel):
 class TracingSettings(BaseModel):
     tracing: Tracing
     machine: Tracing
+
+
+class PictureForm(BaseModel):
+    form: Literal["png", "jpeg"] = "png"
 
 
 class DeskPath(BaseModel):

@@ -6,6 +6,7 @@ import numpy as np
 
 from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.assembly import Assembly
+from usual_lamp.core.camera import white_matrix
 from usual_lamp.core.scene import model_points, resolve_part
 from usual_lamp.service.editing import Edited
 from usual_lamp.web import models
@@ -60,4 +61,5 @@ def standing(edited: Edited) -> models.Standing:
         appearances=appearances,
         size=size,  # type: ignore[arg-type]
         floor=float(points[:, 2].min()) if len(points) else 0.0,
+        whites={key: white_matrix(shot.white).ravel().tolist() for key, shot in edited.scene.shots.items()},
     )

@@ -1,7 +1,8 @@
 """Appearance = a named set of OpenPBR Surface 1.1 parameters, by that standard's own names and defaults.
 
-Only parameters that the tracer obeys are present. Colours are linear-light Rec. 709 in 0..1; lengths are mm;
-emission is a luminance in cd/m².
+Only parameters that the tracer obeys are present; two are ours, `base_conductor` and `geometry_tangent_rotation`
+(the standard asks for a tangent vector, which here follows from the part's shape). Colours are linear-light Rec. 709
+in 0..1; lengths are mm; emission is a luminance in cd/m².
 """
 
 from __future__ import annotations
@@ -13,6 +14,8 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 Unit = Annotated[float, Field(ge=0.0, le=1.0)]
 Color = tuple[Unit, Unit, Unit]
+Conductor = Literal["Ag", "Al", "Au", "Be", "Cr", "Cu", "Hg", "Ir", "Mo", "Nb", "Rh", "Ta", "TiN", "V", "W"]
+"""Metals with measured n and k, by chemical symbol."""
 Family = Literal["metal", "plastic", "paint", "glass", "rubber", "glow", "from CAD", "neutral"]
 
 
@@ -25,20 +28,40 @@ class OpenPBR(BaseModel):
     base_color: Color = (0.8, 0.8, 0.8)
     base_diffuse_roughness: Unit = 0.0
     base_metalness: Unit = 0.0
+    base_conductor: Annotated[
+        Conductor | None, Field(description="metal by measured n and k instead of base_color and specular_color")
+    ] = None
     specular_weight: Unit = 1.0
     specular_color: Color = (1.0, 1.0, 1.0)
     specular_roughness: Unit = 0.3
+    specular_roughness_anisotropy: Unit = 0.0
     specular_ior: Annotated[float, Field(ge=1.0, le=3.0)] = 1.5
     transmission_weight: Unit = 0.0
     transmission_color: Color = (1.0, 1.0, 1.0)
     transmission_depth: Annotated[float, Field(ge=0.0, le=1e4, description="mm; 0 tints at the surface")] = 0.0
+    subsurface_weight: Unit = 0.0
+    subsurface_color: Color = (0.8, 0.8, 0.8)
+    subsurface_radius: Annotated[float, Field(ge=0.001, le=1000.0, description="mean free path, mm")] = 1.0
+    subsurface_radius_scale: Color = (1.0, 0.5, 0.25)
+    subsurface_scatter_anisotropy: Annotated[float, Field(ge=-0.95, le=0.95)] = 0.0
+    fuzz_weight: Unit = 0.0
+    fuzz_color: Color = (1.0, 1.0, 1.0)
+    fuzz_roughness: Unit = 0.5
     coat_weight: Unit = 0.0
     coat_color: Color = (1.0, 1.0, 1.0)
     coat_roughness: Unit = 0.0
     coat_ior: Annotated[float, Field(ge=1.0, le=3.0)] = 1.6
+    coat_darkening: Unit = 1.0
+    thin_film_weight: Unit = 0.0
+    thin_film_thickness: Annotated[float, Field(ge=0.0, le=10.0, description="micrometres")] = 0.5
+    thin_film_ior: Annotated[float, Field(ge=1.0, le=3.0)] = 1.4
     emission_luminance: Annotated[float, Field(ge=0.0, le=1e6, description="cd/m²")] = 0.0
     emission_color: Color = (1.0, 1.0, 1.0)
+    geometry_opacity: Unit = 1.0
     geometry_thin_walled: bool = False
+    geometry_tangent_rotation: Annotated[
+        float, Field(ge=-180.0, le=180.0, description="degrees by which brushing is turned on the surface")
+    ] = 0.0
 
 
 class Appearance(BaseModel):

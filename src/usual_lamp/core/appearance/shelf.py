@@ -1,7 +1,8 @@
 """The shelf: samples made by us, and what a part looks like before anybody gave it anything.
 
 Normal-incidence reflectances of metals are handbook values for polished samples (from memory of optical
-tables, rounded); roughness, paints and plastics are chosen by eye on the finish plate.
+tables, rounded); roughness, paints and plastics are chosen by eye on the finish plate. Where a metal is measured, its
+colour is what the shaded picture shows of it.
 """
 
 from __future__ import annotations
@@ -11,7 +12,10 @@ from usual_lamp.core.appearance.openpbr import Appearance, Family, OpenPBR, hex_
 FAMILIES: tuple[Family, ...] = ("metal", "plastic", "paint", "glass", "rubber", "glow")
 
 
-def _sample(id: str, name: str, family: Family, color: str, **params: float | bool | tuple[float, ...]) -> Appearance:
+Value = float | bool | str | tuple[float, ...]
+
+
+def _sample(id: str, name: str, family: Family, color: str, **params: Value) -> Appearance:
     values = {"base_color": hex_to_linear(color), **params}
     return Appearance(id=id, name=name, family=family, params=OpenPBR.model_validate(values))
 
@@ -23,8 +27,33 @@ _samples = [
         "aluminium-blasted", "Aluminium, blasted", "metal", "#DDDEDF", base_metalness=1.0, specular_roughness=0.42
     ),
     _sample("brass-turned", "Brass, turned", "metal", "#E6C578", base_metalness=1.0, specular_roughness=0.17),
+    _sample(
+        "steel-brushed", "Steel, brushed", "metal", "#C6C4C1",
+        base_metalness=1.0, specular_roughness=0.38, specular_roughness_anisotropy=0.85,
+    ),
+    _sample(
+        "chrome-plated", "Chrome plate", "metal", "#D1D5DA",
+        base_metalness=1.0, base_conductor="Cr", specular_roughness=0.05,
+    ),
+    _sample(
+        "gold-plated", "Gold plate", "metal", "#FFE59E",
+        base_metalness=1.0, base_conductor="Au", specular_roughness=0.14,
+    ),
+    _sample(
+        "copper-bare", "Copper, bare", "metal", "#FAD1C2",
+        base_metalness=1.0, base_conductor="Cu", specular_roughness=0.22,
+    ),
+    _sample(
+        "titanium-tinted", "Titanium, heat-tinted", "metal", "#BDB4AA",
+        base_metalness=1.0, specular_roughness=0.2,
+        thin_film_weight=1.0, thin_film_thickness=0.075, thin_film_ior=2.4,
+    ),
     _sample("anodised-orange", "Anodised, orange", "metal", "#E0612A", base_metalness=0.75, specular_roughness=0.34),
     _sample("abs-graphite", "ABS, graphite satin", "plastic", "#34373B", specular_roughness=0.42),
+    _sample(
+        "soft-touch", "Soft-touch, anthracite", "plastic", "#2C2E31", specular_roughness=0.6, specular_weight=0.6,
+        fuzz_weight=0.45, fuzz_color=hex_to_linear("#8D9299"), fuzz_roughness=0.5,
+    ),
     _sample("abs-light", "ABS, light grey gloss", "plastic", "#D9D8D3", specular_roughness=0.16),
     _sample(
         "powder-slate", "Powder coat, slate blue", "paint", "#6E8CA6",
@@ -42,7 +71,11 @@ _samples = [
         "rubber-black", "Rubber, black", "rubber", "#222224",
         specular_roughness=0.62, specular_weight=0.7, base_diffuse_roughness=0.6,
     ),
-    _sample("silicone-milky", "Silicone, milky", "rubber", "#EFE7D8", specular_roughness=0.33, specular_ior=1.41),
+    _sample(
+        "silicone-milky", "Silicone, milky", "rubber", "#EFE7D8", specular_roughness=0.33, specular_ior=1.41,
+        subsurface_weight=1.0, subsurface_color=hex_to_linear("#EFE7D8"), subsurface_radius=1.6,
+        subsurface_radius_scale=(1.0, 0.8, 0.6),
+    ),
     _sample(
         "lit-green", "Lit, green", "glow", "#0E2A14", specular_roughness=0.2,
         emission_luminance=900.0, emission_color=hex_to_linear("#3DF06A"),

@@ -1,6 +1,17 @@
 """Cameras: lens, framing and exposure. Lengths in mm, angles in radians."""
 
 from usual_lamp.core.camera.exposure import exposure_scale
+from usual_lamp.core.camera.finish import DAYLIGHT, Finish, Tone, white_matrix
 from usual_lamp.core.camera.lens import FILM_WIDTH, Camera, frame_points, three_quarter
 
-__all__ = ["FILM_WIDTH", "Camera", "exposure_scale", "frame_points", "three_quarter"]
+__all__ = [
+    "DAYLIGHT",
+    "FILM_WIDTH",
+    "Camera",
+    "Finish",
+    "Tone",
+    "exposure_scale",
+    "frame_points",
+    "three_quarter",
+    "white_matrix",
+]

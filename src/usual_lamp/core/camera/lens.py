@@ -11,6 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field
 FILM_WIDTH = 36.0
 """mm: focal lengths are given for the 36 x 24 mm format."""
 
+Shift = Annotated[float, Field(ge=-36.0, le=36.0)]
 Vector = tuple[float, float, float]
 Array = NDArray[np.float64]
 
@@ -23,6 +24,16 @@ class Camera(BaseModel):
     focal_length: Annotated[float, Field(ge=8.0, le=800.0, description="mm on 36 mm film width")] = 85.0
     parallel: bool = False
     """Parallel projection, as wide as the perspective one is at the target."""
+    f_number: Annotated[
+        float | None, Field(ge=0.7, le=64.0, description="focal length over aperture; none: everything is sharp")
+    ] = None
+    focus_distance: Annotated[
+        float | None, Field(gt=0.0, le=1e7, description="mm along the axis; none: at the target")
+    ] = None
+    blades: Annotated[int, Field(ge=0, le=16, description="of the aperture; under 3: round")] = 0
+    shift: tuple[Shift, Shift] = (0.0, 0.0)
+    """mm by which the lens is shifted to the right and upwards over the film: the picture shows more of that side,
+    and uprights stay upright."""
 
     def basis(self) -> Array:
         """(3, 3) rows: right, up, forward; unit and orthogonal, also when looking straight up or down."""
@@ -41,6 +52,20 @@ class Camera(BaseModel):
         across = FILM_WIDTH / 2 / self.focal_length
         return across, across / aspect
 
+    def offset(self) -> tuple[float, float]:
+        """Tangents by which the lens shift moves the middle of the frame off the axis, to the right and upwards."""
+        return self.shift[0] / self.focal_length, self.shift[1] / self.focal_length
+
+    def aperture_radius(self) -> float:
+        """mm; 0 for a pinhole and in parallel projection."""
+        if self.f_number is None or self.parallel:
+            return 0.0
+        return self.focal_length / self.f_number / 2
+
+    def sharp_at(self) -> float:
+        """Distance of the plane in focus, mm along the axis."""
+        return self.focus_distance or max(float(np.linalg.norm(np.subtract(self.target, self.position))), 1e-3)
+
     def project(self, points: Array, aspect: float) -> Array:
         """(N, 3) points to (N, 3): x and y in -1..1 inside the frame, and depth along the axis in mm."""
         seen = (np.asarray(points) - np.array(self.position)) @ self.basis().T
@@ -49,7 +74,8 @@ class Camera(BaseModel):
         if self.parallel:
             depth = np.full_like(depth, np.linalg.norm(np.subtract(self.target, self.position)))
         safe = np.where(np.abs(depth) < 1e-9, 1e-9, depth)
-        return np.stack([seen[:, 0] / safe / across, seen[:, 1] / safe / along, seen[:, 2]], axis=1)
+        right, up = self.offset()
+        return np.stack([(seen[:, 0] / safe - right) / across, (seen[:, 1] / safe - up) / along, seen[:, 2]], axis=1)
 
 
 def three_quarter(azimuth: float = -29.0, elevation: float = 15.0) -> Array:

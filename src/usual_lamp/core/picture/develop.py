@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from PIL import Image as PillowImage
 from PIL.PngImagePlugin import PngInfo
 
+from usual_lamp.core.camera import Finish
 from usual_lamp.core.picture.tone import Image, srgb_encode, tone_map
 
 
@@ -117,20 +118,16 @@ class FastDenoiser:
         return _without_border(self._result)
 
 
-def develop(
-    layers: Layers,
-    exposure_scale: float,
-    tone: Literal["neutral", "linear"] = "neutral",
-    quality: Literal["none", "fast", "high"] = "high",
-) -> NDArray[np.uint8]:
-    """(H, W, 3) sRGB bytes. `exposure_scale` takes cd/m² to picture values (1 = recorded white)."""
+def develop(layers: Layers, look: Finish, quality: Literal["none", "fast", "high"] = "high") -> NDArray[np.uint8]:
+    """(H, W, 3) sRGB bytes."""
     color = layers.color if quality == "none" else denoise(layers, fast=quality == "fast")
-    return finish(color, exposure_scale, tone)
+    return finish(color, look)
 
 
-def finish(color: Image, exposure_scale: float, tone: Literal["neutral", "linear"] = "neutral") -> NDArray[np.uint8]:
-    """Exposure and tone curve alone: (H, W, 3) in cd/m² to sRGB bytes."""
-    encoded = srgb_encode(tone_map(np.maximum(color, 0.0) * np.float32(exposure_scale), tone))
+def finish(color: Image, look: Finish) -> NDArray[np.uint8]:
+    """Exposure, white and tone curve alone: (H, W, 3) in cd/m², linear Rec. 709, to sRGB bytes."""
+    exposed = np.maximum(color, 0.0) @ look.matrix().T.astype(np.float32)
+    encoded = srgb_encode(tone_map(np.maximum(exposed, 0.0), look.tone))
     return np.asarray(np.round(encoded * 255.0), dtype=np.uint8)
 
 

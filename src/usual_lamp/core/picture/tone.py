@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Literal
-
 import numpy as np
 from numpy.typing import NDArray
+
+from usual_lamp.core.camera import Tone
 
 Image = NDArray[np.float32]
 
@@ -37,5 +37,19 @@ def srgb_encode(linear: Image) -> Image:
     )
 
 
-def tone_map(color: Image, tone: Literal["neutral", "linear"]) -> Image:
-    return khronos_neutral(color) if tone == "neutral" else color
+def filmic(color: Image) -> Image:
+    """A curve with the toe and shoulder of film, channel by channel: J. Hable, "Filmic Tonemapping Operators" (2010),
+    with his constants, his exposure bias of 2 and a white point of 11.2."""
+    return np.asarray(_hable(2.0 * color) / _hable(np.float32(11.2)), dtype=np.float32)
+
+
+def _hable(x: Image | np.float32) -> Image:
+    a, b, c, d, e, f = 0.15, 0.50, 0.10, 0.20, 0.02, 0.30
+    return np.asarray((x * (a * x + c * b) + d * e) / (x * (a * x + b) + d * f) - e / f, dtype=np.float32)
+
+
+def tone_map(color: Image, tone: Tone) -> Image:
+    """Picture values (1 = recorded white) to display values 0..1, still linear."""
+    if tone == "linear":
+        return color
+    return khronos_neutral(color) if tone == "neutral" else filmic(color)

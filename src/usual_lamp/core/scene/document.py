@@ -7,12 +7,12 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from usual_lamp.core.appearance import Appearance
-from usual_lamp.core.camera import Camera
+from usual_lamp.core.camera import DAYLIGHT, Camera, Finish, Tone
+from usual_lamp.core.camera.finish import Exposure, White
 from usual_lamp.core.light.surroundings import LightingName
 
 PartState = Literal["hidden", "suppressed"]
 HexColor = Annotated[str, Field(pattern=r"^#[0-9A-Fa-f]{6}$")]
-Tone = Literal["neutral", "linear"]
 
 
 class Frozen(BaseModel):
@@ -41,7 +41,7 @@ class Backdrop(Frozen):
 
 class Lighting(Frozen):
     surroundings: LightingName = "panels"
-    brightness: Annotated[float, Field(ge=0.05, le=8.0)] = 1.0
+    brightness: Annotated[float, Field(ge=0.0, le=8.0, description="0: only what glows gives light")] = 1.0
     turn: Annotated[float, Field(ge=-180.0, le=180.0, description="degrees about the vertical")] = 0.0
     floor: bool = True
     backdrop: Backdrop = Backdrop()
@@ -52,8 +52,13 @@ class Shot(Frozen):
     camera: Camera
     width: Annotated[int, Field(ge=64, le=7680)] = 1280
     height: Annotated[int, Field(ge=64, le=7680)] = 960
-    exposure: Annotated[float, Field(ge=-4.0, le=20.0, description="EV at ISO 100")] = 9.3
+    exposure: Exposure = 9.3
+    white: White = DAYLIGHT
     tone: Tone = "neutral"
+
+    @property
+    def finish(self) -> Finish:
+        return Finish(exposure=self.exposure, white=self.white, tone=self.tone)
 
 
 class Scene(Frozen):

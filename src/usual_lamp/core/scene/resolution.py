@@ -17,6 +17,7 @@ from usual_lamp.core.appearance import NEUTRAL, Appearance, from_cad
 from usual_lamp.core.assembly import Assembly, Occurrence
 from usual_lamp.core.camera import Camera, frame_points, three_quarter
 from usual_lamp.core.scene.document import Lighting, ModelUse, PartState, Scene, Shot
+from usual_lamp.core.scene.picture_on_part import PictureOnPart
 
 Why = Literal["part", "from CAD", "nothing yet"]
 DEFAULT_SHOT = "shot-1"
@@ -39,6 +40,8 @@ class TracePart(BaseModel):
     appearance: int
     faces: dict[int, int] = {}
     """Face index to appearance, where it differs from the part's."""
+    pictures: tuple[PictureOnPart, ...] = ()
+    """Laid on in this order, over whatever the faces wear."""
 
 
 class TraceInputs(BaseModel):

@@ -16,6 +16,7 @@ from usual_lamp.core.trace.engine import dr, mi
 
 KNOTS = 24
 QUADRATURE = 40
+GOLDEN = 0.618033988749895
 Curve = NDArray[np.float32]
 
 
@@ -32,17 +33,21 @@ def average(curve: Curve) -> float:
 
 
 @lru_cache(maxsize=4096)
-def curves(roughness: float, eta: float) -> tuple[Curve, Curve, Curve]:
-    """Albedo of a GGX interface at KNOTS cosines: perfect mirror facets; dielectric reflected; dielectric total.
+def curves(roughness: float, eta: float, anisotropy: float = 0.0) -> tuple[Curve, Curve, Curve, Curve, Curve]:
+    """Albedo of a GGX interface at KNOTS cosines: of mirror facets; of a dielectric, reflected and in all; swings.
 
     `eta` is the index on the far side over the near side; "total" adds what single scattering transmits.
+    Anisotropic facets are averaged over the azimuth; that of mirrors then is about
+    mean + first swing * cos(2 azimuth) + second swing * cos(4 azimuth).
     """
     grid = (np.arange(QUADRATURE) + 0.5) / QUADRATURE
     u, v, mu = (a.ravel() for a in np.meshgrid(grid, grid, cosines(), indexing="ij"))
     order = np.argsort(np.tile(np.arange(KNOTS), QUADRATURE**2), kind="stable")
     mu_ = mi.Float(mu[order].astype(np.float32))
-    wi = mi.Vector3f(dr.safe_sqrt(1.0 - dr.square(mu_)), 0.0, mu_)
-    a = microfacet.alpha(dr.opaque(mi.Float, roughness))
+    sine = dr.safe_sqrt(1.0 - dr.square(mu_))
+    turn = mi.Float(np.arange(len(mu)) * GOLDEN % 1.0 * 2 * np.pi)
+    wi = mi.Vector3f(sine * dr.cos(turn), sine * dr.sin(turn), mu_)
+    a = microfacet.alpha(dr.opaque(mi.Float, roughness), dr.opaque(mi.Float, anisotropy))
     eta_ = dr.opaque(mi.Float, eta)
     h = microfacet.sample_visible(wi, a, mi.Point2f(mi.Float(u[order]), mi.Float(v[order])))
     cos_h = dr.dot(wi, h)
@@ -56,6 +61,10 @@ def curves(roughness: float, eta: float) -> tuple[Curve, Curve, Curve]:
 
     mirrored = dr.select(up.z > 0, weight(up), 0.0)
     passed = dr.select(through.z < 0, weight(through), 0.0)
-    lobes = (mirrored, f * mirrored, f * mirrored + (1.0 - f) * passed)
+    swings = (2.0 * dr.cos(k * turn) * (mirrored - 1.0) for k in (2.0, 4.0))
+    lobes = (mirrored, f * mirrored, f * mirrored + (1.0 - f) * passed, *swings)
     means = [np.array(lobe).reshape(KNOTS, -1).mean(axis=1).astype(np.float32) for lobe in lobes]
-    return means[0], means[1], means[2]
+    if not anisotropy:
+        means[3:] = [np.zeros(KNOTS, np.float32)] * 2
+    mirror, reflected, total, second, fourth = means
+    return mirror, reflected, total, second, fourth

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.assembly import Mesh
-from usual_lamp.core.camera import Camera, exposure_scale
+from usual_lamp.core.camera import Camera, Finish
 from usual_lamp.core.picture import Layers, develop
 from usual_lamp.core.scene import Backdrop, Lighting
 from usual_lamp.core.scene.resolution import TraceInputs, TracePart
@@ -33,13 +33,16 @@ def rectangle_point(angle: Array) -> Array:
     return HOLE + d * reach[:, None]
 
 
-def grid(points: Array, normals: Array, flip: bool = False) -> tuple[Array, Array, NDArray[np.uint32]]:
-    """Triangulate an (n, m, 3) grid of points with (n, m, 3) normals."""
+def grid(points: Array, normals: Array) -> tuple[Array, Array, NDArray[np.uint32]]:
+    """Triangulate an (n, m, 3) grid of points with (n, m, 3) normals, wound to agree with them."""
     n, m = points.shape[:2]
     index = np.arange(n * m).reshape(n, m)
     a, b, c, d = index[:-1, :-1], index[1:, :-1], index[1:, 1:], index[:-1, 1:]
     quads = np.stack([a, b, c, a, c, d], axis=-1).reshape(-1, 3).astype(np.uint32)
-    return points.reshape(-1, 3), normals.reshape(-1, 3), quads[:, ::-1] if flip else quads
+    flat, towards = points.reshape(-1, 3), normals.reshape(-1, 3)
+    p, q, r = (flat[quads[:, k]] for k in range(3))
+    inverted = np.einsum("ij,ij->", np.cross(q - p, r - p), towards[quads[:, 0]]) < 0
+    return flat, towards, quads[:, ::-1] if inverted else quads
 
 
 def profile(offset: float) -> tuple[Array, Array]:
@@ -60,13 +63,13 @@ def sheets() -> list[tuple[Array, Array, NDArray[np.uint32]]]:
     up = np.array([0.0, 0.0, 1.0])
     for z, sign in ((0.0, 1.0), (-THICK, -1.0)):
         ring = np.stack([np.c_[p, np.full(len(p), z)] for p in (rim, border)])
-        found.append(grid(ring, np.broadcast_to(up * sign, ring.shape), flip=sign < 0))
+        found.append(grid(ring, np.broadcast_to(up * sign, ring.shape)))
     across = np.array([-WIDTH / 2, WIDTH / 2])
     for offset, sign in ((0.0, 1.0), (-THICK, -1.0)):
         line, normal = profile(offset)
         points = np.stack([np.c_[np.full(len(line), x), line] for x in across])
         normals = np.stack([np.c_[np.zeros(len(line)), normal * sign]] * 2)
-        found.append(grid(points, normals, flip=sign > 0))
+        found.append(grid(points, normals))
     found += walls(rim, border, angles)
     return found
 
@@ -75,7 +78,7 @@ def walls(rim: Array, border: Array, angles: Array) -> list[tuple[Array, Array, 
     """The hole's bore, the straight edges round the flat, the ends of the bend and the lip's lower edge."""
     outward = np.stack([np.cos(angles), np.sin(angles), np.zeros(len(angles))], axis=1)
     bore = np.stack([np.c_[rim, np.full(len(rim), z)] for z in (0.0, -THICK)])
-    found = [grid(bore, np.stack([-outward] * 2), flip=True)]
+    found = [grid(bore, np.stack([-outward] * 2))]
     side = np.zeros((len(border), 3))
     side[np.abs(border[:, 0]) > WIDTH / 2 - 1e-6, 0] = 1.0
     for normal, mask in (
@@ -84,12 +87,13 @@ def walls(rim: Array, border: Array, angles: Array) -> list[tuple[Array, Array, 
         ((0, 1.0, 0), border[:, 1] > DEPTH - 1e-6),
     ):
         line = border[mask]
+        line = line[np.lexsort(line.T)]
         strip = np.stack([np.c_[line, np.full(len(line), z)] for z in (0.0, -THICK)])
         found.append(grid(strip, np.broadcast_to(np.array(normal), strip.shape)))
     outer, inner = profile(0.0)[0], profile(-THICK)[0]
     for x, sign in ((WIDTH / 2, 1.0), (-WIDTH / 2, -1.0)):
         strip = np.stack([np.c_[np.full(len(p), x), p] for p in (outer, inner)])
-        found.append(grid(strip, np.broadcast_to(np.array([sign, 0, 0]), strip.shape), flip=sign > 0))
+        found.append(grid(strip, np.broadcast_to(np.array([sign, 0, 0]), strip.shape)))
     low = np.stack([np.array([[x, *p] for x in (-WIDTH / 2, WIDTH / 2)]) for p in (outer[-1], inner[-1])])
     found.append(grid(low, np.broadcast_to(np.array([0, 0, -1.0]), low.shape)))
     return found
@@ -132,4 +136,4 @@ def trace_plate(appearance: Appearance, size: int = 160, samples: int = 64) -> N
     sums = np.zeros(0, np.float32)
     for _, sums in trace_still(world, samples):  # noqa: B007
         pass
-    return develop(Layers.from_sums(sums, samples), exposure_scale(9.3))
+    return develop(Layers.from_sums(sums, samples), Finish())

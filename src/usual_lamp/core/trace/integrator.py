@@ -1,6 +1,6 @@
 """Our path tracer: next-event estimation and BSDF sampling joined by multiple importance sampling.
 
-Three things set it apart from a textbook one:
+Four things set it apart from a textbook one:
 
 * Shadow rays pass clear walls (covers, lenses) in a straight line, dimmed by Fresnel and absorption; a refracted
   path keeps the density of the last scattering before the wall, so that both ways of reaching a light are weighted
@@ -8,24 +8,26 @@ Three things set it apart from a textbook one:
 * The floor takes shadow and reflection but otherwise equals the backdrop: its diffuse albedo is set so that,
   unshadowed, it sends back the backdrop's colour, and what its mirror lobe would see of the surroundings is
   replaced by that colour too.
-* Guides for the denoiser (albedo, normal) are those of the first surface behind clear walls.
+* Guides for the denoiser (albedo, normal) are those of the first surface behind clear walls and mirrors.
+* In a dense body the path walks from scattering to scattering in the same loop, see `walk`.
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
-from usual_lamp.core.trace import microfacet
+from usual_lamp.core.trace import book, walk
+from usual_lamp.core.trace.book import Book
 from usual_lamp.core.trace.engine import dr, mi
-from usual_lamp.core.trace.geometry import FLOOR_REACH
+from usual_lamp.core.trace.floor import Floor
+from usual_lamp.core.trace.pictures import Dress
 from usual_lamp.core.trace.sampler import PixelSampler
-from usual_lamp.core.trace.surface import CLEAR_ROUGHNESS, Surface
+from usual_lamp.core.trace.shadow import covered, transmittance
+from usual_lamp.core.trace.surface import Drawn, Scattered, Surface
 from usual_lamp.core.trace.world import World
 
 MAX_BOUNCES = 12
-SHADOW_WALLS = 8
 ROULETTE_AFTER = 4
-FLOOR_IOR = 1.45
 
 
 @dataclass
@@ -40,8 +42,13 @@ class Path:
     albedo: mi.Color3f
     normal: mi.Vector3f
     depth: mi.UInt32
+    scatterings: mi.UInt32
+    kind: mi.UInt32
+    """Of the first event, see `book`."""
     open: mi.Bool
     """Still on the camera's side: only clear walls so far."""
+    guide: mi.Color3f
+    """Colour of the mirrors on the way to what guides the denoiser; 0 once that is found."""
     from_floor: mi.Bool
     """Last scattered by the floor's mirror lobe."""
     last_point: mi.Point3f
@@ -49,12 +56,45 @@ class Path:
     """Of the last scattering, per steradian; 0 when no light sampling competes."""
     tint: mi.Color3f
     """Backdrop here over backdrop at the bottom: colours the floor like what lies behind it."""
+    walking: mi.Bool
+    """Within a dense body."""
+    body: mi.UInt32
+    """Appearance of that body."""
+    steps: mi.UInt32
+    """Of walks, and passages through cut-outs."""
+    book: Book
 
 
-def trace(world: World, ray: mi.Ray3f, sampler: PixelSampler, backdrop: mi.Color3f, clamp: mi.Float) -> Path:
+@dataclass
+class Hit:
+    """What a path has met."""
+
+    si: mi.SurfaceInteraction3f
+    valid: mi.Bool
+    on_floor: mi.Bool
+    leaving: mi.Bool
+    """A walk that has reached its body's wall from within."""
+    surface: Surface
+    frame: mi.Frame3f
+    floor: Floor
+
+    @property
+    def on_part(self) -> mi.Bool:
+        return self.valid & ~self.on_floor
+
+    def agrees(self, ray: mi.Ray3f, local: mi.Vector3f, direction: mi.Vector3f) -> mi.Bool:
+        """Whether a direction lies on the same side of the shading and of the true surface."""
+        beside = dr.dot(self.si.n, direction) * dr.dot(self.si.n, ray.d) < 0
+        return (local.z > 0) == (beside ^ self.leaving)
+
+
+def trace(
+    world: World, ray: mi.Ray3f, sampler: PixelSampler, backdrop: mi.Color3f, clamp: mi.Float, layers: bool = False
+) -> Path:
     """Follow one path per ray. `backdrop` is what a ray that meets nothing sees, per lane, in cd/m².
 
-    Light that arrives by two or more bounces is held under `clamp` cd/m² per sample.
+    Light that arrives by two or more bounces is held under `clamp` cd/m² per sample. With `layers`, the path's book
+    holds the light by kind and source.
     """
     n = dr.width(ray)
     bottom = mi.Color3f(*(dr.opaque(mi.Float, float(v)) for v in world.bottom))
@@ -67,11 +107,18 @@ def trace(world: World, ray: mi.Ray3f, sampler: PixelSampler, backdrop: mi.Color
         albedo=dr.zeros(mi.Color3f, n),
         normal=dr.zeros(mi.Vector3f, n),
         depth=dr.zeros(mi.UInt32, n),
+        scatterings=dr.zeros(mi.UInt32, n),
+        kind=dr.zeros(mi.UInt32, n),
         open=dr.full(mi.Bool, True, n),
+        guide=dr.full(mi.Color3f, 1.0, n),
         from_floor=dr.full(mi.Bool, False, n),
         last_point=dr.zeros(mi.Point3f, n),
         last_density=dr.zeros(mi.Float, n),
         tint=backdrop / dr.maximum(bottom, 1e-4),
+        walking=dr.full(mi.Bool, False, n),
+        body=dr.zeros(mi.UInt32, n),
+        steps=dr.zeros(mi.UInt32, n),
+        book=Book.opened(n) if layers else Book(),
     )
     bounce = Bounce(world, bottom, clamp)
     (path,) = dr.while_loop(state=(path,), cond=lambda p: p.active, body=lambda p: (bounce(p),), label="path")
@@ -83,6 +130,7 @@ class Bounce:
 
     def __init__(self, world: World, bottom: mi.Color3f, clamp: mi.Float) -> None:
         self.world, self.bottom, self.clamp = world, bottom, clamp
+        self.has = world.table.has
         self.floor_albedo = mi.Color3f(*(dr.opaque(mi.Float, float(v)) for v in world.floor_albedo))
         x, y, _ = world.inputs.center
         self.center = mi.Point2f(dr.opaque(mi.Float, x), dr.opaque(mi.Float, y))
@@ -91,52 +139,111 @@ class Bounce:
     def __call__(self, p: Path) -> Path:
         flags = mi.RayFlags.Minimal | mi.RayFlags.ShadingFrame
         si = self.world.scene.ray_intersect(p.ray, flags, p.depth == 0, p.active)
-        hit = p.active & si.is_valid()
-        self._meet_light(p, si)
-        index = self.world.appearance_of(si, hit)
-        on_floor = hit & (index == self.world.floor_index) if self.world.has_floor else mi.Bool(False)
-        surface, frame, flip = self._surface(p, si, index, hit)
-        self._absorb(p, si, surface, hit & ~on_floor)
-        self._meet_glow(p, si, surface, hit & ~on_floor)
-        floor = Floor(self, p, si, on_floor)
+        stays, leaving = self._walk(p, si) if self.has.subsurface else (mi.Bool(False), mi.Bool(False))
+        arrived = p.active & ~stays
+        self._meet_light(p, si, arrived)
+        index = self.world.appearance_of(si, arrived & si.is_valid())
+        passes = self._cut_outs(p, si, index, arrived & si.is_valid() & ~leaving)
+        valid = arrived & si.is_valid() & ~passes
+        hit = self._hit(p, si, index, valid, leaving & valid)
+        self._absorb(p, hit)
+        self._meet_glow(p, hit)
         if self.world.has_floor:
-            self._fade_floor(p, floor, on_floor)
-        self._guides(p, surface, floor, frame, flip, hit & ~on_floor, on_floor)
-
-        self._sample_light(p, si, surface, floor, frame, hit, on_floor)
-        self._scatter(p, si, surface, floor, frame, hit, on_floor)
+            self._fade_floor(p, hit)
+        self._guides(p, hit)
+        self._sample_light(p, hit)
+        self._scatter(p, hit, stays, passes)
         return p
 
     # -- what was hit ---------------------------------------------------------------------------------------
 
-    def _surface(
-        self, p: Path, si: mi.SurfaceInteraction3f, index: mi.UInt32, hit: mi.Bool
-    ) -> tuple[Surface, mi.Frame3f, mi.Bool]:
+    def _walk(self, p: Path, si: mi.SurfaceInteraction3f) -> tuple[mi.Bool, mi.Bool]:
+        """Walking lanes: which of them scatter before they meet a wall, and which reach their body's from within."""
+        walking = p.active & p.walking
+        u, v = p.sampler.next_2d(), p.sampler.next_2d()
+        step = walk.step(self.world.table, p.body, p.ray, si.t, walking, u, v)
+        p.beta = dr.select(walking, p.beta * step.weight, p.beta)
+        p.ray = dr.select(step.stays, step.ray, p.ray)
+        p.steps += dr.select(step.stays, 1, 0)
+        peak = dr.max(p.beta)
+        luck = dr.select(p.steps > walk.CALM, dr.clip(peak, 0.05, 0.98), 1.0)
+        lasts = (p.sampler.next_2d().x < luck) & (p.steps < walk.MOST_STEPS)
+        p.beta = dr.select(step.stays, p.beta / luck, p.beta)
+        # A walk that finds no wall has left through a hole in an open shell.
+        lost = walking & ((step.stays & ~lasts) | (~step.stays & ~si.is_valid()))
+        p.active &= ~lost
+        leaving = walking & ~step.stays & si.is_valid() & (dr.dot(si.n, p.ray.d) > 0)
+        p.walking &= step.stays
+        return step.stays & ~lost, leaving
+
+    def _cut_outs(self, p: Path, si: mi.SurfaceInteraction3f, index: mi.UInt32, hit: mi.Bool) -> mi.Bool:
+        """Lanes that pass where the surface is not there, in proportion to its opacity."""
+        opacity = covered(self.world, si, index, hit)
+        if opacity is None:
+            return mi.Bool(False)
+        passes = hit & (p.sampler.next_2d().x >= opacity) & (index != self.world.floor_index)
+        p.steps += dr.select(passes, 1, 0)
+        return passes
+
+    def _hit(self, p: Path, si: mi.SurfaceInteraction3f, index: mi.UInt32, valid: mi.Bool, leaving: mi.Bool) -> Hit:
         """The surface at the hit in a frame that faces the viewer, bent back where interpolation turned it away."""
+        on_floor = valid & (index == self.world.floor_index) if self.world.has_floor else mi.Bool(False)
         behind = dr.dot(si.n, p.ray.d) > 0
-        n = dr.select(behind, -si.sh_frame.n, si.sh_frame.n)
-        n = dr.select(dr.dot(n, n) > 0.5, n, dr.select(behind, -si.n, si.n))
-        cos = -dr.dot(n, p.ray.d)
-        n = dr.normalize(n + p.ray.d * dr.minimum(cos - 0.005, 0.0))
-        frame = mi.Frame3f(n)
-        kind, thin = self.world.table.block("kind", index, hit)
+        away = behind ^ leaving
+        n = dr.select(away, -si.sh_frame.n, si.sh_frame.n)
+        n = dr.select(dr.dot(n, n) > 0.5, n, dr.select(away, -si.n, si.n))
+        dress = None
+        if self.world.pictures is not None:
+            base, _ = self.world.table.block("base", index, valid)
+            kind, _ = self.world.table.block("kind", index, valid)
+            blank = Dress(base, kind.x, mi.Float(1.0), n)
+            dress = self.world.pictures.dress(si, blank, valid & ~on_floor)
+            n = dress.normal
+        view = dr.select(leaving, p.ray.d, -p.ray.d)
+        cos = dr.dot(n, view)
+        n = dr.normalize(n - view * dr.minimum(cos - 0.005, 0.0))
+        frame = self._frame(si, n, index, valid)
+        kind, thin = self.world.table.block("kind", index, valid)
         solid = (kind.z > 0) & (thin < 0.5)
-        wi = frame.to_local(-p.ray.d)
+        wi = frame.to_local(view)
         wi.z = dr.maximum(wi.z, 1e-4)
-        return Surface(self.world.table, index, hit, dr.normalize(wi), behind & solid), frame, behind
+        inside = behind & solid & ~leaving
+        paint, rough = (dress.color, dress.roughness) if dress else (None, None)
+        surface = Surface(self.world.table, index, valid, dr.normalize(wi), inside, paint, rough)
+        floor = Floor(self.floor_albedo, self.center, self.radius, p.ray, si.p, on_floor)
+        return Hit(si, valid, on_floor, leaving, surface, frame, floor)
+
+    def _frame(self, si: mi.SurfaceInteraction3f, n: mi.Vector3f, index: mi.UInt32, valid: mi.Bool) -> mi.Frame3f:
+        """The local frame: its x-axis along the brushing, turned as the appearance asks, where any is brushed."""
+        if not self.has.brushed:
+            return mi.Frame3f(n)
+        grain, _ = self.world.table.block("grain", index, valid)
+        brushed = valid & (grain.z > 0)
+        way = self.world.placements.brushing(si, brushed)
+        flat = way - n * dr.dot(n, way)
+        length = dr.norm(flat)
+        usual = mi.Frame3f(n)
+        along = dr.select(brushed & (length > 1e-3 * dr.norm(way)), flat / dr.maximum(length, 1e-12), usual.s)
+        s = along * grain.x + dr.cross(n, along) * grain.y
+        s = dr.select(brushed, s, usual.s)
+        return mi.Frame3f(s, dr.cross(n, s), n)
 
     @staticmethod
-    def _absorb(p: Path, si: mi.SurfaceInteraction3f, surface: Surface, hit: mi.Bool) -> None:
+    def _absorb(p: Path, hit: Hit) -> None:
         """Beer's law along the way through a solid that the ray is about to leave."""
-        if not surface.table.has_glass:
+        s = hit.surface
+        if not s.table.has.glass:
             return
-        absorption, _ = surface.table.block("absorption", surface.index, hit & surface.inside)
-        p.beta = dr.select(hit & surface.inside, p.beta * dr.exp(-absorption * si.t), p.beta)
+        within = hit.on_part & s.inside
+        absorption, _ = s.table.block("absorption", s.index, within)
+        p.beta = dr.select(within, p.beta * dr.exp(-absorption * hit.si.t), p.beta)
 
-    def _meet_light(self, p: Path, si: mi.SurfaceInteraction3f) -> None:
+    # -- light that is met ----------------------------------------------------------------------------------
+
+    def _meet_light(self, p: Path, si: mi.SurfaceInteraction3f, arrived: mi.Bool) -> None:
         """The surroundings or the backdrop behind everything, weighted against light sampling."""
         lights = self.world.lights
-        missed = p.active & ~si.is_valid()
+        missed = arrived & p.active & ~si.is_valid()
         backdrop = missed & (p.open | p.from_floor)
         lit = missed & ~backdrop
 
@@ -153,224 +260,180 @@ class Bounce:
             lambda d, last: dr.zeros(mi.Color3f),
             label="outside",
         )
-        seen = dr.select(backdrop, self.bottom * dr.select(p.open, p.tint, 1.0), seen)
-        self._add(p, p.beta * seen, missed)
-        guide = dr.minimum(self.bottom * p.tint / self.bottom.y * 0.6, 1.0)
-        p.albedo = dr.select(missed & p.open, guide, p.albedo)
+        behind = self.bottom * dr.select(p.open, p.tint, 1.0)
+        layer = Book.layer_behind(p.kind, p.scatterings, p.open)
+        self._add(p, p.beta * behind, backdrop, "backdrop", layer)
+        self._add(p, p.beta * seen, lit, "surroundings", layer)
+        guide = dr.select(lit, seen, self.bottom * p.tint) / dr.maximum(self.bottom.y, 1e-6) * 0.6
+        p.albedo += dr.select(missed, p.guide * dr.minimum(guide, 1.0), 0.0)
 
-    def _meet_glow(self, p: Path, si: mi.SurfaceInteraction3f, surface: Surface, hit: mi.Bool) -> None:
+    def _meet_glow(self, p: Path, hit: Hit) -> None:
         """Emission of a glowing part, from its outer side."""
         glow = self.world.lights.glow
         if glow is None:
             return
-        cosine = -dr.dot(si.n, p.ray.d)
-        met = hit & (dr.max(surface.emission) > 0) & (cosine > 0)
-        density = glow.density(surface.emission, dr.norm(si.p - p.last_point), cosine) * self.world.lights.glow_share
+        emission = hit.surface.emission
+        cosine = -dr.dot(hit.si.n, p.ray.d)
+        met = hit.on_part & (dr.max(emission) > 0) & (cosine > 0)
+        density = glow.density(emission, dr.norm(hit.si.p - p.last_point), cosine) * self.world.lights.glow_share
         weight = dr.select(p.last_density > 0, power_heuristic(p.last_density, density), 1.0)
-        self._add(p, p.beta * surface.emission * weight, met)
+        self._add(p, p.beta * emission * weight, met, "glow", Book.layer_of(p.kind, p.scatterings))
 
-    def _add(self, p: Path, light: mi.Color3f, active: mi.Bool) -> None:
-        peak = dr.max(light)
-        held = light * dr.minimum(1.0, self.clamp / dr.maximum(peak, 1e-9))
-        p.light += dr.select(active, dr.select(p.depth > 1, held, light), 0.0)
+    def _add(self, p: Path, light: mi.Color3f, active: mi.Bool, group: str, layer: mi.UInt32) -> None:
+        held = dr.select(active, self._held(p, light), 0.0)
+        p.light += held
+        p.book.put(held, group, layer)
 
-    def _fade_floor(self, p: Path, floor: Floor, on_floor: mi.Bool) -> None:
+    def _held(self, p: Path, light: mi.Color3f) -> mi.Color3f:
+        """Indirect light under the clamp: single samples far above the picture's white are grain, not light."""
+        held = light * dr.minimum(1.0, self.clamp / dr.maximum(dr.max(light), 1e-9))
+        return dr.select(p.depth > 1, held, light)
+
+    def _fade_floor(self, p: Path, hit: Hit) -> None:
         """Seen directly, the floor is tinted like the backdrop behind it and fades into it far out."""
-        first = on_floor & p.open
+        first = hit.on_floor & p.open
         p.beta = dr.select(first, p.beta * p.tint, p.beta)
-        p.light += dr.select(first, p.beta * self.bottom * (1 - floor.opacity), 0.0)
-        p.beta = dr.select(first, p.beta * floor.opacity, p.beta)
+        self._add(
+            p,
+            p.beta * self.bottom * (1 - hit.floor.opacity),
+            first,
+            "backdrop",
+            Book.layer_behind(p.kind, p.scatterings, first),
+        )
+        p.beta = dr.select(first, p.beta * hit.floor.opacity, p.beta)
 
-    def _guides(
-        self,
-        p: Path,
-        s: Surface,
-        floor: Floor,
-        frame: mi.Frame3f,
-        flip: mi.Bool,
-        hit: mi.Bool,
-        on_floor: mi.Bool,
-    ) -> None:
-        solid = hit & p.open & ~s.clear
+    def _guides(self, p: Path, hit: Hit) -> None:
+        """Albedo and normal of the first surface that is not a mirror or a clear wall, in the mirrors' colour."""
+        s = hit.surface
+        reflects = hit.on_part & s.mirrors & ~hit.leaving
+        found = hit.valid & ~reflects & (dr.max(p.guide) > 0)
         color = dr.lerp(s.base, s.tint, s.glass)
+        if self.has.subsurface:
+            color = dr.lerp(color, s.body_color, s.body_share)
         color = dr.select(dr.max(s.emission) > 0, 1.0, color)
-        p.albedo = dr.select(solid, color, dr.select(on_floor & p.open, 0.6 * p.tint, p.albedo))
-        p.normal = dr.select(solid, frame.n, dr.select(on_floor & p.open, mi.Vector3f(0, 0, 1), p.normal))
+        color = dr.select(hit.on_floor, 0.6 * p.tint, color)
+        normal = dr.select(hit.on_floor, mi.Vector3f(0, 0, 1), hit.frame.n)
+        p.albedo += dr.select(found, p.guide * color, 0.0)
+        p.normal = dr.select(found, normal, p.normal)
+        mirror = dr.lerp(mi.Color3f(1.0), s.base, s.metalness)
+        p.guide = dr.select(found, 0.0, dr.select(reflects, p.guide * mirror, p.guide))
 
-    # -- light ----------------------------------------------------------------------------------------------
+    # -- light that is sought -------------------------------------------------------------------------------
 
-    def _sample_light(
-        self,
-        p: Path,
-        si: mi.SurfaceInteraction3f,
-        s: Surface,
-        floor: Floor,
-        frame: mi.Frame3f,
-        hit: mi.Bool,
-        on_floor: mi.Bool,
-    ) -> None:
+    def _sample_light(self, p: Path, hit: Hit) -> None:
         point = p.sampler.next_2d()
-        light = self.world.lights.sample(si.p, point, hit)
-        wo = frame.to_local(light.direction)
-        value, density = s.evaluate(wo)
-        # Through a clear wall only scattering goes: the shadow rays of other points already pass it.
-        value = dr.select(s.clear & (wo.z <= 0), 0.0, value)
-        floor_cos = dr.maximum(light.direction.z, 0.0)
-        value = dr.select(on_floor, floor.albedo * (floor_cos * dr.inv_pi * (1 - floor.mirror)), value)
-        density = dr.select(on_floor, floor_cos * dr.inv_pi * (1 - floor.mirror), density)
-        agrees = (wo.z > 0) == (dr.dot(si.n, light.direction) * dr.dot(si.n, p.ray.d) < 0)
-        useful = hit & (light.density > 0) & (dr.max(value) > 0) & (agrees | on_floor)
-        ray = si.spawn_ray(light.direction)
+        light = self.world.lights.sample(hit.si.p, point, hit.valid)
+        wo = hit.frame.to_local(light.direction)
+        value, density = self._toward_light(hit, light.direction, wo)
+        total = value.total()
+        agrees = hit.agrees(p.ray, wo, light.direction) | hit.on_floor
+        useful = hit.valid & (light.density > 0) & (dr.max(total) > 0) & agrees
+        ray = hit.si.spawn_ray(light.direction)
         ray.maxt = light.distance * (1 - 1e-4)
         shadow = transmittance(self.world, ray, useful)
         weight = power_heuristic(light.density, density)
-        arrived = dr.select(useful, p.beta * value * light.radiance / light.density * shadow * weight, 0.0)
+        incoming = dr.select(useful, p.beta * light.radiance / light.density, 0.0)
+        first = p.scatterings == 0
         p.depth += 1
-        self._add(p, arrived, hit)
+        if p.book.layers:
+            self._book_light(p, value, incoming, shadow, weight, light.from_glow)
+            p.book.put_direct(dr.select(first, incoming * total, 0.0), shadow)
+        p.light += dr.select(useful, self._held(p, incoming * total * shadow * weight), 0.0)
         p.depth -= 1
+
+    def _toward_light(self, hit: Hit, direction: mi.Vector3f, wo: mi.Vector3f) -> tuple[Scattered, mi.Float]:
+        """What the hit sends back of light from a direction."""
+        s = hit.surface
+        value, density = s.evaluate(wo)
+        # Through a clear wall only scattering goes: the shadow rays of other points already pass it.
+        value.passed = dr.select(s.clear, 0.0, value.passed)
+        if self.has.subsurface:
+            cos = dr.maximum(wo.z, 0.0)
+            value = value.where(~hit.leaving)
+            value.diffuse += dr.select(hit.leaving, s.leaving(cos) * (cos * dr.inv_pi), 0.0)
+            density = dr.select(hit.leaving, cos * dr.inv_pi, density)
+        floor_cos = dr.maximum(direction.z, 0.0)
+        matt = floor_cos * dr.inv_pi * (1 - hit.floor.mirror)
+        value = value.where(~hit.on_floor)
+        value.diffuse += dr.select(hit.on_floor, hit.floor.albedo * matt, 0.0)
+        return value, dr.select(hit.on_floor, matt, density)
+
+    def _book_light(
+        self,
+        p: Path,
+        value: Scattered,
+        incoming: mi.Color3f,
+        shadow: mi.Color3f,
+        weight: mi.Float,
+        from_glow: mi.Bool,
+    ) -> None:
+        """Sampled light by kind: at the first scattering by its own lobe, later by that of the first."""
+        total = incoming * value.total() * shadow * weight
+        scale = self._held(p, total).y / dr.maximum(total.y, 1e-20)
+        first, later = p.kind == book.NONE, Book.layer_of(p.kind, mi.UInt32(2))
+        for kind, part in ((book.DIFFUSE, value.diffuse), (book.SPECULAR, value.specular), (book.PASSED, value.passed)):
+            light = incoming * part * shadow * (weight * scale)
+            layer = dr.select(first, Book.layer_of(mi.UInt32(kind), mi.UInt32(1)), later)
+            p.book.put(dr.select(from_glow, 0.0, light), "surroundings", layer)
+            p.book.put(dr.select(from_glow, light, 0.0), "glow", layer)
 
     # -- onwards --------------------------------------------------------------------------------------------
 
-    def _scatter(
-        self,
-        p: Path,
-        si: mi.SurfaceInteraction3f,
-        s: Surface,
-        floor: Floor,
-        frame: mi.Frame3f,
-        hit: mi.Bool,
-        on_floor: mi.Bool,
-    ) -> None:
+    def _scatter(self, p: Path, hit: Hit, stays: mi.Bool, passes: mi.Bool) -> None:
+        s, si = hit.surface, hit.si
         u, v = p.sampler.next_2d(), p.sampler.next_2d()
-        wo, through, valid = s.sample(u.x, v)
-        value, density = s.evaluate(wo)
-        weight = dr.select(valid & (density > 0), value / dr.maximum(density, 1e-20), 0.0)
-        direction = frame.to_world(wo)
-        agrees = (wo.z > 0) == (dr.dot(si.n, direction) * dr.dot(si.n, p.ray.d) < 0)
-        weight = dr.select(agrees, weight, 0.0)
-        floor_direction, floor_weight, mirrored = floor.sample(u.x, v, mi.Vector3f(-p.ray.d))
-        direction = dr.select(on_floor, floor_direction, direction)
-        weight = dr.select(on_floor, floor_weight, weight)
-        walks_on = hit & ~on_floor & s.clear & through
-        p.beta *= weight
-        p.last_point = dr.select(walks_on, p.last_point, si.p)
-        floor_density = dr.select(mirrored, 0.0, dr.maximum(direction.z, 0.0) * dr.inv_pi * (1 - floor.mirror))
-        p.last_density = dr.select(walks_on, p.last_density, dr.select(on_floor, floor_density, density))
-        p.open &= walks_on
-        p.from_floor = dr.select(walks_on, p.from_floor, on_floor & mirrored)
-        p.depth += 1
-        p.ray = si.spawn_ray(direction)
-        peak = dr.max(p.beta)
-        p.active = hit & (peak > 0) & (p.depth < MAX_BOUNCES)
-        survive = dr.select(p.depth > ROULETTE_AFTER, dr.clip(peak, 0.05, 0.95), 1.0)
-        p.active &= u.y < survive
-        p.beta /= survive
+        drawn = s.sample(u.x, v)
+        value, density = s.evaluate(drawn.wo)
+        weight = dr.select(drawn.valid & (density > 0), value.total() / dr.maximum(density, 1e-20), 0.0)
+        wo, density = drawn.wo, mi.Float(density)
+        if self.has.subsurface:
+            wo, weight, density = self._in_and_out(p, hit, drawn, v, weight, density)
+        direction = hit.frame.to_world(wo)
+        weight = dr.select(hit.agrees(p.ray, wo, direction), weight, 0.0)
+        floor_direction, floor_weight, mirrored = hit.floor.sample(u.x, v, mi.Vector3f(-p.ray.d))
+        direction = dr.select(hit.on_floor, floor_direction, direction)
+        weight = dr.select(hit.on_floor, floor_weight, weight)
+        walks_on = hit.on_part & s.clear & drawn.through & ~hit.leaving
+        floor_density = dr.select(mirrored, 0.0, dr.maximum(direction.z, 0.0) * dr.inv_pi * (1 - hit.floor.mirror))
+        scatters = hit.valid & ~walks_on
+        p.beta = dr.select(hit.valid, p.beta * weight, p.beta)
+        p.last_point = dr.select(scatters, si.p, p.last_point)
+        p.last_density = dr.select(scatters, dr.select(hit.on_floor, floor_density, density), p.last_density)
+        broad = dr.select(hit.on_floor, ~mirrored, drawn.broad & ~drawn.through)
+        kind = dr.select(broad, book.DIFFUSE, dr.select((wo.z < 0) & ~hit.on_floor, book.PASSED, book.SPECULAR))
+        kind = dr.select(walks_on, book.PASSED, kind)
+        p.kind = dr.select(hit.valid & (p.kind == book.NONE), mi.UInt32(kind), p.kind)
+        p.scatterings += dr.select(scatters, 1, 0)
+        p.open &= ~scatters & ~stays
+        p.from_floor = dr.select(scatters, hit.on_floor & mirrored, p.from_floor)
+        p.depth += dr.select(hit.valid, 1, 0)
+        onward = dr.select(passes, p.ray.d, direction)
+        p.ray = dr.select(stays, p.ray, si.spawn_ray(onward))
+        self._end(p, hit.valid, u.y, stays | (passes & (p.steps < walk.MOST_STEPS)))
 
-
-class Floor:
-    """The floor at a hit: a matt body in the backdrop's colour under a mirror lobe that fades outwards."""
-
-    def __init__(self, bounce: Bounce, p: Path, si: mi.SurfaceInteraction3f, on_floor: mi.Bool) -> None:
-        self.albedo, self.on_floor = bounce.floor_albedo, on_floor
-        far = dr.norm(mi.Point2f(si.p.x, si.p.y) - bounce.center) / bounce.radius
-        cos = dr.clip(dr.abs(p.ray.d.z), 0.0, 1.0)
-        self.opacity, self.mirror, self.alpha = dr.if_stmt(
-            (far, cos),
-            on_floor,
-            self._lobes,
-            lambda f, c: (mi.Float(1.0), mi.Float(0.0), mi.Float(1.0)),
-            label="floor",
-        )
+    def _in_and_out(
+        self, p: Path, hit: Hit, drawn: Drawn, v: mi.Point2f, weight: mi.Color3f, density: mi.Float
+    ) -> tuple[mi.Vector3f, mi.Color3f, mi.Float]:
+        """Paths that go into a dense body, and those that come out of one."""
+        enters = hit.on_part & drawn.enters & ~hit.leaving
+        p.walking |= enters
+        p.body = dr.select(enters, hit.surface.index, p.body)
+        out = mi.warp.square_to_cosine_hemisphere(v)
+        out.z = dr.maximum(out.z, 1e-5)
+        weight = dr.select(enters, drawn.entry, dr.select(hit.leaving, hit.surface.leaving(out.z), weight))
+        density = dr.select(enters, 0.0, dr.select(hit.leaving, out.z * dr.inv_pi, density))
+        return dr.select(hit.leaving, out, drawn.wo), weight, density
 
     @staticmethod
-    def _lobes(far: mi.Float, cos: mi.Float) -> tuple[mi.Float, mi.Float, mi.Float]:
-        fresnel, _ = microfacet.dielectric(cos, FLOOR_IOR)
-        opacity = 1 - smoothstep(0.35 * FLOOR_REACH, 0.95 * FLOOR_REACH, far)
-        mirror = 0.75 * fresnel * (1 - smoothstep(1.2, 3.5, far))
-        return opacity, mirror, microfacet.alpha(dr.lerp(0.2, 0.6, smoothstep(0.6, 2.5, far)))
-
-    def sample(self, pick: mi.Float, v: mi.Point2f, view: mi.Vector3f) -> tuple[mi.Vector3f, mi.Color3f, mi.Bool]:
-        """Direction, weight and whether the mirror lobe was taken."""
-
-        def draw(v: mi.Point2f, view: mi.Vector3f) -> tuple[mi.Vector3f, mi.Color3f]:
-            wi = mi.Vector3f(view.x, view.y, dr.maximum(view.z, 1e-4))
-            h = microfacet.sample_visible(wi, self.alpha, v)
-            glint = 2.0 * dr.dot(wi, h) * h - wi
-            diffuse = mi.warp.square_to_cosine_hemisphere(v)
-            weight = dr.select(mirrored, mi.Color3f(dr.select(glint.z > 0, 1.0, 0.0)), self.albedo)
-            return dr.select(mirrored, glint, diffuse), weight
-
-        mirrored = pick < self.mirror
-        direction, weight = dr.if_stmt(
-            (v, view), self.on_floor, draw, lambda v, view: (view, dr.zeros(mi.Color3f)), label="floor sample"
-        )
-        return direction, weight, mirrored
-
-
-def transmittance(world: World, ray: mi.Ray3f, active: mi.Bool) -> mi.Color3f:
-    """Share of light that comes along a shadow ray: 0 behind opaque parts, dimmed and tinted by clear walls."""
-    if not world.has_clear:
-        return mi.Color3f(dr.select(world.scene.ray_test(ray, False, active), 0.0, 1.0))
-
-    def body(
-        active: mi.Bool, ray: mi.Ray3f, share: mi.Color3f, walls: mi.UInt32
-    ) -> tuple[mi.Bool, mi.Ray3f, mi.Color3f, mi.UInt32]:
-        near = world.scene.ray_intersect_preliminary(ray, False, False, active)
-        hit = active & near.is_valid()
-        index = world.appearance_of(near, hit)
-        kind, _ = world.table.block("kind", index, hit)
-        # Most rays end at an opaque part: only clear walls are worth the full interaction.
-        clear = hit & (kind.z > 0.5) & (kind.x < CLEAR_ROUGHNESS)
-        passed = dr.if_stmt(
-            (ray,),
-            clear,
-            lambda ray: wall(
-                world, near.compute_surface_interaction(ray, mi.RayFlags.Minimal, clear), ray, index, clear
-            ),
-            lambda ray: dr.zeros(mi.Color3f),
-            label="wall",
-        )
-        share = dr.select(hit, dr.select(clear, share * passed, 0.0), share)
-        walls += 1
-        share = dr.select(hit & (walls >= SHADOW_WALLS), 0.0, share)
-        go = clear & (dr.max(share) > 1e-4) & (walls < SHADOW_WALLS)
-        # Offset as a spawned ray would be: by the float spacing at the point, not at the ray's length.
-        step = near.t + dr.max(dr.abs(ray(near.t))) * 2e-6 + near.t * 2e-6
-        onward = mi.Ray3f(ray(step), ray.d)
-        onward.maxt = ray.maxt - step
-        return go, dr.select(go, onward, ray), share, walls
-
-    n = dr.width(ray)
-    share = dr.full(mi.Color3f, 1.0, n)
-    _, _, share, _ = dr.while_loop(
-        state=(mi.Bool(active), mi.Ray3f(ray), share, dr.zeros(mi.UInt32, n)),
-        cond=lambda active, *_: active,
-        body=body,
-        label="shadow",
-    )
-    return share
-
-
-def wall(world: World, si: mi.SurfaceInteraction3f, ray: mi.Ray3f, index: mi.UInt32, active: mi.Bool) -> mi.Color3f:
-    """What a clear wall lets straight through: by reciprocity both of its sides have the outer Fresnel."""
-    _, metalness = world.table.block("base", index, active)
-    kind, thin = world.table.block("kind", index, active)
-    tint, _ = world.table.block("tint", index, active)
-    absorption, _ = world.table.block("absorption", index, active)
-    cos = dr.dot(si.n, ray.d)
-    f, _ = microfacet.dielectric(dr.abs(cos), kind.y)
-    f = dr.select(thin > 0.5, 2 * f / (1 + f), f)
-    leaving = (thin < 0.5) & (cos > 0)
-    along = dr.select(leaving, dr.exp(-absorption * si.t), mi.Color3f(1.0))
-    return along * tint * (kind.z * (1 - metalness) * (1 - f))
+    def _end(p: Path, hit: mi.Bool, u: mi.Float, goes_on: mi.Bool) -> None:
+        """Russian roulette; walks and passages through cut-outs are counted on their own."""
+        peak = dr.max(p.beta)
+        survive = dr.select(hit & (p.depth > ROULETTE_AFTER), dr.clip(peak, 0.05, 0.95), 1.0)
+        p.active &= (hit & (peak > 0) & (p.depth < MAX_BOUNCES) & (u < survive)) | goes_on
+        p.beta /= survive
 
 
 def power_heuristic(a: mi.Float, b: mi.Float) -> mi.Float:
     """Veach's power heuristic with exponent 2."""
     a2, b2 = dr.square(a), dr.square(b)
     return dr.select(a2 > 0, a2 / dr.maximum(a2 + b2, 1e-30), 0.0)
-
-
-def smoothstep(low: float, high: float, x: mi.Float) -> mi.Float:
-    t = dr.clip((x - low) / (high - low), 0.0, 1.0)
-    return t * t * (3 - 2 * t)

@@ -32,6 +32,7 @@ class LightSample:
     distance: mi.Float
     radiance: mi.Color3f
     density: mi.Float
+    from_glow: mi.Bool = False
 
 
 def equal_power_cuts(weights: NDArray[np.float64], pieces: int) -> NDArray[np.float64]:
@@ -208,6 +209,7 @@ class Lights:
             label="light",
         )
         found = LightSample(*near)
+        found.from_glow = to_glow
         found.density *= dr.select(to_glow, share, 1 - share)
         return found
 

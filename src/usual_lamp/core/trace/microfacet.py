@@ -14,31 +14,33 @@ ALPHA_MIN = 1e-3
 """Below this a float32 GGX lobe loses digits; at this it is a mirror to the eye."""
 
 
-def alpha(roughness: mi.Float) -> mi.Float:
-    return dr.maximum(dr.square(roughness), ALPHA_MIN)
+def alpha(roughness: mi.Float, anisotropy: mi.Float | float = 0.0) -> mi.Vector2f:
+    """Facet slopes along and across the tangent; their mean square does not depend on the anisotropy (OpenPBR)."""
+    squared = dr.square(roughness)
+    along = squared * dr.sqrt(2.0 / (1.0 + dr.square(1.0 - anisotropy)))
+    return mi.Vector2f(dr.maximum(along, ALPHA_MIN), dr.maximum(along * (1.0 - anisotropy), ALPHA_MIN))
 
 
-def distribution(h: mi.Vector3f, a: mi.Float) -> mi.Float:
+def distribution(h: mi.Vector3f, a: mi.Vector2f) -> mi.Float:
     """D(h), per steradian; written to stay exact near the pole for small alpha."""
-    a2 = dr.square(a)
-    sin2 = dr.square(h.x) + dr.square(h.y)
-    return a2 / (dr.pi * dr.square(sin2 + a2 * dr.square(h.z)))
+    stretched = dr.square(h.x / a.x) + dr.square(h.y / a.y) + dr.square(h.z)
+    return dr.rcp(dr.pi * a.x * a.y * dr.square(stretched))
 
 
-def smith_lambda(w: mi.Vector3f, a: mi.Float) -> mi.Float:
-    tan2 = (dr.square(w.x) + dr.square(w.y)) / dr.maximum(dr.square(w.z), 1e-14)
-    return 0.5 * (dr.sqrt(1.0 + dr.square(a) * tan2) - 1.0)
+def smith_lambda(w: mi.Vector3f, a: mi.Vector2f) -> mi.Float:
+    slope2 = (dr.square(w.x * a.x) + dr.square(w.y * a.y)) / dr.maximum(dr.square(w.z), 1e-14)
+    return 0.5 * (dr.sqrt(1.0 + slope2) - 1.0)
 
 
-def sample_visible(wi: mi.Vector3f, a: mi.Float, u: mi.Point2f) -> mi.Vector3f:
+def sample_visible(wi: mi.Vector3f, a: mi.Vector2f, u: mi.Point2f) -> mi.Vector3f:
     """A microfacet normal, distributed as seen from wi (wi.z > 0)."""
-    stretched = dr.normalize(mi.Vector3f(wi.x * a, wi.y * a, wi.z))
+    stretched = dr.normalize(mi.Vector3f(wi.x * a.x, wi.y * a.y, wi.z))
     z = dr.fma(1.0 - u.y, 1.0 + stretched.z, -stretched.z)
     radius = dr.safe_sqrt(1.0 - dr.square(z))
     sine, cosine = dr.sincos(dr.two_pi * u.x)
     cap = mi.Vector3f(radius * cosine, radius * sine, z)
     h = cap + stretched
-    return dr.normalize(mi.Vector3f(h.x * a, h.y * a, dr.maximum(h.z, 1e-9)))
+    return dr.normalize(mi.Vector3f(h.x * a.x, h.y * a.y, dr.maximum(h.z, 1e-9)))
 
 
 def dielectric(cos_i: mi.Float, eta: mi.Float) -> tuple[mi.Float, mi.Float]:
@@ -63,7 +65,7 @@ def metal(cos_i: mi.Float, f0: mi.Color3f, f82: mi.Color3f) -> mi.Color3f:
     return dr.clip(f0 + (white - f0) * grazing5 - bend * cos_i * grazing5 * grazing, 0.0, 1.0)
 
 
-def reflection(wi: mi.Vector3f, wo: mi.Vector3f, a: mi.Float) -> tuple[mi.Float, mi.Float, mi.Float]:
+def reflection(wi: mi.Vector3f, wo: mi.Vector3f, a: mi.Vector2f) -> tuple[mi.Float, mi.Float, mi.Float]:
     """D G2 / (4 cos_i cos_o) times cos_o, the density of wo by visible normals, and cos of wi to the half vector.
 
     Both directions must lie above the surface; the caller masks others.
@@ -75,7 +77,7 @@ def reflection(wi: mi.Vector3f, wo: mi.Vector3f, a: mi.Float) -> tuple[mi.Float,
     return scaled / (1.0 + li + lo), scaled / (1.0 + li), dr.dot(wi, h)
 
 
-def refraction(wi: mi.Vector3f, wo: mi.Vector3f, a: mi.Float, eta: mi.Float) -> tuple[mi.Float, mi.Float, mi.Float]:
+def refraction(wi: mi.Vector3f, wo: mi.Vector3f, a: mi.Vector2f, eta: mi.Float) -> tuple[mi.Float, mi.Float, mi.Float]:
     """The same for a direction on the other side (wo.z < 0), without Fresnel, and without the radiance factor eta².
 
     eta = n_other / n_here. The third value is the cosine of wi to the half vector, not positive where the pair

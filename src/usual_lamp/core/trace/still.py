@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import fields
+from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 
-from usual_lamp.core.trace.plan import CHANNELS, units
-from usual_lamp.core.trace.tiles import trace_block
+from usual_lamp.core.trace.engine import mi
+from usual_lamp.core.trace.plan import CHANNELS, tiles, units
+from usual_lamp.core.trace.survey import Survey, survey
+from usual_lamp.core.trace.tiles import Sums, trace_block, trace_layers
 from usual_lamp.core.trace.world import World
 
 
@@ -22,3 +26,49 @@ def trace_still(world: World, samples: int) -> Iterator[tuple[float, NDArray[np.
         sums[t.y : t.y + t.height, t.x : t.x + t.width] += trace_block(world, t, unit.start, unit.stop)
         done += unit.pixel_samples
         yield done / (width * height * samples), sums
+
+
+def trace_still_in_layers(world: World, samples: int) -> Iterator[tuple[float, dict[str, Sums]]]:
+    """The same with the light by kind and source: name to sums (H, W, 3), see `tiles.trace_layers`."""
+    width, height = world.inputs.width, world.inputs.height
+    sums: dict[str, Sums] = {}
+    done = 0
+    for unit in units(width, height, samples):
+        t = unit.tile
+        for name, block in trace_layers(world, t, unit.start, unit.stop).items():
+            whole = sums.setdefault(name, np.zeros((height, width, 3), np.float32))
+            whole[t.y : t.y + t.height, t.x : t.x + t.width] += block
+        done += unit.pixel_samples
+        yield done / (width * height * samples), sums
+
+
+def survey_still(world: World) -> dict[str, NDArray[np.float32]]:
+    """The survey of the whole picture, (H, W) or (H, W, 3) each; parts and appearances as numbers, -1 for none."""
+    width, height = world.inputs.width, world.inputs.height
+    found: dict[str, NDArray[np.float32]] = {}
+    for tile in tiles(width, height):
+        seen: Survey = survey(world, tile)
+        for name in (field.name for field in fields(Survey)):
+            block = np.asarray(getattr(seen, name), np.float32)
+            whole = found.setdefault(name, np.zeros((height, width, *block.shape[2:]), np.float32))
+            whole[tile.y : tile.y + tile.height, tile.x : tile.x + tile.width] = block
+    return found
+
+
+def write_exr(path: Path, layers: dict[str, NDArray[np.float32]]) -> None:
+    """One OpenEXR file, float32, scene-linear Rec. 709 in cd/m²; `beauty` as R, G, B, the others by name.
+
+    Layers of one number have the channel Y. Raises OSError where the file cannot be written.
+    """
+    names, channels = [], []
+    for name, values in layers.items():
+        if values.ndim == 2:
+            names.append(f"{name}.Y")
+            channels.append(values[..., None])
+        else:
+            parts = "XYZ" if name in ("position", "normal", "surface_normal") else "RGB"
+            names += [part if name == "beauty" else f"{name}.{part}" for part in parts]
+            channels.append(values)
+    image = np.ascontiguousarray(np.concatenate(channels, axis=2), np.float32)
+    path.touch()
+    mi.Bitmap(image, channel_names=names).write(str(path))

@@ -17,10 +17,14 @@ from usual_lamp.core.camera import exposure_scale
 from usual_lamp.core.light import irradiance, surroundings_map
 from usual_lamp.core.light.surroundings import REFERENCE_EV
 from usual_lamp.core.scene.document import Lighting
-from usual_lamp.core.scene.resolution import TraceInputs
+from usual_lamp.core.scene.picture_on_part import PictureOnPart
+from usual_lamp.core.scene.resolution import TraceInputs, TracePart
 from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.geometry import PieceKey, build, cut, floor_piece, mesh_shape
 from usual_lamp.core.trace.lights import Glow, Lights, Surroundings
+from usual_lamp.core.trace.pictures import PictureOf, Pictures
+from usual_lamp.core.trace.placements import Machining, Placement, Placements, machining, shape_ids
+from usual_lamp.core.trace.rows import table_of
 from usual_lamp.core.trace.table import AppearanceTable
 
 MeshOf = Callable[[str], Mesh]
@@ -34,11 +38,19 @@ class World:
     a kernel that can do more costs less than another compilation.
     """
 
-    def __init__(self, inputs: TraceInputs, mesh_of: MeshOf, surroundings: NDArray[np.float32] | None = None) -> None:
+    def __init__(
+        self,
+        inputs: TraceInputs,
+        mesh_of: MeshOf,
+        surroundings: NDArray[np.float32] | None = None,
+        picture_of: PictureOf | None = None,
+    ) -> None:
         """`surroundings` replaces the lighting's map (H, W, 3 in cd/m², as in `light`); used for measurements."""
-        self.mesh_of, self.measured = mesh_of, surroundings
+        self.mesh_of, self.picture_of, self.measured = mesh_of, picture_of, surroundings
         self.has_clear = self.has_floor = False
-        self.table = AppearanceTable([NEUTRAL])
+        self.table: AppearanceTable = table_of([NEUTRAL])
+        self.pictures: Pictures | None = None
+        self._machinings: dict[str, Machining] = {}
         self._shapes: dict[PieceKey, mi.Mesh | None] = {}
         self._floor: tuple[FloorKey, mi.Mesh] | None = None
         self._in_scene: list[mi.Mesh] = []
@@ -50,7 +62,7 @@ class World:
         """Follow new inputs."""
         self.inputs = inputs
         self._dress(inputs.appearances)
-        worn = [(number, key) for part in inputs.parts for number, key in cut(part)]
+        worn = [(number, key, place) for place, part in enumerate(inputs.parts) for number, key in cut(part)]
         self._place(worn)
         self._light(inputs.lighting)
         self.glow = self._glow(worn)
@@ -59,20 +71,27 @@ class World:
     def _dress(self, appearances: list[Appearance]) -> None:
         self.appearances = [*appearances, NEUTRAL]
         self.floor_index = len(appearances)
-        self.has_clear |= any(is_clear(a) for a in appearances)
-        self.table = AppearanceTable(self.appearances, self.table)
+        self.has_clear |= any(lets_through(a) for a in appearances)
+        self.table = table_of(self.appearances, self.table)
 
-    def _place(self, worn: list[tuple[int, PieceKey]]) -> None:
-        """Put the pieces and the floor into the scene, and note which appearance each wears."""
-        shapes, numbers = [], []
-        for number, key in worn:
+    def _place(self, worn: list[tuple[int, PieceKey, int]]) -> None:
+        """Put the pieces and the floor into the scene, and note what each wears."""
+        shapes, numbers, placed = [], [], []
+        uses: list[PictureOnPart] = []
+        rows: dict[int, tuple[int, int]] = {}
+        for number, key, place in worn:
             if key not in self._shapes:
                 piece = build(key, self.mesh_of(key.mesh))
                 self._shapes[key] = mesh_shape(*piece) if len(piece[2]) else None
             shape = self._shapes[key]
             if shape is not None:
+                part = self.inputs.parts[place]
+                if place not in rows:
+                    rows[place] = (len(uses), len(part.pictures))
+                    uses += part.pictures
                 shapes.append(shape)
                 numbers.append(number)
+                placed.append(Placement(key.matrix, self._machining(part), place, rows[place]))
         if self.inputs.lighting.floor:
             self.has_floor = True
             shapes.append(self._floor_shape())
@@ -81,6 +100,18 @@ class World:
             self._in_scene = shapes
             self.scene = mi.load_dict({"type": "scene", **{f"shape{i}": shape for i, shape in enumerate(shapes)}})
         self.shape_numbers = number_table(shapes, numbers)
+        self.placements = Placements(shapes, placed)
+        self.has_clear |= any(use.target == "opacity" for use in uses)
+        self.pictures = None
+        if uses:
+            if self.picture_of is None:
+                raise ValueError("A part wears a picture, but there is none to be had here.")
+            self.pictures = Pictures(uses, self.picture_of, self.placements)
+
+    def _machining(self, part: TracePart) -> Machining:
+        if part.mesh not in self._machinings:
+            self._machinings[part.mesh] = machining(self.mesh_of(part.mesh))
+        return self._machinings[part.mesh]
 
     def _floor_shape(self) -> mi.Mesh:
         key = (self.inputs.center, self.inputs.radius, self.inputs.floor_height)
@@ -108,9 +139,9 @@ class World:
             self.surroundings = Surroundings(self.map)
         self.surroundings.adjust(lighting.turn, lighting.brightness)
 
-    def _glow(self, worn: list[tuple[int, PieceKey]]) -> Glow | None:
+    def _glow(self, worn: list[tuple[int, PieceKey, int]]) -> Glow | None:
         corners, radiance = [], []
-        for number, key in worn:
+        for number, key, _ in worn:
             light = emission(self.appearances[number])
             if light.any() and self._shapes[key] is not None:
                 positions, _, triangles = build(key, self.mesh_of(key.mesh))
@@ -127,13 +158,14 @@ class World:
         return dr.gather(mi.UInt32, self.shape_numbers, shape, active)
 
 
-def is_clear(appearance: Appearance) -> bool:
-    return appearance.params.transmission_weight > 0
+def lets_through(appearance: Appearance) -> bool:
+    """Whether shadow rays may pass it."""
+    return appearance.params.transmission_weight > 0 or appearance.params.geometry_opacity < 1
 
 
 def number_table(shapes: list[mi.Mesh], numbers: list[int]) -> mi.UInt32:
     """Appearance index by the shape's registry number."""
-    ids = [int(dr.reinterpret_array(mi.UInt32, mi.ShapePtr(shape))[0]) for shape in shapes]
+    ids = shape_ids(shapes)
     table = np.zeros(max([*ids, 0]) + 1, np.uint32)
     table[ids] = numbers
     result = mi.UInt32(table)

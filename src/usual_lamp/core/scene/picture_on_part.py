@@ -1,0 +1,43 @@
+"""Pictures laid on parts by projection, sized in mm in the part's own frame."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel, ConfigDict, Field
+
+Vector = tuple[float, float, float]
+Target = Literal["color", "roughness", "opacity", "bump", "normal"]
+
+
+class PictureOnPart(BaseModel):
+    """A picture projected straight along the normal of a rectangle that lies in the part's frame."""
+
+    model_config = ConfigDict(frozen=True)
+
+    picture: str = Field(description="content hash of the picture")
+    target: Target = "color"
+    center: Vector
+    right: Vector = Field(description="direction of the picture's width")
+    up: Vector = Field(description="direction of its height, made square to `right`")
+    width: Annotated[float, Field(gt=0, description="mm")]
+    height: Annotated[float, Field(gt=0, description="mm")]
+    turn: float = Field(0.0, description="degrees, counter-clockwise as seen from the front")
+    repeat: bool = False
+    depth: Annotated[float, Field(gt=0, description="mm in front of and behind the rectangle")] = 1e6
+    front_only: bool = Field(False, description="only on surfaces that face the rectangle's front")
+    strength: float = Field(1.0, description="bump: mm from black to white; else the share of the picture")
+
+    def axes(self) -> NDArray[np.float64]:
+        """(3, 3) rows: right, up and out, unit and square. Raises ValueError for directions that are parallel."""
+        right = np.asarray(self.right) / np.linalg.norm(self.right)
+        out = np.cross(right, self.up)
+        length = float(np.linalg.norm(out))
+        if not length > 1e-9:
+            raise ValueError("The directions of a picture's width and height must differ.")
+        out = out / length
+        up = np.cross(out, right)
+        angle = np.radians(self.turn)
+        return np.stack([np.cos(angle) * right + np.sin(angle) * up, np.cos(angle) * up - np.sin(angle) * right, out])

@@ -1,0 +1,69 @@
+"""Layers of a picture: every bit of light is booked under how it came and where it came from.
+
+`LAYERS` add up to the picture, and so do `GROUPS`. The path kernel carries this book only where layers are asked for.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from usual_lamp.core.trace.engine import dr, mi
+
+LAYERS = (
+    "backdrop",
+    "emission",
+    "diffuse_direct",
+    "diffuse_indirect",
+    "specular_direct",
+    "specular_indirect",
+    "transmission",
+)
+"""Backdrop and emission are seen straight; the rest is sorted by what the light met last before the camera:
+transmission is all that is seen through a wall, clear or rough."""
+GROUPS = ("backdrop", "surroundings", "glow")
+"""By light source: one for each group of lights."""
+DIRECT = ("unshadowed", "shadowed")
+"""Direct light on the first surface without and with what stands in its way: their ratio is the shadow layer."""
+NONE, DIFFUSE, SPECULAR, PASSED = range(4)
+"""Kinds of the first event on the way from the camera."""
+
+
+@dataclass
+class Book:
+    """Sums per lane: a Dr.Jit pytree, may be loop state."""
+
+    layers: list[mi.Color3f] = field(default_factory=list)
+    groups: list[mi.Color3f] = field(default_factory=list)
+    direct: list[mi.Color3f] = field(default_factory=list)
+
+    @staticmethod
+    def opened(lanes: int) -> Book:
+        return Book(*([dr.zeros(mi.Color3f, lanes) for _ in names] for names in (LAYERS, GROUPS, DIRECT)))
+
+    def put(self, light: mi.Color3f, group: str, layer: mi.UInt32) -> None:
+        """Book light; zero in lanes that have none. Nothing happens in a book that was never opened."""
+        for k in range(len(self.layers)):
+            self.layers[k] += dr.select(layer == k, light, 0.0)
+        if self.groups:
+            self.groups[GROUPS.index(group)] += light
+
+    def put_direct(self, unshadowed: mi.Color3f, shadow: mi.Color3f) -> None:
+        if self.direct:
+            self.direct[0] += unshadowed
+            self.direct[1] += unshadowed * shadow
+
+    @staticmethod
+    def layer_of(kind: mi.UInt32, scatterings: mi.UInt32) -> mi.UInt32:
+        """Place in LAYERS of light that arrives after so many scatterings, the first of this kind."""
+        direct = dr.select(scatterings <= 1, mi.UInt32(0), mi.UInt32(1))
+        lobes = dr.select(kind == DIFFUSE, 2 + direct, dr.select(kind == SPECULAR, 4 + direct, mi.UInt32(6)))
+        return dr.select(kind == NONE, mi.UInt32(1), lobes)
+
+    @staticmethod
+    def layer_behind(kind: mi.UInt32, scatterings: mi.UInt32, open: mi.Bool) -> mi.UInt32:
+        """The same for what lies behind everything: the backdrop where it is `open` to the camera."""
+        return dr.select(open & (kind == NONE), mi.UInt32(0), Book.layer_of(kind, scatterings))
+
+    def everything(self) -> dict[str, mi.Color3f]:
+        names = (*LAYERS, *(f"from_{group}" for group in GROUPS), *DIRECT)
+        return dict(zip(names, [*self.layers, *self.groups, *self.direct], strict=True))

@@ -1,0 +1,174 @@
+"""Pictures on parts: looked up by position in the part's frame, in mm, while the surface is being worked out.
+
+All pictures lie one after another in one array, and each use of one is a row of numbers, so that any number of them
+runs in the same kernel. A placement says which rows belong to a shape, in the order in which they lie on it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import get_args
+
+import numpy as np
+from numpy.typing import NDArray
+
+from usual_lamp.core.scene.picture_on_part import PictureOnPart, Target
+from usual_lamp.core.trace.engine import dr, mi
+from usual_lamp.core.trace.placements import Placements
+from usual_lamp.core.trace.table import Four
+
+PictureOf = Callable[[str], NDArray[np.float32]]
+"""Content hash to (H, W, 4): scene-linear colour (or a value in all three, or a normal as in tangent-space maps) and
+coverage; row 0 is the top."""
+ROW = 5
+TARGETS: dict[Target, int] = {name: k for k, name in enumerate(get_args(Target))}
+
+
+@dataclass
+class Dress:
+    """What pictures make of a hit."""
+
+    color: mi.Color3f
+    roughness: mi.Float
+    opacity: mi.Float
+    normal: mi.Vector3f
+
+
+class Pictures:
+    """The pictures of one world."""
+
+    def __init__(self, uses: list[PictureOnPart], picture_of: PictureOf, placements: Placements) -> None:
+        self.placements = placements
+        self.targets = {use.target for use in uses}
+        places: dict[str, tuple[int, int, int]] = {}
+        texels, start = [], 0
+        for name in dict.fromkeys(use.picture for use in uses):
+            image = np.ascontiguousarray(picture_of(name), np.float32)
+            places[name] = (start, image.shape[1], image.shape[0])
+            texels.append(image.reshape(-1, 4))
+            start += len(texels[-1])
+        self.texels = mi.Float(np.concatenate(texels).ravel())
+        rows = np.stack([self._row(use, places[use.picture]) for use in uses])
+        self.rows = mi.Float(rows.astype(np.float32).ravel())
+        dr.make_opaque(self.texels, self.rows)
+        self.most = placements.most_pictures
+        """On one shape."""
+
+    @staticmethod
+    def _row(use: PictureOnPart, place: tuple[int, int, int]) -> NDArray[np.float64]:
+        right, up, out = use.axes()
+        center = np.asarray(use.center)
+        u, v = right / use.width, -up / use.height
+        return np.concatenate(
+            [
+                [*u, 0.5 - u @ center],
+                [*v, 0.5 - v @ center],
+                [*out, -out @ center],
+                # The offset of a texel is exact in a float32 up to 16 million; beyond, in two numbers.
+                [place[0] % 4096, place[0] // 4096, place[1], place[2]],
+                [TARGETS[use.target] + 8 * use.repeat + 16 * use.front_only, use.depth, use.strength, 0.0],
+            ]
+        )
+
+    def _four(self, row: mi.UInt32, k: int, active: mi.Bool) -> Four:
+        return dr.gather(Four, self.rows, row * ROW + k, active)
+
+    def cuts(self, shape: mi.ShapePtr, active: mi.Bool) -> mi.Bool:
+        """Whether the shape wears pictures that may cut it out."""
+        return self.placements.pictures(shape, active)[1] > 0 if "opacity" in self.targets else mi.Bool(False)
+
+    def opacity(self, si: mi.SurfaceInteraction3f, opacity: mi.Float, active: mi.Bool) -> mi.Float:
+        if "opacity" not in self.targets:
+            return opacity
+        blank = Dress(dr.zeros(mi.Color3f), mi.Float(0.0), opacity, si.n)
+        return self.dress(si, blank, active).opacity
+
+    def dress(self, si: mi.SurfaceInteraction3f, dress: Dress, active: mi.Bool) -> Dress:
+        """The dress after all pictures of the shape that is hit have been laid on in order."""
+        first, count = self.placements.pictures(si.shape, active)
+        point = self.placements.to_part(si.shape, si.p, active)
+        front = self.placements.turn_to_part(si.shape, mi.Vector3f(si.n), active)
+        state = (dress.color, dress.roughness, dress.opacity, mi.Vector3f(dress.normal))
+        for k in range(self.most):
+            has = active & (k < count)
+            state = dr.if_stmt(
+                (*state, point, front),
+                has,
+                lambda c, r, o, n, q, f, row=first + k, has=has: self._lay(si, row, has, c, r, o, n, q, f),
+                lambda c, r, o, n, q, f: (c, r, o, n),
+                label="picture",
+            )
+        return Dress(*state)
+
+    def _lay(
+        self,
+        si: mi.SurfaceInteraction3f,
+        row: mi.UInt32,
+        active: mi.Bool,
+        color: mi.Color3f,
+        roughness: mi.Float,
+        opacity: mi.Float,
+        normal: mi.Vector3f,
+        point: mi.Point3f,
+        front: mi.Vector3f,
+    ) -> tuple[mi.Color3f, mi.Float, mi.Float, mi.Vector3f]:
+        across, down, out, place, how = (self._four(row, k, active) for k in range(ROW))
+        flags = mi.UInt32(how[0])
+        target, repeat, front_only = flags & 7, (flags & 8) != 0, (flags & 16) != 0
+        u, v, away = _along(across, point), _along(down, point), _along(out, point)
+        within = (dr.abs(away) <= how[1]) & (~front_only | (dr.dot(_vector(out), front) > 0))
+        within &= repeat | ((u >= 0) & (u <= 1) & (v >= 0) & (v <= 1))
+        texel = self._texel(place, u, v, repeat, active)
+        share = dr.select(within, texel[3] * dr.select(target == TARGETS["bump"], 1.0, how[2]), 0.0)
+        seen = mi.Color3f(texel[0], texel[1], texel[2])
+        color = dr.select(target == TARGETS["color"], dr.lerp(color, seen, share), color)
+        roughness = dr.select(target == TARGETS["roughness"], dr.lerp(roughness, seen.x, share), roughness)
+        opacity = dr.select(target == TARGETS["opacity"], opacity * dr.lerp(mi.Float(1.0), seen.x, share), opacity)
+        if self.targets & {"bump", "normal"}:
+            # Slopes of the height field, or of the normal map, per mm along the picture's axes.
+            width, height = dr.rcp(dr.norm(_vector(across))), dr.rcp(dr.norm(_vector(down)))
+            du, dv = dr.rcp(place[2]), dr.rcp(place[3])
+            read = lambda a, b: self._texel(place, a, b, repeat, active)[0]  # noqa: E731
+            slope_u = how[2] * (read(u + du, v) - read(u - du, v)) / (2 * du * width)
+            slope_v = how[2] * (read(u, v + dv) - read(u, v - dv)) / (2 * dv * height)
+            is_map = target == TARGETS["normal"]
+            steep = dr.maximum(2 * seen.z - 1, 0.05)
+            slope_u = dr.select(is_map, -how[2] * (2 * seen.x - 1) / steep, slope_u)
+            slope_v = dr.select(is_map, how[2] * (2 * seen.y - 1) / steep, slope_v)
+            tilt = dr.normalize(_vector(across)) * slope_u + dr.normalize(_vector(down)) * slope_v
+            tilt = self.placements.turn_to_world(si.shape, tilt, active)
+            side = dr.select(dr.dot(normal, si.n) < 0, -1.0, 1.0)
+            bent = dr.normalize(normal - side * (tilt - normal * dr.dot(normal, tilt)))
+            normal = dr.select(within & (is_map | (target == TARGETS["bump"])), bent, normal)
+        return color, roughness, opacity, normal
+
+    def _texel(self, place: Four, u: mi.Float, v: mi.Float, repeat: mi.Bool, active: mi.Bool) -> Four:
+        """Bilinear; beyond the border a repeated picture goes on from its other side, a single one stays."""
+        start = mi.UInt32(place[0]) + mi.UInt32(place[1]) * 4096
+        # Lanes without a picture read zeros, by which no integer may be divided.
+        width, height = dr.maximum(mi.Int32(place[2]), 1), dr.maximum(mi.Int32(place[3]), 1)
+        x, y = u * place[2] - 0.5, v * place[3] - 0.5
+        left, top = mi.Int32(dr.floor(x)), mi.Int32(dr.floor(y))
+        a, b = x - mi.Float(left), y - mi.Float(top)
+
+        def wrap(i: mi.Int32, size: mi.Int32) -> mi.UInt32:
+            turned = i % size
+            turned = dr.select(turned < 0, turned + size, turned)
+            return mi.UInt32(dr.select(repeat, turned, dr.clip(i, 0, size - 1)))
+
+        def read(i: mi.Int32, j: mi.Int32) -> Four:
+            at = start + wrap(j, height) * mi.UInt32(width) + wrap(i, width)
+            return dr.gather(Four, self.texels, at, active)
+
+        upper = read(left, top) * (1 - a) + read(left + 1, top) * a
+        lower = read(left, top + 1) * (1 - a) + read(left + 1, top + 1) * a
+        return upper * (1 - b) + lower * b
+
+
+def _vector(four: Four) -> mi.Vector3f:
+    return mi.Vector3f(four[0], four[1], four[2])
+
+
+def _along(four: Four, point: mi.Point3f) -> mi.Float:
+    return dr.dot(_vector(four), mi.Vector3f(point)) + four[3]

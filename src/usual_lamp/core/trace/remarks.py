@@ -1,0 +1,37 @@
+"""What is wrong with a picture that traces well: nothing lights it, or the camera sits inside a part."""
+
+from __future__ import annotations
+
+from usual_lamp.core.trace import sampler
+from usual_lamp.core.trace.engine import dr, mi
+from usual_lamp.core.trace.sensor import camera_rays
+from usual_lamp.core.trace.world import World
+
+LOOKS = 256
+MOSTLY = 0.9
+"""A camera is inside when at least this share of all directions from it meets parts from behind."""
+
+
+def is_dark(world: World) -> bool:
+    """Whether there is no light at all."""
+    return world.inputs.lighting.brightness == 0 and (world.glow is None or not world.glow.shines)
+
+
+def around_camera(world: World) -> int | None:
+    """The part that the camera is inside of, as its place in the trace inputs; None when it is in the open."""
+    if world.inputs.camera.parallel:
+        return None
+    lane = dr.arange(mi.UInt32, LOOKS)
+    point = sampler.point(dr.zeros(mi.UInt32, LOOKS), lane, dr.zeros(mi.UInt32, LOOKS))
+    half = dr.full(mi.Float, 0.5, LOOKS)
+    ray = camera_rays(world.inputs, half, half, mi.Point2f(0.5, 0.5))
+    ray.d = mi.warp.square_to_uniform_sphere(point)
+    si = world.scene.ray_intersect(ray)
+    hit = si.is_valid()
+    on_part = hit & (world.appearance_of(si, hit) != world.floor_index)
+    behind = on_part & (dr.dot(si.n, ray.d) > 0)
+    if dr.count(behind)[0] < MOSTLY * LOOKS:
+        return None
+    parts = dr.select(behind, mi.Int32(world.placements.part(si.shape, behind)), -1)
+    found = [int(part) for part in parts if part >= 0]
+    return max(set(found), key=found.count)

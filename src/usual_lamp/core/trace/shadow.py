@@ -1,0 +1,83 @@
+"""What comes along a shadow ray: light passes clear walls and cut-outs straight on."""
+
+from __future__ import annotations
+
+from usual_lamp.core.trace import microfacet
+from usual_lamp.core.trace.engine import dr, mi
+from usual_lamp.core.trace.surface import CLEAR_ROUGHNESS
+from usual_lamp.core.trace.world import World
+
+SHADOW_WALLS = 8
+
+
+def transmittance(world: World, ray: mi.Ray3f, active: mi.Bool) -> mi.Color3f:
+    """Share of light that comes along a shadow ray: 0 behind opaque parts, dimmed and tinted by clear walls."""
+    if not world.has_clear:
+        return mi.Color3f(dr.select(world.scene.ray_test(ray, False, active), 0.0, 1.0))
+
+    def body(
+        active: mi.Bool, ray: mi.Ray3f, share: mi.Color3f, walls: mi.UInt32
+    ) -> tuple[mi.Bool, mi.Ray3f, mi.Color3f, mi.UInt32]:
+        near = world.scene.ray_intersect_preliminary(ray, False, False, active)
+        hit = active & near.is_valid()
+        index = world.appearance_of(near, hit)
+        kind, _ = world.table.block("kind", index, hit)
+        # Most rays end at an opaque part: only walls that let something through are worth the full interaction.
+        clear = hit & (kind.z > 0.5) & (kind.x < CLEAR_ROUGHNESS)
+        if world.table.has.cut_out:
+            clear |= hit & (world.table.block("grain", index, hit)[1] < 1)
+        if world.pictures is not None:
+            clear |= hit & world.pictures.cuts(near.shape, hit)
+        passed = dr.if_stmt(
+            (ray,),
+            clear,
+            lambda ray: wall(
+                world, near.compute_surface_interaction(ray, mi.RayFlags.Minimal, clear), ray, index, clear
+            ),
+            lambda ray: dr.zeros(mi.Color3f),
+            label="wall",
+        )
+        share = dr.select(hit, dr.select(clear, share * passed, 0.0), share)
+        walls += 1
+        share = dr.select(hit & (walls >= SHADOW_WALLS), 0.0, share)
+        go = clear & (dr.max(share) > 1e-4) & (walls < SHADOW_WALLS)
+        # Offset as a spawned ray would be: by the float spacing at the point, not at the ray's length.
+        step = near.t + dr.max(dr.abs(ray(near.t))) * 2e-6 + near.t * 2e-6
+        onward = mi.Ray3f(ray(step), ray.d)
+        onward.maxt = ray.maxt - step
+        return go, dr.select(go, onward, ray), share, walls
+
+    n = dr.width(ray)
+    share = dr.full(mi.Color3f, 1.0, n)
+    _, _, share, _ = dr.while_loop(
+        state=(mi.Bool(active), mi.Ray3f(ray), share, dr.zeros(mi.UInt32, n)),
+        cond=lambda active, *_: active,
+        body=body,
+        label="shadow",
+    )
+    return share
+
+
+def wall(world: World, si: mi.SurfaceInteraction3f, ray: mi.Ray3f, index: mi.UInt32, active: mi.Bool) -> mi.Color3f:
+    """What a wall lets straight through: by reciprocity both of its sides have the outer Fresnel."""
+    _, metalness = world.table.block("base", index, active)
+    kind, thin = world.table.block("kind", index, active)
+    tint, _ = world.table.block("tint", index, active)
+    absorption, _ = world.table.block("absorption", index, active)
+    cos = dr.dot(si.n, ray.d)
+    f, _ = microfacet.dielectric(dr.abs(cos), kind.y)
+    f = dr.select(thin > 0.5, 2 * f / (1 + f), f)
+    leaving = (thin < 0.5) & (cos > 0)
+    along = dr.select(leaving, dr.exp(-absorption * si.t), mi.Color3f(1.0))
+    glass = kind.z * (1 - metalness) * dr.select(kind.x < CLEAR_ROUGHNESS, 1.0, 0.0)
+    passed = along * tint * (glass * (1 - f))
+    opacity = covered(world, si, index, active)
+    return passed if opacity is None else dr.lerp(mi.Color3f(1.0), passed, opacity)
+
+
+def covered(world: World, si: mi.SurfaceInteraction3f, index: mi.UInt32, active: mi.Bool) -> mi.Float | None:
+    """Opacity at a hit; None where nothing in the scene is cut out."""
+    opacity = world.table.block("grain", index, active)[1] if world.table.has.cut_out else None
+    if world.pictures is not None:
+        opacity = world.pictures.opacity(si, mi.Float(1.0) if opacity is None else opacity, active)
+    return opacity

@@ -1,0 +1,117 @@
+"""What lies behind each pixel: depth, position, normal, which part, which appearance, how much of it is covered.
+
+Numbers like these must not be averaged over an edge, so they are those of the pixel's middle, of the first surface
+behind clear walls and cut-outs. Coverage and ambient occlusion are means over samples.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from usual_lamp.core.trace.engine import dr, mi
+from usual_lamp.core.trace.plan import Tile
+from usual_lamp.core.trace.sampler import PixelSampler, mix
+from usual_lamp.core.trace.sensor import camera_rays
+from usual_lamp.core.trace.shadow import SHADOW_WALLS, covered
+from usual_lamp.core.trace.surface import CLEAR_ROUGHNESS
+from usual_lamp.core.trace.world import World
+
+NOTHING = -1
+"""Part and appearance where a pixel shows none; the floor has neither."""
+Numbers = NDArray[np.float32]
+
+
+@dataclass(frozen=True)
+class Survey:
+    """(H, W) or (H, W, 3) each."""
+
+    depth: Numbers
+    """mm along the camera's axis; infinite where nothing is."""
+    position: Numbers
+    """World, mm; zero where nothing is."""
+    normal: Numbers
+    part: NDArray[np.int32]
+    """Place in the trace inputs' parts, or NOTHING."""
+    appearance: NDArray[np.int32]
+    alpha: Numbers
+    """Share of the pixel that parts cover, clear ones among them; the floor does not count."""
+    occlusion: Numbers
+    """Ambient: share of the cosine-weighted hemisphere that is free, as seen from the pixel's surface; 1 on nothing."""
+
+
+def survey(world: World, tile: Tile, samples: int = 16) -> Survey:
+    """Look at a tile of the picture."""
+    middle, _ = _look(world, tile, 1, jittered=False)
+    si, index, on_part, _ = middle
+    hit = si.is_valid()
+    forward = mi.Vector3f(*(float(v) for v in world.inputs.camera.basis()[2]))
+    depth = dr.dot(mi.Vector3f(si.p) - mi.Vector3f(*world.inputs.camera.position), forward)
+    part = dr.select(on_part, mi.Int32(world.placements.part(si.shape, on_part)), NOTHING)
+    worn = dr.select(on_part, mi.Int32(index), NOTHING)
+    shape = (tile.height, tile.width)
+    many, sampler = _look(world, tile, samples, jittered=True)
+    seen, _, _, covers = many
+    free = _free(world, seen, sampler)
+
+    def image(value: mi.Float | mi.Vector3f) -> Numbers:
+        array = np.array(dr.select(hit, value, 0.0), np.float32)
+        return array.T.reshape(*shape, 3) if array.ndim == 2 else array.reshape(shape)
+
+    def mean(value: mi.Float) -> Numbers:
+        sums = np.array(dr.block_reduce(dr.ReduceOp.Add, value, samples), np.float32)
+        return (sums / np.float32(samples)).reshape(shape)
+
+    return Survey(
+        depth=np.where(np.array(hit).reshape(shape), image(depth), np.inf).astype(np.float32),
+        position=image(mi.Vector3f(si.p)),
+        normal=image(mi.Vector3f(si.sh_frame.n)),
+        part=np.array(part, np.int32).reshape(shape),
+        appearance=np.array(worn, np.int32).reshape(shape),
+        alpha=mean(dr.select(covers, 1.0, 0.0)),
+        occlusion=mean(free),
+    )
+
+
+Look = tuple[mi.SurfaceInteraction3f, mi.UInt32, mi.Bool, mi.Bool]
+
+
+def _look(world: World, tile: Tile, count: int, jittered: bool) -> tuple[Look, PixelSampler]:
+    """The first opaque hit of each lane, its appearance, whether that is a part, and whether any part was met."""
+    inputs = world.inputs
+    lane = dr.arange(mi.UInt32, tile.width * tile.height * count)
+    pixel = lane // count
+    x, y = pixel % tile.width + tile.x, pixel // tile.width + tile.y
+    sampler = PixelSampler(mix(y * inputs.width + x), lane % count)
+    within, lens = (sampler.next_2d(), sampler.next_2d()) if jittered else (mi.Point2f(0.5), mi.Point2f(0.5))
+    s, t = (mi.Float(x) + within.x) / inputs.width, (mi.Float(y) + within.y) / inputs.height
+    ray = camera_rays(inputs, s, t, lens)
+    si = world.scene.ray_intersect(ray)
+    met = mi.Bool(False)
+    for _ in range(SHADOW_WALLS):
+        index, on_part = _worn(world, si)
+        met |= on_part
+        kind, _ = world.table.block("kind", index, on_part)
+        clear = on_part & (kind.z > 0.5) & (kind.x < CLEAR_ROUGHNESS)
+        opacity = covered(world, si, index, on_part)
+        if opacity is not None:
+            clear |= on_part & (opacity < 0.5)
+        si = dr.select(clear, world.scene.ray_intersect(si.spawn_ray(ray.d), clear), si)
+    return (si, *_worn(world, si), met), sampler
+
+
+def _worn(world: World, si: mi.SurfaceInteraction3f) -> tuple[mi.UInt32, mi.Bool]:
+    """Appearance, and whether it is that of a part."""
+    hit = si.is_valid()
+    index = world.appearance_of(si, hit)
+    return index, hit & (index != world.floor_index)
+
+
+def _free(world: World, si: mi.SurfaceInteraction3f, sampler: PixelSampler) -> mi.Float:
+    """Whether nothing stands in one direction drawn by the cosine, from the side of the surface that is seen."""
+    n = dr.mulsign(mi.Vector3f(si.n), dr.dot(si.n, si.to_world(si.wi)))
+    way = mi.Frame3f(n).to_world(mi.warp.square_to_cosine_hemisphere(sampler.next_2d()))
+    hit = si.is_valid()
+    return dr.select(hit & world.scene.ray_test(si.spawn_ray(way), False, hit), 0.0, 1.0)
