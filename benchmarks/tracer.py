@@ -19,7 +19,7 @@ from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.geometry import Piece, build, cut, floor_piece
 from usual_lamp.core.trace.plan import Tile
 from usual_lamp.core.trace.tiles import trace_block
-from usual_lamp.core.trace.world import World, emission
+from usual_lamp.core.trace.world import MeshOf, World, emission
 
 SIZE = (320, 240)
 SAMPLES, REFERENCE, RUNS = 64, 2048, 5
@@ -27,7 +27,7 @@ WHOLE = Tile(0, 0, *SIZE)
 Image = NDArray[np.float32]
 
 
-def stock_scene(inputs: TraceInputs, world: World, size: tuple[int, int] = SIZE) -> mi.Scene:
+def stock_scene(inputs: TraceInputs, world: World, size: tuple[int, int] = SIZE, mesh_of: MeshOf = mesh_of) -> mi.Scene:
     camera = inputs.camera
     scene: dict[str, object] = {
         "type": "scene",

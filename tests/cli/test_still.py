@@ -1,4 +1,4 @@
-"""The command line: a STEP file in, a PNG out, with the exit codes and messages of a good tool."""
+"""The command line: a CAD file in, a PNG out, with the exit codes and messages of a good tool."""
 
 from __future__ import annotations
 
@@ -36,11 +36,38 @@ def test_a_file_becomes_a_picture(tmp_path: Path) -> None:
     assert np.mean(pixels.max(axis=2) < 70) > 0.03, "the brackets are black rubber"
 
 
+def test_a_mesh_file_in_inches(tmp_path: Path) -> None:
+    import trimesh
+
+    file, out = tmp_path / "knob.stl", tmp_path / "knob.png"
+    trimesh.creation.cylinder(1, 2, sections=64).export(file)
+    done = still(str(file), "-o", str(out), "--size", "96x64", "--quality", "coarse", "--unit", "inch", "--up", "y")
+    assert done.returncode == 0, done.stderr
+    assert np.asarray(Image.open(out)).std() > 10 and "names no unit" not in done.stderr
+
+
+def test_layers_go_into_one_file_and_add_up(tmp_path: Path) -> None:
+    from usual_lamp.core.trace.book import LAYERS
+    from usual_lamp.core.trace.engine import mi
+
+    out, exr = tmp_path / "as1.png", tmp_path / "as1.exr"
+    done = still(str(step_file(AS1)), "-o", str(out), "--layers", str(exr), "--size", "96x64", "--quality", "coarse")
+    assert done.returncode == 0, done.stderr
+    bitmap = mi.Bitmap(str(exr))
+    channels = {field.name: np.array(bitmap)[..., k] for k, field in enumerate(bitmap.struct_())}
+    for channel in "RGB":
+        total = sum(channels[f"{name}.{channel}"] for name in LAYERS)
+        np.testing.assert_allclose(total, channels[channel], rtol=1e-3, atol=channels[channel].mean() * 1e-3)
+    assert {"depth.Y", "position.X", "surface_normal.Z", "alpha.Y", "occlusion.Y"} <= set(channels)
+    assert len(np.unique(channels["part.Y"])) > 3 and channels["shadow.G"].max() <= 1.001
+
+
 @pytest.mark.parametrize(
     ("arguments", "code", "words"),
     [
         (["missing.step", "-o", "x.png"], 2, "does not exist"),
         (["FILE", "-o", "x.gif"], 2, ".png"),
+        (["FILE", "-o", "x.png", "--layers", "x.tif"], 2, ".exr"),
         (["FILE", "-o", "nowhere/x.png"], 2, "does not exist"),
         (["FILE", "-o", "x.png", "--size", "12"], 2, "1280x960"),
         (["FILE", "-o", "x.png", "--size", "8x9000"], 2, "between 64 and 7680"),

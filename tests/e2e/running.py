@@ -70,7 +70,8 @@ def open_review(page: Page, review: str) -> None:
     """Open a review's desk and wait for its parts and its picture."""
     page.goto(f"/reviews/{review}")
     expect(page.get_by_role("grid", name="Parts").get_by_role("row").first).to_be_visible()
-    expect(page.locator("canvas[data-ready=true]")).to_be_visible()
+    # Drawing in software on a busy machine takes its time.
+    expect(page.locator("canvas[data-ready=true]")).to_be_visible(timeout=60_000)
 
 
 def choose(page: Page, words: str) -> None:

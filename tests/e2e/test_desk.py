@@ -8,12 +8,14 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+import trimesh
 from PIL import Image
 from playwright.sync_api import Page, expect
 
 from e2e.pictures import share_of_orange
 from e2e.running import Product, choose, open_review, until
 from public_files import AS1, step_file
+from usual_lamp.core.appearance import SHELF
 
 pytestmark = pytest.mark.e2e
 
@@ -133,6 +135,39 @@ def test_a_new_review_from_a_file(page: Page) -> None:
     expect(card).to_be_hidden()
 
 
+def test_a_mesh_file_asks_for_its_unit(page: Page, product: Product, tmp_path: Path) -> None:
+    trimesh.creation.box((2, 1, 3)).export(tmp_path / "block.stl")
+    page.goto("/")
+    page.get_by_label("CAD file").set_input_files(tmp_path / "block.stl")
+    expect(page.get_by_role("radiogroup", name="Tessellation")).to_have_count(0)
+    page.get_by_label("Unit of the file").select_option("inch")
+    page.get_by_label("Upwards").select_option("y")
+    page.get_by_role("button", name="Take in").click()
+    page.wait_for_url(re.compile("/reviews/"), timeout=120_000)
+    expect(page.get_by_text("51 x 76 x 25 mm")).to_be_visible()
+    product.ask(f"reviews/{page.url.rpartition('/')[2]}", "DELETE")
+
+
+def test_every_parameter_can_be_set(page: Page, product: Product, review: str) -> None:
+    open_review(page, review)
+    choose(page, "rotor")
+    page.get_by_role("button", name="All parameters").click()
+    film = page.get_by_role("group", name="Thin film")
+    weight = film.get_by_role("textbox", name="Weight")
+    weight.fill("1")
+    weight.press("Enter")
+    expect(film.get_by_role("textbox", name="Thickness")).to_be_visible()
+    page.get_by_label("Measured metal").select_option("Au")
+    expect(page.get_by_text("all changes saved")).to_be_visible()
+
+    def worn() -> bool:
+        scene = product.ask(f"reviews/{review}/scene")
+        found = {a["params"]["thin_film_weight"]: a["params"]["base_conductor"] for a in scene["appearances"].values()}
+        return found.get(1.0) == "Au"
+
+    until("film and metal are kept", worn)
+
+
 @pytest.mark.parametrize("name", ["words.step", "cut.step"])
 def test_a_bad_file_gets_a_clear_error(page: Page, product: Product, tmp_path: Path, name: str) -> None:
     file = tmp_path / name
@@ -151,16 +186,16 @@ def test_a_bad_file_gets_a_clear_error(page: Page, product: Product, tmp_path: P
     assert product.answers()
 
 
-def test_no_format_but_step(page: Page) -> None:
+def test_what_is_no_cad_file_is_refused_at_once(page: Page) -> None:
     page.goto("/")
     page.get_by_label("CAD file").set_input_files({"name": "a.docx", "mimeType": "text/plain", "buffer": b"x"})
-    expect(page.get_by_text("This format cannot be taken in yet")).to_be_visible()
+    expect(page.get_by_text("This format cannot be taken in")).to_be_visible()
 
 
 def test_finish_plates_come_in_the_background(product: Product) -> None:
     def plates() -> bool:
         samples = product.ask("shelf")["samples"]
-        return len(samples) == 12 and all(sample["plate"] for sample in samples)
+        return len(samples) == len(SHELF) and all(sample["plate"] for sample in samples)
 
     until("every sample has its finish plate", plates, 300)
     plate = product.ask(f"blobs/{product.ask('shelf')['samples'][0]['plate']}")

@@ -1,13 +1,17 @@
-"""Processes that die in the middle of a still: it goes on, ends, and is the picture it would have been."""
+"""Processes that die in the middle of work: stills go on and are the picture they would have been, edits stay."""
 
 from __future__ import annotations
 
 import io
+import json
 import os
 import signal
+import urllib.request
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import numpy as np
+import psutil
 import pytest
 from PIL import Image
 
@@ -15,6 +19,8 @@ from e2e.running import Product, until
 
 pytestmark = pytest.mark.e2e
 
+KILLS = 4
+"""Each costs a start of the lamp's worker, with the supervisor's growing pause before it."""
 SIZE = {"width": 300, "height": 225, "quality": "fair", "shot": "shot-1"}
 
 
@@ -62,3 +68,48 @@ def test_stop_and_resume(product: Product, review: str) -> None:
     assert line(product, review, still)["state"] == "paused"
     product.ask(f"stills/{still}/resume", "POST")
     finished(product, review, still)
+
+
+def frame(product: Product, review: str, desk: str, seq: int = 0) -> int:
+    """Samples of the next traced frame for a desk; asks again while the lamp is being started."""
+    camera = product.ask(f"reviews/{review}/scene")["scene"]["shots"]["shot-1"]["camera"]
+    wish = {"desk": desk, "seq": seq, "shot": "shot-1", "camera": camera, "width": 96, "height": 72, "have": ""}
+
+    def traced() -> int:
+        asked = urllib.request.Request(
+            f"{product.url}api/reviews/{review}/lamp", json.dumps(wish).encode(), {"Content-Type": "application/json"}
+        )
+        with urllib.request.urlopen(asked, timeout=60) as reply:
+            reply.read()
+            return int(reply.headers.get("X-Samples", 0))
+
+    return until(f"{desk} is traced", traced)
+
+
+def test_lamp_killed_again_and_again_while_editing(product: Product, review: str) -> None:
+    """Every edit made meanwhile is there afterwards, and no process is left over."""
+    scene = product.ask(f"reviews/{review}/scene")["scene"]
+    for k in range(KILLS):
+        old = product.process("lamp")
+        os.kill(old, signal.SIGKILL)
+        edit = {"kind": "set_lighting", "lighting": scene["lighting"] | {"turn": float(k)}}
+        seq = product.ask(f"reviews/{review}/edits", "POST", {"edit": edit})["seq"]
+        until("the lamp's worker is started again", lambda old=old: product.process("lamp") != old)
+    assert frame(product, review, "beac0000-2", seq) >= 1
+    assert product.ask(f"reviews/{review}/scene")["scene"]["lighting"]["turn"] == KILLS - 1
+    for _ in range(KILLS):
+        product.ask(f"reviews/{review}/undo", "POST")
+    assert product.ask(f"reviews/{review}/scene")["scene"]["lighting"] == scene["lighting"]
+    family = psutil.Process(product.process("lamp")).parent().children(recursive=True)  # type: ignore[union-attr]
+    lamps = [child for child in family if child.is_running() and "lamp" in child.cmdline()]
+    assert len(lamps) == 1, [child.cmdline() for child in lamps]
+
+
+def test_two_tabs_and_three_reviews_at_once(product: Product, review: str) -> None:
+    reviews = [review, *(product.ask(f"reviews/{review}/copy", "POST")["id"] for _ in range(2))]
+    desks = [(r, f"beac000{k}-{tab}") for k, r in enumerate(reviews) for tab in range(2)]
+    with ThreadPoolExecutor(len(desks)) as pool:
+        found = list(pool.map(lambda desk: frame(product, *desk), desks))
+    assert min(found) >= 1
+    for copy in reviews[1:]:
+        product.ask(f"reviews/{copy}", "DELETE")

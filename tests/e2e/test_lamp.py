@@ -60,9 +60,31 @@ def test_lamp_on_edit_region_pause_keep_off(page: Page, review: str, tmp_path: P
 
     page.get_by_role("button", name="Pause").click()
     expect(page.get_by_role("button", name="Go on")).to_be_visible()
+    with page.expect_download(timeout=60_000) as download:
+        page.get_by_role("button", name="JPEG").click()
+    assert Image.open(download.value.path()).format == "JPEG"
     page.keyboard.press("l")
     expect(page.locator("canvas[data-traced]")).to_have_count(0)
     expect(page.get_by_role("switch", name="Lamp")).not_to_be_checked()
+
+
+def test_white_and_tone_change_the_traced_picture_without_tracing(
+    page: Page, product: Product, review: str, tmp_path: Path
+) -> None:
+    open_review(page, review)
+    page.keyboard.press("3")
+    page.keyboard.press("l")
+    until("the picture is traced", lambda: traced_samples(page) >= 4)
+    page.get_by_role("button", name="Pause").click()
+    before, samples = traced_pixels(page, tmp_path).mean(axis=(0, 1)), traced_samples(page)
+    page.get_by_label("Tone curve").select_option("filmic")
+    white = page.get_by_role("textbox", name="White")
+    white.fill("3200")
+    white.press("Enter")
+    until("it is bluer", lambda: np.ptp(traced_pixels(page, tmp_path).mean(axis=(0, 1))) > 30)
+    assert np.ptp(before) < 30 and traced_samples(page) >= samples
+    shot = product.ask(f"reviews/{review}/scene")["scene"]["shots"]["shot-1"]
+    assert (shot["tone"], shot["white"]) == ("filmic", 3200), "two edits in quick succession both hold"
 
 
 def test_moving_shows_the_shaded_picture_and_traces_when_it_rests(page: Page, review: str) -> None:

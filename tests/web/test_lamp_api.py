@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from urllib.parse import unquote
 
 import pytest
 
@@ -28,7 +29,7 @@ class Sessions:
         self.asked.append((desk, wish, have))
         return self.answer
 
-    def keep(self, desk: str) -> bytes | None:
+    def keep(self, desk: str, form: str) -> bytes | None:
         return self.png
 
     def off(self, desk: str) -> None:
@@ -56,7 +57,7 @@ def wish(**changes: object) -> dict:
 
 def test_a_frame_comes_as_jpeg_with_its_facts(client, sessions, review) -> None:
     asked = Wish(review, 3, "shot-1", None, 64, 48, Region(0, 0, 0.5, 1), False)  # type: ignore[arg-type]
-    sessions.answer = Frame("frame-2", asked, b"jpeg", 12, 0.0345)
+    sessions.answer = Frame("frame-2", asked, b"jpeg", 12, 0.0345, remark="Very dark – no light.")
     reply = client.post(f"/api/reviews/{review}/lamp", json=wish())
     assert reply.status_code == 200 and reply.data == b"jpeg" and reply.mimetype == "image/jpeg"
     assert (reply.headers["X-Frame"], reply.headers["X-Samples"], reply.headers["X-Grain"]) == (
@@ -64,6 +65,7 @@ def test_a_frame_comes_as_jpeg_with_its_facts(client, sessions, review) -> None:
         "12",
         "0.03450",
     )
+    assert unquote(reply.headers["X-Remark"]) == "Very dark – no light."
     ((desk, found, have),) = sessions.asked
     assert (desk, have, found.review) == (DESK, "frame-1", review)
     assert found.camera.parallel and found.region == Region(0, 0, 0.5, 1)
@@ -89,6 +91,8 @@ def test_keeping_and_switching_off(client, sessions) -> None:
     sessions.png = b"\x89PNG"
     kept = client.get(f"/api/lamp/{DESK}/picture")
     assert kept.data == b"\x89PNG" and kept.mimetype == "image/png"
+    assert client.get(f"/api/lamp/{DESK}/picture?form=jpeg").mimetype == "image/jpeg"
+    assert client.get(f"/api/lamp/{DESK}/picture?form=gif").status_code == 422
     assert client.delete(f"/api/lamp/{DESK}").status_code == 204 and sessions.ended == [DESK]
 
 

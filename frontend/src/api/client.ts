@@ -26,6 +26,8 @@ export type StillLine = Schemas["StillLine"];
 export type Edit = Schemas["EditBody"]["edit"];
 export type PartState = "hidden" | "suppressed";
 export type Quality = "coarse" | "fair" | "fine";
+export type Unit = "as written" | "mm" | "cm" | "m" | "inch";
+export type Up = "as written" | "z" | "y";
 
 /** A failed request, in the server's own words (RFC 9457 `detail`). */
 export class ApiProblem extends Error {

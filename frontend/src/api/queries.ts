@@ -1,5 +1,7 @@
 import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback, useRef } from "react";
 import { toast } from "sonner";
+import { ahead } from "./ahead";
 import {
   type ApiProblem,
   api,
@@ -72,9 +74,10 @@ const complain = (problem: Error) => {
 /** Sends edits one after the other; undo and redo go the same way. */
 export function useEditing(id: string) {
   const client = useQueryClient();
+  const onTheWay = useRef<Edit[]>([]);
   const settle = {
     scope: { id: `edits-${id}` },
-    onSuccess: (next: Standing) => keepStanding(client, id, next),
+    onSuccess: (next: Standing) => keepStanding(client, id, onTheWay.current.reduce(ahead, next)),
     onError: (problem: ApiProblem) => {
       complain(problem);
       client.invalidateQueries({ queryKey: ["scene", id] });
@@ -82,7 +85,9 @@ export function useEditing(id: string) {
   };
   const edit = useMutation({
     mutationFn: (change: Edit) =>
-      taken<Standing>(api.POST("/api/reviews/{review_id}/edits", { ...at(id), body: { edit: change } })),
+      taken<Standing>(
+        api.POST("/api/reviews/{review_id}/edits", { ...at(id), body: { edit: change } }),
+      ).finally(() => onTheWay.current.shift()),
     ...settle,
   });
   const undo = useMutation({
@@ -93,8 +98,16 @@ export function useEditing(id: string) {
     mutationFn: () => taken<Standing>(api.POST("/api/reviews/{review_id}/redo", at(id))),
     ...settle,
   });
+  const send = useCallback(
+    (change: Edit) => {
+      onTheWay.current.push(change);
+      client.setQueryData<Standing>(["scene", id], (known) => known && ahead(known, change));
+      edit.mutate(change);
+    },
+    [client, id, edit.mutate],
+  );
   return {
-    edit: edit.mutate,
+    edit: send,
     undo: undo.mutate,
     redo: redo.mutate,
     saving: edit.isPending || undo.isPending || redo.isPending,

@@ -31,9 +31,18 @@ export function LampBar({ name, stage }: { name: string; stage?: Stage }) {
           </Hint>
         </>
       )}
-      <Hint text="Save what is on the desk now as PNG" keys="Ctrl S">
-        <Button onClick={() => keepPicture(name, stage)}>Keep this picture</Button>
-      </Hint>
+      <span className="flex">
+        <Hint text="Save what is on the desk now as PNG" keys="Ctrl S">
+          <Button className="rounded-r-none border-r-0" onClick={() => keepPicture(name, stage)}>
+            Keep this picture
+          </Button>
+        </Hint>
+        <Hint text="Save it as JPEG: smaller, for mail">
+          <Button className="rounded-l-none" onClick={() => keepPicture(name, stage, "jpeg")}>
+            JPEG
+          </Button>
+        </Hint>
+      </span>
     </div>
   );
 }
@@ -45,14 +54,14 @@ export function toggleRegion() {
 }
 
 /** The traced picture when there is one, developed anew; else the shaded one as it is on the screen. */
-export async function keepPicture(name: string, stage?: Stage) {
+export async function keepPicture(name: string, stage?: Stage, form: "png" | "jpeg" = "png") {
   try {
     const traced = useDesk.getState().frame !== undefined;
-    const picture = traced ? await tracedPicture() : await stage?.snapshot();
+    const picture = traced ? await tracedPicture(form) : await stage?.snapshot(form);
     if (!picture) return;
     const link = document.createElement("a");
     link.href = URL.createObjectURL(picture);
-    link.download = `${name}, ${traced ? "traced" : "shaded"}.png`;
+    link.download = `${name}, ${traced ? "traced" : "shaded"}.${form === "png" ? "png" : "jpg"}`;
     link.click();
     setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
   } catch (problem) {
@@ -60,8 +69,8 @@ export async function keepPicture(name: string, stage?: Stage) {
   }
 }
 
-async function tracedPicture(): Promise<Blob> {
-  const reply = await fetch(`/api/lamp/${DESK}/picture`);
+async function tracedPicture(form: string): Promise<Blob> {
+  const reply = await fetch(`/api/lamp/${DESK}/picture?form=${form}`);
   if (!reply.ok) throw new Error((await reply.json()).detail);
   return reply.blob();
 }

@@ -21,7 +21,7 @@ export function TitleBlock({ model, standing, shotId, stills }: Props) {
     ["Shown", standing.size ? `${standing.size.map((v) => v.toFixed(0)).join(" x ")} mm` : "nothing"],
     ["Parts", `${shown.length} of ${parts.length}`],
     ["Triangles", triangles.toLocaleString("en").replaceAll(",", " ")],
-    ["Chord", `${model.chord.toFixed(model.chord < 0.1 ? 3 : 2)} mm`],
+    ["Chord", model.chord ? `${model.chord.toFixed(model.chord < 0.1 ? 3 : 2)} mm` : "as in the file"],
     ["Exposure", `EV ${(shot.exposure ?? 9.3).toFixed(1)}`],
     ["Lens", `${Math.round(shot.camera.focal_length ?? 85)} mm`],
   ];

@@ -5,8 +5,9 @@ import { type Frame, type Region, useDesk } from "./deskStore";
 export function TracedPicture({ viewKey, beneath }: { viewKey: string; beneath: boolean }) {
   const frame = useDesk((state) => state.frame);
   const inset = useDesk((state) => state.inset);
-  const message = useDesk((state) => state.lampMessage);
+  const problem = useDesk((state) => state.lampMessage);
   const fits = frame?.viewKey === viewKey;
+  const message = problem ?? (fits ? frame.remark : undefined);
   return (
     <>
       {frame && (fits || inset) && (

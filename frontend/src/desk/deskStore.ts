@@ -15,6 +15,8 @@ export interface Frame {
   samples: number;
   /** Root mean square error before denoising, over the picture's mean. */
   grain?: number;
+  /** What is wrong with the picture, though it could be traced. */
+  remark?: string;
 }
 
 interface Desk {

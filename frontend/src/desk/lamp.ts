@@ -24,7 +24,7 @@ export function tracedSize({ width, height }: Size, density: number): Size {
 
 /** What the frames of a view have in common: while it is the same, an older frame may stay in sight. */
 export function viewKeyOf(camera: Camera, size: Size): string {
-  return JSON.stringify([camera.position, camera.target, camera.focal_length, camera.parallel, size]);
+  return JSON.stringify([camera, size]);
 }
 
 /** While the lamp is on, asks for one frame after the other and puts them on the desk. Returns the present view's key. */
@@ -71,7 +71,7 @@ export function useLampFrames(reviewId: string, standing: Standing, shotId: stri
   return viewKey;
 }
 
-type Facts = Pick<Frame, "samples" | "grain">;
+type Facts = Pick<Frame, "samples" | "grain" | "remark">;
 
 async function follow(
   url: string,
@@ -104,6 +104,7 @@ async function follow(
       show(picture, {
         samples: Number(reply.headers.get("X-Samples")),
         grain: grain === null ? undefined : Number(grain),
+        remark: decodeURIComponent(reply.headers.get("X-Remark") ?? "") || undefined,
       });
     } catch {
       if (!signal.aborted) await pause(AGAIN);

@@ -28,11 +28,11 @@ export function LightDrawer({ standing, edit }: Props) {
       <Amount
         label="Brightness"
         value={lighting.brightness}
-        min={0.05}
+        min={0}
         max={8}
         step={0.01}
-        scale={Math.log2}
-        unscale={(v) => 2 ** v}
+        scale={(v) => Math.log2(Math.max(v, 0.04))}
+        unscale={(position) => (position < Math.log2(0.045) ? 0 : 2 ** position)}
         unit="x"
         onPreview={(brightness) => preview({ brightness })}
         onCommit={(brightness) => commit({ brightness })}

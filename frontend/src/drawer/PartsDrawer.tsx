@@ -1,8 +1,8 @@
 import type { Appearance, Edit, Model, OpenPBR, Standing } from "../api/client";
 import { useDesk } from "../desk/deskStore";
 import { countParts, listNames } from "../schedules/parts/rows";
-import { toHex, toLinear } from "../ui/color";
-import { Amount, Button, ColorField } from "../ui/controls";
+import { Button } from "../ui/controls";
+import { ParameterRows } from "./ParameterRows";
 import { SampleShelf } from "./SampleShelf";
 
 interface Props {
@@ -92,7 +92,7 @@ function Parameters({
   const given = uids.filter((uid) => standing.worn[uid]?.why === "part");
   return (
     <div className="flex flex-col gap-[9px]">
-      <ParameterRows key={appearance.id} p={p} preview={preview} commit={commit} />
+      <ParameterRows key={appearance.id} {...{ p, preview, commit }} />
       <p className="rounded-sm border border-rule bg-white px-2.5 py-[7px] text-[12px]">
         A change here changes <b className="font-semibold">{countParts(users.length)}</b>:{" "}
         {listNames(model, users)}.
@@ -114,75 +114,5 @@ function Parameters({
         </Button>
       )}
     </div>
-  );
-}
-
-interface RowsProps {
-  p: Params;
-  preview: (change: Partial<Params>) => void;
-  commit: (change: Partial<Params>) => void;
-}
-
-function ParameterRows({ p, preview, commit }: RowsProps) {
-  const amount = (name: keyof Params, label: string, max = 1, min = 0, step = 0.01) => (
-    <Amount
-      label={label}
-      value={p[name] as number}
-      min={min}
-      max={max}
-      step={step}
-      onPreview={(v) => preview({ [name]: v })}
-      onCommit={(v) => commit({ [name]: v })}
-    />
-  );
-  const color = (name: "base_color" | "transmission_color" | "emission_color", label: string) => (
-    <ColorField
-      label={label}
-      value={toHex(p[name])}
-      onPreview={(hex) => preview({ [name]: toLinear(hex) })}
-      onCommit={(hex) => commit({ [name]: toLinear(hex) })}
-    />
-  );
-  const glass = p.transmission_weight > 0;
-  return (
-    <>
-      {!glass && color("base_color", "Base colour")}
-      {!glass && amount("base_metalness", "Metalness")}
-      {amount("specular_roughness", "Roughness")}
-      {!glass && p.base_metalness < 1 && amount("base_diffuse_roughness", "Base roughness")}
-      {p.base_metalness < 1 && amount("specular_ior", "Index", 2.5, 1)}
-      {glass && color("transmission_color", "Colour in depth")}
-      {glass && (
-        <Amount
-          label="Depth"
-          value={p.transmission_depth}
-          min={0}
-          max={200}
-          step={1}
-          digits={0}
-          unit="mm"
-          onPreview={(v) => preview({ transmission_depth: v })}
-          onCommit={(v) => commit({ transmission_depth: v })}
-        />
-      )}
-      {!glass && amount("coat_weight", "Coat weight")}
-      {!glass && p.coat_weight > 0 && amount("coat_roughness", "Coat roughness")}
-      {p.emission_luminance > 0 && color("emission_color", "Glow colour")}
-      {p.emission_luminance > 0 && (
-        <Amount
-          label="Glow"
-          value={p.emission_luminance}
-          min={1}
-          max={20000}
-          step={0.01}
-          digits={0}
-          unit="cd/m²"
-          scale={Math.log10}
-          unscale={(v) => 10 ** v}
-          onPreview={(v) => preview({ emission_luminance: v })}
-          onCommit={(v) => commit({ emission_luminance: v })}
-        />
-      )}
-    </>
   );
 }

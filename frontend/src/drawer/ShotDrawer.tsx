@@ -1,8 +1,9 @@
 import type { Edit, Shot, Standing, StillLine } from "../api/client";
 import { useDesk } from "../desk/deskStore";
 import { duration, StateWords } from "../schedules/shots/ShotsSheet";
-import { Amount, Button, NumberField } from "../ui/controls";
-import { cameraOf, sameView, viewOf } from "../viewport/camera";
+import { Amount, Button, Choice, NumberField } from "../ui/controls";
+import { cameraOf, type Optics, sameView, viewOf } from "../viewport/camera";
+import { LensFields } from "./LensFields";
 
 interface Props {
   standing: Standing;
@@ -39,6 +40,10 @@ function ShotSettings({ standing, shotId, edit }: Omit<Props, "stills">) {
     commit({ camera: cameraOf(next) });
     useDesk.setState({ view: next });
   };
+  const setOptics = (optics: Optics) => {
+    commit({ camera: { ...shot.camera, ...optics } });
+    useDesk.setState({ view: { ...(view ?? viewOf(shot.camera)), optics } });
+  };
   const moved = view && !sameView(view, shot.camera);
   return (
     <>
@@ -58,6 +63,7 @@ function ShotSettings({ standing, shotId, edit }: Omit<Props, "stills">) {
         unscale={(v) => Math.round(2 ** v)}
         onCommit={setLens}
       />
+      <LensFields camera={shot.camera} onChange={setOptics} />
       <Amount
         label="Exposure"
         value={shot.exposure}
@@ -68,18 +74,25 @@ function ShotSettings({ standing, shotId, edit }: Omit<Props, "stills">) {
         unit="EV"
         onCommit={(exposure) => commit({ exposure })}
       />
-      <div className="flex items-center justify-between">
-        <span>Tone</span>
-        <select
-          aria-label="Tone curve"
-          className="h-7 cursor-pointer rounded-md border border-rule-strong bg-white px-1.5"
-          value={shot.tone}
-          onChange={(event) => commit({ tone: event.target.value as Shot["tone"] })}
-        >
-          <option value="neutral">neutral</option>
-          <option value="linear">linear</option>
-        </select>
-      </div>
+      <Amount
+        label="White"
+        value={shot.white}
+        min={2000}
+        max={20000}
+        step={0.001}
+        digits={0}
+        unit="K"
+        scale={(kelvin) => -1e6 / kelvin}
+        unscale={(position) => Math.round(-1e6 / position)}
+        onCommit={(white) => commit({ white })}
+      />
+      <Choice
+        label="Tone"
+        title="Tone curve"
+        value={shot.tone}
+        choices={TONES}
+        onChange={(tone) => commit({ tone: tone as Shot["tone"] })}
+      />
       <div className="grid grid-cols-[96px_1fr_14px_1fr] items-center gap-2">
         <span>Picture</span>
         <NumberField
@@ -115,6 +128,12 @@ function ShotSettings({ standing, shotId, edit }: Omit<Props, "stills">) {
     </>
   );
 }
+
+const TONES = [
+  ["neutral", "neutral"],
+  ["filmic", "filmic"],
+  ["linear", "linear"],
+] as const;
 
 const bounded = (pixels: number) => Math.round(Math.min(7680, Math.max(64, pixels)));
 

@@ -124,6 +124,38 @@ export function Amount(props: AmountProps) {
   );
 }
 
+interface ChoiceProps {
+  label: string;
+  /** For those who do not see the row. */
+  title?: string;
+  value: string | number;
+  choices: readonly (readonly [string | number, string])[];
+  disabled?: boolean;
+  onChange: (name: string) => void;
+}
+
+/** A labelled row with a few named values. */
+export function Choice({ label, title = label, value, choices, disabled, onChange }: ChoiceProps) {
+  return (
+    <div className="flex items-center justify-between">
+      <span className={disabled ? "text-ink-3" : ""}>{label}</span>
+      <select
+        aria-label={title}
+        className="h-7 cursor-pointer rounded-md border border-rule-strong bg-white px-1.5 disabled:cursor-default"
+        value={value}
+        disabled={disabled}
+        onChange={(event) => onChange(event.target.value)}
+      >
+        {choices.map(([name, words]) => (
+          <option key={name} value={name}>
+            {words}
+          </option>
+        ))}
+      </select>
+    </div>
+  );
+}
+
 interface NumberFieldProps {
   label: string;
   value: number;

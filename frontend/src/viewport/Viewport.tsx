@@ -65,9 +65,13 @@ export function Viewport({ model, standing, shotId, traced, onStage }: Props) {
   useEffect(() => {
     const lighting = { ...standing.scene.lighting, ...lightingPreview } as Required<Lighting>;
     stage
-      ?.light(lighting, shot.exposure ?? 9.3, shot.tone ?? "neutral")
+      ?.light(lighting, {
+        exposure: shot.exposure ?? 9.3,
+        tone: shot.tone ?? "neutral",
+        white: standing.whites[shotId]!,
+      })
       .catch(() => setProblem("The light could not be loaded."));
-  }, [stage, standing.scene.lighting, lightingPreview, shot.exposure, shot.tone]);
+  }, [stage, standing.scene.lighting, lightingPreview, shot.exposure, shot.tone, standing.whites, shotId]);
   useEffect(() => {
     if (view) stage?.look(view);
   }, [stage, view]);

@@ -1,9 +1,10 @@
 import { Color, Mesh, PlaneGeometry, ShaderMaterial } from "three";
+import { finishKey } from "./finish";
 
 /** What lies behind the product: the tracer's gradient, drawn under everything with the same tone curve. */
 export class Backdrop {
   readonly mesh: Mesh;
-  private readonly material: ShaderMaterial;
+  readonly material: ShaderMaterial;
 
   constructor() {
     this.material = new ShaderMaterial({
@@ -20,6 +21,7 @@ export class Backdrop {
       depthTest: false,
       depthWrite: false,
     });
+    this.material.customProgramCacheKey = finishKey;
     this.mesh = new Mesh(new PlaneGeometry(2, 2), this.material);
     this.mesh.frustumCulled = false;
     this.mesh.renderOrder = -10;

@@ -9,6 +9,20 @@ export interface View {
   target: Vector3;
   focal: number;
   parallel: boolean;
+  /** Aperture, focus and shift: they come with the shot and stay while looking around. */
+  optics?: Optics;
+}
+
+export type Optics = Required<Pick<Camera, "f_number" | "focus_distance" | "blades" | "shift">>;
+const PLAIN: Optics = { f_number: null, focus_distance: null, blades: 0, shift: [0, 0] };
+
+export function opticsOf({
+  f_number = null,
+  focus_distance = null,
+  blades = 0,
+  shift = [0, 0],
+}: Camera): Optics {
+  return { f_number, focus_distance, blades, shift };
 }
 
 export function viewOf(camera: Camera): View {
@@ -17,6 +31,7 @@ export function viewOf(camera: Camera): View {
     target: new Vector3(...camera.target),
     focal: camera.focal_length ?? 85,
     parallel: camera.parallel ?? false,
+    optics: opticsOf(camera),
   };
 }
 
@@ -27,6 +42,7 @@ export function cameraOf(view: View): Camera {
     target: round(view.target),
     focal_length: view.focal,
     parallel: view.parallel,
+    ...(view.optics ?? PLAIN),
   };
 }
 
@@ -37,7 +53,8 @@ export function sameView(view: View, camera: Camera): boolean {
     view.position.distanceTo(other.position) < near &&
     view.target.distanceTo(other.target) < near &&
     Math.abs(view.focal - other.focal) < 0.01 &&
-    view.parallel === other.parallel
+    view.parallel === other.parallel &&
+    JSON.stringify(view.optics ?? PLAIN) === JSON.stringify(other.optics)
   );
 }
 

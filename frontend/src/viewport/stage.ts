@@ -1,6 +1,7 @@
 import {
   Box3,
   BufferGeometry,
+  CustomToneMapping,
   DoubleSide,
   Euler,
   Group,
@@ -8,8 +9,6 @@ import {
   Mesh,
   MeshBasicMaterial,
   type MeshPhysicalMaterial,
-  NeutralToneMapping,
-  NoToneMapping,
   OrthographicCamera,
   PerspectiveCamera,
   PMREMGenerator,
@@ -26,6 +25,7 @@ import { Backdrop } from "./backdrop";
 import { FILM_WIDTH, type View } from "./camera";
 import { ContactShadow } from "./contactShadow";
 import { REFERENCE_EV } from "./exposure";
+import { type Finish, finishKey, setFinish } from "./finish";
 import { hasGpu } from "./gpu";
 import { isClear, Marks } from "./marks";
 import { toMaterial } from "./materials";
@@ -84,6 +84,7 @@ export class Stage {
     });
     this.renderer.setPixelRatio(this.software ? 1 : Math.min(window.devicePixelRatio, 2));
     this.renderer.autoClear = true;
+    this.renderer.toneMapping = CustomToneMapping;
     this.pmrem = new PMREMGenerator(this.renderer);
     this.scene.add(this.backdrop.mesh, this.shadow.mesh, this.product, this.marks.group);
     this.perspective.up.set(0, 0, 1);
@@ -161,19 +162,23 @@ export class Stage {
     if (!material) {
       material = toMaterial(all[id]!);
       material.envMap = null;
+      material.customProgramCacheKey = finishKey;
       this.materials.set(id, material);
     }
     return material;
   }
 
-  async light(lighting: Required<Lighting>, exposure: number, tone: string) {
+  async light(lighting: Required<Lighting>, finish: Finish) {
     const backdrop = lighting.backdrop;
     const bottom = backdrop.bottom ?? "#F1EBE2";
     const top = backdrop.kind === "plain" ? bottom : (backdrop.top ?? bottom);
     this.backdrop.set(bottom, top, lighting.brightness);
     this.shadow.mesh.visible = lighting.floor;
-    this.renderer.toneMapping = tone === "neutral" ? NeutralToneMapping : NoToneMapping;
-    this.renderer.toneMappingExposure = 2 ** (REFERENCE_EV - exposure);
+    if (setFinish(finish)) {
+      for (const material of [...this.materials.values(), this.backdrop.material])
+        material.needsUpdate = true;
+    }
+    this.renderer.toneMappingExposure = 2 ** (REFERENCE_EV - finish.exposure);
     this.scene.environmentIntensity = lighting.brightness;
     // The map is z-up and starts at the back; three.js samples y-up from +x.
     this.scene.environmentRotation = new Euler(Math.PI / 2, 0, (lighting.turn * Math.PI) / 180, "ZXY");
@@ -245,8 +250,23 @@ export class Stage {
     camera.position.copy(view.position);
     camera.lookAt(view.target);
     camera.updateProjectionMatrix();
+    this.shift(camera, view);
     camera.updateMatrixWorld();
     return camera;
+  }
+
+  /** Moves the frame off the axis, as a shifted lens does. */
+  private shift(camera: PerspectiveCamera | OrthographicCamera, view: View) {
+    const [right, up] = view.optics?.shift ?? [0, 0];
+    if (!right && !up) return;
+    const x = (2 * right) / FILM_WIDTH;
+    const y = (2 * up * this.aspect) / FILM_WIDTH;
+    const elements = camera.projectionMatrix.elements;
+    const column = camera instanceof PerspectiveCamera ? 8 : 12;
+    const sign = camera instanceof PerspectiveCamera ? 1 : -1;
+    elements[column] = elements[column]! + sign * x;
+    elements[column + 1] = elements[column + 1]! + sign * y;
+    camera.projectionMatrixInverse.copy(camera.projectionMatrix).invert();
   }
 
   /** Corner points of what is shown (or of some parts), for fitting. */
@@ -295,13 +315,15 @@ export class Stage {
     });
   }
 
-  /** The picture as PNG, smooth and without marks. */
-  async snapshot(): Promise<Blob> {
+  /** The picture as a file, smooth and without marks. */
+  async snapshot(form: "png" | "jpeg"): Promise<Blob> {
     const ratio = this.renderer.getPixelRatio();
     this.marks.group.visible = false;
     this.renderer.setPixelRatio(2);
     this.renderer.render(this.scene, this.camera());
-    const blob = await new Promise<Blob | null>((done) => this.renderer.domElement.toBlob(done, "image/png"));
+    const blob = await new Promise<Blob | null>((done) =>
+      this.renderer.domElement.toBlob(done, `image/${form}`, 0.92),
+    );
     this.marks.group.visible = true;
     this.renderer.setPixelRatio(ratio);
     this.draw();

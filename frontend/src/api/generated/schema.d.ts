@@ -444,11 +444,29 @@ export interface components {
         /** Camera */
         Camera: {
             /**
+             * Blades
+             * @description of the aperture; under 3: round
+             * @default 0
+             */
+            blades: number;
+            /**
+             * F Number
+             * @description focal length over aperture; none: everything is sharp
+             * @default null
+             */
+            f_number: number | null;
+            /**
              * Focal Length
              * @description mm on 36 mm film width
              * @default 85
              */
             focal_length: number;
+            /**
+             * Focus Distance
+             * @description mm along the axis; none: at the target
+             * @default null
+             */
+            focus_distance: number | null;
             /**
              * Parallel
              * @default false
@@ -457,6 +475,17 @@ export interface components {
             /** Position */
             position: [
                 number,
+                number,
+                number
+            ];
+            /**
+             * Shift
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            shift: [
                 number,
                 number
             ];
@@ -594,6 +623,7 @@ export interface components {
             backdrop: components["schemas"]["Backdrop"];
             /**
              * Brightness
+             * @description 0: only what glows gives light
              * @default 1
              */
             brightness: number;
@@ -717,6 +747,12 @@ export interface components {
                 number
             ];
             /**
+             * Base Conductor
+             * @description metal by measured n and k instead of base_color and specular_color
+             * @default null
+             */
+            base_conductor: ("Ag" | "Al" | "Au" | "Be" | "Cr" | "Cu" | "Hg" | "Ir" | "Mo" | "Nb" | "Rh" | "Ta" | "TiN" | "V" | "W") | null;
+            /**
              * Base Diffuse Roughness
              * @default 0
              */
@@ -744,6 +780,11 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * Coat Darkening
+             * @default 1
+             */
+            coat_darkening: number;
             /**
              * Coat Ior
              * @default 1.6
@@ -779,6 +820,40 @@ export interface components {
              */
             emission_luminance: number;
             /**
+             * Fuzz Color
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            fuzz_color: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Fuzz Roughness
+             * @default 0.5
+             */
+            fuzz_roughness: number;
+            /**
+             * Fuzz Weight
+             * @default 0
+             */
+            fuzz_weight: number;
+            /**
+             * Geometry Opacity
+             * @default 1
+             */
+            geometry_opacity: number;
+            /**
+             * Geometry Tangent Rotation
+             * @description degrees by which brushing is turned on the surface
+             * @default 0
+             */
+            geometry_tangent_rotation: number;
+            /**
              * Geometry Thin Walled
              * @default false
              */
@@ -807,10 +882,73 @@ export interface components {
              */
             specular_roughness: number;
             /**
+             * Specular Roughness Anisotropy
+             * @default 0
+             */
+            specular_roughness_anisotropy: number;
+            /**
              * Specular Weight
              * @default 1
              */
             specular_weight: number;
+            /**
+             * Subsurface Color
+             * @default [
+             *       0.8,
+             *       0.8,
+             *       0.8
+             *     ]
+             */
+            subsurface_color: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Subsurface Radius
+             * @description mean free path, mm
+             * @default 1
+             */
+            subsurface_radius: number;
+            /**
+             * Subsurface Radius Scale
+             * @default [
+             *       1,
+             *       0.5,
+             *       0.25
+             *     ]
+             */
+            subsurface_radius_scale: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Subsurface Scatter Anisotropy
+             * @default 0
+             */
+            subsurface_scatter_anisotropy: number;
+            /**
+             * Subsurface Weight
+             * @default 0
+             */
+            subsurface_weight: number;
+            /**
+             * Thin Film Ior
+             * @default 1.4
+             */
+            thin_film_ior: number;
+            /**
+             * Thin Film Thickness
+             * @description micrometres
+             * @default 0.5
+             */
+            thin_film_thickness: number;
+            /**
+             * Thin Film Weight
+             * @default 0
+             */
+            thin_film_weight: number;
             /**
              * Transmission Color
              * @default [
@@ -1015,7 +1153,13 @@ export interface components {
              * @default neutral
              * @enum {string}
              */
-            tone: "neutral" | "linear";
+            tone: "neutral" | "filmic" | "linear";
+            /**
+             * White
+             * @description K; light of this colour is shown without any
+             * @default 6504
+             */
+            white: number;
             /**
              * Width
              * @default 1280
@@ -1052,6 +1196,13 @@ export interface components {
                 number,
                 number
             ] | null;
+            /**
+             * Whites
+             * @description by shot: the white balance as a 3 x 3 matrix of linear Rec. 709, row by row
+             */
+            whites: {
+                [key: string]: number[];
+            };
             /** Worn */
             worn: {
                 [key: string]: components["schemas"]["Worn"];
@@ -1220,7 +1371,12 @@ export interface operations {
             query: {
                 file_name: string;
                 name?: string | null;
+                /** @description for files with exact surfaces */
                 quality?: "coarse" | "fair" | "fine";
+                /** @description where the format has none, and for mesh files */
+                unit?: "as written" | "mm" | "cm" | "m" | "inch";
+                /** @description the axis that points up in a mesh file */
+                up?: "as written" | "z" | "y";
             };
             header?: never;
             path?: never;

@@ -1,0 +1,113 @@
+"""CPU seconds of tracing to a fixed FLIP, ours against stock Mitsuba, on the three frozen scenes.
+
+Each engine is compared with its own reference of 4,096 samples. Both are denoised the same way, with the guides that
+each has (stock: the albedo and normal of its `aov` integrator), and finished with the same tone curve. The FLIP that is
+asked for is the one that stock reaches at 64 samples.
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+
+import flip_evaluator
+import numpy as np
+from numpy.typing import NDArray
+
+from benchmarks.scenes import CACHE, Frozen, frozen
+from benchmarks.tracer import stock_scene
+from usual_lamp.core.camera import Finish
+from usual_lamp.core.engine_version import ENGINE_VERSION
+from usual_lamp.core.picture import Layers, develop
+from usual_lamp.core.trace.engine import dr, mi
+from usual_lamp.core.trace.plan import Tile
+from usual_lamp.core.trace.tiles import trace_block
+from usual_lamp.core.trace.world import World
+
+SIZE = (160, 120)
+WHOLE = Tile(0, 0, *SIZE)
+REFERENCE, PASS = 4096, 64
+COUNTS = (4, 8, 16, 32, 64, 128)
+SEEDS = (1, 2, 3)
+Numbers = NDArray[np.float32]
+Engine = Callable[[int, int], Numbers]
+"""Samples and seed to means (H, W, 9): colour, albedo, normal."""
+
+
+def engines(scene: Frozen) -> dict[str, Engine]:
+    world = World(scene.inputs, scene.mesh_of)
+    stock = stock_scene(scene.inputs, world, SIZE, scene.mesh_of)
+    guided = mi.load_dict(
+        {"type": "aov", "aovs": "albedo:albedo,normal:sh_normal", "path": {"type": "path", "max_depth": 12}}
+    )
+
+    def ours(samples: int, seed: int) -> Numbers:
+        return trace_block(world, WHOLE, 0, samples, seed) / np.float32(samples)
+
+    def theirs(samples: int, seed: int) -> Numbers:
+        image = mi.render(stock, integrator=guided, spp=samples, seed=seed)
+        dr.eval(image)
+        channels = np.array(image, np.float32)
+        return np.concatenate([channels[..., :3], channels[..., -6:]], axis=2)
+
+    return {"ours": ours, "stock": theirs}
+
+
+def reference(scene: str, name: str, engine: Engine) -> Numbers:
+    """Colour of 4,096 samples. Kept, and gone on with where an earlier run was ended."""
+    file = CACHE / f"flip-{scene}-{name}-{ENGINE_VERSION}-{SIZE[0]}x{SIZE[1]}.npz"
+    total, done = np.zeros((SIZE[1], SIZE[0], 3)), 0
+    if file.exists():
+        kept = np.load(file)
+        total, done = kept["total"], int(kept["done"])
+    while done < REFERENCE:
+        total += engine(PASS, 10_000 + done)[..., :3] * PASS
+        done += PASS
+        if done % (4 * PASS) == 0:
+            np.savez(file, total=total, done=done)
+    return (total / REFERENCE).astype(np.float32)
+
+
+def picture(means: Numbers, quality: str) -> Numbers:
+    layers = Layers(*(np.ascontiguousarray(means[..., k : k + 3]) for k in (0, 3, 6)))
+    return develop(layers, Finish(), quality) / np.float32(255)  # type: ignore[arg-type]
+
+
+def curve(engine: Engine, asked: Numbers) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """CPU seconds and FLIP by COUNTS, the mean over SEEDS."""
+    target = picture(np.concatenate([asked, np.zeros((*asked.shape[:2], 6), np.float32)], axis=2), "none")
+    seconds, found = [], []
+    for count in COUNTS:
+        engine(count, 0)
+        spent, flips = [], []
+        for seed in SEEDS:
+            began = time.process_time()
+            means = engine(count, seed)
+            spent.append(time.process_time() - began)
+            flips.append(flip_evaluator.evaluate(target, picture(means, "high"), "LDR")[1])
+        seconds.append(np.median(spent))
+        found.append(np.mean(flips))
+    return np.array(seconds), np.array(found)
+
+
+def time_to(flip: float, seconds: NDArray[np.float64], flips: NDArray[np.float64]) -> float:
+    """CPU seconds until that FLIP, between counts along straight lines of logarithms; the first count at least."""
+    falling = np.minimum.accumulate(flips)
+    return float(np.exp(np.interp(-np.log(flip), -np.log(falling), np.log(seconds))))
+
+
+def main() -> None:
+    print(f"CPU seconds to the FLIP that stock has at 64 samples, {SIZE[0]}x{SIZE[1]}, denoised alike")
+    for scene in frozen(SIZE):
+        found = {name: curve(engine, reference(scene.name, name, engine)) for name, engine in engines(scene).items()}
+        flip = float(found["stock"][1][COUNTS.index(64)])
+        ours, stock = (time_to(flip, *found[name]) for name in ("ours", "stock"))
+        print(
+            f"  {scene.name:<11} FLIP {flip:.4f}   ours {ours:.2f} s   stock {stock:.2f} s   "
+            f"ratio {ours / stock:.2f} (at most 0.7)",
+            flush=True,
+        )
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,22 @@
+import type { Appearance, Edit, Lighting, Shot, Standing } from "./client";
+
+/**
+ * The standing as it will be after an edit that replaces a whole thing (a shot, the lighting, an appearance). Shown until
+ * the server has answered, so that the next edit builds on it instead of putting the old values back.
+ */
+export function ahead(standing: Standing, edit: Edit): Standing {
+  const { scene } = standing;
+  if (edit.kind === "set_shot" && scene.shots[edit.id])
+    return { ...standing, scene: { ...scene, shots: { ...scene.shots, [edit.id]: edit.shot as Shot } } };
+  if (edit.kind === "set_lighting")
+    return { ...standing, scene: { ...scene, lighting: edit.lighting as Lighting } };
+  if (edit.kind === "change_appearance") {
+    const changed = edit.appearance as Appearance;
+    return {
+      ...standing,
+      appearances: { ...standing.appearances, [changed.id]: changed },
+      scene: { ...scene, appearances: { ...scene.appearances, [changed.id]: changed } },
+    };
+  }
+  return standing;
+}

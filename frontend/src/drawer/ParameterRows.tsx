@@ -1,0 +1,80 @@
+import { useState } from "react";
+import type { OpenPBR } from "../api/client";
+import { toHex, toLinear } from "../ui/color";
+import { Amount, Button, Choice, ColorField } from "../ui/controls";
+import { ALL, type Row, SHORT } from "./parameters";
+
+type Params = Required<OpenPBR>;
+
+interface Props {
+  p: Params;
+  preview: (change: Partial<Params>) => void;
+  commit: (change: Partial<Params>) => void;
+}
+
+/** A few controls that matter for this kind of surface; all of them on request. */
+export function ParameterRows(props: Props) {
+  const [all, setAll] = useState(false);
+  return (
+    <>
+      {all
+        ? ALL.map((group) => (
+            <fieldset key={group.name} className="flex flex-col gap-[9px]">
+              <legend className="cap mb-1.5">{group.name}</legend>
+              {group.rows.map(
+                (row) => (row.when?.(props.p) ?? true) && <Control key={row.name} row={row} {...props} />,
+              )}
+            </fieldset>
+          ))
+        : SHORT.map(
+            (row) => (row.when?.(props.p) ?? true) && <Control key={row.name} row={row} {...props} />,
+          )}
+      <Button look="text" className="self-start" onClick={() => setAll(!all)}>
+        {all ? "Fewer parameters" : "All parameters"}
+      </Button>
+    </>
+  );
+}
+
+function Control({ row, p, preview, commit }: Props & { row: Row }) {
+  const value = p[row.name];
+  if (row.kind === "color")
+    return (
+      <ColorField
+        label={row.label}
+        value={toHex(value as [number, number, number])}
+        onPreview={(hex) => preview({ [row.name]: toLinear(hex) })}
+        onCommit={(hex) => commit({ [row.name]: toLinear(hex) })}
+      />
+    );
+  if (row.kind === "switch")
+    return (
+      <label className="flex cursor-pointer items-center justify-between">
+        <span>{row.label}</span>
+        <input
+          type="checkbox"
+          className="h-4 w-4 cursor-pointer accent-mark"
+          checked={value as boolean}
+          onChange={(event) => commit({ [row.name]: event.target.checked })}
+        />
+      </label>
+    );
+  if (row.kind === "choice")
+    return (
+      <Choice
+        label={row.label}
+        value={(value as string | null) ?? ""}
+        choices={row.choices!}
+        onChange={(name) => commit({ [row.name]: name || null })}
+      />
+    );
+  const { min = 0, max = 1, step = 0.01, digits = 2, unit, scale, unscale } = row;
+  return (
+    <Amount
+      {...{ label: row.label, min, max, step, digits, unit, scale, unscale }}
+      value={value as number}
+      onPreview={(v) => preview({ [row.name]: v })}
+      onCommit={(v) => commit({ [row.name]: v })}
+    />
+  );
+}

@@ -1,0 +1,202 @@
+import type { OpenPBR } from "../api/client";
+
+type Params = Required<OpenPBR>;
+
+/** One parameter of the drawer. */
+export interface Row {
+  name: keyof Params;
+  label: string;
+  kind?: "amount" | "color" | "switch" | "choice";
+  min?: number;
+  max?: number;
+  step?: number;
+  digits?: number;
+  unit?: string;
+  scale?: (value: number) => number;
+  unscale?: (position: number) => number;
+  choices?: [string, string][];
+  /** Shown only where it has an effect. */
+  when?: (p: Params) => boolean;
+}
+
+const glass = (p: Params) => p.transmission_weight > 0;
+const solid = (p: Params) => !glass(p);
+const logarithmic = { scale: Math.log10, unscale: (position: number) => 10 ** position, step: 0.01 };
+
+const base: Row = { name: "base_color", label: "Base colour", kind: "color" };
+const metalness: Row = { name: "base_metalness", label: "Metalness" };
+const roughness: Row = { name: "specular_roughness", label: "Roughness" };
+const baseRoughness: Row = { name: "base_diffuse_roughness", label: "Base roughness" };
+const index: Row = { name: "specular_ior", label: "Index", min: 1, max: 2.5 };
+const inDepth: Row = { name: "transmission_color", label: "Colour in depth", kind: "color" };
+const depth: Row = { name: "transmission_depth", label: "Depth", max: 200, step: 1, digits: 0, unit: "mm" };
+const coat: Row = { name: "coat_weight", label: "Coat weight" };
+const coatRoughness: Row = {
+  name: "coat_roughness",
+  label: "Coat roughness",
+  when: (p) => p.coat_weight > 0,
+};
+const glowColor: Row = { name: "emission_color", label: "Glow colour", kind: "color" };
+const glow: Row = {
+  ...logarithmic,
+  name: "emission_luminance",
+  label: "Glow",
+  min: 1,
+  max: 20000,
+  digits: 0,
+  unit: "cd/m²",
+};
+const lit = (p: Params) => p.emission_luminance > 0;
+const dark = {
+  scale: (value: number) => Math.log10(Math.max(value, 0.5)),
+  unscale: (position: number) => (position < Math.log10(0.7) ? 0 : 10 ** position),
+};
+
+/** What is asked for first, by kind of surface. */
+export const SHORT: Row[] = [
+  { ...base, when: solid },
+  { ...metalness, when: solid },
+  roughness,
+  { ...baseRoughness, when: (p) => solid(p) && p.base_metalness < 1 },
+  {
+    name: "specular_roughness_anisotropy",
+    label: "Brushed",
+    when: (p) => p.specular_roughness_anisotropy > 0,
+  },
+  { ...index, when: (p) => p.base_metalness < 1 },
+  { ...inDepth, when: glass },
+  { ...depth, when: glass },
+  { ...coat, when: solid },
+  { ...coatRoughness, when: (p) => solid(p) && p.coat_weight > 0 },
+  { ...glowColor, when: lit },
+  { ...glow, when: lit },
+];
+
+export const ALL: { name: string; rows: Row[] }[] = [
+  {
+    name: "Base",
+    rows: [
+      { name: "base_weight", label: "Weight" },
+      base,
+      metalness,
+      baseRoughness,
+      {
+        name: "base_conductor",
+        label: "Measured metal",
+        kind: "choice",
+        choices: [
+          ["", "none"],
+          ["Ag", "silver"],
+          ["Al", "aluminium"],
+          ["Au", "gold"],
+          ["Be", "beryllium"],
+          ["Cr", "chromium"],
+          ["Cu", "copper"],
+          ["Hg", "mercury"],
+          ["Ir", "iridium"],
+          ["Mo", "molybdenum"],
+          ["Nb", "niobium"],
+          ["Rh", "rhodium"],
+          ["Ta", "tantalum"],
+          ["TiN", "titanium nitride"],
+          ["V", "vanadium"],
+          ["W", "tungsten"],
+        ],
+      },
+    ],
+  },
+  {
+    name: "Specular",
+    rows: [
+      { name: "specular_weight", label: "Weight" },
+      { name: "specular_color", label: "Colour", kind: "color" },
+      roughness,
+      { name: "specular_roughness_anisotropy", label: "Brushed" },
+      {
+        name: "geometry_tangent_rotation",
+        label: "Brushing turned",
+        min: -180,
+        max: 180,
+        step: 1,
+        digits: 0,
+        unit: "°",
+        when: (p) => p.specular_roughness_anisotropy > 0,
+      },
+      index,
+    ],
+  },
+  {
+    name: "Transmission",
+    rows: [
+      { name: "transmission_weight", label: "Weight" },
+      { ...inDepth, when: glass },
+      { ...depth, when: (p) => glass(p) && !p.geometry_thin_walled },
+      { name: "geometry_thin_walled", label: "Thin wall", kind: "switch" },
+    ],
+  },
+  {
+    name: "Beneath the surface",
+    rows: [
+      { name: "subsurface_weight", label: "Weight" },
+      { name: "subsurface_color", label: "Colour", kind: "color", when: (p) => p.subsurface_weight > 0 },
+      {
+        ...logarithmic,
+        name: "subsurface_radius",
+        label: "Free path",
+        min: 0.01,
+        max: 100,
+        unit: "mm",
+        when: (p) => p.subsurface_weight > 0 && !p.geometry_thin_walled,
+      },
+      {
+        name: "subsurface_scatter_anisotropy",
+        label: "Forwards",
+        min: -0.95,
+        max: 0.95,
+        when: (p) => p.subsurface_weight > 0,
+      },
+    ],
+  },
+  {
+    name: "Coat",
+    rows: [
+      coat,
+      { name: "coat_color", label: "Colour", kind: "color", when: (p) => p.coat_weight > 0 },
+      coatRoughness,
+      { name: "coat_ior", label: "Index", min: 1, max: 2.5, when: (p) => p.coat_weight > 0 },
+      { name: "coat_darkening", label: "Darkening", when: (p) => p.coat_weight > 0 },
+    ],
+  },
+  {
+    name: "Fuzz",
+    rows: [
+      { name: "fuzz_weight", label: "Weight" },
+      { name: "fuzz_color", label: "Colour", kind: "color", when: (p) => p.fuzz_weight > 0 },
+      { name: "fuzz_roughness", label: "Roughness", when: (p) => p.fuzz_weight > 0 },
+    ],
+  },
+  {
+    name: "Thin film",
+    rows: [
+      { name: "thin_film_weight", label: "Weight" },
+      {
+        name: "thin_film_thickness",
+        label: "Thickness",
+        max: 2,
+        step: 0.005,
+        digits: 3,
+        unit: "µm",
+        when: (p) => p.thin_film_weight > 0,
+      },
+      { name: "thin_film_ior", label: "Index", min: 1, max: 3, when: (p) => p.thin_film_weight > 0 },
+    ],
+  },
+  {
+    name: "Glow and opacity",
+    rows: [
+      { ...glow, ...dark, min: 0 },
+      { ...glowColor, when: lit },
+      { name: "geometry_opacity", label: "Opacity" },
+    ],
+  },
+];
