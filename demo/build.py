@@ -1,4 +1,4 @@
-"""Assembles the dosing pump and writes it as STEP AP242: `python -m demo.build OUT.step`."""
+"""Assembles the dosing pump and writes it as STEP AP242: `python -m demo.build OUT.step [--second]`."""
 
 from __future__ import annotations
 
@@ -13,14 +13,15 @@ from OCP.Interface import Interface_Static
 from OCP.Quantity import Quantity_Color, Quantity_ColorRGBA, Quantity_TypeOfColor
 from OCP.STEPCAFControl import STEPCAFControl_Writer
 from OCP.STEPControl import STEPControl_StepModelType
-from OCP.TCollection import TCollection_ExtendedString
-from OCP.TDataStd import TDataStd_Name
+from OCP.TCollection import TCollection_ExtendedString, TCollection_HAsciiString
+from OCP.TDataStd import TDataStd_Name, TDataStd_NamedData
 from OCP.TDF import TDF_Label
 from OCP.TDocStd import TDocStd_Document
 from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS_Shape
 from OCP.XCAFDoc import XCAFDoc_ColorType, XCAFDoc_DocumentTool
 
+from demo import part_list
 from demo import pump_parts as parts
 
 Place = tuple[float, float, float]
@@ -201,6 +202,9 @@ class Writer:
         XCAFDoc_DocumentTool.SetLengthUnit_s(self.document, 0.001)
         self.shapes = XCAFDoc_DocumentTool.ShapeTool_s(self.document.Main())
         self.colors = XCAFDoc_DocumentTool.ColorTool_s(self.document.Main())
+        self.materials = XCAFDoc_DocumentTool.MaterialTool_s(self.document.Main())
+        self.layers = XCAFDoc_DocumentTool.LayerTool_s(self.document.Main())
+        self.numbers: dict[str, str] = {}
 
     def add(self, node: Part | Group) -> list[tuple[TDF_Label, TopLoc_Location]]:
         if isinstance(node, Part):
@@ -219,9 +223,21 @@ class Writer:
         channels = [int(part.color[i : i + 2], 16) / 255 for i in (1, 3, 5)]
         color = Quantity_Color(*channels, Quantity_TypeOfColor.Quantity_TOC_sRGB)
         self.colors.SetColor(label, Quantity_ColorRGBA(color, part.opacity), XCAFDoc_ColorType.XCAFDoc_ColorSurf)
+        self._describe(label, part.name)
         if part.hidden:
             self.colors.SetVisibility(label, False)
         return [(label, location(place, part.front)) for place in part.places]
+
+    def _describe(self, label: TDF_Label, name: str) -> None:
+        """Number, layer and material as the part list has them."""
+        facts = TDataStd_NamedData.Set_s(label)
+        number = part_list.number(name, self.numbers)
+        facts.SetString(TCollection_ExtendedString("Part number"), TCollection_ExtendedString(number))
+        self.layers.SetLayer(label, TCollection_ExtendedString(part_list.layer(name)))
+        material = part_list.material(name)
+        if material:
+            words = [TCollection_HAsciiString(text) for text in (material, "", "", "")]
+            self.materials.SetMaterial(label, words[0], words[1], 0.0, words[2], words[3])
 
     @staticmethod
     def _name(label: TDF_Label, name: str) -> None:
@@ -236,6 +252,9 @@ class Writer:
         writer = STEPCAFControl_Writer()
         writer.SetColorMode(True)
         writer.SetNameMode(True)
+        writer.SetLayerMode(True)
+        writer.SetMaterialMode(True)
+        writer.SetMetadataMode(True)
         writer.Transfer(self.document, STEPControl_StepModelType.STEPControl_AsIs)
         if writer.Write(str(path)) != IFSelect_ReturnStatus.IFSelect_RetDone:
             raise RuntimeError(f"{path} could not be written")
@@ -252,10 +271,18 @@ def location(place: Place, front: bool) -> TopLoc_Location:
 def main() -> None:
     target = Path(sys.argv[1])
     target.parent.mkdir(parents=True, exist_ok=True)
+    tree = pump()
+    if "--second" in sys.argv[2:]:
+        from demo.second_revision import revised
+
+        tree = revised(tree)
     writer = Writer()
-    writer.add(pump())
+    writer.add(tree)
     writer.write(target)
 
 
 if __name__ == "__main__":
-    main()
+    # As a module, so that its classes are the ones that others import from it.
+    from demo import build
+
+    build.main()

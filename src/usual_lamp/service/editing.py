@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
@@ -12,7 +13,7 @@ from sqlalchemy.orm import Session
 from usual_lamp.core.assembly import Assembly
 from usual_lamp.core.scene import AnyEdit, Edit, EditRefused, Scene, apply_edit
 from usual_lamp.service.errors import Refused
-from usual_lamp.service.reviews import assembly_of, require, scene_of
+from usual_lamp.service.reviews import arranged_assembly, require, scene_of
 from usual_lamp.store import Store, again_after_deadlock
 from usual_lamp.store.tables import Review, SceneVersion, utc_now
 
@@ -36,18 +37,27 @@ def look_at(store: Store, review_id: str) -> Edited:
         return _standing(store, session, require(session, review_id))
 
 
-@again_after_deadlock
 def edit(store: Store, review_id: str, change: AnyEdit) -> Edited:
     """Apply an edit to the present scene. Raises NotFound, or Refused when it no longer applies."""
+    return edit_with(store, review_id, lambda session, scene: change)
+
+
+@again_after_deadlock
+def edit_with(store: Store, review_id: str, change_of: Callable[[Session, Scene], AnyEdit]) -> Edited:
+    """Like `edit`, for changes that the present scene and what is stored decide."""
     with store.begin() as session:
         review = require(session, review_id, lock=True)
-        session.execute(
-            update(SceneVersion)
-            .where(SceneVersion.review_id == review_id, SceneVersion.standing == "undone")
-            .values(standing="dropped")
-        )
-        _apply(store, session, review, change, "edit")
+        _drop_undone(session, review_id)
+        _apply(store, session, review, change_of(session, scene_of(review)), "edit")
         return _standing(store, session, review)
+
+
+def _drop_undone(session: Session, review_id: str) -> None:
+    session.execute(
+        update(SceneVersion)
+        .where(SceneVersion.review_id == review_id, SceneVersion.standing == "undone")
+        .values(standing="dropped")
+    )
 
 
 def undo(store: Store, review_id: str) -> Edited:
@@ -75,11 +85,16 @@ def _step(store: Store, review_id: str, way: Literal["undo", "redo"]) -> Edited:
 
 
 def _apply(store: Store, session: Session, review: Review, change: AnyEdit, kind: str) -> AnyEdit:
-    assembly = assembly_of(store, session, review.revision)
+    before = scene_of(review)
+    assembly = arranged_assembly(store, session, before)
     try:
-        scene, inverse = apply_edit(scene_of(review), change, {part.uid for part in assembly.parts()})
+        scene, inverse = apply_edit(before, change, assembly.by_uid.keys())
     except EditRefused as error:
         raise Refused(str(error)) from error
+    if scene.models != before.models:
+        # Refused here when a revision does not exist, before anything is kept.
+        arranged_assembly(store, session, scene)
+        review.revision = next(use.revision for use in scene.models.values() if use.piece is None)
     review.seq += 1
     review.pulse += 1
     review.updated = utc_now()
@@ -118,10 +133,11 @@ def _oldest_undone(session: Session, review_id: str) -> SceneVersion | None:
 
 
 def _standing(store: Store, session: Session, review: Review) -> Edited:
+    scene = scene_of(review)
     return Edited(
         seq=review.seq,
-        scene=scene_of(review),
-        assembly=assembly_of(store, session, review.revision),
+        scene=scene,
+        assembly=arranged_assembly(store, session, scene),
         can_undo=_newest(session, review.id, "live") is not None,
         can_redo=_newest(session, review.id, "undone") is not None,
     )

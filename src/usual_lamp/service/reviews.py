@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import secrets
+import threading
 from dataclasses import dataclass
 from datetime import datetime
 from functools import lru_cache
@@ -11,10 +12,13 @@ from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
 from usual_lamp.core.assembly import Assembly
-from usual_lamp.core.scene import Scene, first_scene
+from usual_lamp.core.scene import Scene, arranged, arrangement_key, first_scene
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.store import Store, again_after_deadlock, blobs
 from usual_lamp.store.tables import ModelRevision, Review, Still, utc_now
+
+_arrangements: dict[str, Assembly] = {}
+_arrangements_lock = threading.Lock()
 
 
 @dataclass(frozen=True)
@@ -134,8 +138,23 @@ def assembly_of(store: Store, session: Session, revision: str) -> Assembly:
     """The assembly of a model revision; manifests are immutable, so the latest few stay in memory."""
     manifest = session.scalar(select(ModelRevision.manifest).where(ModelRevision.id == revision))
     if manifest is None:
-        raise NotFound("The model of this review is missing.")
+        raise NotFound("A model of this review is missing.")
     return _assembly(store, manifest)
+
+
+def arranged_assembly(store: Store, session: Session, scene: Scene) -> Assembly:
+    """All models of a scene, where it puts them; the latest few arrangements stay in memory."""
+    key = arrangement_key(scene)
+    with _arrangements_lock:
+        known = _arrangements.get(key)
+    if known is None:
+        own = {model: assembly_of(store, session, use.revision) for model, use in scene.models.items()}
+        known = arranged(scene, own)
+        with _arrangements_lock:
+            _arrangements[key] = known
+            while len(_arrangements) > 16:
+                _arrangements.pop(next(iter(_arrangements)))
+    return known
 
 
 def scene_of(review: Review) -> Scene:

@@ -15,7 +15,7 @@ from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.core.quality import SAMPLES, Quality
 from usual_lamp.core.scene import Scene, trace_inputs
 from usual_lamp.service.errors import NotFound, Refused
-from usual_lamp.service.reviews import assembly_of, new_id, require, scene_of, touch
+from usual_lamp.service.reviews import arranged_assembly, new_id, require, scene_of, touch
 from usual_lamp.store import Store, again_after_deadlock
 from usual_lamp.store.tables import Still, StillPreview, utc_now
 
@@ -72,7 +72,7 @@ def take(
         if width * height > MAX_PIXELS:
             raise Refused(f"{width} x {height} is larger than the most a still can have, 7680 x 4320.")
         try:
-            inputs = trace_inputs(assembly_of(store, session, review.revision), scene, shot, (width, height))
+            inputs = trace_inputs(arranged_assembly(store, session, scene), scene, shot, (width, height))
         except ValueError as error:
             raise Refused(str(error)) from error
         still = Still(
@@ -102,7 +102,8 @@ def list_stills(store: Store, review_id: str) -> list[StillLine]:
     """Newest first."""
     with store.begin() as session:
         review = require(session, review_id)
-        scene, assembly = scene_of(review), assembly_of(store, session, review.revision)
+        scene = scene_of(review)
+        assembly = arranged_assembly(store, session, scene)
         rows = session.scalars(
             select(Still)
             .where(Still.review_id == review_id, Still.removed.is_(None), Still.is_cover.is_(False))

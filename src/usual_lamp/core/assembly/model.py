@@ -25,6 +25,7 @@ class Face(BaseModel):
     kind: str = Field(description="plane, cylinder, cone, sphere, torus or free")
     signature: str = Field(description="16 hex digits of surface kind, parameters, area and centroid")
     area: float = Field(description="mm², exact")
+    center: Color = Field((0.0, 0.0, 0.0), description="of the area, mm, in the definition's frame")
     color: Color | None = None
 
 
@@ -43,6 +44,11 @@ class PartDefinition(BaseModel):
     color: Color | None = None
     opacity: float = 1.0
     faces: list[Face] = []
+    chord: float | None = Field(None, description="asked of its tessellation, mm; the assembly's unless set")
+    angle: float | None = Field(None, description="asked of its tessellation, radians; the assembly's unless set")
+    deviation: float | None = Field(None, description="measured: farthest the triangles lie from the surface, mm")
+    material: str | None = Field(None, description="as the file calls it")
+    properties: dict[str, str] = Field({}, description="whatever else the file says of it")
 
 
 class Occurrence(BaseModel):
@@ -55,6 +61,9 @@ class Occurrence(BaseModel):
     definition: str | None = None
     color: Color | None = None
     hidden_in_cad: bool = False
+    layers: list[str] = []
+    properties: dict[str, str] = {}
+    model: str = Field("model-1", description="the model of the review it belongs to")
 
 
 class Assembly(BaseModel):
@@ -80,6 +89,26 @@ class Assembly(BaseModel):
             local = np.array(node.placement, dtype=np.float64).reshape(4, 4)
             world[node.uid] = local if node.parent is None else world[node.parent] @ local
         return world
+
+    def renamed(self, uids: dict[str, str]) -> Assembly:
+        """The same tree with other uids; those that are not named stay."""
+
+        def called(uid: str) -> str:
+            return uids.get(uid, uid)
+
+        nodes = [
+            node.model_copy(update={"uid": called(node.uid), "parent": node.parent and called(node.parent)})
+            for node in self.occurrences
+        ]
+        return self.model_copy(update={"occurrences": nodes})
+
+    def below(self, uid: str) -> list[Occurrence]:
+        """The parts at or below a node, in the tree's order."""
+        inside = {uid}
+        for node in self.occurrences:
+            if node.parent in inside:
+                inside.add(node.uid)
+        return [part for part in self.parts() if part.uid in inside]
 
     def parts(self) -> Iterator[Occurrence]:
         return (node for node in self.occurrences if node.definition is not None)

@@ -41,11 +41,14 @@ def main(request_file: str) -> int:
 
 def take_exact(request: dict[str, Any]) -> None:
     from usual_lamp.core.intake import exact_files, step
-    from usual_lamp.core.intake.formats import UnreadableFile
+    from usual_lamp.core.intake.formats import EXACT, UnreadableFile
+    from usual_lamp.core.intake.step_text import StepText, look_through
 
-    document, warnings, units = exact_files.read(Path(request["source"]), request["unit"])
+    source = Path(request["source"])
+    document, warnings, units = exact_files.read(source, request["unit"])
     say(progress=0.4, stage="building the tree")
-    tree = step.TreeBuilder(document).build()
+    text = look_through(source) if EXACT[source.suffix.lower()] == "STEP" else StepText()
+    tree = step.TreeBuilder(document, text).build()
     if not tree.definitions:
         raise UnreadableFile("The file holds no part with a surface.")
     write_assembly(tree, warnings, units, request)
@@ -148,6 +151,8 @@ def describe(definition: Any, mesh: Any, folder: Path) -> Any:
         color=definition.color,
         opacity=definition.opacity,
         faces=faces,
+        material=definition.material,
+        properties=definition.properties,
     )
 
 

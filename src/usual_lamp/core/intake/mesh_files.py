@@ -225,7 +225,9 @@ def _faces(mesh: Mesh) -> list[Face]:
         center = (middle[part] * area[:, None]).sum(axis=0) / area.sum()
         facts = f"{area.sum():.5g} {np.round(center, 3).tolist()} {count}"
         signature = hashlib.sha256(facts.encode()).hexdigest()[:16]
-        faces.append(Face(kind="plane" if flat else "free", signature=signature, area=float(area.sum())))
+        kind = "plane" if flat else "free"
+        place = tuple(center.tolist())
+        faces.append(Face(kind=kind, signature=signature, area=float(area.sum()), center=place))
     return faces
 
 

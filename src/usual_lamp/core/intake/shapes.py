@@ -108,7 +108,8 @@ def describe_face(face: TopoDS_Face, color: tuple[float, float, float] | None) -
     name = KINDS.get(kind, "free")
     text = name + ":" + ",".join(f"{round(value, 3) + 0.0:.3f}" for value in facts)
     signature = hashlib.sha256(text.encode()).hexdigest()[:16]
-    return Face(kind=name, signature=signature, area=props.Mass(), color=color)
+    center = (centre.X(), centre.Y(), centre.Z())
+    return Face(kind=name, signature=signature, area=props.Mass(), center=center, color=color)
 
 
 def volume(shape: TopoDS_Shape) -> float:

@@ -27,6 +27,8 @@ from OCP.XCAFDoc import (
 
 from usual_lamp.core.assembly import Occurrence
 from usual_lamp.core.intake.formats import UnreadableFile
+from usual_lamp.core.intake.label_facts import LabelFacts
+from usual_lamp.core.intake.step_text import StepText
 
 Color = tuple[float, float, float]
 
@@ -41,6 +43,9 @@ class Definition:
     shape: TopoDS_Shape
     color: Color | None
     opacity: float = 1.0
+    material: str | None = None
+    layers: list[str] = field(default_factory=list)
+    properties: dict[str, str] = field(default_factory=dict)
     sub_colors: list[tuple[TopoDS_Shape, Color]] = field(default_factory=list)
 
 
@@ -96,6 +101,7 @@ def read(path: Path) -> tuple[TDocStd_Document, list[str], str]:
     reader.SetColorMode(True)
     reader.SetNameMode(True)
     reader.SetLayerMode(True)
+    reader.SetMetaMode(True)
     if reader.ReadFile(str(path)) != IFSelect_ReturnStatus.IFSelect_RetDone:
         raise UnreadableFile("The STEP file has a syntax error and could not be read. Export it again.")
     roots = reader.ChangeReader().NbRootsForTransfer()
@@ -158,7 +164,8 @@ IDENTITY = [1.0, 0, 0, 0, 0, 1.0, 0, 0, 0, 0, 1.0, 0, 0, 0, 0, 1.0]
 class TreeBuilder:
     """Walks the XCAF labels; one Definition per leaf label, one Occurrence per placed node."""
 
-    def __init__(self, document: TDocStd_Document) -> None:
+    def __init__(self, document: TDocStd_Document, text: StepText) -> None:
+        self.facts, self.text = LabelFacts(document, text.properties), text
         self.tool = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
         self.definitions: dict[str, Definition] = {}
         self.labels: dict[str, Definition] = {}
@@ -197,6 +204,8 @@ class TreeBuilder:
             definition=definition.key if definition else None,
             color=label_color(label) if label is not target else None,
             hidden_in_cad=not (XCAFDoc_ColorTool.IsVisible_s(label) and XCAFDoc_ColorTool.IsVisible_s(target)),
+            layers=sorted({*self.facts.layers(label), *self.facts.layers(target)}),
+            properties=self.facts.properties(label) if label is not target else {},
         )
         self.occurrences.append(node)
         if definition is not None:
@@ -238,6 +247,8 @@ class TreeBuilder:
         color, opacity = label_rgba(label) or (None, 1.0)
         found = Definition(key, label_name(label) or "Unnamed", label, shape, color, opacity)
         found.sub_colors = self._sub_colors(label)
+        found.material = self.text.materials.get(found.name)
+        found.properties = self.text.products.get(found.name, {}) | self.facts.properties(label)
         self.definitions[key] = found
         self.labels[entry.ToCString()] = found
         return found

@@ -4,13 +4,18 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
+import numpy as np
+from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
+from scipy.spatial.transform import Rotation
 
 from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.camera import DAYLIGHT, Camera, Finish, Tone
 from usual_lamp.core.camera.finish import Exposure, White
 from usual_lamp.core.light.surroundings import LightingName
 
+Number = Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)]
+Length = Annotated[float, Field(ge=0.1, le=1e5, allow_inf_nan=False)]
 PartState = Literal["hidden", "suppressed"]
 HexColor = Annotated[str, Field(pattern=r"^#[0-9A-Fa-f]{6}$")]
 
@@ -19,11 +24,44 @@ class Frozen(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
 
 
-class ModelUse(Frozen):
-    """A model in the review and the revision of it that is shown."""
+Triple = tuple[Number, Number, Number]
 
-    name: str
+
+class Placement(Frozen):
+    """Where something was put: turned about a pivot, then shifted. In the frame of what it lies in, z up."""
+
+    shift: Triple = (0.0, 0.0, 0.0)
+    """mm."""
+    turn: Triple = (0.0, 0.0, 0.0)
+    """Degrees about x, then y, then z; the axes stay put."""
+    pivot: Triple = (0.0, 0.0, 0.0)
+    """mm."""
+
+    @property
+    def matrix(self) -> NDArray[np.float64]:
+        """4 x 4, column-vector convention."""
+        made = np.eye(4)
+        made[:3, :3] = Rotation.from_euler("xyz", self.turn, degrees=True).as_matrix()
+        pivot = np.array(self.pivot)
+        made[:3, 3] = pivot - made[:3, :3] @ pivot + np.array(self.shift)
+        return made
+
+
+class Piece(Frozen):
+    """A piece of context made in place: a wall, a table top, a plinth or a box. Sizes in mm."""
+
+    kind: Literal["wall", "table top", "plinth", "box"]
+    size: tuple[Length, Length, Length]
+    """Along x, y and z."""
+
+
+class ModelUse(Frozen):
+    """A model in the review, the revision of it that is shown, and where it was put."""
+
+    name: Annotated[str, Field(min_length=1, max_length=120)]
     revision: str
+    placement: Placement = Placement()
+    piece: Piece | None = None
 
 
 class Look(Frozen):
@@ -63,7 +101,16 @@ class Shot(Frozen):
 
 class Scene(Frozen):
     models: dict[str, ModelUse]
+    moves: dict[str, Placement] = Field(
+        default={}, description="parts and sub-assemblies put elsewhere for the picture, by uid, in the model's frame"
+    )
     states: dict[str, PartState] = Field(default={}, description="parts that are not shown, by uid")
+    imported: dict[str, str | None] = Field(
+        default={}, description="what stands in for a colour from CAD, by that colour's id; null: nothing of it is left"
+    )
+    stripped: frozenset[str] = Field(
+        default=frozenset(), description="parts and sub-assemblies whose colours from CAD are not heeded, by uid"
+    )
     appearances: dict[str, Appearance] = {}
     looks: dict[str, Look] = {"standard": Look(name="Standard")}
     lighting: Lighting = Lighting()

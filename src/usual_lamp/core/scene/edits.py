@@ -12,7 +12,7 @@ from typing import Annotated, Any, Literal, TypeVar
 from pydantic import Field
 
 from usual_lamp.core.appearance import Appearance
-from usual_lamp.core.scene.document import Frozen, Lighting, PartState, Scene, Shot
+from usual_lamp.core.scene.document import Frozen, Lighting, Look, ModelUse, PartState, Placement, Scene, Shot
 
 T = TypeVar("T")
 
@@ -53,14 +53,39 @@ class SetShot(Frozen):
     shot: Shot
 
 
-Edit = Annotated[SetStates | Assign | ChangeAppearance | SetLighting | SetShot, Field(discriminator="kind")]
-AnyEdit = SetStates | Assign | ChangeAppearance | SetLighting | SetShot
+class SetModels(Frozen):
+    """Add, exchange, place or (null) remove models. `states` of parts come along: what the new ones start with."""
+
+    kind: Literal["set_models"] = "set_models"
+    models: dict[str, ModelUse | None] = Field(min_length=1)
+    states: dict[str, PartState | None] = {}
+    moves: dict[str, Placement | None] = {}
+
+
+class MoveParts(Frozen):
+    """Put parts or sub-assemblies elsewhere, or back (null)."""
+
+    kind: Literal["move_parts"] = "move_parts"
+    moves: dict[str, Placement | None] = Field(min_length=1)
+
+
+class SetImported(Frozen):
+    """Let appearances stand in for colours from CAD. `imported` is the whole map as it shall be."""
+
+    kind: Literal["set_imported"] = "set_imported"
+    imported: dict[str, str | None]
+    stripped: frozenset[str] = frozenset()
+    define: dict[str, Appearance | None] = Field(default={}, description="appearances to keep (or drop, null)")
+
+
+AnyEdit = SetStates | Assign | ChangeAppearance | SetLighting | SetShot | SetModels | MoveParts | SetImported
+Edit = Annotated[AnyEdit, Field(discriminator="kind")]
 
 
 def apply_edit(scene: Scene, edit: AnyEdit, parts: Collection[str]) -> tuple[Scene, AnyEdit]:
     """The scene after the edit, and the edit that takes it back.
 
-    `parts` are the uids that exist in the review. Raises EditRefused.
+    `parts` are the uids that exist in the review, of parts and sub-assemblies. Raises EditRefused.
     """
     rule: Callable[[Scene, Any, Collection[str]], tuple[Scene, AnyEdit]] = _RULES[type(edit)]
     return rule(scene, edit, parts)
@@ -96,7 +121,7 @@ def _assign(scene: Scene, edit: Assign, parts: Collection[str]) -> tuple[Scene, 
     look = scene.looks[edit.look]
     assignments, back = merged(look.assignments, edit.assignments)
     looks = scene.looks | {edit.look: look.model_copy(update={"assignments": assignments})}
-    worn = {name for other in looks.values() for name in other.assignments.values()}
+    worn = _worn(looks, scene.imported)
     for key in [key for key, value in new.items() if value is None and key in worn]:
         appearances[key] = scene.appearances[key]
         del back_define[key]
@@ -125,10 +150,51 @@ def _set_shot(scene: Scene, edit: SetShot, parts: Collection[str]) -> tuple[Scen
     return scene.model_copy(update={"shots": scene.shots | {edit.id: edit.shot}}), SetShot(id=edit.id, shot=before)
 
 
+def _worn(looks: dict[str, Look], imported: dict[str, str | None]) -> set[str]:
+    """Ids of the appearances that something wears."""
+    given = {name for look in looks.values() for name in look.assignments.values()}
+    return given | {name for name in imported.values() if name is not None}
+
+
+def _set_models(scene: Scene, edit: SetModels, parts: Collection[str]) -> tuple[Scene, AnyEdit]:
+    models, back = merged(scene.models, edit.models)
+    if not models:
+        raise EditRefused("A review keeps at least one model.")
+    if all(use.piece for use in models.values()):
+        raise EditRefused("A review needs a model beside its context pieces.")
+    states, states_back = merged(scene.states, edit.states)
+    moves, moves_back = merged(scene.moves, edit.moves)
+    changed = scene.model_copy(update={"models": dict(sorted(models.items())), "states": states, "moves": moves})
+    return changed, SetModels(models=back, states=states_back, moves=moves_back)
+
+
+def _move_parts(scene: Scene, edit: MoveParts, parts: Collection[str]) -> tuple[Scene, AnyEdit]:
+    _require_parts(edit.moves, parts)
+    moves, back = merged(scene.moves, edit.moves)
+    return scene.model_copy(update={"moves": moves}), MoveParts(moves=back)
+
+
+def _set_imported(scene: Scene, edit: SetImported, parts: Collection[str]) -> tuple[Scene, AnyEdit]:
+    new = {key: value for key, value in edit.define.items() if value is None or key not in scene.appearances}
+    appearances, back_define = merged(scene.appearances, new)
+    worn = _worn(scene.looks, edit.imported)
+    for key in [key for key, value in new.items() if value is None and key in worn]:
+        appearances[key] = scene.appearances[key]
+        del back_define[key]
+    if worn - set(appearances):
+        raise EditRefused(f"The appearance {sorted(worn - set(appearances))[0]} is not in this review.")
+    changed = {"appearances": appearances, "imported": edit.imported, "stripped": edit.stripped}
+    back = SetImported(imported=scene.imported, stripped=scene.stripped, define=back_define)
+    return scene.model_copy(update=changed), back
+
+
 _RULES: dict[type, Callable[[Scene, Any, Collection[str]], tuple[Scene, AnyEdit]]] = {
     SetStates: _set_states,
     Assign: _assign,
     ChangeAppearance: _change_appearance,
     SetLighting: _set_lighting,
     SetShot: _set_shot,
+    SetModels: _set_models,
+    MoveParts: _move_parts,
+    SetImported: _set_imported,
 }

@@ -1,6 +1,7 @@
 """What the scene comes down to: which appearance each face wears and why, what is shown, what gets traced.
 
-Order, nearest first: what was given to the part; what CAD gave (face, part, definition); the neutral.
+Order, nearest first: what was given to the part; what CAD gave (face, part, definition), or what stands in for that
+colour in this review; the neutral.
 """
 
 from __future__ import annotations
@@ -19,7 +20,7 @@ from usual_lamp.core.camera import Camera, frame_points, three_quarter
 from usual_lamp.core.scene.document import Lighting, ModelUse, PartState, Scene, Shot
 from usual_lamp.core.scene.picture_on_part import PictureOnPart
 
-Why = Literal["part", "from CAD", "nothing yet"]
+Why = Literal["part", "stands for a colour from CAD", "from CAD", "nothing yet"]
 DEFAULT_SHOT = "shot-1"
 
 
@@ -86,21 +87,54 @@ def model_points(assembly: Assembly, scene: Scene) -> NDArray[np.float64]:
     return np.concatenate(corners) if corners else np.zeros((0, 3))
 
 
-def resolve_part(assembly: Assembly, scene: Scene, part: Occurrence, look: str = "standard") -> Resolved:
-    given = scene.looks[look].assignments.get(part.uid)
-    if given is not None and given in scene.appearances:
-        return Resolved(scene.appearances[given], "part", {})
+def imported_look(assembly: Assembly, part: Occurrence) -> tuple[Appearance | None, dict[int, Appearance]]:
+    """What CAD gave a part: its colour, if any, and the colours of faces that have their own."""
     definition = assembly.definition_of(part)
     inherited = next((node.color for node in assembly.ancestors(part.uid) if node.color), None)
     color = part.color or inherited or definition.color
     faces = {i: from_cad(face.color) for i, face in enumerate(definition.faces) if face.color}
     if part.color or inherited:
         faces = {}
-    if color is not None:
-        return Resolved(from_cad(color, definition.opacity), "from CAD", faces)
-    if len(faces) == len(definition.faces) and faces:
-        return Resolved(next(iter(faces.values())), "from CAD", faces)
-    return Resolved(NEUTRAL, "from CAD" if faces else "nothing yet", faces)
+    return (from_cad(color, definition.opacity) if color is not None else None), faces
+
+
+def resolve_part(assembly: Assembly, scene: Scene, part: Occurrence, look: str = "standard") -> Resolved:
+    given = scene.looks[look].assignments.get(part.uid)
+    if given is not None and given in scene.appearances:
+        return Resolved(scene.appearances[given], "part", {})
+    if scene.stripped and _is_stripped(assembly, scene, part):
+        return Resolved(NEUTRAL, "nothing yet", {})
+    whole, faces = imported_look(assembly, part)
+    if not scene.imported:
+        if whole is not None:
+            return Resolved(whole, "from CAD", faces)
+        if len(faces) == len(assembly.definition_of(part).faces) and faces:
+            return Resolved(next(iter(faces.values())), "from CAD", faces)
+        return Resolved(NEUTRAL, "from CAD" if faces else "nothing yet", faces)
+    return _with_stand_ins(scene, whole, faces, len(assembly.definition_of(part).faces))
+
+
+def _is_stripped(assembly: Assembly, scene: Scene, part: Occurrence) -> bool:
+    return part.uid in scene.stripped or any(node.uid in scene.stripped for node in assembly.ancestors(part.uid))
+
+
+def _with_stand_ins(scene: Scene, whole: Appearance | None, faces: dict[int, Appearance], face_count: int) -> Resolved:
+    """The imported look with this review's appearances in place of the colours that have one."""
+
+    def stand_in(found: Appearance) -> Appearance:
+        name = scene.imported.get(found.id, found.id)
+        return found if name == found.id else NEUTRAL if name is None else scene.appearances.get(name, found)
+
+    shown = {index: stand_in(found) for index, found in faces.items()}
+    base = stand_in(whole) if whole is not None else NEUTRAL
+    if whole is None and shown and len(shown) == face_count:
+        base, whole = next(iter(shown.values())), next(iter(faces.values()))
+    shown = {index: found for index, found in shown.items() if found != base}
+    worn = [base, *shown.values()]
+    if all(found == NEUTRAL for found in worn):
+        return Resolved(base, "nothing yet", {})
+    touched = any(found.family not in ("from CAD", "neutral") for found in worn)
+    return Resolved(base, "stands for a colour from CAD" if touched else "from CAD", shown)
 
 
 def trace_inputs(
