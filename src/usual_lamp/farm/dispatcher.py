@@ -20,16 +20,20 @@ from distributed import Client, LocalCluster
 from sqlalchemy import update
 
 from usual_lamp.core.appearance import SHELF
+from usual_lamp.core.assembly import Mesh
+from usual_lamp.core.scene.sight import SightQuestion, answer_sight
 from usual_lamp.farm.intake_run import run_intake
 from usual_lamp.farm.leases import claim, release_all
 from usual_lamp.farm.still_run import Lost, StillRun
 from usual_lamp.farm.units import plate_unit, tracers
-from usual_lamp.service import shelf
+from usual_lamp.service import clean_up, following, shelf
 from usual_lamp.service.reviews import touch
-from usual_lamp.store import Store, again_after_deadlock
-from usual_lamp.store.tables import IntakeRun, Review, Still
+from usual_lamp.store import Store, again_after_deadlock, blobs
+from usual_lamp.store.tables import IntakeRun, Review, Sight, Still
 
 POLL = 0.3
+LOOK_ROUND = 3.0
+"""Seconds between looks at followed files."""
 PLATE_SIZE, PLATE_SAMPLES = 192, 64
 log = logging.getLogger("usual_lamp.dispatcher")
 
@@ -87,11 +91,15 @@ class Dispatcher:
 
     def run(self) -> None:
         release_all(self.store)
-        loops: list[Callable[[], bool]] = [self.one_still, self.one_intake]
+        loops: list[Callable[[], bool]] = [self.one_still, self.one_intake, self.one_sight]
         threads = [threading.Thread(target=self._forever, args=(work,), daemon=True) for work in loops]
         for thread in threads:
             thread.start()
+        looked = 0.0
         while not self.closing.wait(0.5):
+            if time.monotonic() - looked > LOOK_ROUND:
+                looked = time.monotonic()
+                following.look_round(self.store)
             if not all(thread.is_alive() for thread in threads):
                 raise RuntimeError("a dispatcher thread ended")
         for thread in threads:
@@ -147,6 +155,21 @@ class Dispatcher:
                 row = session.get(IntakeRun, run.id, with_for_update=True)
                 if row is not None and row.state == "running":
                     row.state, row.message = "failed", f"The intake failed: {error}. Try again."
+        return True
+
+    def one_sight(self) -> bool:
+        """Find out who can be seen in one arrangement."""
+        with self.store.begin() as session:
+            row = claim(session, Sight)
+        if row is None:
+            return False
+        try:
+            question = SightQuestion.model_validate_json(row.question)
+            found = answer_sight(question, lambda mesh: Mesh.from_bytes(blobs.read(self.store, mesh)))
+        except Exception:
+            log.error("%s", traceback.format_exc())
+            found = None
+        clean_up.answer(self.store, row.key, row.attempt, found)
         return True
 
 

@@ -8,35 +8,53 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-from usual_lamp.core.intake import IntakeError, take_in
+from usual_lamp.core.intake import IntakeError, take_in, tessellate_again
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT
 from usual_lamp.farm.leases import LEASE
-from usual_lamp.service import intakes, stills
+from usual_lamp.service import intakes, models, revisions, stills, tessellating
+from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.store import Store, blobs
 from usual_lamp.store.tables import IntakeRun, utc_now
 
 
 def run_intake(store: Store, run: IntakeRun, closing: Callable[[], bool]) -> None:
-    """Take the file in; the row ends as done, failed or stopped, unless the program is closing."""
+    """Do what the run is for; the row ends as done, ready, failed or stopped, unless the program is closing."""
     tracker = Tracker(store, run.id, run.attempt, closing)
     with tempfile.TemporaryDirectory(prefix="usual-lamp-intake-", dir=store.cache) as name:
-        folder = Path(name)
-        source = folder / f"source{Path(run.file_name).suffix.lower()}"
-        shutil.copyfile(blobs.local(store, run.source), source)
         try:
-            result = take_in(
-                source, folder / "out", name=run.name,
-                quality=run.quality, unit=run.unit, up=run.up,  # type: ignore[arg-type]
-                progress=tracker.progress, cancelled=tracker.cancelled,
-            )  # fmt: skip
-            tracker.progress(0.99, "keeping it")
-            review_id = intakes.keep(store, run.id, run.attempt, result)
-        except IntakeError as error:
+            work = _tessellate if run.purpose == "tessellate" else _read
+            work(store, run, Path(name), tracker)
+        except (IntakeError, Refused, NotFound) as error:
             if not tracker.cancelled():
                 tracker.fail(str(error))
-            return
+
+
+def _read(store: Store, run: IntakeRun, folder: Path, tracker: Tracker) -> None:
+    source = folder / f"source{Path(run.file_name).suffix.lower()}"
+    shutil.copyfile(blobs.local(store, run.source or ""), source)
+    result = take_in(
+        source, folder / "out", name=run.name,
+        quality=run.quality, unit=run.unit, up=run.up,  # type: ignore[arg-type]
+        progress=tracker.progress, cancelled=tracker.cancelled,
+    )  # fmt: skip
+    tracker.progress(0.99, "keeping it")
+    review_id = intakes.keep(store, run.id, run.attempt, result)
     if review_id is not None:
         stills.take(store, review_id, DEFAULT_SHOT, "coarse", (480, 360), cover=True)
+    elif run.purpose == "add":
+        models.add_found(store, run.id)
+    elif run.purpose == "replace":
+        revisions.propose(store, run.id)
+
+
+def _tessellate(store: Store, run: IntakeRun, folder: Path, tracker: Tracker) -> None:
+    asked = tessellating.asked_of(store, run.id)
+    exact = {key: blobs.local(store, asked.assembly.definitions[key].shape or "") for key in asked.wanted}
+    result = tessellate_again(
+        asked.assembly, exact, asked.wanted, folder / "out", progress=tracker.progress, cancelled=tracker.cancelled
+    )
+    tracker.progress(0.99, "keeping it")
+    tessellating.keep(store, run.id, run.attempt, result)
 
 
 class Tracker:

@@ -9,10 +9,10 @@ from sqlalchemy import column, or_, select, update
 from sqlalchemy.orm import Session
 
 from usual_lamp.store import Store
-from usual_lamp.store.tables import IntakeRun, Still, utc_now
+from usual_lamp.store.tables import IntakeRun, Sight, Still, utc_now
 
 LEASE = timedelta(seconds=20)
-Row = TypeVar("Row", Still, IntakeRun)
+Row = TypeVar("Row", Still, IntakeRun, Sight)
 
 
 def claim(session: Session, table: type[Row], *order: Any) -> Row | None:
@@ -38,5 +38,5 @@ def release_all(store: Store) -> None:
     Only one dispatcher serves a database, which the supervisor sees to; fencing by attempt covers a straggler.
     """
     with store.begin() as session:
-        for table in (Still, IntakeRun):
+        for table in (Still, IntakeRun, Sight):
             session.execute(update(table).where(column("state") == "running").values(state="queued", lease=None))

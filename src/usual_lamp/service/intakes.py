@@ -1,18 +1,20 @@
-"""Intakes: a file comes in, a run is queued, a review comes out."""
+"""Intakes: a file comes in, a run is queued, and a review, a further model or a proposal for a revision comes out."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from pathlib import Path
-from typing import BinaryIO
+from typing import BinaryIO, Literal
 
 from sqlalchemy import select
+from sqlalchemy.orm import Session
 
+from usual_lamp.core.assembly import Assembly
 from usual_lamp.core.intake import IntakeResult
 from usual_lamp.core.intake.formats import SUFFIXES, Unit, Up, in_words
 from usual_lamp.core.intake.tessellation import Quality
 from usual_lamp.service.errors import NotFound, Refused
-from usual_lamp.service.reviews import clean_name, make_review, new_id
+from usual_lamp.service.reviews import assembly_of, clean_name, make_review, new_id, require, scene_of, touch
 from usual_lamp.store import Store, again_after_deadlock, blobs
 from usual_lamp.store.tables import IntakeRun, ModelRevision
 
@@ -29,6 +31,22 @@ class IntakeLine:
     stage: str
     message: str | None
     review_id: str | None
+    purpose: str
+    model: str | None
+
+
+@dataclass(frozen=True)
+class For:
+    """What a file is taken in for: a review of its own, or as a model of one that exists."""
+
+    purpose: Literal["review", "add", "replace"] = "review"
+    review_id: str | None = None
+    model: str | None = None
+    ask: bool = False
+    """Let a person look at what was found before the review is made."""
+
+
+NEW_REVIEW = For()
 
 
 def receive(
@@ -39,8 +57,9 @@ def receive(
     quality: Quality,
     unit: Unit = "as written",
     up: Up = "as written",
+    target: For = NEW_REVIEW,
 ) -> str:
-    """Keep an uploaded file and queue its intake; returns the run's id. Raises Refused."""
+    """Keep an uploaded file and queue its intake; returns the run's id. Raises Refused or NotFound."""
     plain = Path(file_name.replace("\\", "/")).name[:255]
     if Path(plain).suffix.lower() not in SUFFIXES:
         raise Refused(f"{plain or 'This file'} cannot be taken in. Bring {in_words()}.")
@@ -50,6 +69,10 @@ def receive(
         raise Refused(str(error)) from error
     try:
         with store.begin() as session:
+            if target.purpose != "review":
+                scene = scene_of(require(session, target.review_id or ""))
+                if target.purpose == "replace" and target.model not in scene.models:
+                    raise NotFound("That model is not in this review any more.")
             source = blobs.put_file(session, path, "application/octet-stream")
             run = IntakeRun(
                 id=new_id(),
@@ -59,6 +82,10 @@ def receive(
                 quality=quality,
                 unit=unit,
                 up=up,
+                purpose=target.purpose,
+                review_id=target.review_id,
+                model=target.model,
+                ask=target.ask,
             )
             session.add(run)
             return run.id
@@ -74,35 +101,47 @@ def get(store: Store, run_id: str) -> IntakeLine:
         return _line(run)
 
 
-def open_runs(store: Store) -> list[IntakeLine]:
-    """Intakes that wait, run, or failed and were not put away yet, oldest first."""
+OPEN = ("queued", "running", "ready", "failed")
+
+
+def open_runs(store: Store, review_id: str | None = None) -> list[IntakeLine]:
+    """Intakes that wait, run, are ready to be looked at, or failed and were not put away yet, oldest first.
+
+    Those for new reviews, or those for an existing one.
+    """
+    mine = IntakeRun.purpose == "review" if review_id is None else (IntakeRun.review_id == review_id)
     with store.begin() as session:
-        states = ("queued", "running", "failed")
-        rows = session.scalars(select(IntakeRun).where(IntakeRun.state.in_(states)).order_by(IntakeRun.created)).all()
+        open_ones = select(IntakeRun).where(IntakeRun.state.in_(OPEN), mine)
+        rows = session.scalars(open_ones.order_by(IntakeRun.created)).all()
         return [_line(run) for run in rows]
 
 
 def _line(run: IntakeRun) -> IntakeLine:
-    return IntakeLine(run.id, run.name, run.file_name, run.state, run.progress, run.stage, run.message, run.review_id)
+    return IntakeLine(
+        run.id, run.name, run.file_name, run.state, run.progress, run.stage, run.message, run.review_id, run.purpose,
+        run.model,
+    )  # fmt: skip
 
 
 @again_after_deadlock
 def stop(store: Store, run_id: str) -> None:
-    """End a run that waits or runs, or put a failed one away. Raises NotFound or Refused."""
+    """End a run that waits or runs, or put away what failed or was found. Raises NotFound or Refused."""
     with store.begin() as session:
         run = session.get(IntakeRun, run_id, with_for_update=True)
         if run is None:
             raise NotFound("This intake does not exist.")
-        if run.state not in ("queued", "running", "failed"):
+        if run.state not in OPEN:
             raise Refused("This intake has already ended.")
         run.state, run.lease = "stopped", None
+        if run.purpose != "review" and run.review_id:
+            touch(session, run.review_id)
 
 
 @again_after_deadlock
 def keep(store: Store, run_id: str, attempt: int, result: IntakeResult) -> str | None:
-    """Store what an intake found and make its review, all or nothing; returns the review's id.
+    """Store what an intake found and do what it was for, all or nothing; returns the id of a review that was made.
 
-    None when the run was stopped or taken over meanwhile: then nothing is stored.
+    Nothing is stored when the run was stopped or taken over meanwhile.
     """
     with store.begin() as session:
         run = session.get(IntakeRun, run_id, with_for_update=True)
@@ -110,10 +149,86 @@ def keep(store: Store, run_id: str, attempt: int, result: IntakeResult) -> str |
             return None
         for path in result.blobs.values():
             blobs.put_file(session, path, "application/octet-stream")
-        manifest = blobs.put_bytes(session, result.assembly.model_dump_json().encode(), "application/json")
-        revision = ModelRevision(id=new_id(), file_name=run.file_name, manifest=manifest, source=run.source)
-        session.add(revision)
-        session.flush()
-        review = make_review(session, run.name, revision.id, result.assembly)
-        run.state, run.progress, run.stage, run.review_id, run.lease = "done", 1.0, "done", review.id, None
+        run.revision = keep_revision(session, result.assembly, run.file_name, run.source)
+        run.state, run.progress, run.stage, run.lease = "done", 1.0, "done", None
+        if run.purpose == "review" and not run.ask:
+            run.review_id = make_review(session, run.name, run.revision, result.assembly).id
+            return run.review_id
+        run.state, run.stage = "ready", "found"
+        if run.purpose != "review" and run.review_id:
+            touch(session, run.review_id)
+        return None
+
+
+def keep_revision(
+    session: Session, assembly: Assembly, file_name: str, source: str | None, parent: str | None = None
+) -> str:
+    """A new row for a state of a model; returns its id."""
+    manifest = blobs.put_bytes(session, assembly.model_dump_json().encode(), "application/json")
+    row = ModelRevision(id=new_id(), file_name=file_name, manifest=manifest, source=source, parent=parent)
+    session.add(row)
+    session.flush()
+    return row.id
+
+
+def keep_derived(session: Session, assembly: Assembly, parent: str) -> str:
+    """A state made from another without a new file; returns its id."""
+    before = session.get(ModelRevision, parent)
+    file_name, source = (before.file_name, before.source) if before else ("", None)
+    return keep_revision(session, assembly, file_name, source, parent)
+
+
+@dataclass(frozen=True)
+class Found:
+    """What an intake that waits to be accepted has found."""
+
+    line: IntakeLine
+    assembly: Assembly
+    quality: str
+    unit: str
+    up: str
+
+
+def found(store: Store, run_id: str) -> Found:
+    """Raises NotFound, or Refused when the run is not ready."""
+    with store.begin() as session:
+        run = _ready(session, run_id)
+        assembly = assembly_of(store, session, run.revision or "")
+        return Found(_line(run), assembly, run.quality, run.unit, run.up)
+
+
+def _ready(session: Session, run_id: str, lock: bool = False) -> IntakeRun:
+    run = session.get(IntakeRun, run_id, with_for_update=True if lock else None)
+    if run is None:
+        raise NotFound("This intake does not exist.")
+    if run.state != "ready":
+        raise Refused("This intake is not waiting for an answer.")
+    return run
+
+
+@again_after_deadlock
+def read_again(store: Store, run_id: str, quality: Quality, unit: Unit, up: Up) -> None:
+    """Queue a run that was found to be read with other choices. Raises NotFound, Refused."""
+    with store.begin() as session:
+        run = _ready(session, run_id, lock=True)
+        run.state, run.progress, run.stage = "queued", 0.0, "waiting"
+        run.quality, run.unit, run.up = quality, unit, up
+
+
+@again_after_deadlock
+def accept(store: Store, run_id: str, name: str, only: str | None = None) -> str:
+    """Make the review of what was found, of one node of its tree if `only` says so; returns its id.
+
+    Raises NotFound, Refused.
+    """
+    with store.begin() as session:
+        run = _ready(session, run_id, lock=True)
+        assembly, revision = assembly_of(store, session, run.revision or ""), run.revision or ""
+        if only is not None:
+            if only not in assembly.by_uid:
+                raise NotFound("That sub-assembly is not in the file.")
+            assembly = assembly.only(only)
+            revision = keep_revision(session, assembly, run.file_name, run.source, parent=revision)
+        review = make_review(session, name, revision, assembly)
+        run.state, run.stage, run.review_id = "done", "done", review.id
         return review.id

@@ -40,13 +40,16 @@ class BlobChunk(Base):
 
 
 class ModelRevision(Base):
-    """One file that was taken in: its manifest (an Assembly) and the original."""
+    """One state of a model: its manifest (an Assembly) and the file that it came from."""
 
     __tablename__ = "model_revision"
     id: Mapped[str] = mapped_column(String(16), primary_key=True)
     file_name: Mapped[str] = mapped_column(String(255))
     manifest: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
-    source: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
+    source: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
+    """None for a piece made in place."""
+    parent: Mapped[str | None] = mapped_column(String(16))
+    """The revision that this one was made from: tessellated anew, or replaced."""
     created: Mapped[datetime] = mapped_column(Moment, default=utc_now)
 
 
@@ -87,12 +90,25 @@ class IntakeRun(Base):
     id: Mapped[str] = mapped_column(String(16), primary_key=True)
     name: Mapped[str] = mapped_column(String(120))
     file_name: Mapped[str] = mapped_column(String(255))
-    source: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
+    source: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
+    """None where no file is read: a new tessellation of exact shapes that are kept."""
     quality: Mapped[str] = mapped_column(String(8))
     unit: Mapped[str] = mapped_column(String(12), default="as written", server_default="as written")
     up: Mapped[str] = mapped_column(String(12), default="as written", server_default="as written")
     state: Mapped[str] = mapped_column(String(8), default="queued")
-    """queued, running, done, failed, stopped"""
+    """queued, running, ready (found something, waits to be accepted), done, failed, stopped"""
+    purpose: Mapped[str] = mapped_column(String(12), default="review", server_default="review")
+    """review, add, replace or tessellate; all but the first are for `review_id`"""
+    ask: Mapped[bool] = mapped_column(Boolean, default=False, server_default="0")
+    """Stop as ready and let a person look before the review is made."""
+    model: Mapped[str | None] = mapped_column(String(32))
+    """Of the review: what is replaced or tessellated."""
+    options: Mapped[str | None] = mapped_column(Json)
+    """Of a tessellation: what is asked, by definition, as JSON."""
+    revision: Mapped[str | None] = mapped_column(String(16))
+    """What was found."""
+    report: Mapped[str | None] = mapped_column(Json)
+    """Of a replacement: the pairs of parts, as JSON."""
     progress: Mapped[float] = mapped_column(Float, default=0.0)
     stage: Mapped[str] = mapped_column(String(120), default="waiting")
     message: Mapped[str | None] = mapped_column(Text)
@@ -173,6 +189,37 @@ class FinishPlate(Base):
     key: Mapped[str] = mapped_column(String(64), primary_key=True)
     picture: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
     created: Mapped[datetime] = mapped_column(Moment, default=utc_now)
+
+
+class Sight(Base):
+    """Which parts can be seen: asked once for each arrangement, answered by the farm."""
+
+    __tablename__ = "sight"
+    __table_args__ = (Index("ix_sight_work", "state", "created"),)
+    key: Mapped[str] = mapped_column(String(64), primary_key=True)
+    review_id: Mapped[str] = mapped_column(ForeignKey("review.id", ondelete="CASCADE"))
+    question: Mapped[str] = mapped_column(Json)
+    answer: Mapped[str | None] = mapped_column(Json)
+    state: Mapped[str] = mapped_column(String(8), default="queued")
+    """queued, running, done, failed"""
+    attempt: Mapped[int] = mapped_column(Integer, default=0)
+    lease: Mapped[datetime | None] = mapped_column(Moment)
+    created: Mapped[datetime] = mapped_column(Moment, default=utc_now)
+
+
+class Followed(Base):
+    """A file on the server that a model came from and is watched for newer states."""
+
+    __tablename__ = "followed"
+    review_id: Mapped[str] = mapped_column(ForeignKey("review.id", ondelete="CASCADE"), primary_key=True)
+    model: Mapped[str] = mapped_column(String(32), primary_key=True)
+    path: Mapped[str] = mapped_column(String(1024))
+    taken: Mapped[str] = mapped_column(String(64))
+    """Size and time of the state that the review shows."""
+    seen: Mapped[str] = mapped_column(String(64))
+    """Size and time at the last look: a file has settled when two looks agree."""
+    problem: Mapped[str | None] = mapped_column(String(255))
+    newer: Mapped[bool] = mapped_column(Boolean, default=False)
 
 
 class Setting(Base):

@@ -47,6 +47,7 @@ class PartDefinition(BaseModel):
     chord: float | None = Field(None, description="asked of its tessellation, mm; the assembly's unless set")
     angle: float | None = Field(None, description="asked of its tessellation, radians; the assembly's unless set")
     deviation: float | None = Field(None, description="measured: farthest the triangles lie from the surface, mm")
+    defects: list[str] = Field([], description="what was wrong with a mesh as it came, in words")
     material: str | None = Field(None, description="as the file calls it")
     properties: dict[str, str] = Field({}, description="whatever else the file says of it")
 
@@ -109,6 +110,18 @@ class Assembly(BaseModel):
             if node.parent in inside:
                 inside.add(node.uid)
         return [part for part in self.parts() if part.uid in inside]
+
+    def only(self, uid: str) -> Assembly:
+        """The tree below one node alone, standing where it stood; definitions that nothing uses any more go."""
+        inside = {uid}
+        for node in self.occurrences:
+            if node.parent in inside:
+                inside.add(node.uid)
+        top = self.by_uid[uid].model_copy(update={"parent": None, "placement": self.world[uid].ravel().tolist()})
+        nodes = [top if node.uid == uid else node for node in self.occurrences if node.uid in inside]
+        used = {node.definition for node in nodes}
+        kept = {key: definition for key, definition in self.definitions.items() if key in used}
+        return self.model_copy(update={"occurrences": nodes, "definitions": kept})
 
     def parts(self) -> Iterator[Occurrence]:
         return (node for node in self.occurrences if node.definition is not None)

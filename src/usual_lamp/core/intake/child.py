@@ -25,7 +25,11 @@ def main(request_file: str) -> int:
     from usual_lamp.core.intake.formats import MESHES, UnreadableFile
 
     try:
-        if Path(request["source"]).suffix.lower() in MESHES:
+        if "wanted" in request:
+            from usual_lamp.core.intake.again import tessellate_again
+
+            tessellate_again(request, say)
+        elif Path(request["source"]).suffix.lower() in MESHES:
             take_meshes(request)
         else:
             take_exact(request)
@@ -126,6 +130,7 @@ def diagonal(occurrences: list[Any], boxes: dict[str, Any]) -> float:
 
 def describe(definition: Any, mesh: Any, folder: Path) -> Any:
     from usual_lamp.core.assembly import PartDefinition
+    from usual_lamp.core.assembly.deviation import deviation
     from usual_lamp.core.assembly.mesh import content_hash
     from usual_lamp.core.intake import shapes
 
@@ -153,6 +158,7 @@ def describe(definition: Any, mesh: Any, folder: Path) -> Any:
         faces=faces,
         material=definition.material,
         properties=definition.properties,
+        deviation=deviation(mesh),
     )
 
 

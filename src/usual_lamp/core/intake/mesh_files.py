@@ -15,20 +15,16 @@ from typing import Any
 import numpy as np
 import trimesh
 from numpy.typing import NDArray
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
-from usual_lamp.core.assembly import Face, Mesh, Occurrence, PartDefinition
-from usual_lamp.core.assembly.creases import crease_segments
+from usual_lamp.core.assembly import Occurrence, PartDefinition
+from usual_lamp.core.assembly.mending import Health, mend
 from usual_lamp.core.assembly.mesh import content_hash
+from usual_lamp.core.assembly.smoothing import describe_faces, smooth_faces
 from usual_lamp.core.intake.formats import MILLIMETRES, UNITLESS, UnreadableFile
 
 Array = NDArray[np.float64]
-CREASE = np.cos(np.radians(30.0))
-"""Neighbouring triangles that meet more sharply than this belong to different faces."""
-FLAT = np.cos(np.radians(0.05))
-MOST_FACES = 2000
-"""Above this many smooth groups a geometry is organic or torn: it is one face then."""
+LARGEST = 1e8
+"""mm: what lies farther out cannot be drawn."""
 YUP_TO_ZUP = np.array([[1.0, 0, 0, 0], [0, 0, -1.0, 0], [0, 1.0, 0, 0], [0, 0, 0, 1.0]])
 
 
@@ -103,15 +99,12 @@ def _scale(scene: Any, path: Path, unit: str) -> tuple[float, str, list[str]]:
 def _definition(
     key: str, name: str, geometry: Any, scale: float, folder: Path, warnings: list[str]
 ) -> PartDefinition | None:
-    points, triangles = _clean(name, geometry, scale, warnings)
+    points, triangles, health = _clean(name, geometry, scale)
     if not len(triangles):
         warnings.append(f"{name}: no triangle with an area, left out")
         return None
-    volume = _volume(points, triangles)
-    closed = _is_closed(triangles)
-    if closed and volume < 0:
-        triangles, volume = triangles[:, ::-1], -volume
-        warnings.append(f"{name}: was inside out, turned")
+    defects = in_words(health)
+    warnings += [f"{name}: {words}" for words in defects]
     mesh = smooth_faces(points, triangles)
     block = mesh.to_bytes()
     (folder / content_hash(block)).write_bytes(block)
@@ -120,115 +113,55 @@ def _definition(
         warnings.append(f"{name}: its texture is not taken over, only the mean colour")
     bounds = np.array([mesh.positions.min(axis=0), mesh.positions.max(axis=0)], float)
     return PartDefinition(
-        key=key, name=name, mesh=content_hash(block), shape=None, triangles=len(triangles), solids=int(closed),
-        volume=volume if closed else 0.0, area=mesh.area(), bounds=tuple(map(tuple, bounds.tolist())),
-        color=color, opacity=opacity, faces=_faces(mesh),
-    )  # fmt: skip
+        key=key,
+        name=name,
+        mesh=content_hash(block),
+        shape=None,
+        triangles=len(triangles),
+        solids=0 if health.open_edges else health.shells,
+        volume=0.0 if health.open_edges else mesh.volume(),
+        area=mesh.area(),
+        bounds=tuple(map(tuple, bounds.tolist())),
+        color=color,
+        opacity=opacity,
+        faces=describe_faces(mesh),
+        defects=defects,
+    )
 
 
-def _clean(name: str, geometry: Any, scale: float, warnings: list[str]) -> tuple[Array, NDArray[np.int64]]:
-    """Points in mm, equal ones merged, and triangles that have an area, each once."""
+def _clean(name: str, geometry: Any, scale: float) -> tuple[Array, NDArray[np.int64], Health]:
+    """Points in mm, equal ones merged, and sound triangles, each once, facing outwards."""
     points = np.asarray(geometry.vertices, np.float64) * scale
     triangles = np.asarray(geometry.faces, np.int64)
     if len(points) == 0 or len(triangles) == 0:
-        return np.zeros((0, 3)), np.zeros((0, 3), np.int64)
+        return np.zeros((0, 3)), *mend(np.zeros((0, 3)), np.zeros((0, 3), np.int64))
     if not np.isfinite(points).all():
         raise UnreadableFile(f"{name} holds coordinates that are no numbers. Export it again.")
+    if np.abs(points).max() > LARGEST:
+        raise UnreadableFile(f"{name} reaches farther than {LARGEST / 1e6:.0f} km. Choose another unit and try again.")
     size = float(np.ptp(points, axis=0).max()) or 1.0
     grid = np.round((points - points.min(axis=0)) / (size * 1e-7)).astype(np.int64)
     _, first, place = np.unique(grid, axis=0, return_index=True, return_inverse=True)
-    points, triangles = points[first], place.reshape(-1)[triangles]
-    a, b, c = (points[triangles[:, k]] for k in range(3))
-    flat = np.linalg.norm(np.cross(b - a, c - a), axis=1) <= (size * 1e-9) ** 2
-    kept = triangles[~flat]
-    _, first = np.unique(np.sort(kept, axis=1), axis=0, return_index=True)
-    if dropped := len(triangles) - len(first):
-        warnings.append(f"{name}: {dropped} triangles without area or twice in place, left out")
-    return points, kept[np.sort(first)]
+    return points[first], *mend(points[first], place.reshape(-1)[triangles])
 
 
-def _volume(points: Array, triangles: NDArray[np.int64]) -> float:
-    a, b, c = (points[triangles[:, k]] for k in range(3))
-    return float(np.einsum("ij,ij->", a, np.cross(b, c)) / 6)
-
-
-def _is_closed(triangles: NDArray[np.int64]) -> bool:
-    """Whether every side is shared by exactly two triangles, once in each direction."""
-    sides = np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]])
-    code = sides[:, 0] * (triangles.max() + 1) + sides[:, 1]
-    back = sides[:, 1] * (triangles.max() + 1) + sides[:, 0]
-    return len(np.unique(code)) == len(code) and np.array_equal(np.sort(code), np.sort(back))
-
-
-def smooth_faces(points: Array, triangles: NDArray[np.int64]) -> Mesh:
-    """Triangles grouped where they meet smoothly; no vertex is shared between groups, normals are smooth within one."""
-    a, b, c = (points[triangles[:, k]] for k in range(3))
-    cross = np.cross(b - a, c - a)
-    normals = cross / np.linalg.norm(cross, axis=1, keepdims=True)
-    group = _groups(triangles, normals)
-    order = np.argsort(group, kind="stable")
-    triangles, cross, group = triangles[order], cross[order], group[order]
-    corner_group = np.repeat(group, 3)
-    code = corner_group * len(points) + triangles.ravel()
-    used, flat = np.unique(code, return_inverse=True)
-    flat = flat.reshape(-1, 3)
-    positions = points[used % len(points)]
-    summed = np.zeros((len(used), 3))
-    weights = _angles(points, triangles)
-    for k in range(3):
-        np.add.at(summed, flat[:, k], cross / np.linalg.norm(cross, axis=1, keepdims=True) * weights[:, k, None])
-    smooth = summed / np.maximum(np.linalg.norm(summed, axis=1, keepdims=True), 1e-12)
-    counts = np.bincount(group)
-    if len(counts) > MOST_FACES:
-        counts = np.array([len(triangles)])
-    ranges = np.stack([np.cumsum(counts) - counts, counts], axis=1)
-    arrays = positions.astype(np.float32), smooth.astype(np.float32), flat.astype(np.uint32)
-    return Mesh(*arrays, ranges.astype(np.uint32), crease_segments(*arrays))
-
-
-def _groups(triangles: NDArray[np.int64], normals: Array) -> NDArray[np.int64]:
-    """Number of the smooth group of each triangle."""
-    sides = np.sort(np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]]), axis=1)
-    owner = np.tile(np.arange(len(triangles)), 3)
-    code = sides[:, 0] * (triangles.max() + 1) + sides[:, 1]
-    order = np.argsort(code, kind="stable")
-    code, owner = code[order], owner[order]
-    starts = np.flatnonzero(np.r_[True, code[1:] != code[:-1]])
-    pairs = starts[np.diff(np.r_[starts, len(code)]) == 2]
-    one, two = owner[pairs], owner[pairs + 1]
-    smooth = np.einsum("ij,ij->i", normals[one], normals[two]) > CREASE
-    links = coo_matrix((np.ones(smooth.sum()), (one[smooth], two[smooth])), shape=(len(triangles),) * 2)
-    return np.asarray(connected_components(links, directed=False)[1], np.int64)
-
-
-def _angles(points: Array, triangles: NDArray[np.int64]) -> Array:
-    """Angle of each corner, radians: how much a triangle counts in the normal there."""
+def in_words(health: Health) -> list[str]:
+    """What was wrong with a mesh and what was done about it, a phrase each."""
+    dropped = health.without_area + health.twice
     found = []
-    for k in range(3):
-        here, one, two = (points[triangles[:, (k + j) % 3]] for j in range(3))
-        u, v = one - here, two - here
-        cos = np.einsum("ij,ij->i", u, v) / np.maximum(np.linalg.norm(u, axis=1) * np.linalg.norm(v, axis=1), 1e-30)
-        found.append(np.arccos(np.clip(cos, -1, 1)))
-    return np.stack(found, axis=1)
-
-
-def _faces(mesh: Mesh) -> list[Face]:
-    a, b, c = np.moveaxis(mesh.positions[mesh.triangles].astype(np.float64), 1, 0)
-    cross, middle = np.cross(b - a, c - a), (a + b + c) / 3
-    faces = []
-    for first, count in mesh.face_ranges.tolist():
-        part = slice(first, first + count)
-        area = np.linalg.norm(cross[part], axis=1) / 2
-        mean = cross[part].sum(axis=0)
-        mean /= max(float(np.linalg.norm(mean)), 1e-30)
-        flat = (cross[part] @ mean >= 2 * area * FLAT).all()
-        center = (middle[part] * area[:, None]).sum(axis=0) / area.sum()
-        facts = f"{area.sum():.5g} {np.round(center, 3).tolist()} {count}"
-        signature = hashlib.sha256(facts.encode()).hexdigest()[:16]
-        kind = "plane" if flat else "free"
-        place = tuple(center.tolist())
-        faces.append(Face(kind=kind, signature=signature, area=float(area.sum()), center=place))
-    return faces
+    if dropped:
+        found.append(f"{dropped} triangles without area or twice in place, left out")
+    if health.turned and health.turned == health.triangles - dropped:
+        found.append("was inside out, turned")
+    elif health.turned:
+        found.append(f"{health.turned} of {health.triangles - dropped} triangles faced the wrong way, turned")
+    if health.open_edges:
+        found.append(f"open: {health.open_edges} edges with one side only")
+    if health.crowded_edges:
+        found.append(f"{health.crowded_edges} edges shared by three or more triangles")
+    if health.one_sided:
+        found.append("has no outside: it is wound like a Moebius strip")
+    return found
 
 
 def _color(geometry: Any) -> tuple[tuple[float, float, float] | None, float]:

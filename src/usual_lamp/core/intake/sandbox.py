@@ -74,10 +74,36 @@ def take_in(
     return IntakeResult(assembly, collect_blobs(assembly, folder))
 
 
-def collect_blobs(assembly: Assembly, folder: Path) -> dict[str, Path]:
+def tessellate_again(
+    assembly: Assembly,
+    exact: dict[str, Path],
+    wanted: dict[str, tuple[float, float]],
+    folder: Path,
+    *,
+    progress: Progress | None = None,
+    cancelled: Callable[[], bool] = lambda: False,
+    seconds: float = 900.0,
+    memory: int = 12 * 2**30,
+) -> IntakeResult:
+    """The assembly with new meshes for the definitions in `wanted` (chord in mm, angle in radians, by key).
+
+    `exact` holds the exact shape of each as a file. Blobs of the result are the new meshes only. Raises IntakeError.
+    """
+    folder.mkdir(parents=True, exist_ok=True)
+    manifest, request = folder / "before.json", folder / "request.json"
+    manifest.write_text(assembly.model_dump_json())
+    words = {"assembly": str(manifest), "folder": str(folder), "wanted": wanted, "memory": memory}
+    request.write_text(json.dumps(words | {"shapes": {key: str(exact[key].resolve()) for key in wanted}}))
+    run_child(request, progress or (lambda share, stage: None), cancelled, seconds)
+    made = Assembly.model_validate_json((folder / "assembly.json").read_text())
+    fresh = made.model_copy(update={"definitions": {key: made.definitions[key] for key in wanted}})
+    return IntakeResult(made, collect_blobs(fresh, folder, exact_too=False))
+
+
+def collect_blobs(assembly: Assembly, folder: Path, exact_too: bool = True) -> dict[str, Path]:
     blobs = {}
     for definition in assembly.definitions.values():
-        for name in filter(None, (definition.mesh, definition.shape)):
+        for name in filter(None, (definition.mesh, definition.shape if exact_too else None)):
             path = folder / name
             if not path.is_file() or content_hash(path.read_bytes()) != name:
                 raise IntakeError("The intake did not finish cleanly. Try again.")

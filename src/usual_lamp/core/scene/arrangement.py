@@ -51,8 +51,8 @@ def _placed(own: Assembly, scene: Scene, model: str, prefix: str) -> list[Occurr
         move = scene.moves.get(node.uid)
         if move is not None:
             # The move is told in the model's frame; here it acts inside the parent's.
-            parent = np.eye(4) if node.parent is None else own.world[node.parent]
-            local = np.linalg.solve(parent, move.matrix @ parent @ local)
+            parent: Matrix = np.eye(4) if node.parent is None else own.world[node.parent]
+            local = np.linalg.inv(parent) @ move.matrix @ parent @ local
         if node.parent is None:
             local = root @ local
         change: dict[str, object] = {"placement": local.ravel().tolist(), "model": model}

@@ -1,0 +1,81 @@
+"""What the picture does not need: parts that can be left out, each group with its reason and its one-step fix."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+from pydantic import BaseModel
+
+from usual_lamp.core.assembly import Assembly
+from usual_lamp.core.assembly.visibility import in_one_place
+from usual_lamp.core.scene.document import Scene, Shot
+from usual_lamp.core.scene.resolution import shown_parts
+from usual_lamp.core.scene.sight import SightAnswer
+
+Kind = Literal["hidden in CAD", "never visible", "in no shot", "smaller than a pixel", "twice in one place", "left out"]
+
+
+class Finding(BaseModel):
+    kind: Kind
+    title: str
+    reason: str
+    uids: list[str]
+    """The parts that accepting it changes."""
+    fix: Literal["suppress", "bring back"] | None
+    notes: list[str] = []
+
+
+def findings(assembly: Assembly, scene: Scene, sight: SightAnswer | None) -> list[Finding]:
+    """What there is to do, most certain first; what needs `sight` is left out until that is known.
+
+    No part is offered twice for suppression: it stands where its reason is strongest.
+    """
+    found: list[Finding] = []
+    offered: set[str] = set()
+
+    def offer(kind: Kind, title: str, reason: str, uids: list[str]) -> None:
+        fresh = [uid for uid in uids if uid not in offered]
+        if fresh:
+            offered.update(fresh)
+            found.append(Finding(kind=kind, title=title, reason=reason, uids=fresh, fix="suppress"))
+
+    waiting = [uid for uid in assembly.hidden_in_cad() if scene.states.get(uid) == "suppressed"]
+    if waiting:
+        reason = "Saved as hidden in the CAD file, so they were left out from the start."
+        found.append(
+            Finding(kind="hidden in CAD", title="Hidden in CAD", reason=reason, uids=waiting, fix="bring back")
+        )
+    shown = shown_parts(assembly, scene)
+    twins = in_one_place([(assembly.definition_of(part).mesh, assembly.world[part.uid]) for part in shown])
+    again = [shown[index].uid for group in twins for index in group[1:]]
+    offer("twice in one place", "Twice in one place", "The same part lies in the same place already.", again)
+    if sight is not None:
+        now = {part.uid for part in shown}
+        never = [uid for uid in sight.never if uid in now]
+        offer("never visible", "Never visible", "Nothing of them shows from any side, as everything stands now.", never)
+        everywhere = [set(uids) for uids in sight.not_in_shot.values()]
+        missing = set.intersection(*everywhere) & now if everywhere else set()
+        shots = "the shot" if len(everywhere) == 1 else f"any of the {len(everywhere)} shots"
+        in_order = [part.uid for part in shown if part.uid in missing]
+        offer("in no shot", "In no shot", f"Not seen in {shots}; a reflection may still show them.", in_order)
+    tiny = [part.uid for part in shown if all(_pixels(assembly, part.uid, shot) < 1 for shot in scene.shots.values())]
+    offer("smaller than a pixel", "Smaller than a pixel", "In every shot, at the size it is taken.", tiny)
+    gone = [warning for warning in assembly.warnings if "left out" in warning]
+    if gone:
+        reason = "Without a surface, so there is nothing to show."
+        found.append(Finding(kind="left out", title="Left out at intake", reason=reason, uids=[], fix=None, notes=gone))
+    return found
+
+
+def _pixels(assembly: Assembly, uid: str, shot: Shot) -> float:
+    """Across how many pixels of the shot a part reaches at most, wherever it lies in the frame."""
+    corners = assembly.corners(assembly.by_uid[uid])
+    size = float(np.linalg.norm(np.ptp(corners, axis=0)))
+    depth = float(shot.camera.project(corners.mean(axis=0, keepdims=True), shot.width / shot.height)[0, 2])
+    if shot.camera.parallel:
+        depth = float(np.linalg.norm(np.subtract(shot.camera.target, shot.camera.position)))
+    if depth <= size:
+        return float("inf")
+    across, _ = shot.camera.half_tangents(shot.width / shot.height)
+    return size / (2 * across * depth) * shot.width

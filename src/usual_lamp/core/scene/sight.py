@@ -1,0 +1,113 @@
+"""Who can be seen in a scene. The question is a document of its own, so that it is answered once, and elsewhere."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Callable
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel
+
+from usual_lamp.core.appearance import Appearance
+from usual_lamp.core.assembly import Assembly, Mesh
+from usual_lamp.core.assembly.visibility import Placed, Sight, Viewpoint
+from usual_lamp.core.camera import Camera
+from usual_lamp.core.scene.document import Scene
+from usual_lamp.core.scene.resolution import resolve_part, shown_parts
+
+Array = NDArray[np.float64]
+SWEEP = 480
+"""Rays across a shot in its sweep."""
+
+
+class SeenPart(BaseModel):
+    uid: str
+    mesh: str
+    matrix: list[float]
+    clear: bool
+
+
+class SeenFrom(BaseModel):
+    camera: Camera
+    aspect: float
+
+
+class SightQuestion(BaseModel):
+    parts: list[SeenPart]
+    shots: dict[str, SeenFrom]
+
+    def key(self) -> str:
+        return hashlib.sha256(self.model_dump_json().encode()).hexdigest()
+
+
+class SightAnswer(BaseModel):
+    never: list[str]
+    """Parts that show from no side."""
+    not_in_shot: dict[str, list[str]]
+    """By shot, the parts of which nothing is in it."""
+
+
+def sight_question(assembly: Assembly, scene: Scene) -> SightQuestion:
+    parts = []
+    for part in shown_parts(assembly, scene):
+        worn = [resolve_part(assembly, scene, part, look) for look in scene.looks]
+        parts.append(
+            SeenPart(
+                uid=part.uid,
+                mesh=assembly.definition_of(part).mesh,
+                matrix=[round(float(value), 6) for value in assembly.world[part.uid].ravel()],
+                clear=any(is_clear(a) for found in worn for a in (found.appearance, *found.faces.values())),
+            )
+        )
+    shots = {key: SeenFrom(camera=shot.camera, aspect=shot.width / shot.height) for key, shot in scene.shots.items()}
+    return SightQuestion(parts=parts, shots=shots)
+
+
+def is_clear(appearance: Appearance) -> bool:
+    """Whether one sees through it at all; frosted glass counts, as shapes behind it show."""
+    params = appearance.params
+    return params.geometry_opacity < 0.99 or params.transmission_weight > 0.05
+
+
+def answer_sight(question: SightQuestion, mesh_of: Callable[[str], Mesh]) -> SightAnswer:
+    meshes: dict[str, Mesh] = {part.mesh: mesh_of(part.mesh) for part in question.parts}
+    placed = [Placed(meshes[part.mesh], np.array(part.matrix).reshape(4, 4), part.clear) for part in question.parts]
+    sight = Sight(placed)
+    outside = sight.from_outside()
+    uids = [part.uid for part in question.parts]
+    not_in = {}
+    for name, shot in question.shots.items():
+        seen = sight.from_viewpoint(viewpoint(shot.camera, shot.aspect, sight.radius * 4))
+        not_in[name] = [uid for index, uid in enumerate(uids) if index not in seen]
+    return SightAnswer(never=[uid for i, uid in enumerate(uids) if i not in outside], not_in_shot=not_in)
+
+
+def viewpoint(camera: Camera, aspect: float, reach: float) -> Viewpoint:
+    """A camera's rays; `reach` (mm) is how far before the frame parallel rays begin."""
+    across, along = camera.half_tangents(aspect)
+    right, up = camera.offset()
+    basis, eye = camera.basis(), np.array(camera.position)
+    distance = float(np.linalg.norm(np.subtract(camera.target, camera.position)))
+    rows = max(int(SWEEP / aspect), 1)
+    x, y = np.meshgrid((np.arange(SWEEP) + 0.5) / SWEEP * 2 - 1, (np.arange(rows) + 0.5) / rows * 2 - 1)
+    slopes = np.stack([x.ravel() * across + right, y.ravel() * along + up], axis=1)
+    if camera.parallel:
+        origins = eye - basis[2] * reach + slopes @ basis[:2] * distance
+        directions = np.broadcast_to(basis[2], origins.shape)
+    else:
+        directions = slopes @ basis[:2] + basis[2]
+        directions = directions / np.linalg.norm(directions, axis=1, keepdims=True)
+        origins = np.broadcast_to(eye, directions.shape)
+
+    def toward(points: Array) -> tuple[Array, Array, NDArray[np.bool_]]:
+        seen = camera.project(points, aspect)
+        inside: NDArray[np.bool_] = np.all(np.abs(seen[:, :2]) <= 1, axis=1)
+        if camera.parallel:
+            ways = np.broadcast_to(-basis[2], points.shape)
+            return ways, np.full(len(points), 4 * reach), inside
+        ways = eye - points
+        far = np.linalg.norm(ways, axis=1)
+        return ways / np.maximum(far, 1e-9)[:, None], far, np.logical_and(inside, seen[:, 2] > 0)
+
+    return Viewpoint(origins, directions, toward)

@@ -1,0 +1,110 @@
+"""Following the file on the server that a model came from, and saying so when a newer one has settled."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from usual_lamp.core.intake.formats import SUFFIXES, in_words
+from usual_lamp.core.intake.tessellation import Quality
+from usual_lamp.service.errors import NotFound, Refused
+from usual_lamp.service.intakes import For, receive
+from usual_lamp.service.reviews import require, scene_of, touch
+from usual_lamp.store import Store, again_after_deadlock
+from usual_lamp.store.tables import Followed, IntakeRun
+
+
+@dataclass(frozen=True)
+class Following:
+    model: str
+    path: str
+    newer: bool
+    problem: str | None
+
+
+def look_at_file(path: Path) -> str:
+    """Size and time of a file, as one word; raises OSError."""
+    found = path.stat()
+    return f"{found.st_size}-{found.st_mtime_ns}"
+
+
+@again_after_deadlock
+def follow(store: Store, review_id: str, model: str, path: str) -> None:
+    """Watch a file on the server from its present state on. Raises NotFound, Refused."""
+    file = Path(path).expanduser()
+    if not file.is_absolute():
+        raise Refused("Give the whole path of the file, from the root of the server's file system.")
+    if file.suffix.lower() not in SUFFIXES:
+        raise Refused(f"Only files that can be taken in can be followed: {in_words()}.")
+    try:
+        state = look_at_file(file)
+    except OSError as error:
+        raise Refused(f"The server cannot read {file}: {error.strerror or error}.") from error
+    with store.begin() as session:
+        if model not in scene_of(require(session, review_id)).models:
+            raise NotFound("That model is not in this review any more.")
+        row = session.get(Followed, (review_id, model)) or Followed(review_id=review_id, model=model)
+        row.path, row.taken, row.seen, row.newer, row.problem = str(file), state, state, False, None
+        session.add(row)
+        touch(session, review_id)
+
+
+@again_after_deadlock
+def unfollow(store: Store, review_id: str, model: str) -> None:
+    with store.begin() as session:
+        row = session.get(Followed, (review_id, model))
+        if row is not None:
+            session.delete(row)
+            touch(session, review_id)
+
+
+def followed(store: Store, review_id: str) -> list[Following]:
+    with store.begin() as session:
+        rows = session.scalars(select(Followed).where(Followed.review_id == review_id)).all()
+        return [Following(row.model, row.path, row.newer, row.problem) for row in rows]
+
+
+@again_after_deadlock
+def look_round(store: Store) -> None:
+    """One look at every followed file; one that changed and is the same at the next look has settled."""
+    with store.begin() as session:
+        for row in session.scalars(select(Followed)).all():
+            before = (row.newer, row.problem)
+            try:
+                state = look_at_file(Path(row.path))
+            except OSError as error:
+                row.problem = f"{row.path}: {error.strerror or error}"[:255]
+            else:
+                row.problem = None
+                row.newer = state not in (row.taken,) and state == row.seen
+                row.seen = state
+            if (row.newer, row.problem) != before:
+                touch(session, row.review_id)
+
+
+def take_newer(store: Store, review_id: str, model: str) -> str:
+    """Take the followed file's present state in as the model's next revision; returns the run's id.
+
+    Raises NotFound, Refused.
+    """
+    with store.begin() as session:
+        row = session.get(Followed, (review_id, model))
+        if row is None:
+            raise NotFound("That model follows no file.")
+        path = Path(row.path)
+    quality: Quality = "fair"
+    try:
+        with path.open("rb") as stream:
+            return receive(store, stream, path.name, path.stem, quality, target=For("replace", review_id, model))
+    except OSError as error:
+        raise Refused(f"The server cannot read {path}: {error.strerror or error}.") from error
+
+
+def took(session: Session, run: IntakeRun) -> None:
+    """The review now shows what this run read: its followed file is not newer than that."""
+    row = session.get(Followed, (run.review_id, run.model))
+    if row is not None and Path(row.path).name == run.file_name:
+        row.taken, row.newer = row.seen, False

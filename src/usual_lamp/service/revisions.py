@@ -1,0 +1,127 @@
+"""A model's next revision: proposed with a report of what became of each part, corrected by hand, accepted."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+
+from sqlalchemy.orm import Session
+
+from usual_lamp.core.assembly import Assembly
+from usual_lamp.core.assembly.matching import Pair, carried_uids, joined, match
+from usual_lamp.core.scene import Scene, SetModels
+from usual_lamp.core.scene.document import PartState
+from usual_lamp.service import editing, following
+from usual_lamp.service.editing import Edited
+from usual_lamp.service.errors import NotFound, Refused
+from usual_lamp.service.intakes import keep_revision
+from usual_lamp.service.reviews import assembly_of, new_id, require, scene_of, touch
+from usual_lamp.store import Store, again_after_deadlock
+from usual_lamp.store.tables import IntakeRun
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """What would become of each part; `kept` lists what hangs on parts that are gone."""
+
+    run_id: str
+    file_name: str
+    pairs: list[Pair]
+    old: Assembly
+    new: Assembly
+    left_behind: dict[str, list[str]]
+    """Uid of a gone part to what hangs on it, in words. It stays in the review, and is there again after undo."""
+
+
+def propose(store: Store, run_id: str) -> None:
+    """Match what a replacement found with what the review shows, if that was not done yet."""
+    with store.begin() as session:
+        run = session.get(IntakeRun, run_id)
+        if run is None or run.state != "ready" or run.purpose != "replace" or run.report is not None:
+            return
+        old, new = _both(store, session, run)
+    pairs = match(old, new)
+    with store.begin() as session:
+        run = session.get(IntakeRun, run_id, with_for_update=True)
+        if run is not None and run.state == "ready" and run.report is None:
+            run.report = _text(pairs)
+            touch(session, run.review_id or "")
+
+
+def proposal(store: Store, run_id: str) -> Proposal:
+    """Raises NotFound, or Refused while the parts are still being compared."""
+    with store.begin() as session:
+        run = _require(session, run_id)
+        old, new = _both(store, session, run)
+        scene = scene_of(require(session, run.review_id or ""))
+        pairs = _pairs(run)
+        left = {pair.old: _hanging(scene, pair.old) for pair in pairs if pair.new is None and pair.old}
+        return Proposal(run.id, run.file_name, pairs, old, new, {uid: words for uid, words in left.items() if words})
+
+
+@again_after_deadlock
+def join(store: Store, run_id: str, new: str, old: str | None) -> None:
+    """Say by hand which part a new one was, or (null) that it was none. Raises NotFound, Refused."""
+    with store.begin() as session:
+        run = _require(session, run_id, lock=True)
+        try:
+            run.report = _text(joined(_pairs(run), new, old))
+        except KeyError as error:
+            raise NotFound("That part is in neither revision.") from error
+
+
+def accept(store: Store, run_id: str) -> Edited:
+    """Put the new revision in the old one's place, as one edit. Raises NotFound, Refused."""
+    with store.begin() as session:
+        review_id = _require(session, run_id).review_id or ""
+
+    def change(session: Session, scene: Scene) -> SetModels:
+        run = _require(session, run_id, lock=True)
+        old, new = _both(store, session, run)
+        named = new.renamed(carried_uids(old, new, _pairs(run), salt=new_id()))
+        use = scene.models[run.model or ""]
+        revision = keep_revision(session, named, run.file_name, run.source, parent=use.revision)
+        run.state, run.stage = "done", "done"
+        fresh = set(named.by_uid) - set(old.by_uid)
+        states: dict[str, PartState | None] = {uid: "suppressed" for uid in named.hidden_in_cad() if uid in fresh}
+        following.took(session, run)
+        return SetModels(models={run.model or "": use.model_copy(update={"revision": revision})}, states=states)
+
+    return editing.edit_with(store, review_id, change)
+
+
+def _both(store: Store, session: Session, run: IntakeRun) -> tuple[Assembly, Assembly]:
+    use = scene_of(require(session, run.review_id or "")).models.get(run.model or "")
+    if use is None:
+        raise NotFound("That model is not in this review any more.")
+    return assembly_of(store, session, use.revision), assembly_of(store, session, run.revision or "")
+
+
+def _require(session: Session, run_id: str, lock: bool = False) -> IntakeRun:
+    run = session.get(IntakeRun, run_id, with_for_update=True if lock else None)
+    if run is None or run.purpose != "replace":
+        raise NotFound("There is no such revision to look at.")
+    if run.state != "ready" or run.report is None:
+        raise Refused("The parts are still being compared.")
+    return run
+
+
+def _pairs(run: IntakeRun) -> list[Pair]:
+    return [Pair.model_validate(pair) for pair in json.loads(run.report or "[]")]
+
+
+def _text(pairs: list[Pair]) -> str:
+    return json.dumps([pair.model_dump() for pair in pairs])
+
+
+def _hanging(scene: Scene, uid: str) -> list[str]:
+    words = []
+    for look in scene.looks.values():
+        worn = scene.appearances.get(look.assignments.get(uid, ""))
+        if worn is not None:
+            words.append(f"the appearance {worn.name}")
+    if uid in scene.states:
+        words.append(f"that it is {scene.states[uid]}")
+    if uid in scene.moves:
+        words.append("where it was moved to")
+    return words
