@@ -97,10 +97,9 @@ def _turn(points: Array, rotation: Array, center: Array) -> Array:
 
 def _floor(whole: Assembly, scene: Scene, model: str) -> float:
     """Height that a model is set down on: where the others stand, or where it stood itself."""
-    others = [
-        p for p in whole.parts() if p.model != model and p.uid not in scene.states and not scene.models[p.model].piece
-    ]
-    mine = [p for p in whole.parts() if p.model == model and p.uid not in scene.states]
+    shown = [part for part in whole.parts() if part.uid not in scene.states]
+    others = [part for part in shown if part.model != model and not scene.models[part.model].piece]
+    mine = [part for part in shown if part.model == model]
     stand = others or mine or list(whole.parts())
     return min(float(whole.corners(part)[:, 2].min()) for part in stand)
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from functools import lru_cache
 
+import numpy as np
 from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
@@ -155,6 +156,18 @@ def arranged_assembly(store: Store, session: Session, scene: Scene) -> Assembly:
             while len(_arrangements) > 16:
                 _arrangements.pop(next(iter(_arrangements)))
     return known
+
+
+def file_of(session: Session, revision: str) -> str:
+    return session.scalar(select(ModelRevision.file_name).where(ModelRevision.id == revision)) or ""
+
+
+def middle_of(store: Store, session: Session, revision: str) -> tuple[float, float, float]:
+    """Middle of a model's box in its own frame, mm."""
+    own = assembly_of(store, session, revision)
+    corners = np.concatenate([own.corners(part) for part in own.parts()])
+    x, y, z = (round(float(value), 3) for value in (corners.min(axis=0) + corners.max(axis=0)) / 2)
+    return x, y, z
 
 
 def scene_of(review: Review) -> Scene:

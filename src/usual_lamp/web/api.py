@@ -12,9 +12,9 @@ from usual_lamp.core.appearance import FAMILIES, SHELF, hex_to_linear
 from usual_lamp.core.camera import exposure_scale
 from usual_lamp.core.light import LIGHTINGS, surroundings_map
 from usual_lamp.core.light.surroundings import REFERENCE_EV
+from usual_lamp.core.scene import arrangement_key
 from usual_lamp.service import editing, intakes, reviews, settings, shelf, stills
 from usual_lamp.store import Store, blobs
-from usual_lamp.store.tables import ModelRevision
 from usual_lamp.web import models, views
 from usual_lamp.web.events import Hub
 
@@ -65,11 +65,18 @@ def list_reviews() -> Response:
 @api.get("/reviews/<review_id>", operation_id="openReview", responses={"200": models.ReviewOpened})
 def open_review(path: models.ReviewPath) -> Response:
     review = reviews.get_review(store(), path.review_id)
+    scene = reviews.scene_of(review)
     with store().begin() as session:
-        assembly = reviews.assembly_of(store(), session, review.revision)
-        revision = session.get(ModelRevision, review.revision)
-    file_name = revision.file_name if revision else ""
-    return answer(models.ReviewOpened(id=review.id, name=review.name, model=views.model(assembly, file_name)))
+        assembly = reviews.arranged_assembly(store(), session, scene)
+        lines = [
+            models.ModelLine(
+                id=key, name=use.name, file_name=reviews.file_of(session, use.revision),
+                pivot=reviews.middle_of(store(), session, use.revision),
+            )
+            for key, use in scene.models.items()
+        ]  # fmt: skip
+    model = views.model(assembly, lines, arrangement_key(scene))
+    return answer(models.ReviewOpened(id=review.id, name=review.name, model=model))
 
 
 @api.patch("/reviews/<review_id>", operation_id="renameReview", responses={"204": None})
@@ -131,28 +138,6 @@ def redo(path: models.ReviewPath) -> Response:
     edited = editing.redo(store(), path.review_id)
     hub().wake.set()
     return answer(views.standing(edited))
-
-
-# -- intake -----------------------------------------------------------------------------------------------------
-
-
-@api.post("/intakes", operation_id="takeIn", responses={"201": models.Id})
-def take_in(query: models.IntakeQuery) -> Response:
-    """The file is the request's body, as it is."""
-    asked = (query.name, query.quality, query.unit, query.up)
-    run = intakes.receive(store(), request.stream, query.file_name, *asked)  # type: ignore[arg-type]
-    return answer(models.Id(id=run), 201)
-
-
-@api.get("/intakes/<intake_id>", operation_id="getIntake", responses={"200": models.IntakeLine})
-def get_intake(path: models.IntakePath) -> Response:
-    return answer(models.IntakeLine(**vars(intakes.get(store(), path.intake_id))))
-
-
-@api.post("/intakes/<intake_id>/stop", operation_id="stopIntake", responses={"204": None})
-def stop_intake(path: models.IntakePath) -> Response:
-    intakes.stop(store(), path.intake_id)
-    return nothing()
 
 
 # -- shelf and light --------------------------------------------------------------------------------------------

@@ -19,6 +19,7 @@ from usual_lamp.store import Store
 from usual_lamp.store.blobs import BlobMissing
 from usual_lamp.web import lamp
 from usual_lamp.web.api import api
+from usual_lamp.web.assembly_api import assembly_api
 from usual_lamp.web.events import Hub
 from usual_lamp.web.models import Problem
 
@@ -49,6 +50,7 @@ def create_app(store: Store | None = None, static: Path | None = None) -> OpenAP
     app.before_request(only_from_here)
     app.extensions["lamp"] = Lamp()
     app.register_api(api)
+    app.register_api(assembly_api)
     app.register_api(lamp.api)
     register_errors(app)
     register_front_end(app, static or Path(os.environ.get("USUAL_LAMP_STATIC", "frontend/dist")))

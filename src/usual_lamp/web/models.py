@@ -8,11 +8,14 @@ from typing import Literal
 from pydantic import BaseModel, Field
 
 from usual_lamp.core.appearance import Appearance
+from usual_lamp.core.assembly.matching import Kind
 from usual_lamp.core.camera import Camera
 from usual_lamp.core.intake.formats import Unit, Up
 from usual_lamp.core.intake.tessellation import Quality as Tessellation
 from usual_lamp.core.quality import Quality
-from usual_lamp.core.scene import Edit, Scene
+from usual_lamp.core.scene import Edit, Piece, Scene
+from usual_lamp.core.scene.findings import Finding
+from usual_lamp.core.scene.imported_colors import ImportedColor
 from usual_lamp.core.scene.resolution import Why
 
 
@@ -69,17 +72,23 @@ class IntakeQuery(BaseModel):
     quality: Tessellation = Field("fair", description="for files with exact surfaces")
     unit: Unit = Field("as written", description="where the format has none, and for mesh files")
     up: Up = Field("as written", description="the axis that points up in a mesh file")
+    purpose: Literal["review", "add", "replace"] = "review"
+    review_id: str | None = Field(None, description="that the model is for, unless it makes its own review")
+    model: str | None = Field(None, description="that is replaced")
+    ask: bool = Field(False, description="stop when the file is read, and wait to be accepted")
 
 
 class IntakeLine(BaseModel):
     id: str
     name: str
     file_name: str
-    state: Literal["queued", "running", "done", "failed", "stopped"]
+    state: Literal["queued", "running", "ready", "done", "failed", "stopped"]
     progress: float
     stage: str
     message: str | None
     review_id: str | None
+    purpose: Literal["review", "add", "replace", "tessellate"]
+    model: str | None
 
 
 class Node(BaseModel):
@@ -89,7 +98,10 @@ class Node(BaseModel):
     parent: str | None
     name: str
     definition: str | None
+    model: str
     world: list[float] | None = Field(description="4 x 4 row-major, mm; parts only")
+    layers: list[str]
+    properties: dict[str, str] = Field(description="of the part and its definition together")
 
 
 class Definition(BaseModel):
@@ -98,13 +110,31 @@ class Definition(BaseModel):
     mesh: str
     triangles: int
     bounds: tuple[tuple[float, float, float], tuple[float, float, float]]
+    volume: float = Field(description="mm³")
+    material: str | None
+    exact: bool = Field(description="whether it can be tessellated anew")
+    chord: float = Field(description="asked, mm")
+    angle: float = Field(description="asked, radians")
+    deviation: float | None = Field(description="measured, mm")
+    defects: list[str]
+
+
+class ModelLine(BaseModel):
+    """A model of the review."""
+
+    id: str
+    name: str
+    file_name: str
+    pivot: tuple[float, float, float] = Field(description="mm: what it is turned about by number")
 
 
 class Model(BaseModel):
-    """What never changes while a revision is shown."""
+    """Every model of the review, arranged: what does not change while `Standing.arrangement` stays."""
 
+    arrangement: str
     name: str
     file_name: str
+    models: list[ModelLine]
     source_units: str
     chord: float
     angle: float
@@ -129,6 +159,7 @@ class Standing(BaseModel):
     can_undo: bool
     can_redo: bool
     scene: Scene
+    arrangement: str = Field(description="changes when the model must be fetched again")
     worn: dict[str, Worn]
     appearances: dict[str, Appearance]
     size: tuple[float, float, float] | None = Field(description="extent of what is shown, mm")
@@ -142,6 +173,161 @@ class ReviewOpened(BaseModel):
     id: str
     name: str
     model: Model
+
+
+class ReportPart(BaseModel):
+    uid: str
+    name: str
+    path: str
+    mesh: str
+    world: list[float]
+
+
+class ReportPair(BaseModel):
+    new: ReportPart | None
+    old: ReportPart | None
+    kind: Kind
+    confidence: float
+    because: str
+    by_hand: bool
+    left_behind: list[str] = Field(description="what hangs on a part that is gone")
+
+
+class RevisionReport(BaseModel):
+    id: str
+    file_name: str
+    pairs: list[ReportPair]
+
+
+class Join(BaseModel):
+    new: str
+    old: str | None
+
+
+class IntakeFound(BaseModel):
+    """What a file holds, before it is taken in."""
+
+    line: IntakeLine
+    quality: Tessellation
+    unit: Unit
+    up: Up
+    size: tuple[float, float, float] = Field(description="extent of what is not hidden in CAD, mm")
+    triangles: int = Field(description="with every occurrence counted")
+    model: Model
+
+
+class IntakeAccept(BaseModel):
+    name: str = Field(min_length=1, max_length=120)
+    only: str | None = Field(None, description="uid of the sub-assembly to take alone")
+
+
+class IntakeAgain(BaseModel):
+    quality: Tessellation
+    unit: Unit
+    up: Up
+
+
+class IntakeLines(BaseModel):
+    intakes: list[IntakeLine]
+
+
+class FilterQuery(BaseModel):
+    text: str = Field(max_length=500)
+
+
+class Filtered(BaseModel):
+    uids: list[str]
+    problem: str | None
+
+
+class FilterField(BaseModel):
+    name: str
+    kind: Literal["number", "text"]
+    values: list[str]
+
+
+class FilterFields(BaseModel):
+    fields: list[FilterField]
+
+
+class Findings(BaseModel):
+    findings: list[Finding]
+    looking: bool
+
+
+class ImportedQuery(BaseModel):
+    threshold: float = Field(4.0, ge=0.0, le=40.0, description="CIEDE2000")
+
+
+class ImportedColors(BaseModel):
+    colors: list[ImportedColor]
+    alike: list[list[str]] = Field(description="groups that differ by no more than the threshold")
+
+
+class ModelPath(BaseModel):
+    review_id: str
+    model: str
+
+
+class FaceRef(BaseModel):
+    uid: str
+    face: int = Field(ge=0)
+
+
+class PlaceStep(BaseModel):
+    """One step with a model's placement; exactly one of these is given."""
+
+    axis: Literal["x", "y", "z"] | None = None
+    degrees: float = Field(90.0, ge=-360.0, le=360.0)
+    rest: tuple[float, float, float] | None = Field(None, description="what shall point down, in the model's frame")
+    face: FaceRef | None = None
+    against: FaceRef | None = Field(None, description="with `face`: lay that face flat against this one")
+    floor: bool = False
+    reset: bool = False
+
+
+class RestLine(BaseModel):
+    down: tuple[float, float, float]
+    share: float
+    tilt: float
+
+
+class Rests(BaseModel):
+    rests: list[RestLine]
+
+
+class PieceBody(BaseModel):
+    piece: Piece
+    model: str | None = Field(None, description="give this piece another size instead of making one")
+
+
+class TessellationBody(BaseModel):
+    """By quality, or chord and angle, or fitted to a shot. No uids: everything."""
+
+    uids: list[str] = []
+    quality: Tessellation | None = None
+    chord: float | None = Field(None, ge=0.0005, le=100.0, description="mm")
+    angle: float | None = Field(None, ge=1.0, le=60.0, description="degrees")
+    shot: str | None = None
+
+
+class Ids(BaseModel):
+    ids: list[str]
+
+
+class FollowBody(BaseModel):
+    path: str = Field(min_length=1, max_length=1024, description="on the server")
+
+
+class FollowLine(BaseModel):
+    model: str
+    path: str
+    newer: bool
+    problem: str | None
+
+
+class Follows(BaseModel):
+    followed: list[FollowLine]
 
 
 class EditBody(BaseModel):

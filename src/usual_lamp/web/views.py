@@ -5,37 +5,86 @@ from __future__ import annotations
 import numpy as np
 
 from usual_lamp.core.appearance import Appearance
-from usual_lamp.core.assembly import Assembly
+from usual_lamp.core.assembly import Assembly, Occurrence, PartDefinition
 from usual_lamp.core.camera import white_matrix
-from usual_lamp.core.scene import model_points, resolve_part
+from usual_lamp.core.scene import arrangement_key, model_points, resolve_part
 from usual_lamp.service.editing import Edited
+from usual_lamp.service.revisions import Proposal
 from usual_lamp.web import models
 
 
-def model(assembly: Assembly, file_name: str) -> models.Model:
+def model(assembly: Assembly, lines: list[models.ModelLine], arrangement: str) -> models.Model:
     return models.Model(
+        arrangement=arrangement,
         name=assembly.name,
-        file_name=file_name,
+        file_name=lines[0].file_name if lines else "",
+        models=lines,
         source_units=assembly.source_units,
         chord=assembly.chord,
         angle=assembly.angle,
         warnings=assembly.warnings,
         hidden_in_cad=assembly.hidden_in_cad(),
-        nodes=[
-            models.Node(
-                uid=node.uid,
-                parent=node.parent,
-                name=node.name,
-                definition=node.definition,
-                world=assembly.world[node.uid].ravel().tolist() if node.definition else None,
-            )
-            for node in assembly.occurrences
-        ],
-        definitions={
-            key: models.Definition(key=key, name=d.name, mesh=d.mesh, triangles=d.triangles, bounds=d.bounds)
-            for key, d in assembly.definitions.items()
-        },
+        nodes=[_node(assembly, node) for node in assembly.occurrences],
+        definitions={key: _definition(assembly, definition) for key, definition in assembly.definitions.items()},
     )
+
+
+def _node(assembly: Assembly, node: Occurrence) -> models.Node:
+    shared = assembly.definition_of(node).properties if node.definition else {}
+    return models.Node(
+        uid=node.uid,
+        parent=node.parent,
+        name=node.name,
+        definition=node.definition,
+        model=node.model,
+        world=assembly.world[node.uid].ravel().tolist() if node.definition else None,
+        layers=node.layers,
+        properties=shared | node.properties,
+    )
+
+
+def _definition(assembly: Assembly, d: PartDefinition) -> models.Definition:
+    return models.Definition(
+        key=d.key,
+        name=d.name,
+        mesh=d.mesh,
+        triangles=d.triangles,
+        bounds=d.bounds,
+        volume=d.volume,
+        material=d.material,
+        exact=d.shape is not None,
+        chord=d.chord or assembly.chord,
+        angle=d.angle or assembly.angle,
+        deviation=d.deviation,
+        defects=d.defects,
+    )
+
+
+def report(found: Proposal) -> models.RevisionReport:
+    """The pairs with the words that a person reads, worst first."""
+
+    def words(assembly: Assembly, uid: str | None) -> models.ReportPart | None:
+        if uid is None:
+            return None
+        part = assembly.by_uid[uid]
+        path = " / ".join(reversed([node.name for node in assembly.ancestors(uid)]))
+        definition = assembly.definition_of(part)
+        return models.ReportPart(
+            uid=uid, name=part.name, path=path, mesh=definition.mesh, world=assembly.world[uid].ravel().tolist()
+        )
+
+    return models.RevisionReport(
+        id=found.run_id,
+        file_name=found.file_name,
+        pairs=[
+            models.ReportPair(
+                new=words(found.new, pair.new), old=words(found.old, pair.old),
+                kind=pair.kind, confidence=pair.confidence, because=pair.because, by_hand=pair.by_hand,
+                left_behind=found.left_behind.get(pair.old or "", []) if pair.new is None else [],
+            )
+            for pair in found.pairs
+        ],
+    )  # fmt: skip
 
 
 def standing(edited: Edited) -> models.Standing:
@@ -57,6 +106,7 @@ def standing(edited: Edited) -> models.Standing:
         can_undo=edited.can_undo,
         can_redo=edited.can_redo,
         scene=edited.scene,
+        arrangement=arrangement_key(edited.scene),
         worn=worn,
         appearances=appearances,
         size=size,  # type: ignore[arg-type]

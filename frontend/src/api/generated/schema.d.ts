@@ -53,6 +53,102 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/intakes/{intake_id}/accept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["acceptIntake"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/intakes/{intake_id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["readAgain"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/intakes/{intake_id}/found": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getFound"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/intakes/{intake_id}/join": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["joinParts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/intakes/{intake_id}/replace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["replaceModel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/intakes/{intake_id}/report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getReport"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/intakes/{intake_id}/stop": {
         parameters: {
             query?: never;
@@ -165,6 +261,102 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reviews/{review_id}/fields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getFields"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{review_id}/filter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["filterParts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{review_id}/findings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getFindings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{review_id}/followed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listFollowed"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{review_id}/imported": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getImported"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{review_id}/intakes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listIntakes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reviews/{review_id}/lamp": {
         parameters: {
             query?: never;
@@ -176,6 +368,86 @@ export interface paths {
         put?: never;
         /** Waits for a frame newer than `have`: a JPEG, or 204 when there was none in time. Asked again and again. */
         post: operations["nextFrame"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{review_id}/models/{model}/follow": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["follow"];
+        post?: never;
+        delete: operations["unfollow"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{review_id}/models/{model}/newer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["takeNewer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{review_id}/models/{model}/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["placeModel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{review_id}/models/{model}/rests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listRests"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{review_id}/pieces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["putPiece"];
         delete?: never;
         options?: never;
         head?: never;
@@ -240,6 +512,22 @@ export interface paths {
         get: operations["listStills"];
         put?: never;
         post: operations["takeStill"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{review_id}/tessellation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["tessellate"];
         delete?: never;
         options?: never;
         head?: never;
@@ -507,6 +795,11 @@ export interface components {
         };
         /** Definition */
         Definition: {
+            /**
+             * Angle
+             * @description asked, radians
+             */
+            angle: number;
             /** Bounds */
             bounds: [
                 [
@@ -520,24 +813,232 @@ export interface components {
                     number
                 ]
             ];
+            /**
+             * Chord
+             * @description asked, mm
+             */
+            chord: number;
+            /** Defects */
+            defects: string[];
+            /**
+             * Deviation
+             * @description measured, mm
+             */
+            deviation: number | null;
+            /**
+             * Exact
+             * @description whether it can be tessellated anew
+             */
+            exact: boolean;
             /** Key */
             key: string;
+            /** Material */
+            material: string | null;
             /** Mesh */
             mesh: string;
             /** Name */
             name: string;
             /** Triangles */
             triangles: number;
+            /**
+             * Volume
+             * @description mm³
+             */
+            volume: number;
         };
         /** EditBody */
         EditBody: {
             /** Edit */
-            edit: components["schemas"]["SetStates"] | components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetLighting"] | components["schemas"]["SetShot"];
+            edit: components["schemas"]["SetStates"] | components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetLighting"] | components["schemas"]["SetShot"] | components["schemas"]["SetModels"] | components["schemas"]["MoveParts"] | components["schemas"]["SetImported"];
+        };
+        /** FaceRef */
+        FaceRef: {
+            /** Face */
+            face: number;
+            /** Uid */
+            uid: string;
+        };
+        /** FilterField */
+        FilterField: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "number" | "text";
+            /** Name */
+            name: string;
+            /** Values */
+            values: string[];
+        };
+        /** FilterFields */
+        FilterFields: {
+            /** Fields */
+            fields: components["schemas"]["FilterField"][];
+        };
+        /** Filtered */
+        Filtered: {
+            /** Problem */
+            problem: string | null;
+            /** Uids */
+            uids: string[];
+        };
+        /** Finding */
+        Finding: {
+            /** Fix */
+            fix: ("suppress" | "bring back") | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "hidden in CAD" | "never visible" | "in no shot" | "smaller than a pixel" | "twice in one place" | "left out";
+            /**
+             * Notes
+             * @default []
+             */
+            notes: string[];
+            /** Reason */
+            reason: string;
+            /** Title */
+            title: string;
+            /** Uids */
+            uids: string[];
+        };
+        /** Findings */
+        Findings: {
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /** Looking */
+            looking: boolean;
+        };
+        /** FollowBody */
+        FollowBody: {
+            /**
+             * Path
+             * @description on the server
+             */
+            path: string;
+        };
+        /** FollowLine */
+        FollowLine: {
+            /** Model */
+            model: string;
+            /** Newer */
+            newer: boolean;
+            /** Path */
+            path: string;
+            /** Problem */
+            problem: string | null;
+        };
+        /** Follows */
+        Follows: {
+            /** Followed */
+            followed: components["schemas"]["FollowLine"][];
         };
         /** Id */
         Id: {
             /** Id */
             id: string;
+        };
+        /** Ids */
+        Ids: {
+            /** Ids */
+            ids: string[];
+        };
+        /** ImportedColor */
+        ImportedColor: {
+            appearance: components["schemas"]["Appearance"];
+            /** Covered */
+            covered: number;
+            /** Faces */
+            faces: number;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Stands In */
+            stands_in: string | null;
+            /** Stripped */
+            stripped: boolean;
+            /** Suggestion */
+            suggestion: string | null;
+            /** Uids */
+            uids: string[];
+        };
+        /** ImportedColors */
+        ImportedColors: {
+            /**
+             * Alike
+             * @description groups that differ by no more than the threshold
+             */
+            alike: string[][];
+            /** Colors */
+            colors: components["schemas"]["ImportedColor"][];
+        };
+        /** IntakeAccept */
+        IntakeAccept: {
+            /** Name */
+            name: string;
+            /**
+             * Only
+             * @description uid of the sub-assembly to take alone
+             * @default null
+             */
+            only: string | null;
+        };
+        /** IntakeAgain */
+        IntakeAgain: {
+            /**
+             * Quality
+             * @enum {string}
+             */
+            quality: "coarse" | "fair" | "fine";
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "as written" | "mm" | "cm" | "m" | "inch";
+            /**
+             * Up
+             * @enum {string}
+             */
+            up: "as written" | "z" | "y";
+        };
+        /**
+         * IntakeFound
+         * @description What a file holds, before it is taken in.
+         */
+        IntakeFound: {
+            line: components["schemas"]["IntakeLine"];
+            model: components["schemas"]["Model"];
+            /**
+             * Quality
+             * @enum {string}
+             */
+            quality: "coarse" | "fair" | "fine";
+            /**
+             * Size
+             * @description extent of what is not hidden in CAD, mm
+             */
+            size: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Triangles
+             * @description with every occurrence counted
+             */
+            triangles: number;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "as written" | "mm" | "cm" | "m" | "inch";
+            /**
+             * Up
+             * @enum {string}
+             */
+            up: "as written" | "z" | "y";
         };
         /** IntakeLine */
         IntakeLine: {
@@ -547,10 +1048,17 @@ export interface components {
             id: string;
             /** Message */
             message: string | null;
+            /** Model */
+            model: string | null;
             /** Name */
             name: string;
             /** Progress */
             progress: number;
+            /**
+             * Purpose
+             * @enum {string}
+             */
+            purpose: "review" | "add" | "replace" | "tessellate";
             /** Review Id */
             review_id: string | null;
             /** Stage */
@@ -559,7 +1067,19 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "queued" | "running" | "done" | "failed" | "stopped";
+            state: "queued" | "running" | "ready" | "done" | "failed" | "stopped";
+        };
+        /** IntakeLines */
+        IntakeLines: {
+            /** Intakes */
+            intakes: components["schemas"]["IntakeLine"][];
+        };
+        /** Join */
+        Join: {
+            /** New */
+            new: string;
+            /** Old */
+            old: string | null;
         };
         /**
          * LampWish
@@ -675,11 +1195,13 @@ export interface components {
         };
         /**
          * Model
-         * @description What never changes while a revision is shown.
+         * @description Every model of the review, arranged: what does not change while `Standing.arrangement` stays.
          */
         Model: {
             /** Angle */
             angle: number;
+            /** Arrangement */
+            arrangement: string;
             /** Chord */
             chord: number;
             /** Definitions */
@@ -690,6 +1212,8 @@ export interface components {
             file_name: string;
             /** Hidden In Cad */
             hidden_in_cad: string[];
+            /** Models */
+            models: components["schemas"]["ModelLine"][];
             /** Name */
             name: string;
             /** Nodes */
@@ -700,14 +1224,72 @@ export interface components {
             warnings: string[];
         };
         /**
+         * ModelLine
+         * @description A model of the review.
+         */
+        ModelLine: {
+            /** File Name */
+            file_name: string;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Pivot
+             * @description mm: what it is turned about by number
+             */
+            pivot: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * ModelUse
-         * @description A model in the review and the revision of it that is shown.
+         * @description A model in the review, the revision of it that is shown, and where it was put.
          */
         ModelUse: {
             /** Name */
             name: string;
+            /** @default null */
+            piece: components["schemas"]["Piece"] | null;
+            /**
+             * @default {
+             *       "pivot": [
+             *         0,
+             *         0,
+             *         0
+             *       ],
+             *       "shift": [
+             *         0,
+             *         0,
+             *         0
+             *       ],
+             *       "turn": [
+             *         0,
+             *         0,
+             *         0
+             *       ]
+             *     }
+             */
+            placement: components["schemas"]["Placement"];
             /** Revision */
             revision: string;
+        };
+        /**
+         * MoveParts
+         * @description Put parts or sub-assemblies elsewhere, or back (null).
+         */
+        MoveParts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "move_parts";
+            /** Moves */
+            moves: {
+                [key: string]: components["schemas"]["Placement"] | null;
+            };
         };
         /**
          * Node
@@ -716,10 +1298,21 @@ export interface components {
         Node: {
             /** Definition */
             definition: string | null;
+            /** Layers */
+            layers: string[];
+            /** Model */
+            model: string;
             /** Name */
             name: string;
             /** Parent */
             parent: string | null;
+            /**
+             * Properties
+             * @description of the part and its definition together
+             */
+            properties: {
+                [key: string]: string;
+            };
             /** Uid */
             uid: string;
             /**
@@ -975,6 +1568,121 @@ export interface components {
             transmission_weight: number;
         };
         /**
+         * Piece
+         * @description A piece of context made in place: a wall, a table top, a plinth or a box. Sizes in mm.
+         */
+        Piece: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "wall" | "table top" | "plinth" | "box";
+            /** Size */
+            size: [
+                number,
+                number,
+                number
+            ];
+        };
+        /** PieceBody */
+        PieceBody: {
+            /**
+             * Model
+             * @description give this piece another size instead of making one
+             * @default null
+             */
+            model: string | null;
+            piece: components["schemas"]["Piece"];
+        };
+        /**
+         * PlaceStep
+         * @description One step with a model's placement; exactly one of these is given.
+         */
+        PlaceStep: {
+            /**
+             * @description with `face`: lay that face flat against this one
+             * @default null
+             */
+            against: components["schemas"]["FaceRef"] | null;
+            /**
+             * Axis
+             * @default null
+             */
+            axis: ("x" | "y" | "z") | null;
+            /**
+             * Degrees
+             * @default 90
+             */
+            degrees: number;
+            /** @default null */
+            face: components["schemas"]["FaceRef"] | null;
+            /**
+             * Floor
+             * @default false
+             */
+            floor: boolean;
+            /**
+             * Reset
+             * @default false
+             */
+            reset: boolean;
+            /**
+             * Rest
+             * @description what shall point down, in the model's frame
+             * @default null
+             */
+            rest: [
+                number,
+                number,
+                number
+            ] | null;
+        };
+        /**
+         * Placement
+         * @description Where something was put: turned about a pivot, then shifted. In the frame of what it lies in, z up.
+         */
+        Placement: {
+            /**
+             * Pivot
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            pivot: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Shift
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            shift: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Turn
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            turn: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * Problem
          * @description RFC 9457 problem details.
          */
@@ -995,6 +1703,58 @@ export interface components {
         Rename: {
             /** Name */
             name: string;
+        };
+        /** ReportPair */
+        ReportPair: {
+            /** Because */
+            because: string;
+            /** By Hand */
+            by_hand: boolean;
+            /** Confidence */
+            confidence: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "unchanged" | "moved" | "changed shape" | "uncertain" | "new" | "gone";
+            /**
+             * Left Behind
+             * @description what hangs on a part that is gone
+             */
+            left_behind: string[];
+            new: components["schemas"]["ReportPart"] | null;
+            old: components["schemas"]["ReportPart"] | null;
+        };
+        /** ReportPart */
+        ReportPart: {
+            /** Mesh */
+            mesh: string;
+            /** Name */
+            name: string;
+            /** Path */
+            path: string;
+            /** Uid */
+            uid: string;
+            /** World */
+            world: number[];
+        };
+        /** RestLine */
+        RestLine: {
+            /** Down */
+            down: [
+                number,
+                number,
+                number
+            ];
+            /** Share */
+            share: number;
+            /** Tilt */
+            tilt: number;
+        };
+        /** Rests */
+        Rests: {
+            /** Rests */
+            rests: components["schemas"]["RestLine"][];
         };
         /** ReviewLine */
         ReviewLine: {
@@ -1029,6 +1789,15 @@ export interface components {
             /** Name */
             name: string;
         };
+        /** RevisionReport */
+        RevisionReport: {
+            /** File Name */
+            file_name: string;
+            /** Id */
+            id: string;
+            /** Pairs */
+            pairs: components["schemas"]["ReportPair"][];
+        };
         /** Sample */
         Sample: {
             appearance: components["schemas"]["Appearance"];
@@ -1046,6 +1815,14 @@ export interface components {
              */
             appearances: {
                 [key: string]: components["schemas"]["Appearance"];
+            };
+            /**
+             * Imported
+             * @description what stands in for a colour from CAD, by that colour's id; null: nothing of it is left
+             * @default {}
+             */
+            imported: {
+                [key: string]: string | null;
             };
             /**
              * @default {
@@ -1077,6 +1854,14 @@ export interface components {
             models: {
                 [key: string]: components["schemas"]["ModelUse"];
             };
+            /**
+             * Moves
+             * @description parts and sub-assemblies put elsewhere for the picture, by uid, in the model's frame
+             * @default {}
+             */
+            moves: {
+                [key: string]: components["schemas"]["Placement"];
+            };
             /** Shots */
             shots: {
                 [key: string]: components["schemas"]["Shot"];
@@ -1089,6 +1874,40 @@ export interface components {
             states: {
                 [key: string]: "hidden" | "suppressed";
             };
+            /**
+             * Stripped
+             * @description parts and sub-assemblies whose colours from CAD are not heeded, by uid
+             * @default []
+             */
+            stripped: string[];
+        };
+        /**
+         * SetImported
+         * @description Let appearances stand in for colours from CAD. `imported` is the whole map as it shall be.
+         */
+        SetImported: {
+            /**
+             * Define
+             * @description appearances to keep (or drop, null)
+             * @default {}
+             */
+            define: {
+                [key: string]: components["schemas"]["Appearance"] | null;
+            };
+            /** Imported */
+            imported: {
+                [key: string]: string | null;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_imported";
+            /**
+             * Stripped
+             * @default []
+             */
+            stripped: string[];
         };
         /** SetLighting */
         SetLighting: {
@@ -1098,6 +1917,35 @@ export interface components {
              */
             kind: "set_lighting";
             lighting: components["schemas"]["Lighting"];
+        };
+        /**
+         * SetModels
+         * @description Add, exchange, place or (null) remove models. `states` of parts come along: what the new ones start with.
+         */
+        SetModels: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_models";
+            /** Models */
+            models: {
+                [key: string]: components["schemas"]["ModelUse"] | null;
+            };
+            /**
+             * Moves
+             * @default {}
+             */
+            moves: {
+                [key: string]: components["schemas"]["Placement"] | null;
+            };
+            /**
+             * States
+             * @default {}
+             */
+            states: {
+                [key: string]: ("hidden" | "suppressed") | null;
+            };
         };
         /** SetShot */
         SetShot: {
@@ -1175,6 +2023,11 @@ export interface components {
             appearances: {
                 [key: string]: components["schemas"]["Appearance"];
             };
+            /**
+             * Arrangement
+             * @description changes when the model must be fetched again
+             */
+            arrangement: string;
             /** Can Redo */
             can_redo: boolean;
             /** Can Undo */
@@ -1285,6 +2138,39 @@ export interface components {
             width: number;
         };
         /**
+         * TessellationBody
+         * @description By quality, or chord and angle, or fitted to a shot. No uids: everything.
+         */
+        TessellationBody: {
+            /**
+             * Angle
+             * @description degrees
+             * @default null
+             */
+            angle: number | null;
+            /**
+             * Chord
+             * @description mm
+             * @default null
+             */
+            chord: number | null;
+            /**
+             * Quality
+             * @default null
+             */
+            quality: ("coarse" | "fair" | "fine") | null;
+            /**
+             * Shot
+             * @default null
+             */
+            shot: string | null;
+            /**
+             * Uids
+             * @default []
+             */
+            uids: string[];
+        };
+        /**
          * Tracing
          * @description How much of the machine tracing may take.
          */
@@ -1317,7 +2203,7 @@ export interface components {
              * Why
              * @enum {string}
              */
-            why: "part" | "from CAD" | "nothing yet";
+            why: "part" | "stands for a colour from CAD" | "from CAD" | "nothing yet";
         };
     };
     responses: never;
@@ -1377,6 +2263,13 @@ export interface operations {
                 unit?: "as written" | "mm" | "cm" | "m" | "inch";
                 /** @description the axis that points up in a mesh file */
                 up?: "as written" | "z" | "y";
+                purpose?: "review" | "add" | "replace";
+                /** @description that the model is for, unless it makes its own review */
+                review_id?: string | null;
+                /** @description that is replaced */
+                model?: string | null;
+                /** @description stop when the file is read, and wait to be accepted */
+                ask?: boolean;
             };
             header?: never;
             path?: never;
@@ -1440,6 +2333,310 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["IntakeLine"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    acceptIntake: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                intake_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["IntakeAccept"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Id"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readAgain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                intake_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["IntakeAgain"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getFound: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                intake_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeFound"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    joinParts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                intake_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Join"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionReport"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    replaceModel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                intake_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Standing"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getReport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                intake_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionReport"];
                 };
             };
             /** @description Not Found */
@@ -1909,6 +3106,305 @@ export interface operations {
             };
         };
     };
+    getFields: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilterFields"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    filterParts: {
+        parameters: {
+            query: {
+                text: string;
+            };
+            header?: never;
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Filtered"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getFindings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Findings"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listFollowed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Follows"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getImported: {
+        parameters: {
+            query?: {
+                /** @description CIEDE2000 */
+                threshold?: number;
+            };
+            header?: never;
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportedColors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listIntakes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeLines"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     nextFrame: {
         parameters: {
             query?: never;
@@ -1924,6 +3420,313 @@ export interface operations {
             };
         };
         responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    follow: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+                model: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FollowBody"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    unfollow: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+                model: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    takeNewer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+                model: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Id"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    placeModel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+                model: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlaceStep"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Standing"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listRests: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+                model: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rests"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    putPiece: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PieceBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Standing"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -2169,6 +3972,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Id"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tessellate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TessellationBody"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ids"];
                 };
             };
             /** @description Not Found */

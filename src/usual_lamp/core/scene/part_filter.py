@@ -103,8 +103,7 @@ def _test(match: re.Match[str], known: set[str]) -> Callable[[Facts], bool]:
         return lambda fact: True
     if name in NUMBERS:
         number = _number(value)
-        compare = {"<": np.less, ">": np.greater, "=": np.isclose, ":": np.isclose}[sign]
-        return lambda fact: bool(compare(fact.numbers[name], number)) != negative
+        return lambda fact: _stands(fact.numbers[name], sign, number) != negative
     if sign in "<>":
         number = _number(value)
         return lambda fact: _compares(fact.words.get(name, ""), sign, number) != negative
@@ -122,9 +121,13 @@ def _number(text: str) -> float:
 
 def _compares(text: str, sign: str, number: float) -> bool:
     found = re.match(r"[-+]?\d+(?:\.\d+)?", text)
-    if not found:
-        return False
-    return float(found.group()) < number if sign == "<" else float(found.group()) > number
+    return bool(found) and _stands(float(found.group()), sign, number)  # type: ignore[union-attr]
+
+
+def _stands(value: float, sign: str, number: float) -> bool:
+    if sign in "<>":
+        return value < number if sign == "<" else value > number
+    return bool(np.isclose(value, number))
 
 
 @dataclass(frozen=True)

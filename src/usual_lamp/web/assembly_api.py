@@ -1,0 +1,207 @@
+"""The API of what is brought in and cleaned up: intakes, revisions, models, findings, colours, the filter."""
+
+from __future__ import annotations
+
+import numpy as np
+from flask import Response, request
+from flask_openapi3 import APIBlueprint
+
+from usual_lamp.core.scene.imported_colors import imported_colors, nearly_alike
+from usual_lamp.core.scene.part_filter import FilterProblem, facts_of, fields_of, filtered
+from usual_lamp.core.scene.resolution import DEFAULT_SHOT
+from usual_lamp.service import attitude, clean_up, editing, following, intakes, revisions, stills, tessellating
+from usual_lamp.service import models as model_service
+from usual_lamp.service.editing import Edited
+from usual_lamp.web import models, views
+from usual_lamp.web.api import answer, hub, nothing, store
+
+assembly_api = APIBlueprint(
+    "assembly",
+    __name__,
+    url_prefix="/api",
+    abp_responses={"404": models.Problem, "409": models.Problem, "422": models.Problem},
+)
+
+
+MODEL = "/reviews/<review_id>/models/<model>"
+
+
+def edited(standing: Edited) -> Response:
+    hub().wake.set()
+    return answer(views.standing(standing))
+
+
+# -- intakes ----------------------------------------------------------------------------------------------------
+
+
+@assembly_api.post("/intakes", operation_id="takeIn", responses={"201": models.Id})
+def take_in(query: models.IntakeQuery) -> Response:
+    """The file is the request's body, as it is."""
+    asked = (query.name, query.quality, query.unit, query.up)
+    target = intakes.For(query.purpose, query.review_id, query.model, query.ask)
+    run = intakes.receive(store(), request.stream, query.file_name, *asked, target=target)  # type: ignore[arg-type]
+    return answer(models.Id(id=run), 201)
+
+
+@assembly_api.get("/intakes/<intake_id>", operation_id="getIntake", responses={"200": models.IntakeLine})
+def get_intake(path: models.IntakePath) -> Response:
+    return answer(models.IntakeLine(**vars(intakes.get(store(), path.intake_id))))
+
+
+@assembly_api.post("/intakes/<intake_id>/stop", operation_id="stopIntake", responses={"204": None})
+def stop_intake(path: models.IntakePath) -> Response:
+    intakes.stop(store(), path.intake_id)
+    hub().wake.set()
+    return nothing()
+
+
+@assembly_api.get("/intakes/<intake_id>/found", operation_id="getFound", responses={"200": models.IntakeFound})
+def get_found(path: models.IntakePath) -> Response:
+    found = intakes.found(store(), path.intake_id)
+    assembly = found.assembly
+    lines = [models.ModelLine(id="model-1", name=assembly.name, file_name=found.line.file_name, pivot=(0, 0, 0))]
+    hidden = set(assembly.hidden_in_cad())
+    parts = [part for part in assembly.parts() if part.uid not in hidden] or list(assembly.parts())
+    corners = np.concatenate([assembly.corners(part) for part in parts])
+    x, y, z = (float(value) for value in np.ptp(corners, axis=0))
+    return answer(
+        models.IntakeFound(
+            line=models.IntakeLine(**vars(found.line)),
+            quality=found.quality, unit=found.unit, up=found.up,  # type: ignore[arg-type]
+            size=(x, y, z),
+            triangles=sum(assembly.definition_of(part).triangles for part in assembly.parts()),
+            model=views.model(assembly, lines, path.intake_id),
+        )
+    )  # fmt: skip
+
+
+@assembly_api.post("/intakes/<intake_id>/accept", operation_id="acceptIntake", responses={"200": models.Id})
+def accept_intake(path: models.IntakePath, body: models.IntakeAccept) -> Response:
+    review = intakes.accept(store(), path.intake_id, body.name, body.only)
+    stills.take(store(), review, DEFAULT_SHOT, "coarse", (480, 360), cover=True)
+    return answer(models.Id(id=review))
+
+
+@assembly_api.post("/intakes/<intake_id>/again", operation_id="readAgain", responses={"204": None})
+def read_again(path: models.IntakePath, body: models.IntakeAgain) -> Response:
+    intakes.read_again(store(), path.intake_id, body.quality, body.unit, body.up)
+    return nothing()
+
+
+@assembly_api.get("/reviews/<review_id>/intakes", operation_id="listIntakes", responses={"200": models.IntakeLines})
+def list_intakes(path: models.ReviewPath) -> Response:
+    lines = [models.IntakeLine(**vars(line)) for line in intakes.open_runs(store(), path.review_id)]
+    return answer(models.IntakeLines(intakes=lines))
+
+
+# -- revisions --------------------------------------------------------------------------------------------------
+
+
+@assembly_api.get("/intakes/<intake_id>/report", operation_id="getReport", responses={"200": models.RevisionReport})
+def get_report(path: models.IntakePath) -> Response:
+    return answer(views.report(revisions.proposal(store(), path.intake_id)))
+
+
+@assembly_api.post("/intakes/<intake_id>/join", operation_id="joinParts", responses={"200": models.RevisionReport})
+def join_parts(path: models.IntakePath, body: models.Join) -> Response:
+    revisions.join(store(), path.intake_id, body.new, body.old)
+    return answer(views.report(revisions.proposal(store(), path.intake_id)))
+
+
+@assembly_api.post("/intakes/<intake_id>/replace", operation_id="replaceModel", responses={"200": models.Standing})
+def replace_model(path: models.IntakePath) -> Response:
+    return edited(revisions.accept(store(), path.intake_id))
+
+
+@assembly_api.get("/reviews/<review_id>/followed", operation_id="listFollowed", responses={"200": models.Follows})
+def list_followed(path: models.ReviewPath) -> Response:
+    lines = [models.FollowLine(**vars(line)) for line in following.followed(store(), path.review_id)]
+    return answer(models.Follows(followed=lines))
+
+
+@assembly_api.put(f"{MODEL}/follow", operation_id="follow", responses={"204": None})
+def follow(path: models.ModelPath, body: models.FollowBody) -> Response:
+    following.follow(store(), path.review_id, path.model, body.path)
+    hub().wake.set()
+    return nothing()
+
+
+@assembly_api.delete(f"{MODEL}/follow", operation_id="unfollow", responses={"204": None})
+def unfollow(path: models.ModelPath) -> Response:
+    following.unfollow(store(), path.review_id, path.model)
+    hub().wake.set()
+    return nothing()
+
+
+@assembly_api.post(f"{MODEL}/newer", operation_id="takeNewer", responses={"201": models.Id})
+def take_newer(path: models.ModelPath) -> Response:
+    return answer(models.Id(id=following.take_newer(store(), path.review_id, path.model)), 201)
+
+
+# -- models and their places ------------------------------------------------------------------------------------
+
+
+@assembly_api.post(f"{MODEL}/place", operation_id="placeModel", responses={"200": models.Standing})
+def place_model(path: models.ModelPath, body: models.PlaceStep) -> Response:
+    def face(ref: models.FaceRef | None) -> attitude.FaceOf | None:
+        return attitude.FaceOf(ref.uid, ref.face) if ref else None
+
+    step = attitude.Step(
+        axis="xyz".index(body.axis) if body.axis else None,
+        degrees=body.degrees,
+        rest=body.rest,
+        face=face(body.face),
+        against=face(body.against),
+        floor=body.floor,
+        reset=body.reset,
+    )
+    return edited(attitude.place(store(), path.review_id, path.model, step))
+
+
+@assembly_api.get(f"{MODEL}/rests", operation_id="listRests", responses={"200": models.Rests})
+def list_rests(path: models.ModelPath) -> Response:
+    found = attitude.rests(store(), path.review_id, path.model)
+    return answer(models.Rests(rests=[models.RestLine(**vars(rest)) for rest in found]))
+
+
+@assembly_api.post("/reviews/<review_id>/pieces", operation_id="putPiece", responses={"200": models.Standing})
+def put_piece(path: models.ReviewPath, body: models.PieceBody) -> Response:
+    return edited(model_service.put_piece(store(), path.review_id, body.piece, body.model))
+
+
+@assembly_api.post("/reviews/<review_id>/tessellation", operation_id="tessellate", responses={"202": models.Ids})
+def tessellate(path: models.ReviewPath, body: models.TessellationBody) -> Response:
+    asked = (body.uids, body.quality, body.chord, body.angle, body.shot)
+    return answer(models.Ids(ids=tessellating.ask(store(), path.review_id, *asked)), 202)
+
+
+# -- clean-up ---------------------------------------------------------------------------------------------------
+
+
+@assembly_api.get("/reviews/<review_id>/findings", operation_id="getFindings", responses={"200": models.Findings})
+def get_findings(path: models.ReviewPath) -> Response:
+    found = clean_up.find(store(), path.review_id)
+    return answer(models.Findings(findings=found.findings, looking=found.looking))
+
+
+@assembly_api.get("/reviews/<review_id>/imported", operation_id="getImported", responses={"200": models.ImportedColors})
+def get_imported(path: models.ReviewPath, query: models.ImportedQuery) -> Response:
+    now = editing.look_at(store(), path.review_id)
+    rows = imported_colors(now.assembly, now.scene)
+    return answer(models.ImportedColors(colors=rows, alike=nearly_alike(rows, query.threshold)))
+
+
+@assembly_api.get("/reviews/<review_id>/filter", operation_id="filterParts", responses={"200": models.Filtered})
+def filter_parts(path: models.ReviewPath, query: models.FilterQuery) -> Response:
+    now = editing.look_at(store(), path.review_id)
+    try:
+        return answer(models.Filtered(uids=filtered(facts_of(now.assembly, now.scene), query.text), problem=None))
+    except FilterProblem as problem:
+        return answer(models.Filtered(uids=[], problem=str(problem)))
+
+
+@assembly_api.get("/reviews/<review_id>/fields", operation_id="getFields", responses={"200": models.FilterFields})
+def get_fields(path: models.ReviewPath) -> Response:
+    now = editing.look_at(store(), path.review_id)
+    fields = [models.FilterField(**vars(field)) for field in fields_of(now.assembly, now.scene)]
+    return answer(models.FilterFields(fields=fields))
