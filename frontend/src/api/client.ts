@@ -3,6 +3,8 @@ import type { components, paths } from "./generated/schema";
 
 export const api = createClient<paths>({ baseUrl: "/" });
 
+export type { components };
+
 type Schemas = components["schemas"];
 export type Appearance = Schemas["Appearance"];
 export type OpenPBR = Schemas["OpenPBR"];
@@ -12,6 +14,8 @@ export type Model = Schemas["Model"];
 export type Node = Schemas["Node"];
 export type ReviewLine = Schemas["ReviewLine"];
 export type IntakeLine = Schemas["IntakeLine"];
+export type ModelUse = Schemas["ModelUse"];
+export type Placement = Schemas["Placement"];
 export type Sample = Schemas["Sample"];
 export type Scene = Schemas["Scene"];
 export type Shot = Schemas["Shot"];

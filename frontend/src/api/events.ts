@@ -22,8 +22,15 @@ export function useLiveReview(id: string) {
     const take = (pulse: Pulse) => {
       const known = client.getQueryData<Standing>(["scene", id]);
       if (!known || known.seq < pulse.seq) client.invalidateQueries({ queryKey: ["scene", id] });
-      for (const key of [["stills", id], ["review", id], ["shelf"]])
-        client.invalidateQueries({ queryKey: key });
+      const fresh = [
+        ["stills", id],
+        ["review", id],
+        ["shelf"],
+        ["runs", id],
+        ["followed", id],
+        ["findings", id],
+      ];
+      for (const key of fresh) client.invalidateQueries({ queryKey: key });
     };
     channel.onmessage = (message) => take(message.data as Pulse);
     navigator.locks

@@ -1,6 +1,8 @@
+import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useState } from "react";
 import { Group, Panel, Separator } from "react-resizable-panels";
 import { Link } from "wouter";
+import { useAssembly } from "../api/assembly";
 import type { Model, Standing } from "../api/client";
 import { useLiveReview } from "../api/events";
 import { useEditing, useReview, useStanding, useStills } from "../api/queries";
@@ -18,6 +20,7 @@ import { clearDesk, type Sheet, useDesk } from "./deskStore";
 import { keepPicture } from "./LampBar";
 import { Mat } from "./Mat";
 import { partActions } from "./partActions";
+import { RunsBar } from "./RunsBar";
 import { useTakeStill } from "./TakeStill";
 import { TitleBlock } from "./TitleBlock";
 import { TopLine } from "./TopLine";
@@ -34,6 +37,7 @@ export function DeskPage({ reviewId }: { reviewId: string }) {
   useEffect(() => {
     document.title = review.data ? `${review.data.name} · Usual Lamp` : "Usual Lamp";
   }, [review.data]);
+  const together = useTogether(reviewId, review.data?.model, standing.data);
   const problem = review.error ?? standing.error;
   if (problem)
     return (
@@ -46,11 +50,29 @@ export function DeskPage({ reviewId }: { reviewId: string }) {
         </div>
       </div>
     );
-  if (!review.data || !standing.data)
-    return <div className="grid h-full place-items-center text-ink-2">Opening…</div>;
-  return (
-    <Desk reviewId={reviewId} name={review.data.name} model={review.data.model} standing={standing.data} />
-  );
+  if (!together) return <div className="grid h-full place-items-center text-ink-2">Opening…</div>;
+  return <Desk reviewId={reviewId} name={review.data?.name ?? ""} {...together} />;
+}
+
+/**
+ * A model and a standing that belong together. After an edit that rearranges the model, the one before stays until the
+ * new model has been fetched; a model that did not change stays the same object, so that nothing is loaded again.
+ */
+function useTogether(reviewId: string, model?: Model, standing?: Standing) {
+  const client = useQueryClient();
+  const [pair, setPair] = useState<{ model: Model; standing: Standing }>();
+  useEffect(() => {
+    if (!model || !standing) return;
+    if (model.arrangement !== standing.arrangement) {
+      client.invalidateQueries({ queryKey: ["review", reviewId] });
+      return;
+    }
+    setPair((known) => ({
+      model: known?.model.arrangement === model.arrangement ? known.model : model,
+      standing,
+    }));
+  }, [client, reviewId, model, standing]);
+  return pair;
 }
 
 interface DeskProps {
@@ -60,10 +82,7 @@ interface DeskProps {
   standing: Standing;
 }
 
-function Desk({ reviewId, name, model: fetched, standing }: DeskProps) {
-  // The model never changes while a revision is shown; a fetch after a rename must not load it again.
-  // biome-ignore lint/correctness/useExhaustiveDependencies: identity is the review's
-  const model = useMemo(() => fetched, [reviewId]);
+function Desk({ reviewId, name, model, standing }: DeskProps) {
   const shotId = Object.keys(standing.scene.shots)[0]!;
   const stills = useStills(reviewId).data ?? [];
   const { edit, undo, redo, saving, failed } = useEditing(reviewId);
@@ -71,6 +90,7 @@ function Desk({ reviewId, name, model: fetched, standing }: DeskProps) {
   const [stage, setStage] = useState<Stage>();
   const [keysOpen, setKeysOpen] = useState(false);
   const [boxOpen, setBoxOpen] = useState(false);
+  const assembly = useAssembly(reviewId);
   const take = useTakeStill(reviewId, standing, shotId);
   const actions = useMemo(() => partActions(model, standing, edit), [model, standing, edit]);
 
@@ -129,6 +149,7 @@ function Desk({ reviewId, name, model: fetched, standing }: DeskProps) {
   return (
     <div className="flex h-full flex-col">
       <TopLine {...{ reviewId, name, model, standing, shotId, edit, undo, redo, saving, failed }} />
+      <RunsBar {...{ reviewId, assembly }} />
       <Group orientation="horizontal" className="min-h-0 flex-1">
         <Panel
           defaultSize="376px"
@@ -140,7 +161,7 @@ function Desk({ reviewId, name, model: fetched, standing }: DeskProps) {
           className="flex flex-col border-r border-rule-strong bg-sheet"
         >
           <SheetTabs counts={{ parts, lights: 3, shots: Object.keys(standing.scene.shots).length }} />
-          {sheet === "parts" && <PartsSheet {...{ model, standing, actions }} />}
+          {sheet === "parts" && <PartsSheet {...{ reviewId, model, standing, actions, edit }} />}
           {sheet === "lights" && <LightsSheet {...{ standing, edit }} />}
           {sheet === "shots" && <ShotsSheet {...{ reviewId, standing, shotId, stills }} />}
         </Panel>
@@ -176,7 +197,9 @@ function Desk({ reviewId, name, model: fetched, standing }: DeskProps) {
             className="flex h-full flex-col gap-[11px] overflow-y-auto px-3.5 py-[13px]"
             aria-label="Drawer"
           >
-            {sheet === "parts" && <PartsDrawer {...{ model, standing, edit }} />}
+            {sheet === "parts" && (
+              <PartsDrawer {...{ reviewId, shotId, model, standing, actions, assembly, edit }} />
+            )}
             {sheet === "lights" && <LightDrawer {...{ standing, edit }} />}
             {sheet === "shots" && <ShotDrawer {...{ standing, shotId, stills, edit }} />}
           </aside>

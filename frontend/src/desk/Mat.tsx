@@ -6,6 +6,7 @@ import { cameraOf, type SixView, sameView, viewOf } from "../viewport/camera";
 import { SixViews } from "../viewport/SixViews";
 import type { Stage } from "../viewport/stage";
 import { Viewport } from "../viewport/Viewport";
+import { BehindMenu } from "./BehindMenu";
 import { useDesk } from "./deskStore";
 import { LampBar } from "./LampBar";
 import { useLampFrames } from "./lamp";
@@ -99,11 +100,12 @@ export function Mat({
         >
           <CropTicks />
           <div className={still ? "invisible" : ""}>
-            <Viewport {...{ model, standing, shotId, onStage }} traced={covers} />
+            <Viewport {...{ model, standing, edit, shotId, onStage }} traced={covers} />
           </div>
           {lamp && !still && <TracedPicture viewKey={viewKey} beneath={covers} />}
           {lamp && !still && <RegionDrag />}
           {still && <StillPicture still={still} />}
+          <BehindMenu model={model} />
         </div>
       </div>
       <div className="flex h-10 shrink-0 items-center justify-between gap-3 px-4 text-[12px]">

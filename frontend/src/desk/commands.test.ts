@@ -89,7 +89,7 @@ describe("keys", () => {
     expect(m.look).toHaveBeenCalledWith("front");
     expect(m.showKeys).toHaveBeenCalledOnce();
     expect(commandFor(commands, press("z"))).toBeUndefined();
-    expect(commandFor(commands, press("f"))).toBeUndefined();
+    expect(commandFor(commands, press("q"))).toBeUndefined();
   });
   it("are never given twice", () => {
     const keys = commandsOf(means()).flatMap((command) => command.keys ?? []);

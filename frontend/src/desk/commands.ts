@@ -39,6 +39,15 @@ export function commandsOf(m: Means): Command[] {
         .filter(([, worn]) => worn.why !== "part")
         .map(([uid]) => uid),
     );
+  /** One part after the other, in the order of the structure, those that are shown. */
+  const step = (by: 1 | -1) => {
+    const states = m.standing.scene.states ?? {};
+    const shown = Object.keys(m.standing.worn).filter((uid) => states[uid] === undefined);
+    const chosen = desk.getState().chosen;
+    const at = shown.findIndex((uid) => chosen.has(uid));
+    const next = at < 0 ? (by > 0 ? 0 : shown.length - 1) : (at + by + shown.length) % shown.length;
+    if (shown[next]) desk.getState().choose([shown[next]]);
+  };
   const views = (Object.keys(SIX_VIEWS) as SixView[]).map(
     (view): Command => ({
       name: view === "under" ? "Look from below" : `Look from the ${view}`,
@@ -52,6 +61,26 @@ export function commandsOf(m: Means): Command[] {
     { name: "Show everything hidden", keys: "Shift H", group: "Parts", run: m.actions.showHidden },
     { name: "Show only what is chosen", keys: "O", group: "Parts", run: m.actions.only },
     { name: "Suppress or bring back what is chosen", keys: "S", group: "Parts", run: m.actions.suppress },
+    {
+      name: "Draw the rest faint, or as it is",
+      keys: "E",
+      group: "Parts",
+      run: () => desk.setState((now) => ({ faded: !now.faded })),
+    },
+    {
+      name: "Choose faces, or parts again",
+      keys: "F",
+      group: "Parts",
+      run: () => desk.setState((now) => ({ pickFaces: !now.pickFaces, faces: [] })),
+    },
+    {
+      name: "Handles to move and turn",
+      keys: "M",
+      group: "Parts",
+      run: () => desk.setState((now) => ({ handles: !now.handles })),
+    },
+    { name: "Step to the next part", keys: ".", group: "Parts", run: () => step(1) },
+    { name: "Step to the part before", keys: ",", group: "Parts", run: () => step(-1) },
     { name: "Choose all parts", keys: "Ctrl A", group: "Parts", run: all },
     { name: "Choose the other parts", keys: "Shift A", group: "Parts", run: invert },
     { name: "Choose parts that were given nothing yet", keys: "N", group: "Parts", run: untouched },
@@ -59,7 +88,15 @@ export function commandsOf(m: Means): Command[] {
       name: "Choose nothing",
       keys: "Escape",
       group: "Parts",
-      run: () => desk.setState({ chosen: new Set(), shownStill: undefined }),
+      run: () =>
+        desk.setState({
+          chosen: new Set(),
+          faces: [],
+          pickFaces: false,
+          handles: false,
+          faded: false,
+          shownStill: undefined,
+        }),
     },
     {
       name: "Filter parts",

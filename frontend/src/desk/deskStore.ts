@@ -3,7 +3,7 @@ import type { Appearance, Lighting } from "../api/client";
 import type { View } from "../viewport/camera";
 
 export type Sheet = "parts" | "lights" | "shots";
-export type Grouping = "structure" | "same part";
+export type Grouping = "structure" | "same part" | "appearance" | "material" | "layer";
 
 export type Region = [left: number, top: number, right: number, bottom: number];
 
@@ -19,12 +19,29 @@ export interface Frame {
   remark?: string;
 }
 
+export interface FaceOf {
+  uid: string;
+  face: number;
+}
+
 interface Desk {
   sheet: Sheet;
   filter: string;
   grouping: Grouping;
   folded: ReadonlySet<string>;
+  /** Columns of the parts schedule, by id. */
+  columns: readonly string[];
   chosen: ReadonlySet<string>;
+  /** Faces chosen one by one. */
+  faces: readonly FaceOf[];
+  /** What a click on the picture chooses. */
+  pickFaces: boolean;
+  /** What is not chosen is drawn faint. */
+  faded: boolean;
+  /** Handles on the model or the parts that are chosen. */
+  handles: boolean;
+  /** Everything under the pointer, front to back, where it was asked for. */
+  behind?: { uids: string[]; x: number; y: number };
   hovered?: string;
   view?: View;
   /** A still shown in the mat in place of the shaded picture. */
@@ -45,7 +62,22 @@ interface Desk {
   lampMessage?: string;
   choose: (uids: Iterable<string>) => void;
   toggle: (uids: string[]) => void;
+  /** Choose a face, alone or (more) with those that are chosen already. */
+  chooseFace: (face: FaceOf, more: boolean) => void;
+  showColumns: (columns: string[]) => void;
   fold: (id: string) => void;
+}
+
+const COLUMNS = "usual-lamp-columns";
+
+/** Columns are a habit of the person, not of the review: the browser keeps them. */
+function storedColumns(): string[] {
+  try {
+    const stored: unknown = JSON.parse(localStorage.getItem(COLUMNS) ?? "[]");
+    return Array.isArray(stored) ? stored.filter((id) => typeof id === "string") : [];
+  } catch {
+    return [];
+  }
 }
 
 const fresh = {
@@ -53,7 +85,13 @@ const fresh = {
   filter: "",
   grouping: "same part" as Grouping,
   folded: new Set<string>(),
+  columns: storedColumns(),
   chosen: new Set<string>(),
+  faces: [] as readonly FaceOf[],
+  pickFaces: false,
+  faded: false,
+  handles: false,
+  behind: undefined,
   hovered: undefined,
   view: undefined,
   shownStill: undefined,
@@ -71,7 +109,18 @@ const fresh = {
 /** What the desk shows but the review does not keep. */
 export const useDesk = create<Desk>((set) => ({
   ...fresh,
-  choose: (uids) => set({ chosen: new Set(uids) }),
+  choose: (uids) => set({ chosen: new Set(uids), faces: [] }),
+  chooseFace: (face, more) =>
+    set((state) => {
+      const known = state.faces.some((one) => one.uid === face.uid && one.face === face.face);
+      const others = more ? state.faces.filter((one) => one.uid !== face.uid || one.face !== face.face) : [];
+      const faces = known && more ? others : [...others, face];
+      return { faces, chosen: new Set(faces.map((one) => one.uid)) };
+    }),
+  showColumns: (columns) => {
+    localStorage.setItem(COLUMNS, JSON.stringify(columns));
+    set({ columns });
+  },
   toggle: (uids) =>
     set((state) => {
       const next = new Set(state.chosen);
@@ -88,5 +137,5 @@ export const useDesk = create<Desk>((set) => ({
 }));
 
 export function clearDesk() {
-  useDesk.setState(fresh);
+  useDesk.setState({ ...fresh, columns: storedColumns() });
 }

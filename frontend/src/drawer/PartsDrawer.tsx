@@ -1,7 +1,14 @@
+import type { AssemblyActions } from "../api/assembly";
 import type { Appearance, Edit, Model, OpenPBR, Standing } from "../api/client";
 import { useDesk } from "../desk/deskStore";
+import type { PartActions } from "../desk/partActions";
 import { countParts, listNames } from "../schedules/parts/rows";
 import { Button } from "../ui/controls";
+import { extentOf } from "../viewport/moving";
+import { Fineness } from "./model/Fineness";
+import { Mending } from "./model/Mending";
+import { ModelDrawer } from "./model/ModelDrawer";
+import { PartPlace } from "./model/PartPlace";
 import { ParameterRows } from "./ParameterRows";
 import { SampleShelf } from "./SampleShelf";
 
@@ -11,8 +18,15 @@ interface Props {
   edit: (change: Edit) => void;
 }
 
+interface DrawerProps extends Props {
+  reviewId: string;
+  shotId: string;
+  actions: PartActions;
+  assembly: AssemblyActions;
+}
+
 /** Appearance of what is chosen, and the shelf to give another. */
-export function PartsDrawer({ model, standing, edit }: Props) {
+export function PartsDrawer({ reviewId, shotId, model, standing, actions, assembly, edit }: DrawerProps) {
   const chosen = useDesk((state) => state.chosen);
   const uids = [...chosen].filter((uid) => standing.worn[uid]);
   const counts = new Map<string, number>();
@@ -22,23 +36,34 @@ export function PartsDrawer({ model, standing, edit }: Props) {
   }
   const [most] = [...counts.entries()].sort((a, b) => b[1] - a[1]);
   const appearance = most && standing.appearances[most[0]];
+  const faces = useDesk((state) => state.faces);
+  if (uids.length === 0)
+    return (
+      <>
+        <header>
+          <span className="cap">Nothing chosen</span>
+          <p className="mt-1.5 text-ink-2">
+            Choose parts in the schedule or in the picture to give them a sample. Meanwhile, the whole:
+          </p>
+        </header>
+        <ModelDrawer {...{ reviewId, model, standing, shotId, actions, assembly, edit }} />
+      </>
+    );
   return (
     <>
       <header>
         <span className="cap">
-          {uids.length > 0 ? `${countParts(uids.length)} chosen` : "Nothing chosen"}
+          {faces.length > 0 ? `${faces.length} ${faces.length === 1 ? "face" : "faces"} on ` : ""}
+          {countParts(uids.length)} chosen
         </span>
-        {appearance ? (
+        <ChosenSize model={model} />
+        {appearance && (
           <div className="mt-1.5 flex items-baseline justify-between gap-2">
             <b className="truncate text-[15px] font-semibold">{titleOf(appearance)}</b>
             <span className="why whitespace-nowrap">
               {counts.size > 1 ? `${most[1]} of them, ${counts.size} different` : whyOf(standing, uids)}
             </span>
           </div>
-        ) : (
-          <p className="mt-1.5 text-ink-2">
-            Choose parts in the schedule or in the picture, then give them a sample from the shelf.
-          </p>
         )}
       </header>
       {appearance && (
@@ -46,8 +71,18 @@ export function PartsDrawer({ model, standing, edit }: Props) {
       )}
       <hr className="border-rule" />
       <SampleShelf model={model} standing={standing} uids={uids} edit={edit} />
+      <PartPlace {...{ model, standing, edit }} />
+      <Fineness {...{ model, uids, shotId, assembly }} />
+      <Mending {...{ model, uids, assembly }} />
     </>
   );
+}
+
+/** Extent of all that is chosen together, along the axes of the review. */
+function ChosenSize({ model }: { model: Model }) {
+  const chosen = useDesk((state) => state.chosen);
+  const size = extentOf(model, chosen);
+  return size && <p className="figures mt-1 text-ink-2">{size.map((v) => v.toFixed(1)).join(" x ")} mm</p>;
 }
 
 function titleOf(appearance: Appearance): string {

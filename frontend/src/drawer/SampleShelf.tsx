@@ -34,7 +34,7 @@ export function SampleShelf({ model, standing, uids, edit }: Props) {
     edit({ kind: "assign", look: "standard", assignments, define: { [appearance.id]: appearance } });
   };
   return (
-    <section className="flex min-h-0 flex-col gap-[9px]" aria-label="Samples">
+    <section className="flex shrink-0 flex-col gap-[9px]" aria-label="Samples">
       <div className="flex justify-between">
         <span className="cap">Samples</span>
         <span className="why">

@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import { toast } from "sonner";
 import { useLocation } from "wouter";
 import { api, type IntakeLine, type Quality, taken, type Unit, type Up } from "../api/client";
+import { openOf } from "./formats";
 
 export interface Upload {
   name: string;
@@ -15,6 +16,46 @@ export interface Asked {
   quality: Quality;
   unit: Unit;
   up: Up;
+}
+
+/** What a file is sent for. */
+export interface Target {
+  purpose: "add" | "replace";
+  review_id: string;
+  model?: string;
+}
+
+/** Sends a file for a review that exists; how it goes on shows among the review's runs. */
+export function useSend() {
+  const client = useQueryClient();
+  return (file: File, target: Target) => {
+    const suffix = openOf(file.name);
+    if (!suffix) {
+      toast.error(`${file.name} cannot be taken in. Bring STEP, or a mesh such as glTF, 3MF, OBJ or STL.`);
+      return;
+    }
+    const query = new URLSearchParams({
+      file_name: file.name,
+      name: file.name.replace(/\.\w+$/, ""),
+      quality: "fair",
+      up: suffix.up ?? "as written",
+      unit: suffix.unitless ? "mm" : "as written",
+      ...target,
+    });
+    const sending = fetch(`/api/intakes?${query}`, {
+      method: "POST",
+      headers: { "Content-Type": "application/octet-stream" },
+      body: file,
+    }).then(async (reply) => {
+      if (!reply.ok) throw new Error((await reply.json())?.detail ?? `The server answered ${reply.status}.`);
+      client.invalidateQueries({ queryKey: ["runs", target.review_id] });
+    });
+    toast.promise(sending, {
+      loading: `Sending ${file.name}…`,
+      success: `${file.name} is being read.`,
+      error: (problem: Error) => problem.message,
+    });
+  };
 }
 
 /** Sends a file as it is (no form around it, so nothing is held twice) and follows its intake to the end. */

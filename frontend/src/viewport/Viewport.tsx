@@ -1,13 +1,15 @@
 import { useEffect, useRef, useState } from "react";
 import { Vector3 } from "three";
-import type { Lighting, Model, Standing } from "../api/client";
+import type { Edit, Lighting, Model, Standing } from "../api/client";
 import { useDesk } from "../desk/deskStore";
 import { turned, type View, viewOf } from "./camera";
 import { Stage } from "./stage";
+import { useHandles } from "./useHandles";
 
 interface Props {
   model: Model;
   standing: Standing;
+  edit: (change: Edit) => void;
   shotId: string;
   /** The traced picture lies beneath and takes the place of the shaded one. */
   traced: boolean;
@@ -17,12 +19,15 @@ interface Props {
 const TURN_PER_PIXEL = 0.0065;
 
 /** The picture on the desk, framed like the shot. */
-export function Viewport({ model, standing, shotId, traced, onStage }: Props) {
+export function Viewport({ model, standing, edit, shotId, traced, onStage }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const [stage, setStage] = useState<Stage>();
-  const [ready, setReady] = useState(false);
+  /** The arrangement that is loaded. */
+  const [ready, setReady] = useState<string>();
   const [problem, setProblem] = useState<string>();
   const chosen = useDesk((state) => state.chosen);
+  const faces = useDesk((state) => state.faces);
+  const faded = useDesk((state) => state.faded);
   const hovered = useDesk((state) => state.hovered);
   const view = useDesk((state) => state.view);
   const previews = useDesk((state) => state.previews);
@@ -41,10 +46,6 @@ export function Viewport({ model, standing, shotId, traced, onStage }: Props) {
     }
     setStage(made);
     onStage(made);
-    made.load(model).then(
-      () => setReady(true),
-      () => setProblem("Some meshes could not be loaded. Reload the page to try again."),
-    );
     const watch = new ResizeObserver(([entry]) =>
       made.resize(entry!.contentRect.width, entry!.contentRect.height),
     );
@@ -54,7 +55,18 @@ export function Viewport({ model, standing, shotId, traced, onStage }: Props) {
       onStage(undefined);
       made.dispose();
     };
-  }, [model, onStage]);
+  }, [onStage]);
+  useEffect(() => {
+    if (!stage) return;
+    let passed = false;
+    stage.load(model).then(
+      () => !passed && setReady(model.arrangement),
+      () => setProblem("Some meshes could not be loaded. Reload the page to try again."),
+    );
+    return () => {
+      passed = true;
+    };
+  }, [stage, model]);
 
   useEffect(() => {
     if (!useDesk.getState().view) useDesk.setState({ view: viewOf(shot.camera) });
@@ -77,8 +89,9 @@ export function Viewport({ model, standing, shotId, traced, onStage }: Props) {
   }, [stage, view]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: visibility decides which outlines there are
   useEffect(() => {
-    if (ready) stage?.choose(chosen);
-  }, [stage, ready, chosen, standing]);
+    if (ready) stage?.choose(chosen, faces, faded);
+  }, [stage, ready, chosen, faces, faded, standing]);
+  useHandles(stage, ready, model, standing, edit);
   useEffect(() => {
     if (ready) stage?.hover(hovered);
   }, [stage, ready, hovered]);
@@ -91,7 +104,7 @@ export function Viewport({ model, standing, shotId, traced, onStage }: Props) {
         ref={canvas}
         tabIndex={0}
         aria-label="Picture of the assembly. Drag to turn, right drag to move, wheel to zoom, click to choose."
-        data-ready={ready}
+        data-ready={ready !== undefined}
         className="absolute inset-0 h-full w-full touch-none outline-offset-4"
       />
       {!ready && !problem && (
@@ -128,7 +141,7 @@ function usePointer(ref: React.RefObject<HTMLCanvasElement | null>, stage: Stage
       "pointerdown",
       (event) => {
         const view = desk().view;
-        if (!view) return;
+        if (!view || stage.handling) return;
         canvas.setPointerCapture(event.pointerId);
         drag = {
           x: event.clientX,
@@ -168,7 +181,22 @@ function usePointer(ref: React.RefObject<HTMLCanvasElement | null>, stage: Stage
         const ended = drag;
         drag = undefined;
         if (!ended || ended.moved || ended.button === 1) return;
-        const uid = stage.pick(...place(event))?.uid;
+        const at = place(event);
+        if (ended.button === 2 && !event.shiftKey) {
+          const behind = stage.pickAll(...at).map((hit) => hit.uid);
+          useDesk.setState({
+            behind: behind.length ? { uids: behind, x: event.clientX, y: event.clientY } : undefined,
+          });
+          return;
+        }
+        const hit = stage.pick(...at);
+        if (desk().pickFaces) {
+          const more = event.ctrlKey || event.metaKey || event.shiftKey;
+          if (hit) desk().chooseFace({ uid: hit.uid, face: hit.face }, more);
+          else if (!more) desk().choose([]);
+          return;
+        }
+        const uid = hit?.uid;
         if (event.ctrlKey || event.metaKey || event.shiftKey) {
           if (uid) desk().toggle([uid]);
         } else desk().choose(uid ? [uid] : []);

@@ -1,4 +1,12 @@
-import { Group, LineBasicMaterial, LineSegments, Mesh } from "three";
+import {
+  BufferGeometry,
+  DoubleSide,
+  Group,
+  LineBasicMaterial,
+  LineSegments,
+  Mesh,
+  MeshBasicMaterial,
+} from "three";
 import { Outline } from "./outline";
 import type { StagedPart } from "./stage";
 
@@ -19,12 +27,41 @@ export class Marks {
     opacity: 0.35,
   });
 
+  private readonly faces = new Group();
+  private readonly faceLook = new MeshBasicMaterial({
+    color: "#0b6b73",
+    transparent: true,
+    opacity: 0.45,
+    side: DoubleSide,
+    polygonOffset: true,
+    polygonOffsetFactor: -2,
+    polygonOffsetUnits: -2,
+  });
+
   constructor() {
-    this.group.add(this.chosen, this.hovered);
+    this.group.add(this.chosen, this.faces, this.hovered);
   }
 
   get any(): boolean {
-    return this.chosen.children.length + this.hovered.children.length > 0;
+    return this.chosen.children.length + this.faces.children.length + this.hovered.children.length > 0;
+  }
+
+  chooseFaces(faces: { part: StagedPart; face: number }[]) {
+    for (const old of this.faces.children as Mesh[]) old.geometry.dispose();
+    this.faces.clear();
+    for (const { part, face } of faces) {
+      const [first, count] = part.source.faceRanges.subarray(2 * face, 2 * face + 2) as unknown as [
+        number,
+        number,
+      ];
+      // The arrays stay the part's; only the range is the face's.
+      const patch = new BufferGeometry();
+      for (const [name, attribute] of Object.entries(part.source.surface.attributes))
+        patch.setAttribute(name, attribute);
+      patch.setIndex(part.source.surface.index);
+      patch.setDrawRange(first * 3, count * 3);
+      this.faces.add(placed(new Mesh(patch, this.faceLook), part, 6));
+    }
   }
 
   choose(parts: StagedPart[]) {

@@ -9,10 +9,9 @@ import {
   Mesh,
   MeshBasicMaterial,
   type MeshPhysicalMaterial,
-  OrthographicCamera,
-  PerspectiveCamera,
+  type OrthographicCamera,
+  type PerspectiveCamera,
   PMREMGenerator,
-  Raycaster,
   Scene,
   type Texture,
   Vector2,
@@ -20,16 +19,20 @@ import {
   WebGLRenderer,
 } from "three";
 import { acceleratedRaycast } from "three-mesh-bvh";
-import type { Appearance, Lighting, Model, Standing } from "../api/client";
+import type { Appearance, Lighting, Model, Node, Standing } from "../api/client";
+import type { FaceOf } from "../desk/deskStore";
 import { Backdrop } from "./backdrop";
-import { FILM_WIDTH, type View } from "./camera";
+import type { View } from "./camera";
 import { ContactShadow } from "./contactShadow";
 import { REFERENCE_EV } from "./exposure";
 import { type Finish, finishKey, setFinish } from "./finish";
 import { hasGpu } from "./gpu";
+import { Handles, type HandleWish } from "./handles";
+import { Lens } from "./lens";
 import { isClear, Marks } from "./marks";
 import { toMaterial } from "./materials";
 import { loadMesh, type PartMesh } from "./meshblock";
+import { type Hit, hits } from "./picking";
 import { loadSurroundings } from "./surroundings";
 
 Mesh.prototype.raycast = acceleratedRaycast;
@@ -39,9 +42,14 @@ const REST = 250;
 
 export interface StagedPart {
   uid: string;
+  model: string;
+  /** Of the mesh block. */
+  key: string;
   group: Group;
   mesh: Mesh;
   source: PartMesh;
+  /** What it wears, while it is drawn faint. */
+  worn?: Mesh["material"];
 }
 
 /** The shaded picture: owns the WebGL scene and draws a frame only when something has changed. */
@@ -51,8 +59,7 @@ export class Stage {
   /** Drawn without a graphics card: rough while things move, smooth once they rest. */
   private readonly software: boolean;
   private settling = 0;
-  private readonly perspective = new PerspectiveCamera();
-  private readonly parallel = new OrthographicCamera();
+  private readonly lens = new Lens();
   private readonly backdrop = new Backdrop();
   private readonly shadow = new ContactShadow();
   private readonly parts = new Map<string, StagedPart>();
@@ -61,6 +68,14 @@ export class Stage {
   private readonly product = new Group();
   /** Stands in for all materials where only what hides what matters. */
   private readonly depthOnly = new MeshBasicMaterial({ colorWrite: false, side: DoubleSide });
+  private readonly faint = new MeshBasicMaterial({
+    color: "#8f8f8d",
+    transparent: true,
+    opacity: 0.12,
+    depthWrite: false,
+  });
+  private faded?: ReadonlySet<string>;
+  private handles?: Handles;
   private traced = false;
   private readonly pmrem: PMREMGenerator;
   private environment?: Texture;
@@ -87,28 +102,46 @@ export class Stage {
     this.renderer.toneMapping = CustomToneMapping;
     this.pmrem = new PMREMGenerator(this.renderer);
     this.scene.add(this.backdrop.mesh, this.shadow.mesh, this.product, this.marks.group);
-    this.perspective.up.set(0, 0, 1);
-    this.parallel.up.set(0, 0, 1);
   }
 
-  /** Loads every part's mesh and places it. Resolves when all are there. */
+  /** Loads what is new of an arrangement, moves what was moved, drops what is gone. Resolves when all is there. */
   async load(model: Model): Promise<void> {
     const nodes = model.nodes.filter((node) => node.definition);
-    await Promise.all(
-      nodes.map(async (node) => {
-        const source = await loadMesh(model.definitions[node.definition!]!.mesh);
-        if (this.disposed || this.parts.has(node.uid)) return;
-        const mesh = new Mesh(source.surface);
-        const group = new Group();
-        group.matrixAutoUpdate = false;
-        group.matrix.copy(new Matrix4().set(...(node.world as Parameters<Matrix4["set"]>)));
-        mesh.userData.uid = node.uid;
-        mesh.visible = false;
-        group.add(mesh);
-        this.product.add(group);
-        this.parts.set(node.uid, { uid: node.uid, group, mesh, source });
-      }),
+    const sources = await Promise.all(
+      nodes.map((node) => loadMesh(model.definitions[node.definition!]!.mesh)),
     );
+    if (this.disposed) return;
+    const gone = new Set(this.parts.keys());
+    nodes.forEach((node, index) => {
+      gone.delete(node.uid);
+      this.stage(node, model.definitions[node.definition!]!.mesh, sources[index]!);
+    });
+    for (const uid of gone) {
+      this.product.remove(this.parts.get(uid)!.group);
+      this.parts.delete(uid);
+    }
+    this.shadowDirty = true;
+    this.draw();
+  }
+
+  private stage(node: Node, key: string, source: PartMesh) {
+    const known = this.parts.get(node.uid);
+    const matrix = new Matrix4().set(...(node.world as Parameters<Matrix4["set"]>));
+    if (known?.key === key) {
+      known.group.matrix.copy(matrix);
+      known.group.matrixWorldNeedsUpdate = true;
+      return;
+    }
+    if (known) this.product.remove(known.group);
+    const mesh = new Mesh(source.surface);
+    const group = new Group();
+    group.matrixAutoUpdate = false;
+    group.matrix.copy(matrix);
+    mesh.userData.uid = node.uid;
+    mesh.visible = false;
+    group.add(mesh);
+    this.product.add(group);
+    this.parts.set(node.uid, { uid: node.uid, model: node.model, key, group, mesh, source });
   }
 
   /** Shows what the standing says: who is visible and what everybody wears. */
@@ -119,7 +152,9 @@ export class Stage {
       const shown = worn !== undefined && standing.scene.states?.[part.uid] === undefined;
       if (part.mesh.visible !== shown) this.shadowDirty = true;
       part.mesh.visible = shown;
+      part.worn = undefined;
       if (worn) this.wear(part, worn.appearance, worn.faces ?? {}, { ...standing.appearances, ...previews });
+      this.fade(part);
     }
     this.floor = standing.floor;
     this.draw();
@@ -196,9 +231,30 @@ export class Stage {
     this.draw();
   }
 
-  choose(uids: ReadonlySet<string>) {
-    this.marks.choose([...uids].flatMap((uid) => this.shown(uid) ?? []));
+  choose(uids: ReadonlySet<string>, faces: readonly FaceOf[], faded: boolean) {
+    const whole = [...uids].filter((uid) => !faces.some((face) => face.uid === uid));
+    this.marks.choose(whole.flatMap((uid) => this.shown(uid) ?? []));
+    this.marks.chooseFaces(
+      faces.flatMap(({ uid, face }) => {
+        const part = this.shown(uid);
+        return part ? [{ part, face }] : [];
+      }),
+    );
+    this.faded = faded && uids.size > 0 ? uids : undefined;
+    for (const part of this.parts.values()) this.fade(part);
     this.draw();
+  }
+
+  /** Draws a part faint when others stand out, and as it is otherwise. */
+  private fade(part: StagedPart) {
+    const faint = this.faded !== undefined && !this.faded.has(part.uid);
+    if (faint && part.mesh.material !== this.faint) {
+      part.worn = part.mesh.material;
+      part.mesh.material = this.faint;
+    } else if (!faint && part.worn) {
+      part.mesh.material = part.worn;
+      part.worn = undefined;
+    }
   }
 
   hover(uid: string | undefined) {
@@ -226,47 +282,12 @@ export class Stage {
   }
 
   private camera(): PerspectiveCamera | OrthographicCamera {
-    const view = this.view!;
-    const distance = view.position.distanceTo(view.target);
-    const across = FILM_WIDTH / 2 / view.focal;
     const bounds = this.bounds();
-    const reach = bounds.isEmpty() ? distance : bounds.getSize(new Vector3()).length() * 8;
-    const camera = view.parallel ? this.parallel : this.perspective;
-    if (camera instanceof PerspectiveCamera) {
-      camera.fov = (2 * Math.atan(across / this.aspect) * 180) / Math.PI;
-      camera.aspect = this.aspect;
-      camera.near = Math.max(distance - reach, distance / 200);
-    } else {
-      const half = across * distance;
-      Object.assign(camera, {
-        left: -half,
-        right: half,
-        top: half / this.aspect,
-        bottom: -half / this.aspect,
-      });
-      camera.near = -reach;
-    }
-    camera.far = distance + reach;
-    camera.position.copy(view.position);
-    camera.lookAt(view.target);
-    camera.updateProjectionMatrix();
-    this.shift(camera, view);
-    camera.updateMatrixWorld();
-    return camera;
-  }
-
-  /** Moves the frame off the axis, as a shifted lens does. */
-  private shift(camera: PerspectiveCamera | OrthographicCamera, view: View) {
-    const [right, up] = view.optics?.shift ?? [0, 0];
-    if (!right && !up) return;
-    const x = (2 * right) / FILM_WIDTH;
-    const y = (2 * up * this.aspect) / FILM_WIDTH;
-    const elements = camera.projectionMatrix.elements;
-    const column = camera instanceof PerspectiveCamera ? 8 : 12;
-    const sign = camera instanceof PerspectiveCamera ? 1 : -1;
-    elements[column] = elements[column]! + sign * x;
-    elements[column + 1] = elements[column + 1]! + sign * y;
-    camera.projectionMatrixInverse.copy(camera.projectionMatrix).invert();
+    return this.lens.set(
+      this.view!,
+      this.aspect,
+      bounds.isEmpty() ? 0 : bounds.getSize(new Vector3()).length(),
+    );
   }
 
   /** Corner points of what is shown (or of some parts), for fitting. */
@@ -289,16 +310,28 @@ export class Stage {
     return new Box3().setFromPoints(this.points());
   }
 
-  /** The part and point under a position given in -1..1, if any. */
-  pick(x: number, y: number): { uid: string; point: Vector3 } | undefined {
-    if (!this.view) return undefined;
-    const ray = new Raycaster();
-    ray.firstHitOnly = true;
-    ray.setFromCamera(new Vector2(x, y), this.camera());
-    const meshes = [...this.parts.values()].filter((part) => part.mesh.visible).map((part) => part.mesh);
-    for (const mesh of meshes) if (!mesh.geometry.boundsTree) mesh.geometry.computeBoundsTree();
-    const hit = ray.intersectObjects(meshes, false)[0];
-    return hit && { uid: hit.object.userData.uid as string, point: hit.point };
+  /** The part, face and point under a position given in -1..1, if any. */
+  pick(x: number, y: number): Hit | undefined {
+    return this.view && hits(this.parts.values(), this.camera(), x, y, false)[0];
+  }
+
+  /** Everything under a position, front to back. */
+  pickAll(x: number, y: number): Hit[] {
+    return this.view ? hits(this.parts.values(), this.camera(), x, y, true) : [];
+  }
+
+  /** Handles on something, with what they move previewed until they are let go. */
+  handle(wish: HandleWish | undefined) {
+    if (wish && !this.handles) {
+      this.handles = new Handles(this.renderer.domElement, () => this.draw());
+      this.scene.add(this.handles.object);
+    }
+    this.handles?.on(wish, this.parts);
+    this.draw();
+  }
+
+  get handling(): boolean {
+    return this.handles?.busy ?? false;
   }
 
   draw() {
@@ -311,6 +344,7 @@ export class Stage {
       if (this.shadowDirty && this.shadow.mesh.visible && this.parts.size) this.updateShadow();
       const size = this.renderer.getSize(new Vector2());
       this.marks.resize(size.x, size.y);
+      this.handles?.follow(camera);
       this.render(camera);
     });
   }
@@ -396,6 +430,7 @@ export class Stage {
     this.environment?.dispose();
     this.pmrem.dispose();
     this.shadow.dispose();
+    this.handles?.dispose();
     this.renderer.dispose();
   }
 }

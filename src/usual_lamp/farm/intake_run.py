@@ -49,6 +49,9 @@ def _read(store: Store, run: IntakeRun, folder: Path, tracker: Tracker) -> None:
 
 def _tessellate(store: Store, run: IntakeRun, folder: Path, tracker: Tracker) -> None:
     asked = tessellating.asked_of(store, run.id)
+    if asked.smoothing is not None:
+        tessellating.keep(store, run.id, run.attempt, tessellating.smoothed(store, asked, folder / "out"))
+        return
     exact = {key: blobs.local(store, asked.assembly.definitions[key].shape or "") for key in asked.wanted}
     result = tessellate_again(
         asked.assembly, exact, asked.wanted, folder / "out", progress=tracker.progress, cancelled=tracker.cancelled

@@ -14,7 +14,7 @@ from usual_lamp.core.intake import IntakeResult
 from usual_lamp.core.intake.formats import SUFFIXES, Unit, Up, in_words
 from usual_lamp.core.intake.tessellation import Quality
 from usual_lamp.service.errors import NotFound, Refused
-from usual_lamp.service.reviews import assembly_of, clean_name, make_review, new_id, require, scene_of, touch
+from usual_lamp.service.reviews import assembly_of, clean_name, make_review, new_id, remember, require, scene_of, touch
 from usual_lamp.store import Store, again_after_deadlock, blobs
 from usual_lamp.store.tables import IntakeRun, ModelRevision
 
@@ -168,6 +168,7 @@ def keep_revision(
     row = ModelRevision(id=new_id(), file_name=file_name, manifest=manifest, source=source, parent=parent)
     session.add(row)
     session.flush()
+    remember(manifest, assembly)
     return row.id
 
 

@@ -6,7 +6,6 @@ import secrets
 import threading
 from dataclasses import dataclass
 from datetime import datetime
-from functools import lru_cache
 
 import numpy as np
 from sqlalchemy import select, update
@@ -18,6 +17,7 @@ from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.store import Store, again_after_deadlock, blobs
 from usual_lamp.store.tables import ModelRevision, Review, Still, utc_now
 
+_manifests: dict[str, Assembly] = {}
 _arrangements: dict[str, Assembly] = {}
 _arrangements_lock = threading.Lock()
 
@@ -130,9 +130,24 @@ def restore(store: Store, review_id: str) -> None:
         review.removed = None
 
 
-@lru_cache(maxsize=16)
+MOST_MANIFESTS = 24
+
+
+def remember(manifest: str, assembly: Assembly) -> None:
+    """Keep an assembly in memory, as a manifest that is just being stored cannot be read back before its commit."""
+    with _arrangements_lock:
+        _manifests[manifest] = assembly
+        while len(_manifests) > MOST_MANIFESTS:
+            _manifests.pop(next(iter(_manifests)))
+
+
 def _assembly(store: Store, manifest: str) -> Assembly:
-    return Assembly.model_validate_json(blobs.read(store, manifest))
+    with _arrangements_lock:
+        known = _manifests.get(manifest)
+    if known is None:
+        known = Assembly.model_validate_json(blobs.read(store, manifest))
+        remember(manifest, known)
+    return known
 
 
 def assembly_of(store: Store, session: Session, revision: str) -> Assembly:

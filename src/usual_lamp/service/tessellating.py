@@ -5,10 +5,13 @@ from __future__ import annotations
 import json
 import math
 from dataclasses import dataclass
+from pathlib import Path
 
 from sqlalchemy.orm import Session
 
-from usual_lamp.core.assembly import Assembly
+from usual_lamp.core.assembly import Assembly, Mesh, PartDefinition
+from usual_lamp.core.assembly.mesh import content_hash
+from usual_lamp.core.assembly.smoothing import CREASE, describe_faces, smooth_faces, welded
 from usual_lamp.core.intake import QUALITIES, IntakeResult
 from usual_lamp.core.intake.tessellation import Quality
 from usual_lamp.core.scene import Scene, SetModels
@@ -25,9 +28,20 @@ Wanted = dict[str, tuple[float, float]]
 
 
 @dataclass(frozen=True)
+class Smoothing:
+    """What to do with a mesh that came as triangles."""
+
+    crease: float | None
+    """Degrees; none leaves faces and normals as they are grouped."""
+    flip: bool
+
+
+@dataclass(frozen=True)
 class Asked:
     assembly: Assembly
     wanted: Wanted
+    smoothing: Smoothing | None
+    """Then `wanted` names the meshes and its numbers mean nothing."""
 
 
 @again_after_deadlock
@@ -74,6 +88,48 @@ def ask(
         return runs
 
 
+@again_after_deadlock
+def ask_smoothing(store: Store, review_id: str, uids: list[str], crease: float | None, flip: bool) -> list[str]:
+    """Queue new normals, or the other side out, for meshes below some nodes; returns the runs' ids.
+
+    Raises NotFound, or Refused when none of them came as triangles.
+    """
+    with store.begin() as session:
+        scene = scene_of(require(session, review_id))
+        assembly = arranged_assembly(store, session, scene)
+        chosen = {part.uid for uid in uids if uid in assembly.by_uid for part in assembly.below(uid)}
+        runs = []
+        for model, use in scene.models.items():
+            own = assembly_of(store, session, use.revision)
+            keys = {p.definition or "" for p in own.parts() if not uids or p.uid in chosen}
+            meshes: Wanted = {key: (0.0, 0.0) for key in sorted(keys) if own.definitions[key].shape is None}
+            if meshes and use.piece is None:
+                runs.append(_queue(session, review_id, model, use.name, meshes, {"crease": crease, "flip": flip}))
+        if not runs:
+            raise Refused("None of these came as triangles.")
+        touch(session, review_id)
+        return runs
+
+
+def smoothed(store: Store, asked: Asked, folder: Path) -> IntakeResult:
+    """The meshes with new normals or turned inside out, as files in `folder`."""
+    assert asked.smoothing is not None
+    folder.mkdir(parents=True, exist_ok=True)
+    definitions, made = dict(asked.assembly.definitions), {}
+    for key in asked.wanted:
+        old = definitions[key]
+        points, triangles = welded(Mesh.from_bytes(blobs.read(store, old.mesh)))
+        if asked.smoothing.flip:
+            triangles = triangles[:, ::-1]
+        mesh = smooth_faces(points, triangles, CREASE if asked.smoothing.crease is None else asked.smoothing.crease)
+        block = mesh.to_bytes()
+        path = folder / content_hash(block)
+        path.write_bytes(block)
+        made[path.name] = path
+        definitions[key] = old.model_copy(update={"mesh": path.name, "faces": describe_faces(mesh)})
+    return IntakeResult(asked.assembly.model_copy(update={"definitions": definitions}), made)
+
+
 def _pair(own: Assembly, quality: Quality | None, chord: float | None, angle: float | None) -> tuple[float, float]:
     if quality is not None:
         asked = QUALITIES[quality]
@@ -91,10 +147,13 @@ def _present(own: Assembly, key: str) -> tuple[float, float]:
     return definition.chord or own.chord, definition.angle or own.angle
 
 
-def _queue(session: Session, review_id: str, model: str, name: str, wanted: Wanted) -> str:
+def _queue(
+    session: Session, review_id: str, model: str, name: str, wanted: Wanted, smoothing: dict[str, object] | None = None
+) -> str:
     run = IntakeRun(
         id=new_id(), name=f"Tessellation of {name}"[:120], file_name="", source=None, quality="fair",
-        purpose="tessellate", review_id=review_id, model=model, options=json.dumps(wanted),
+        purpose="tessellate", review_id=review_id, model=model, 
+        options=json.dumps({"wanted": wanted, "smoothing": smoothing}),
     )  # fmt: skip
     session.add(run)
     return run.id
@@ -110,8 +169,17 @@ def asked_of(store: Store, run_id: str) -> Asked:
         if use is None:
             raise NotFound("The model is not in the review any more.")
         own = assembly_of(store, session, use.revision)
-        wanted = {key: (pair[0], pair[1]) for key, pair in json.loads(run.options or "{}").items()}
-        return Asked(own, {key: pair for key, pair in wanted.items() if key in own.definitions})
+        options = json.loads(run.options or "{}")
+        wanted = {key: (pair[0], pair[1]) for key, pair in options["wanted"].items() if key in own.definitions}
+        return Asked(own, wanted, Smoothing(**options["smoothing"]) if options["smoothing"] else None)
+
+
+def _renewed(old: PartDefinition, new: PartDefinition | None) -> PartDefinition:
+    """Only what a tessellation decides; for a mesh that came as triangles, its faces too."""
+    if new is None:
+        return old
+    names = ["mesh", "triangles", "chord", "angle", "deviation", *([] if old.shape else ["faces"])]
+    return old.model_copy(update={name: getattr(new, name) for name in names})
 
 
 def keep(store: Store, run_id: str, attempt: int, result: IntakeResult) -> None:
@@ -131,12 +199,13 @@ def keep(store: Store, run_id: str, attempt: int, result: IntakeResult) -> None:
             blobs.put_file(session, path, "application/octet-stream")
         now = assembly_of(store, session, use.revision)
         # Others may have replaced the model or tessellated other parts meanwhile: only equal shapes get new meshes.
-        fresh = {d.shape: d for d in result.assembly.definitions.values() if d.mesh in result.blobs}
-        definitions = {}
-        for key, old in now.definitions.items():
-            new = fresh.get(old.shape) if old.shape else None
-            fields = {name: getattr(new, name) for name in ("mesh", "triangles", "chord", "angle", "deviation")}
-            definitions[key] = old if new is None else old.model_copy(update=fields)
+        before = asked_of(store, run_id).assembly.definitions
+        fresh = {
+            before[key].shape or before[key].mesh: definition
+            for key, definition in result.assembly.definitions.items()
+            if definition.mesh in result.blobs
+        }
+        definitions = {key: _renewed(old, fresh.get(old.shape or old.mesh)) for key, old in now.definitions.items()}
         made = now.model_copy(update={"definitions": definitions})
         revision = keep_derived(session, made, use.revision)
         run.state, run.progress, run.stage, run.lease, run.revision = "done", 1.0, "done", None, revision

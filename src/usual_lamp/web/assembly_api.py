@@ -171,8 +171,13 @@ def put_piece(path: models.ReviewPath, body: models.PieceBody) -> Response:
 
 @assembly_api.post("/reviews/<review_id>/tessellation", operation_id="tessellate", responses={"202": models.Ids})
 def tessellate(path: models.ReviewPath, body: models.TessellationBody) -> Response:
-    asked = (body.uids, body.quality, body.chord, body.angle, body.shot)
-    return answer(models.Ids(ids=tessellating.ask(store(), path.review_id, *asked)), 202)
+    if body.crease is not None or body.flip:
+        runs = tessellating.ask_smoothing(store(), path.review_id, body.uids, body.crease, body.flip)
+    else:
+        asked = (body.uids, body.quality, body.chord, body.angle, body.shot)
+        runs = tessellating.ask(store(), path.review_id, *asked)
+    hub().wake.set()
+    return answer(models.Ids(ids=runs), 202)
 
 
 # -- clean-up ---------------------------------------------------------------------------------------------------

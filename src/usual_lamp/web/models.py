@@ -101,6 +101,7 @@ class Node(BaseModel):
     model: str
     world: list[float] | None = Field(description="4 x 4 row-major, mm; parts only")
     layers: list[str]
+    color: str | None = Field(description="id of the colour that CAD gave it as a whole")
     properties: dict[str, str] = Field(description="of the part and its definition together")
 
 
@@ -302,13 +303,15 @@ class PieceBody(BaseModel):
 
 
 class TessellationBody(BaseModel):
-    """By quality, or chord and angle, or fitted to a shot. No uids: everything."""
+    """By quality, or chord and angle, or fitted to a shot; what came as triangles by crease or flip. No uids: all."""
 
     uids: list[str] = []
     quality: Tessellation | None = None
     chord: float | None = Field(None, ge=0.0005, le=100.0, description="mm")
     angle: float | None = Field(None, ge=1.0, le=60.0, description="degrees")
     shot: str | None = None
+    crease: float | None = Field(None, ge=0.0, le=180.0, description="degrees: smooth what came as triangles anew")
+    flip: bool = Field(False, description="turn what came as triangles inside out")
 
 
 class Ids(BaseModel):

@@ -7,7 +7,7 @@ import numpy as np
 from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.assembly import Assembly, Occurrence, PartDefinition
 from usual_lamp.core.camera import white_matrix
-from usual_lamp.core.scene import arrangement_key, model_points, resolve_part
+from usual_lamp.core.scene import arrangement_key, imported_look, model_points, resolve_part
 from usual_lamp.service.editing import Edited
 from usual_lamp.service.revisions import Proposal
 from usual_lamp.web import models
@@ -31,6 +31,7 @@ def model(assembly: Assembly, lines: list[models.ModelLine], arrangement: str) -
 
 def _node(assembly: Assembly, node: Occurrence) -> models.Node:
     shared = assembly.definition_of(node).properties if node.definition else {}
+    whole = imported_look(assembly, node)[0] if node.definition else None
     return models.Node(
         uid=node.uid,
         parent=node.parent,
@@ -39,6 +40,7 @@ def _node(assembly: Assembly, node: Occurrence) -> models.Node:
         model=node.model,
         world=assembly.world[node.uid].ravel().tolist() if node.definition else None,
         layers=node.layers,
+        color=whole.id if whole else None,
         properties=shared | node.properties,
     )
 

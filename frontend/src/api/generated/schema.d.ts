@@ -849,7 +849,7 @@ export interface components {
         /** EditBody */
         EditBody: {
             /** Edit */
-            edit: components["schemas"]["SetStates"] | components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetLighting"] | components["schemas"]["SetShot"] | components["schemas"]["SetModels"] | components["schemas"]["MoveParts"] | components["schemas"]["SetImported"];
+            edit: components["schemas"]["SetStates"] | components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetLighting"] | components["schemas"]["SetShot"] | components["schemas"]["SetModels"] | components["schemas"]["MoveParts"] | components["schemas"]["SetImported"] | components["schemas"]["SetFilters"];
         };
         /** FaceRef */
         FaceRef: {
@@ -1296,6 +1296,11 @@ export interface components {
          * @description A node of the tree for the schedule and the picture.
          */
         Node: {
+            /**
+             * Color
+             * @description id of the colour that CAD gave it as a whole
+             */
+            color: string | null;
             /** Definition */
             definition: string | null;
             /** Layers */
@@ -1817,6 +1822,14 @@ export interface components {
                 [key: string]: components["schemas"]["Appearance"];
             };
             /**
+             * Filters
+             * @description filters of the parts schedule that were kept, by name
+             * @default {}
+             */
+            filters: {
+                [key: string]: string;
+            };
+            /**
              * Imported
              * @description what stands in for a colour from CAD, by that colour's id; null: nothing of it is left
              * @default {}
@@ -1880,6 +1893,21 @@ export interface components {
              * @default []
              */
             stripped: string[];
+        };
+        /**
+         * SetFilters
+         * @description Keep filters of the parts schedule by name, or (null) drop them.
+         */
+        SetFilters: {
+            /** Filters */
+            filters: {
+                [key: string]: string | null;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_filters";
         };
         /**
          * SetImported
@@ -2139,7 +2167,7 @@ export interface components {
         };
         /**
          * TessellationBody
-         * @description By quality, or chord and angle, or fitted to a shot. No uids: everything.
+         * @description By quality, or chord and angle, or fitted to a shot; what came as triangles by crease or flip. No uids: all.
          */
         TessellationBody: {
             /**
@@ -2154,6 +2182,18 @@ export interface components {
              * @default null
              */
             chord: number | null;
+            /**
+             * Crease
+             * @description degrees: smooth what came as triangles anew
+             * @default null
+             */
+            crease: number | null;
+            /**
+             * Flip
+             * @description turn what came as triangles inside out
+             * @default false
+             */
+            flip: boolean;
             /**
              * Quality
              * @default null

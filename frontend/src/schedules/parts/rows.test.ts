@@ -1,9 +1,10 @@
 import { describe, expect, it } from "vitest";
-import type { Model, Node } from "../../api/client";
+import type { Model, Node, Standing } from "../../api/client";
+import type { Grouping } from "../../desk/deskStore";
 import { countParts, listNames, rowsOf } from "./rows";
 
 const node = (uid: string, name: string, parent: string | null, definition: string | null) =>
-  ({ uid, name, parent, definition }) as Node;
+  ({ uid, name, parent, definition, layers: definition === "screw" ? ["screws"] : [] }) as unknown as Node;
 
 const MODEL = {
   nodes: [
@@ -18,17 +19,19 @@ const MODEL = {
   definitions: { screw: { name: "Screw M4 x 12" }, roller: { name: "Roller" }, foot: { name: "Foot" } },
 } as unknown as Model;
 
-const outline = (filter: string, grouping: "structure" | "same part", folded: string[] = []) =>
-  rowsOf(MODEL, filter, grouping, new Set(folded)).map(
+const STANDING = { worn: {}, appearances: {}, scene: {} } as unknown as Standing;
+
+const outline = (passed: string[] | undefined, grouping: Grouping, folded: string[] = []) =>
+  rowsOf(MODEL, STANDING, passed && new Set(passed), grouping, new Set(folded)).map(
     (row) => `${"  ".repeat(row.depth)}${row.name} ${row.uids.length}`,
   );
 
 describe("rows of the parts schedule", () => {
   it("counts same parts within each first-level sub-assembly; loose parts come first", () => {
-    expect(outline("", "same part")).toEqual(["Foot 1", "Head 3", "Screw M4 2", "Roller 1"]);
+    expect(outline(undefined, "same part")).toEqual(["Foot 1", "Head 3", "Screw M4 2", "Roller 1"]);
   });
   it("follows the structure, and a folded group stands for all its parts", () => {
-    expect(outline("", "structure")).toEqual([
+    expect(outline(undefined, "structure")).toEqual([
       "Foot 1",
       "Head 3",
       "  Rotor 2",
@@ -36,12 +39,25 @@ describe("rows of the parts schedule", () => {
       "    Roller 1",
       "  Screw M4 1",
     ]);
-    expect(outline("", "structure", ["rotor"])).toEqual(["Foot 1", "Head 3", "  Rotor 2", "  Screw M4 1"]);
+    expect(outline(undefined, "structure", ["rotor"])).toEqual([
+      "Foot 1",
+      "Head 3",
+      "  Rotor 2",
+      "  Screw M4 1",
+    ]);
   });
-  it("wants every word, in the name, the definition's or a sub-assembly's", () => {
-    expect(outline("rotor screw", "same part")).toEqual(["Head 1", "Screw M4 1"]);
-    expect(outline("x 12", "same part")).toEqual(["Head 2", "Screw M4 2"]);
-    expect(outline("nut", "same part")).toEqual([]);
+  it("shows what the filter lets through, with its sub-assemblies", () => {
+    expect(outline(["s2"], "same part")).toEqual(["Head 1", "Screw M4 1"]);
+    expect(outline([], "same part")).toEqual([]);
+  });
+  it("gathers parts by what they share", () => {
+    expect(outline(undefined, "layer")).toEqual([
+      "No layer 2",
+      "Roller 1",
+      "Foot 1",
+      "screws 2",
+      "Screw M4 2",
+    ]);
   });
   it("names what is hit", () => {
     expect(listNames(MODEL, ["s1", "s2", "r1", "foot"], 2)).toBe("Screw M4, Roller and 1 more");

@@ -34,22 +34,27 @@ function partsBelow(branch: Branch): Node[] {
   return branch.node.definition ? [branch.node] : branch.children.flatMap(partsBelow);
 }
 
-/** Every word of the filter must occur in the part's name, its definition's or a sub-assembly's around it. */
-export function matching(model: Model, filter: string): (node: Node) => boolean {
-  const words = filter.toLowerCase().split(/\s+/).filter(Boolean);
-  if (words.length === 0) return () => true;
-  const by = new Map(model.nodes.map((node) => [node.uid, node]));
-  return (node) => {
-    let text = `${node.name} ${node.definition ? model.definitions[node.definition]!.name : ""}`;
-    for (let up = node.parent && by.get(node.parent); up; up = up.parent ? by.get(up.parent) : undefined)
-      text += ` ${up.name}`;
-    text = text.toLowerCase();
-    return words.every((word) => text.includes(word));
-  };
-}
+/** Ways to gather parts that do not follow the structure: by what they share. */
+const SHARED: Partial<Record<Grouping, (node: Node, model: Model, standing: Standing) => string>> = {
+  appearance: (node, _, standing) => {
+    const worn = standing.worn[node.uid];
+    const appearance = worn && standing.appearances[worn.appearance];
+    if (!appearance || worn.why === "nothing yet") return "Nothing yet";
+    return appearance.family === "from CAD" ? "Colours from CAD" : appearance.name;
+  },
+  material: (node, model) => model.definitions[node.definition!]!.material ?? "No material in the file",
+  layer: (node) => node.layers.join(", ") || "No layer",
+};
 
-export function rowsOf(model: Model, filter: string, grouping: Grouping, folded: ReadonlySet<string>): Row[] {
-  const fits = matching(model, filter);
+/** The rows of the schedule. `passed` are the parts that the filter lets through; all of them when it is undefined. */
+export function rowsOf(
+  model: Model,
+  standing: Standing,
+  passed: ReadonlySet<string> | undefined,
+  grouping: Grouping,
+  folded: ReadonlySet<string>,
+): Row[] {
+  const fits = (node: Node) => passed === undefined || passed.has(node.uid);
   const rows: Row[] = [];
   const parts = (nodes: Node[], depth: number, group: string) => {
     if (grouping === "structure") {
@@ -87,6 +92,28 @@ export function rowsOf(model: Model, filter: string, grouping: Grouping, folded:
       } else walk(child, depth + 1);
     }
   };
+  const shared = SHARED[grouping];
+  if (shared) {
+    const groups = new Map<string, Node[]>();
+    for (const node of model.nodes) {
+      if (!node.definition || !fits(node)) continue;
+      const name = shared(node, model, standing);
+      groups.set(name, [...(groups.get(name) ?? []), node]);
+    }
+    for (const [name, inside] of [...groups].sort((a, b) => a[0].localeCompare(b[0]))) {
+      const isFolded = folded.has(name);
+      rows.push({
+        id: name,
+        kind: "group",
+        name,
+        uids: inside.map((n) => n.uid),
+        depth: 0,
+        folded: isFolded,
+      });
+      if (!isFolded) parts(inside, 0, name);
+    }
+    return rows;
+  }
   // Parts outside any sub-assembly come first, where they cannot seem to belong to the group above.
   const branches = tree(model);
   parts(

@@ -6,8 +6,9 @@ Colours are linear-light Rec. 709 triples, as a CAD file gives them.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from functools import cached_property
+from typing import Any, Self
 
 import numpy as np
 from numpy.typing import NDArray
@@ -77,6 +78,13 @@ class Assembly(BaseModel):
     definitions: dict[str, PartDefinition]
     occurrences: list[Occurrence]
     warnings: list[str] = []
+
+    def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
+        """As pydantic's, without what was worked out from the fields before they changed."""
+        made = super().model_copy(update=update, deep=deep)
+        for name in ("by_uid", "world"):
+            made.__dict__.pop(name, None)
+        return made
 
     @cached_property
     def by_uid(self) -> dict[str, Occurrence]:

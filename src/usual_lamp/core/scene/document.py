@@ -114,4 +114,5 @@ class Scene(Frozen):
     appearances: dict[str, Appearance] = {}
     looks: dict[str, Look] = {"standard": Look(name="Standard")}
     lighting: Lighting = Lighting()
+    filters: dict[str, str] = Field(default={}, description="filters of the parts schedule that were kept, by name")
     shots: dict[str, Shot]

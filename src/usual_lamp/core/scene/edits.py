@@ -78,7 +78,16 @@ class SetImported(Frozen):
     define: dict[str, Appearance | None] = Field(default={}, description="appearances to keep (or drop, null)")
 
 
-AnyEdit = SetStates | Assign | ChangeAppearance | SetLighting | SetShot | SetModels | MoveParts | SetImported
+class SetFilters(Frozen):
+    """Keep filters of the parts schedule by name, or (null) drop them."""
+
+    kind: Literal["set_filters"] = "set_filters"
+    filters: dict[Annotated[str, Field(min_length=1, max_length=60)], str | None] = Field(min_length=1)
+
+
+AnyEdit = (
+    SetStates | Assign | ChangeAppearance | SetLighting | SetShot | SetModels | MoveParts | SetImported | SetFilters
+)
 Edit = Annotated[AnyEdit, Field(discriminator="kind")]
 
 
@@ -188,6 +197,11 @@ def _set_imported(scene: Scene, edit: SetImported, parts: Collection[str]) -> tu
     return scene.model_copy(update=changed), back
 
 
+def _set_filters(scene: Scene, edit: SetFilters, parts: Collection[str]) -> tuple[Scene, AnyEdit]:
+    filters, back = merged(scene.filters, edit.filters)
+    return scene.model_copy(update={"filters": filters}), SetFilters(filters=back)
+
+
 _RULES: dict[type, Callable[[Scene, Any, Collection[str]], tuple[Scene, AnyEdit]]] = {
     SetStates: _set_states,
     Assign: _assign,
@@ -197,4 +211,5 @@ _RULES: dict[type, Callable[[Scene, Any, Collection[str]], tuple[Scene, AnyEdit]
     SetModels: _set_models,
     MoveParts: _move_parts,
     SetImported: _set_imported,
+    SetFilters: _set_filters,
 }

@@ -1,0 +1,53 @@
+import { useEffect } from "react";
+import type { Model } from "../api/client";
+import { useDesk } from "./deskStore";
+
+/** Everything that lies under the pointer, front to back, to reach what a clear or front part covers. */
+export function BehindMenu({ model }: { model: Model }) {
+  const behind = useDesk((state) => state.behind);
+  useEffect(() => {
+    if (!behind) return;
+    const close = () => useDesk.setState({ behind: undefined, hovered: undefined });
+    const onKey = (event: KeyboardEvent) => event.key === "Escape" && close();
+    window.addEventListener("pointerdown", close);
+    window.addEventListener("keydown", onKey);
+    return () => {
+      window.removeEventListener("pointerdown", close);
+      window.removeEventListener("keydown", onKey);
+    };
+  }, [behind]);
+  if (!behind) return null;
+  const names = new Map(model.nodes.map((node) => [node.uid, node.name]));
+  return (
+    <div
+      role="menu"
+      aria-label="What lies here, front to back"
+      className="fixed z-30 max-h-72 min-w-44 overflow-y-auto rounded-md border border-rule-strong bg-sheet py-1 shadow-lg"
+      style={{
+        left: Math.min(behind.x + 6, innerWidth - 220),
+        top: Math.min(behind.y + 6, innerHeight - 300),
+      }}
+      onPointerDown={(event) => event.stopPropagation()}
+    >
+      <span className="cap block px-2.5 py-1">Front to back</span>
+      {behind.uids.map((uid, index) => (
+        <button
+          key={uid}
+          type="button"
+          role="menuitem"
+          className="flex w-full cursor-pointer gap-2 px-2.5 py-0.5 text-left hover:bg-mark-soft"
+          onPointerEnter={() => useDesk.setState({ hovered: uid })}
+          onClick={(event) => {
+            const desk = useDesk.getState();
+            if (event.ctrlKey || event.metaKey) desk.toggle([uid]);
+            else desk.choose([uid]);
+            useDesk.setState({ behind: undefined, hovered: undefined });
+          }}
+        >
+          <span className="figures w-4 text-ink-3">{index + 1}</span>
+          {names.get(uid)}
+        </button>
+      ))}
+    </div>
+  );
+}

@@ -1,0 +1,173 @@
+import { useState } from "react";
+import { type AssemblyActions, type ReportPair, useReport } from "../api/assembly";
+import { countParts } from "../schedules/parts/rows";
+import { Button } from "../ui/controls";
+import { Modal } from "../ui/Modal";
+import { Sketch } from "../ui/Sketch";
+
+interface Props {
+  intake: string;
+  open: boolean;
+  onOpen: (open: boolean) => void;
+  assembly: AssemblyActions;
+}
+
+type Kind = ReportPair["kind"];
+/** In the order in which they want to be looked at, each with its colour and what it means. */
+const KINDS: [Kind, string, string][] = [
+  ["uncertain", "var(--color-warn)", "Might be the same part: join or split"],
+  ["gone", "var(--color-stop)", "In the revision before, not in this one"],
+  ["new", "var(--color-mark)", "Not in the revision before"],
+  ["changed shape", "var(--color-lamp)", "The same part with another shape"],
+  ["moved", "var(--color-ink-2)", "The same part in another place"],
+  ["unchanged", "var(--color-ok)", "The same in shape and place"],
+];
+
+/** What became of each part, before the new revision takes the place of the old one. */
+export function RevisionDialog({ intake, open, onOpen, assembly }: Props) {
+  const report = useReport(open ? intake : undefined);
+  const [shown, setShown] = useState<Kind>();
+  const pairs = report.data?.pairs ?? [];
+  const counts = new Map<Kind, number>();
+  for (const pair of pairs) counts.set(pair.kind, (counts.get(pair.kind) ?? 0) + 1);
+  const kind = shown ?? KINDS.find(([name]) => counts.has(name))?.[0];
+  const left = pairs.filter((pair) => pair.left_behind.length > 0);
+  const gone = pairs.filter((pair) => pair.new === null);
+  return (
+    <Modal title={`New revision: ${report.data?.file_name ?? "…"}`} open={open} onOpen={onOpen} width={920}>
+      {report.isError && <p className="text-stop">{report.error.message}</p>}
+      {report.isPending && <p className="text-ink-2">Comparing the parts…</p>}
+      {report.data && (
+        <>
+          <div className="flex flex-wrap gap-1.5" role="tablist" aria-label="What became of the parts">
+            {KINDS.map(([name, color, words]) => (
+              <button
+                key={name}
+                type="button"
+                role="tab"
+                aria-selected={kind === name}
+                disabled={!counts.has(name)}
+                title={words}
+                className={`flex cursor-pointer items-center gap-2 rounded-md border px-2.5 py-1 disabled:cursor-default disabled:opacity-40 ${kind === name ? "border-ink bg-white font-semibold" : "border-rule-strong hover:bg-white"}`}
+                onClick={() => setShown(name)}
+              >
+                <i className="h-2.5 w-2.5 rounded-full" style={{ background: color }} aria-hidden="true" />
+                {name} <span className="figures">{counts.get(name) ?? 0}</span>
+              </button>
+            ))}
+          </div>
+          <p className="why">{KINDS.find(([name]) => name === kind)?.[2]}.</p>
+          <ul
+            className="min-h-0 flex-1 overflow-y-auto border border-rule bg-white"
+            style={{ minHeight: 220 }}
+          >
+            {pairs
+              .filter((pair) => pair.kind === kind)
+              .map((pair) => (
+                <PairRow
+                  key={`${pair.new?.uid}${pair.old?.uid}`}
+                  pair={pair}
+                  gone={gone}
+                  onJoin={(fresh, old) => assembly.join(intake, fresh, old)}
+                />
+              ))}
+          </ul>
+          {left.length > 0 && (
+            <p className="rounded-sm border border-warn bg-white px-2.5 py-1.5 text-[12px]">
+              <b className="font-semibold">Cannot be carried over</b>, since the part is gone:{" "}
+              {left.map((pair) => `${pair.old!.name} (${pair.left_behind.join(", ")})`).join("; ")}. It is
+              kept, and there again if the part comes back.
+            </p>
+          )}
+          <div className="flex items-center justify-end gap-2">
+            <span className="why flex-1">
+              Appearances, suppression and places carry over to{" "}
+              {countParts(pairs.filter((p) => p.new && p.old).length)}. One undo brings the revision before
+              back.
+            </span>
+            <Button onClick={() => assembly.stop(intake)}>Discard</Button>
+            <Button
+              look="ink"
+              className="!font-semibold"
+              onClick={() => {
+                assembly.replace(intake);
+                onOpen(false);
+              }}
+            >
+              Replace the model
+            </Button>
+          </div>
+        </>
+      )}
+    </Modal>
+  );
+}
+
+interface RowProps {
+  pair: ReportPair;
+  gone: ReportPair[];
+  onJoin: (fresh: string, old: string | null) => void;
+}
+
+function PairRow({ pair, gone, onJoin }: RowProps) {
+  const part = pair.new ?? pair.old!;
+  const renamed = pair.old && pair.new && pair.old.name !== pair.new.name;
+  return (
+    <li className="flex items-center gap-3 border-b border-row px-2.5 py-1.5" data-pair={pair.kind}>
+      <span className="flex w-[172px] shrink-0 gap-1">
+        {[pair.old, pair.new].map((side, index) =>
+          side ? (
+            <Sketch
+              key={side.uid + String(index)}
+              parts={[{ mesh: side.mesh, world: side.world }]}
+              width={84}
+              height={60}
+              alt={`${side.name}, ${index ? "now" : "before"}`}
+            />
+          ) : (
+            <span
+              key={index ? "none now" : "none before"}
+              className="why grid h-[60px] w-[84px] place-items-center bg-sunk"
+            >
+              {index ? "gone" : "none"}
+            </span>
+          ),
+        )}
+      </span>
+      <span className="min-w-0 flex-1">
+        <b className="block truncate font-semibold">{part.name}</b>
+        <span className="why block truncate">{part.path}</span>
+        <span className="why block">
+          {renamed && `was called ${pair.old!.name}; `}
+          {pair.because}
+          {pair.new && pair.old && ` · ${(pair.confidence * 100).toFixed(0)} % sure`}
+        </span>
+      </span>
+      {pair.new && pair.old && pair.kind !== "unchanged" && (
+        <Button onClick={() => onJoin(pair.new!.uid, null)} title="It is another part">
+          Split
+        </Button>
+      )}
+      {pair.new && pair.kind === "uncertain" && (
+        <Button look="mark" onClick={() => onJoin(pair.new!.uid, pair.old!.uid)} title="It is the same part">
+          Same part
+        </Button>
+      )}
+      {pair.kind === "new" && gone.length > 0 && (
+        <select
+          aria-label={`What ${part.name} was before`}
+          className="h-7 max-w-44 cursor-pointer rounded-md border border-rule-strong bg-white px-1.5"
+          value=""
+          onChange={(event) => onJoin(pair.new!.uid, event.target.value)}
+        >
+          <option value="">was none of the old</option>
+          {gone.map((one) => (
+            <option key={one.old!.uid} value={one.old!.uid}>
+              was {one.old!.name}
+            </option>
+          ))}
+        </select>
+      )}
+    </li>
+  );
+}

@@ -1,0 +1,64 @@
+import type { Finding } from "../../api/assembly";
+import { useFindings } from "../../api/assembly";
+import type { Model, Standing } from "../../api/client";
+import { useDesk } from "../../desk/deskStore";
+import type { PartActions } from "../../desk/partActions";
+import { countParts, listNames } from "../../schedules/parts/rows";
+import { Button } from "../../ui/controls";
+import { Section } from "./Section";
+
+interface Props {
+  reviewId: string;
+  model: Model;
+  standing: Standing;
+  actions: PartActions;
+}
+
+/** What the picture does not need, each with its reason and its one-step fix. */
+export function FindingsList({ reviewId, model, standing, actions }: Props) {
+  const found = useFindings(reviewId, standing.seq);
+  const findings = found.data?.findings ?? [];
+  const open = findings.reduce((sum, finding) => sum + finding.uids.length, 0);
+  const fact = found.data?.looking ? "looking…" : findings.length ? countParts(open) : "nothing found";
+  return (
+    <Section title="Findings" fact={fact} open>
+      {found.isError && <p className="text-stop">{found.error.message}</p>}
+      {findings.map((finding) => (
+        <OneFinding key={finding.kind} {...{ finding, model, actions }} />
+      ))}
+      {findings.length === 0 && !found.data?.looking && (
+        <p className="why">Every part that is shown can be seen, and is there once.</p>
+      )}
+      {found.data?.looking && <p className="why">Looking which parts can be seen…</p>}
+    </Section>
+  );
+}
+
+function OneFinding({ finding, model, actions }: { finding: Finding; model: Model; actions: PartActions }) {
+  const suppress = finding.fix === "suppress";
+  return (
+    <div className="rounded-sm border border-rule bg-white px-2.5 py-2" data-finding={finding.kind}>
+      <div className="flex items-baseline justify-between gap-2">
+        <b className="font-semibold">{finding.title}</b>
+        {finding.uids.length > 0 && <span className="figures">{finding.uids.length}</span>}
+      </div>
+      <p className="why">{finding.reason}</p>
+      <p className="mt-0.5 text-[12px]">
+        {finding.uids.length > 0 ? listNames(model, finding.uids) : (finding.notes ?? []).join("; ")}
+      </p>
+      {finding.fix && (
+        <div className="mt-1.5 flex gap-2">
+          <Button look="mark" onClick={() => actions.set(finding.uids, suppress ? "suppressed" : null)}>
+            {suppress ? "Suppress" : "Bring back"} {finding.uids.length === 1 ? "it" : "them"}
+          </Button>
+          <Button
+            onClick={() => useDesk.setState({ chosen: new Set(finding.uids), faded: suppress })}
+            title="Choose them, with the rest drawn faint"
+          >
+            Show which
+          </Button>
+        </div>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,308 @@
+import { useState } from "react";
+import { type ImportedColor, useImported } from "../../api/assembly";
+import type { Appearance, Edit, Sample, Standing } from "../../api/client";
+import { useShelf } from "../../api/queries";
+import { useDesk } from "../../desk/deskStore";
+import { Button, NumberField } from "../../ui/controls";
+import { Modal } from "../../ui/Modal";
+import { Swatch } from "../../ui/Swatch";
+import { Section } from "./Section";
+
+interface Props {
+  reviewId: string;
+  standing: Standing;
+  edit: (change: Edit) => void;
+}
+
+type StandIns = Record<string, string | null>;
+
+/** The colours that CAD gave: how many there are, and the table in which they are cut down. */
+export function ImportedColors({ reviewId, standing, edit }: Props) {
+  const [open, setOpen] = useState(false);
+  const [threshold, setThreshold] = useState(4);
+  const found = useImported(reviewId, standing.seq, threshold).data;
+  const colors = found?.colors ?? [];
+  const settled = colors.filter((row) => row.stands_in || row.stripped).length;
+  const fact = colors.length ? `${colors.length}, ${settled} settled` : "none in the file";
+  return (
+    <Section title="Colours from CAD" fact={fact}>
+      <p className="why">
+        Give each an appearance once, and every part that has it follows, in later revisions too.
+      </p>
+      <Button disabled={colors.length === 0} className="self-start" onClick={() => setOpen(true)}>
+        Open the table
+      </Button>
+      <Modal title="Colours from CAD" open={open} onOpen={setOpen} width={900}>
+        <Table
+          {...{ standing, edit, colors, threshold }}
+          alike={found?.alike ?? []}
+          onThreshold={setThreshold}
+          onShow={() => setOpen(false)}
+        />
+      </Modal>
+    </Section>
+  );
+}
+
+interface TableProps {
+  standing: Standing;
+  edit: (change: Edit) => void;
+  colors: ImportedColor[];
+  alike: string[][];
+  threshold: number;
+  onThreshold: (value: number) => void;
+  onShow: () => void;
+}
+
+function Table({ standing, edit, colors, alike, threshold, onThreshold, onShow }: TableProps) {
+  const shelf = useShelf().data?.samples ?? [];
+  const samples = new Map(shelf.map((sample) => [sample.appearance.id, sample]));
+  const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
+  const now: StandIns = standing.scene.imported ?? {};
+  const set = (
+    change: Record<string, string | null | undefined>,
+    define: Record<string, Appearance> = {},
+  ) => {
+    const imported: StandIns = { ...now };
+    for (const [id, value] of Object.entries(change)) {
+      if (value === undefined) delete imported[id];
+      else imported[id] = value;
+    }
+    for (const value of Object.values(imported)) {
+      const sample = value && samples.get(value);
+      if (sample && !standing.scene.appearances?.[value]) define[value] = sample.appearance;
+    }
+    edit({ kind: "set_imported", imported, stripped: standing.scene.stripped ?? [], define });
+  };
+  const each = (rows: ImportedColor[], value: (row: ImportedColor) => string | null | undefined) =>
+    set(Object.fromEntries(rows.map((row) => [row.id, value(row)])));
+  const suggested = colors.filter((row) => row.suggestion && !row.stands_in && !row.stripped);
+  const merged = alike.reduce((sum, group) => sum + group.length - 1, 0);
+  const merge = () => {
+    const change: Record<string, string> = {};
+    const define: Record<string, Appearance> = {};
+    for (const group of alike) {
+      const first = colors.find((row) => row.id === group[0])!;
+      const target = first.stands_in ?? `own-${first.id}`;
+      if (!first.stands_in) define[target] = named(first, first.name || "Colour from CAD");
+      for (const id of group) change[id] = target;
+    }
+    set(change, define);
+  };
+  const chosen = colors.filter((row) => marked.has(row.id));
+  return (
+    <>
+      <div className="flex flex-wrap items-center gap-2">
+        <Button
+          look="mark"
+          disabled={suggested.length === 0}
+          onClick={() => each(suggested, (row) => row.suggestion)}
+        >
+          Take all {suggested.length} suggestions
+        </Button>
+        <span className="flex items-center gap-2">
+          <Button look="mark" disabled={merged === 0} onClick={merge}>
+            Merge {merged} that look alike
+          </Button>
+          <span className="why">within</span>
+          <span className="w-14">
+            <NumberField
+              label="Difference, CIEDE2000"
+              value={threshold}
+              digits={1}
+              onCommit={(value) => onThreshold(Math.min(40, Math.max(0, value)))}
+            />
+          </span>
+          <span className="why">CIEDE2000</span>
+        </span>
+        <span className="flex-1" />
+        <Button onClick={() => each(colors, () => null)}>Strip all</Button>
+        <Button disabled={Object.keys(now).length === 0} onClick={() => each(colors, () => undefined)}>
+          All as CAD gave them
+        </Button>
+      </div>
+      {chosen.length > 0 && (
+        <div className="flex items-center gap-2 rounded-sm bg-mark-soft px-2.5 py-1.5">
+          <b className="figures">{chosen.length}</b> chosen
+          <StandIn
+            value=""
+            samples={shelf}
+            own={standing}
+            label="Stand-in for all chosen"
+            onChange={(id) => each(chosen, () => id)}
+          />
+          <Button look="mark" onClick={() => each(chosen, () => null)}>
+            Strip
+          </Button>
+        </div>
+      )}
+      <div className="min-h-0 overflow-y-auto border border-rule bg-white">
+        <table className="w-full text-left">
+          <thead className="cap sticky top-0 bg-sheet">
+            <tr>
+              <th className="w-8 py-2 pl-2.5" />
+              <th>Colour</th>
+              <th>Made of, by the file</th>
+              <th className="text-right">Parts</th>
+              <th className="pl-4">In its place</th>
+              <th className="pl-4">Suggested</th>
+            </tr>
+          </thead>
+          <tbody>
+            {colors.map((row) => (
+              <ColorRow
+                key={row.id}
+                {...{ row, shelf, standing }}
+                sample={row.suggestion ? samples.get(row.suggestion) : undefined}
+                marked={marked.has(row.id)}
+                onMark={(on) =>
+                  setMarked(new Set(on ? [...marked, row.id] : [...marked].filter((id) => id !== row.id)))
+                }
+                onSet={(value) => set({ [row.id]: value })}
+                onName={(name) =>
+                  row.stands_in && standing.scene.appearances?.[row.stands_in]
+                    ? edit({
+                        kind: "change_appearance",
+                        appearance: { ...standing.scene.appearances[row.stands_in]!, name },
+                      })
+                    : set({ [row.id]: `own-${row.id}` }, { [`own-${row.id}`]: named(row, name) })
+                }
+                onShow={() => {
+                  useDesk.setState({ chosen: new Set(row.uids) });
+                  onShow();
+                }}
+              />
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </>
+  );
+}
+
+/** A CAD colour as an appearance of the review's own, so that it can be named and changed. */
+function named(row: ImportedColor, name: string): Appearance {
+  return { ...row.appearance, id: `own-${row.id}`, name, family: "plastic" };
+}
+
+interface RowProps {
+  row: ImportedColor;
+  sample?: Sample;
+  shelf: Sample[];
+  standing: Standing;
+  marked: boolean;
+  onMark: (on: boolean) => void;
+  onSet: (value: string | null | undefined) => void;
+  onName: (name: string) => void;
+  onShow: () => void;
+}
+
+function ColorRow({ row, sample, shelf, standing, marked, onMark, onSet, onName, onShow }: RowProps) {
+  const worn = row.stands_in ? standing.scene.appearances?.[row.stands_in] : undefined;
+  const [draft, setDraft] = useState<string>();
+  return (
+    <tr className={`border-t border-row ${marked ? "bg-mark-soft" : ""}`}>
+      <td className="pl-2.5">
+        <input
+          type="checkbox"
+          className="accent-ink"
+          aria-label={`Choose ${row.name || row.id}`}
+          checked={marked}
+          onChange={(event) => onMark(event.target.checked)}
+        />
+      </td>
+      <td className="py-1 whitespace-nowrap">
+        <Swatch appearance={row.appearance} />
+        <input
+          aria-label="Name"
+          className="w-32 bg-transparent"
+          placeholder="name it"
+          maxLength={80}
+          value={draft ?? worn?.name ?? ""}
+          onChange={(event) => setDraft(event.target.value)}
+          onBlur={() => {
+            if (draft?.trim() && draft !== worn?.name) onName(draft.trim());
+            setDraft(undefined);
+          }}
+          onKeyDown={(event) => {
+            event.stopPropagation();
+            if (event.key === "Enter") event.currentTarget.blur();
+          }}
+        />
+      </td>
+      <td className="why max-w-44 truncate">{row.name}</td>
+      <td className="figures text-right">
+        <button
+          type="button"
+          className="cursor-pointer hover:text-mark"
+          title="Choose these parts"
+          onClick={onShow}
+        >
+          {row.uids.length}
+          {row.faces > 0 && ` · ${row.faces} faces`}
+        </button>
+        {row.covered > 0 && <span className="why ml-1">({row.covered} given by hand)</span>}
+      </td>
+      <td className="pl-4">
+        <StandIn
+          label={`In place of ${row.name || row.id}`}
+          value={row.stripped ? "nothing" : (row.stands_in ?? "")}
+          samples={shelf}
+          own={standing}
+          onChange={onSet}
+        />
+      </td>
+      <td className="pl-4">
+        {sample && row.stands_in !== row.suggestion && (
+          <Button look="text" onClick={() => onSet(row.suggestion ?? undefined)}>
+            {sample.appearance.name}
+          </Button>
+        )}
+      </td>
+    </tr>
+  );
+}
+
+interface StandInProps {
+  label: string;
+  value: string;
+  samples: Sample[];
+  own: Standing;
+  onChange: (value: string | null | undefined) => void;
+}
+
+function StandIn({ label, value, samples, own, onChange }: StandInProps) {
+  const others = Object.values(own.scene.appearances ?? {}).filter(
+    (appearance) => !samples.some((sample) => sample.appearance.id === appearance.id),
+  );
+  return (
+    <select
+      aria-label={label}
+      className="h-7 w-40 cursor-pointer rounded-md border border-rule-strong bg-white px-1.5"
+      value={value}
+      onChange={(event) => {
+        const id = event.target.value;
+        onChange(id === "" ? undefined : id === "nothing" ? null : id);
+      }}
+    >
+      <option value="">as CAD gave it</option>
+      <option value="nothing">nothing (stripped)</option>
+      {others.length > 0 && (
+        <optgroup label="In this review">
+          {others.map((appearance) => (
+            <option key={appearance.id} value={appearance.id}>
+              {appearance.name}
+            </option>
+          ))}
+        </optgroup>
+      )}
+      <optgroup label="Shelf">
+        {samples.map(({ appearance }) => (
+          <option key={appearance.id} value={appearance.id}>
+            {appearance.name}
+          </option>
+        ))}
+      </optgroup>
+    </select>
+  );
+}

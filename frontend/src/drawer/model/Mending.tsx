@@ -1,0 +1,50 @@
+import { useState } from "react";
+import type { AssemblyActions } from "../../api/assembly";
+import type { Model } from "../../api/client";
+import { Button, NumberField } from "../../ui/controls";
+import { Section } from "./Section";
+
+interface Props {
+  model: Model;
+  uids: string[];
+  assembly: AssemblyActions;
+}
+
+/** What was wrong with meshes as they came, and what can be done by hand: turn over, smooth with a crease angle. */
+export function Mending({ model, uids, assembly }: Props) {
+  const [crease, setCrease] = useState(30);
+  const wanted = new Set(uids);
+  const keys = new Set(
+    model.nodes.filter((node) => wanted.has(node.uid)).map((node) => node.definition ?? ""),
+  );
+  const meshes = [...keys]
+    .flatMap((key) => model.definitions[key] ?? [])
+    .filter((definition) => !definition.exact);
+  if (meshes.length === 0) return null;
+  const defects = meshes.flatMap((definition) =>
+    (definition.defects ?? []).map((words) => [definition.name, words]),
+  );
+  return (
+    <Section title="Mesh" fact={defects.length ? `${defects.length} mended or odd` : "sound"}>
+      {defects.map(([name, words]) => (
+        <p key={`${name}${words}`} className="text-[12px]">
+          <b className="font-semibold">{name}</b>: {words}
+        </p>
+      ))}
+      <div className="flex items-end gap-3">
+        <Button onClick={() => assembly.tessellate({ uids, flip: true })}>Turn inside out</Button>
+        <div className="w-20">
+          <span className="why">Crease</span>
+          <NumberField
+            label="Crease angle"
+            value={crease}
+            unit="°"
+            onCommit={(value) => setCrease(Math.min(180, Math.max(0, value)))}
+          />
+        </div>
+        <Button onClick={() => assembly.tessellate({ uids, crease })}>Smooth</Button>
+      </div>
+      <p className="why">Edges sharper than the crease angle stay sharp; everything else is shaded smooth.</p>
+    </Section>
+  );
+}

@@ -1,0 +1,185 @@
+import { RotateCw, Trash2 } from "lucide-react";
+import { Matrix4, Quaternion, Vector3 } from "three";
+import { type AssemblyActions, type Rest, useRests } from "../../api/assembly";
+import type { Edit, Model, ModelUse, Placement, Standing } from "../../api/client";
+import { useDesk } from "../../desk/deskStore";
+import { Button, Hint, IconButton, NumberField } from "../../ui/controls";
+import { Sketch } from "../../ui/Sketch";
+import { placementMatrix } from "../../viewport/placement";
+import { PlacementFields } from "./PlacementFields";
+import { Section } from "./Section";
+import { Source } from "./Source";
+
+interface Props {
+  reviewId: string;
+  id: string;
+  model: Model;
+  standing: Standing;
+  assembly: AssemblyActions;
+  edit: (change: Edit) => void;
+}
+
+/** One model of the review: where it stands, where it comes from. A piece of context also has its sizes here. */
+export function ModelCard({ reviewId, id, model, standing, assembly, edit }: Props) {
+  const use = standing.scene.models[id]!;
+  const line = model.models.find((one) => one.id === id);
+  const placed = [...use.placement.turn, ...use.placement.shift].some(Boolean);
+  const only = Object.keys(standing.scene.models).length === 1;
+  const place = (placement: Placement) =>
+    edit({ kind: "set_models", models: { [id]: { ...use, placement } }, states: {}, moves: {} });
+  return (
+    <Section
+      title={only ? "Attitude" : use.name}
+      fact={
+        use.piece ? use.piece.size.map((v) => v.toFixed(0)).join(" x ") : placed ? "placed" : "as in the file"
+      }
+    >
+      {use.piece && <PieceSizes {...{ id, use, assembly }} />}
+      <PlacementFields value={use.placement} pivot={line?.pivot ?? [0, 0, 0]} onCommit={place} />
+      <div className="flex flex-wrap gap-1.5">
+        {(["x", "y", "z"] as const).map((axis) => (
+          <Hint key={axis} text={`A quarter turn about ${axis}`}>
+            <Button onClick={() => assembly.place(id, { axis })}>
+              <RotateCw size={12} className="mr-1 inline" />
+              90° {axis}
+            </Button>
+          </Hint>
+        ))}
+        <Button onClick={() => assembly.place(id, { floor: true })}>On the floor</Button>
+        <FaceSteps {...{ id, model, assembly }} />
+        <Hint text="Arrows to shift it and rings to turn it, in the picture" keys="M">
+          <Button
+            onClick={() =>
+              useDesk.setState({
+                handles: true,
+                chosen: new Set(
+                  model.nodes.filter((node) => node.definition && node.model === id).map((n) => n.uid),
+                ),
+              })
+            }
+          >
+            Handles
+          </Button>
+        </Hint>
+        <Button disabled={!placed} onClick={() => assembly.place(id, { reset: true })}>
+          Reset
+        </Button>
+      </div>
+      {!use.piece && <Rests {...{ reviewId, id, model, standing, assembly }} />}
+      {!use.piece && <Source {...{ reviewId, id, assembly }} />}
+      {!only && (
+        <IconButton
+          label={`Take ${use.name} out of the review`}
+          className="self-end"
+          onClick={() => edit({ kind: "set_models", models: { [id]: null }, states: {}, moves: {} })}
+        >
+          <Trash2 size={14} />
+        </IconButton>
+      )}
+    </Section>
+  );
+}
+
+/** Put down on a chosen face; with a second face chosen on another model, laid against that one. */
+function FaceSteps({ id, model, assembly }: Pick<Props, "id" | "model" | "assembly">) {
+  const faces = useDesk((state) => state.faces);
+  const owner = (uid: string) => model.nodes.find((node) => node.uid === uid)?.model;
+  const mine = faces.filter((face) => owner(face.uid) === id);
+  const others = faces.filter((face) => owner(face.uid) !== id);
+  if (mine.length !== 1)
+    return (
+      <Hint text="Choose one face of it in the picture; it will point down" keys="F">
+        <Button onClick={() => useDesk.setState({ pickFaces: true, faces: [], chosen: new Set() })}>
+          Down on a face…
+        </Button>
+      </Hint>
+    );
+  const done = () => useDesk.setState({ pickFaces: false, faces: [], chosen: new Set() });
+  return (
+    <>
+      <Button
+        look="mark"
+        onClick={() => {
+          assembly.place(id, { face: mine[0] });
+          done();
+        }}
+      >
+        Down on this face
+      </Button>
+      {others.length === 1 && (
+        <Button
+          look="mark"
+          onClick={() => {
+            assembly.place(id, { face: mine[0], against: others[0] });
+            done();
+          }}
+        >
+          Against the other face
+        </Button>
+      )}
+    </>
+  );
+}
+
+function PieceSizes({ id, use, assembly }: { id: string; use: ModelUse; assembly: AssemblyActions }) {
+  const piece = use.piece!;
+  return (
+    <div className="grid grid-cols-[44px_1fr_1fr_1fr] items-center gap-x-3">
+      <span className="why">Size, mm</span>
+      {["Width", "Depth", "Height"].map((label, k) => (
+        <NumberField
+          key={label}
+          label={`${label}, mm`}
+          value={piece.size[k]!}
+          digits={0}
+          onCommit={(value) => {
+            const size = [...piece.size] as [number, number, number];
+            size[k] = Math.min(1e5, Math.max(0.1, value));
+            assembly.piece({ ...piece, size }, id);
+          }}
+        />
+      ))}
+    </div>
+  );
+}
+
+const DOWN = new Vector3(0, 0, -1);
+
+/** The attitudes in which it would come to rest on a table, as pictures. */
+function Rests({ reviewId, id, model, standing, assembly }: Omit<Props, "edit">) {
+  const rests = useRests(reviewId, id, model.arrangement);
+  if (rests.isError) return <p className="text-stop">{rests.error.message}</p>;
+  if (!rests.data) return <p className="why">Working out how it can rest…</p>;
+  if (rests.data.length === 0) return <p className="why">It rests in no attitude by itself.</p>;
+  const states = standing.scene.states ?? {};
+  const back = placementMatrix(standing.scene.models[id]!.placement).invert();
+  const parts = model.nodes
+    .filter((node) => node.definition && node.model === id && states[node.uid] !== "suppressed")
+    .map((node) => ({ mesh: model.definitions[node.definition!]!.mesh, world: node.world! }));
+  const turn = (rest: Rest) =>
+    new Matrix4()
+      .makeRotationFromQuaternion(new Quaternion().setFromUnitVectors(new Vector3(...rest.down), DOWN))
+      .multiply(back);
+  return (
+    <>
+      <span className="cap">Rests by itself</span>
+      <div className="grid grid-cols-4 gap-1.5">
+        {rests.data.map((rest, index) => (
+          <Hint
+            key={rest.down.join()}
+            text={`Set it down like this: ${(rest.share * 100).toFixed(0)} % of drops end so, tips at ${rest.tilt.toFixed(0)}°`}
+          >
+            <button
+              type="button"
+              aria-label={`Resting attitude ${index + 1}`}
+              className="cursor-pointer overflow-hidden rounded-sm border border-rule bg-white hover:border-mark"
+              onClick={() => assembly.place(id, { rest: rest.down })}
+            >
+              <Sketch parts={parts} width={60} height={48} turn={turn(rest)} alt="" />
+            </button>
+          </Hint>
+        ))}
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,83 @@
+import { FolderSync, Upload } from "lucide-react";
+import { useRef, useState } from "react";
+import { type AssemblyActions, useFollowed } from "../../api/assembly";
+import { ACCEPTED } from "../../reviews/formats";
+import { useSend } from "../../reviews/upload";
+import { Button } from "../../ui/controls";
+
+interface Props {
+  reviewId: string;
+  id: string;
+  assembly: AssemblyActions;
+}
+
+/** Where a model comes from: its next revision by hand, or from a file on the server that is followed. */
+export function Source({ reviewId, id, assembly }: Props) {
+  const picker = useRef<HTMLInputElement>(null);
+  const send = useSend();
+  const [path, setPath] = useState("");
+  const followed = useFollowed(reviewId).data?.find((one) => one.model === id);
+  return (
+    <>
+      <span className="cap mt-1">Next revision</span>
+      <Button className="self-start" onClick={() => picker.current?.click()}>
+        <Upload size={12} className="mr-1.5 inline" />
+        Replace by a newer file…
+      </Button>
+      <input
+        ref={picker}
+        type="file"
+        aria-label="Newer file"
+        accept={ACCEPTED}
+        className="hidden"
+        onChange={(event) => {
+          const file = event.target.files?.[0];
+          if (file) send(file, { purpose: "replace", review_id: reviewId, model: id });
+          event.target.value = "";
+        }}
+      />
+      {followed ? (
+        <div className="rounded-sm border border-rule bg-white px-2.5 py-2 text-[12px]">
+          <p className="break-all">
+            <FolderSync size={12} className="mr-1.5 inline text-ink-2" />
+            {followed.path}
+          </p>
+          {followed.problem && <p className="text-stop">{followed.problem}</p>}
+          <p className="why">
+            {followed.newer ? "A newer file is there." : "Followed: the review has its latest."}
+          </p>
+          <div className="mt-1 flex gap-3">
+            {followed.newer && (
+              <Button look="mark" onClick={() => assembly.takeNewer(id)}>
+                Look at it
+              </Button>
+            )}
+            <Button look="text" onClick={() => assembly.unfollow(id)}>
+              Stop following
+            </Button>
+          </div>
+        </div>
+      ) : (
+        <form
+          className="flex gap-2"
+          onSubmit={(event) => {
+            event.preventDefault();
+            if (path.trim()) assembly.follow(id, path.trim());
+          }}
+        >
+          <input
+            aria-label="File on the server to follow"
+            placeholder="/path/on/the/server/pump.step"
+            className="h-[27px] min-w-0 flex-1 rounded-md border border-rule-strong bg-white px-2"
+            value={path}
+            onChange={(event) => setPath(event.target.value)}
+            onKeyDown={(event) => event.stopPropagation()}
+          />
+          <Button type="submit" disabled={!path.trim()}>
+            Follow
+          </Button>
+        </form>
+      )}
+    </>
+  );
+}

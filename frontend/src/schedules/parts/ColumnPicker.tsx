@@ -1,0 +1,51 @@
+import { Columns3 } from "lucide-react";
+import { Popover } from "radix-ui";
+import type { Model } from "../../api/client";
+import { useDesk } from "../../desk/deskStore";
+import { columnsOf } from "./columns";
+
+/** Which columns the schedule shows. */
+export function ColumnPicker({ model }: { model: Model }) {
+  const { columns, showColumns } = useDesk();
+  return (
+    <Popover.Root>
+      <Popover.Trigger asChild>
+        <button
+          type="button"
+          aria-label="Columns"
+          title="Columns"
+          className="grid h-7 w-7 shrink-0 cursor-pointer place-items-center rounded-md border border-rule-strong bg-white text-ink-2 hover:text-ink"
+        >
+          <Columns3 size={14} />
+        </button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          align="end"
+          sideOffset={6}
+          className="z-30 flex max-h-96 w-52 flex-col overflow-y-auto rounded-md border border-rule-strong bg-sheet p-2 shadow-lg"
+        >
+          <span className="cap px-1.5 py-1">Columns</span>
+          {columnsOf(model).map((column) => (
+            <label
+              key={column.id}
+              className="flex cursor-pointer items-center gap-2 px-1.5 py-[3px] hover:bg-paper"
+            >
+              <input
+                type="checkbox"
+                className="accent-ink"
+                checked={columns.includes(column.id)}
+                onChange={(event) =>
+                  showColumns(
+                    event.target.checked ? [...columns, column.id] : columns.filter((id) => id !== column.id),
+                  )
+                }
+              />
+              <span className="truncate">{column.title}</span>
+            </label>
+          ))}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}

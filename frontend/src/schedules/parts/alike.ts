@@ -1,0 +1,44 @@
+import type { Model, Node, Standing } from "../../api/client";
+
+export type Sharing = "definition" | "color" | "layer" | "material" | "appearance" | "sub-assembly";
+
+export const ALIKE: { name: Sharing; words: string }[] = [
+  { name: "definition", words: "Same part" },
+  { name: "appearance", words: "Same appearance" },
+  { name: "color", words: "Same colour from CAD" },
+  { name: "material", words: "Same material" },
+  { name: "layer", words: "Same layer" },
+  { name: "sub-assembly", words: "Same sub-assembly" },
+];
+
+const shares: Record<Sharing, (node: Node, model: Model, standing: Standing) => string | undefined> = {
+  definition: (node) => node.definition ?? undefined,
+  color: (node) => node.color ?? undefined,
+  layer: (node) => node.layers.join("\n") || undefined,
+  material: (node, model) => model.definitions[node.definition!]!.material ?? undefined,
+  appearance: (node, _, standing) => standing.worn[node.uid]?.appearance,
+  "sub-assembly": (node) => node.parent ?? undefined,
+};
+
+/** The parts that share something with any of the chosen ones, those included. */
+export function alike(
+  what: Sharing,
+  model: Model,
+  standing: Standing,
+  chosen: ReadonlySet<string>,
+): string[] {
+  const parts = model.nodes.filter((node) => node.definition);
+  const wanted = new Set(
+    parts.filter((node) => chosen.has(node.uid)).map((node) => shares[what](node, model, standing)),
+  );
+  wanted.delete(undefined);
+  return parts
+    .filter((node) => chosen.has(node.uid) || wanted.has(shares[what](node, model, standing)))
+    .map((node) => node.uid);
+}
+
+/** Of a part's box, mm. */
+export function diagonal(model: Model, node: Node): number {
+  const [low, high] = model.definitions[node.definition!]!.bounds;
+  return Math.hypot(...low.map((value, axis) => high[axis]! - value));
+}

@@ -1,0 +1,102 @@
+import type { Model, Node, Standing } from "../../api/client";
+
+/** A column that can be shown between a part's name and its appearance. */
+export interface Column {
+  id: string;
+  title: string;
+  width: number;
+  /** Numbers are set in figures, to the right. */
+  number?: boolean;
+  of: (node: Node, model: Model, standing: Standing) => string;
+}
+
+const extent = (model: Model, node: Node) => {
+  const [low, high] = model.definitions[node.definition!]!.bounds;
+  return low.map((value, axis) => high[axis]! - value);
+};
+
+export const FIXED: Column[] = [
+  {
+    id: "definition",
+    title: "Definition",
+    width: 110,
+    of: (node, model) => model.definitions[node.definition!]!.name,
+  },
+  {
+    id: "material",
+    title: "Material",
+    width: 130,
+    of: (node, model) => model.definitions[node.definition!]!.material ?? "",
+  },
+  { id: "layer", title: "Layer", width: 80, of: (node) => node.layers.join(", ") },
+  {
+    id: "size",
+    title: "Size, mm",
+    width: 112,
+    number: true,
+    of: (node, model) =>
+      extent(model, node)
+        .map((v) => v.toFixed(v < 10 ? 1 : 0))
+        .join(" x "),
+  },
+  {
+    id: "volume",
+    title: "Volume, cm³",
+    width: 80,
+    number: true,
+    of: (node, model) => {
+      const volume = model.definitions[node.definition!]!.volume / 1000;
+      return volume > 0 ? volume.toPrecision(3) : "open";
+    },
+  },
+  {
+    id: "triangles",
+    title: "Triangles",
+    width: 70,
+    number: true,
+    of: (node, model) => String(model.definitions[node.definition!]!.triangles),
+  },
+  {
+    id: "deviation",
+    title: "Off by, mm",
+    width: 78,
+    number: true,
+    of: (node, model) => model.definitions[node.definition!]!.deviation?.toPrecision(2) ?? "",
+  },
+  { id: "why", title: "Why", width: 100, of: (node, _, standing) => standing.worn[node.uid]?.why ?? "" },
+  {
+    id: "state",
+    title: "State",
+    width: 80,
+    of: (node, _, standing) => standing.scene.states?.[node.uid] ?? "shown",
+  },
+];
+
+function propertyColumn(name: string): Column {
+  return { id: `property ${name}`, title: name, width: 100, of: (node) => node.properties[name] ?? "" };
+}
+
+/** Every column there is: ours, and one for each property that the files give their parts. */
+export function columnsOf(model: Model): Column[] {
+  const names = new Set(model.nodes.flatMap((node) => Object.keys(node.properties)));
+  return [...FIXED, ...[...names].sort().map(propertyColumn)];
+}
+
+/** What a row shows in a column: what all its parts agree on. */
+export function cell(
+  column: Column,
+  uids: string[],
+  nodes: Map<string, Node>,
+  model: Model,
+  standing: Standing,
+) {
+  let found: string | undefined;
+  for (const uid of uids) {
+    const node = nodes.get(uid);
+    if (!node?.definition) continue;
+    const text = column.of(node, model, standing);
+    if (found !== undefined && found !== text) return "several";
+    found = text;
+  }
+  return found ?? "";
+}

@@ -1,0 +1,39 @@
+import { type Camera, type Mesh, Raycaster, Vector2, type Vector3 } from "three";
+import type { StagedPart } from "./stage";
+
+export interface Hit {
+  uid: string;
+  point: Vector3;
+  /** Index of the face within the part. */
+  face: number;
+}
+
+/** What lies under a position given in -1..1, front to back, each part once. */
+export function hits(parts: Iterable<StagedPart>, camera: Camera, x: number, y: number, all: boolean): Hit[] {
+  const ray = new Raycaster();
+  ray.firstHitOnly = true;
+  ray.setFromCamera(new Vector2(x, y), camera);
+  const shown = [...parts].filter((part) => part.mesh.visible);
+  for (const { mesh } of shown)
+    if (!mesh.geometry.boundsTree) mesh.geometry.computeBoundsTree({ indirect: true });
+  const by = new Map(shown.map((part) => [part.uid, part]));
+  const found = ray.intersectObjects(
+    shown.map((part) => part.mesh),
+    false,
+  );
+  return (all ? found : found.slice(0, 1)).map((hit) => {
+    const uid = (hit.object as Mesh).userData.uid as string;
+    return { uid, point: hit.point, face: faceOf(by.get(uid)!.source.faceRanges, hit.faceIndex ?? 0) };
+  });
+}
+
+/** The face that a triangle belongs to; ranges are first triangle and count. */
+export function faceOf(ranges: Uint32Array, triangle: number): number {
+  let [low, high] = [0, ranges.length / 2 - 1];
+  while (low < high) {
+    const middle = (low + high + 1) >> 1;
+    if (ranges[2 * middle]! <= triangle) low = middle;
+    else high = middle - 1;
+  }
+  return low;
+}

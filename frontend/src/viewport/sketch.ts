@@ -1,0 +1,87 @@
+import {
+  Box3,
+  Color,
+  DirectionalLight,
+  Group,
+  HemisphereLight,
+  type Matrix4,
+  Mesh,
+  MeshStandardMaterial,
+  OrthographicCamera,
+  Scene,
+  Vector3,
+  WebGLRenderer,
+} from "three";
+import { loadMesh } from "./meshblock";
+
+export interface SketchPart {
+  mesh: string;
+  /** 4 x 4 row-major, mm. */
+  world: number[];
+  color?: string;
+}
+
+interface Size {
+  width: number;
+  height: number;
+}
+
+let renderer: WebGLRenderer | undefined;
+let queue: Promise<unknown> = Promise.resolve();
+
+/** A small picture of some parts in plain light, as an address for an image. One renderer draws them all in turn. */
+export function sketch(parts: SketchPart[], size: Size, turn?: Matrix4): Promise<string> {
+  const made = queue.then(() => draw(parts, size, turn));
+  queue = made.catch(() => undefined);
+  return made;
+}
+
+async function draw(parts: SketchPart[], { width, height }: Size, turn?: Matrix4): Promise<string> {
+  const sources = await Promise.all(parts.map((part) => loadMesh(part.mesh)));
+  renderer ??= new WebGLRenderer({ antialias: true, alpha: true, preserveDrawingBuffer: true });
+  renderer.setSize(width * 2, height * 2, false);
+  const scene = new Scene();
+  const product = new Group();
+  parts.forEach((part, index) => {
+    const material = new MeshStandardMaterial({ color: new Color(part.color ?? "#b9bdc0"), roughness: 0.6 });
+    const mesh = new Mesh(sources[index]!.surface, material);
+    mesh.matrixAutoUpdate = false;
+    mesh.matrix.set(...(part.world as Parameters<Matrix4["set"]>));
+    if (turn) mesh.matrix.premultiply(turn);
+    product.add(mesh);
+  });
+  const key = new DirectionalLight("#ffffff", 2.4);
+  key.position.set(-0.5, -1, 1.2);
+  scene.add(product, key, new HemisphereLight("#ffffff", "#8d887c", 1.5));
+  const box = new Box3().setFromObject(product);
+  renderer.render(scene, framing(box, width / height));
+  const address = renderer.domElement.toDataURL("image/png");
+  for (const mesh of product.children as Mesh[]) (mesh.material as MeshStandardMaterial).dispose();
+  return address;
+}
+
+function framing(box: Box3, aspect: number): OrthographicCamera {
+  const center = box.getCenter(new Vector3());
+  const reach = Math.max(box.getSize(new Vector3()).length() / 2, 1e-3);
+  const camera = new OrthographicCamera();
+  camera.up.set(0, 0, 1);
+  camera.position.copy(center).add(new Vector3(-0.45, -0.8, 0.42).multiplyScalar(reach * 4));
+  camera.lookAt(center);
+  camera.updateMatrixWorld();
+  let [across, along] = [1e-3, 1e-3];
+  for (let k = 0; k < 8; k++) {
+    const corner = new Vector3(
+      k & 1 ? box.max.x : box.min.x,
+      k & 2 ? box.max.y : box.min.y,
+      k & 4 ? box.max.z : box.min.z,
+    ).applyMatrix4(camera.matrixWorldInverse);
+    across = Math.max(across, Math.abs(corner.x));
+    along = Math.max(along, Math.abs(corner.y));
+  }
+  const half = 1.06 * Math.max(across, along * aspect);
+  Object.assign(camera, { left: -half, right: half, top: half / aspect, bottom: -half / aspect });
+  camera.near = reach * 0.1;
+  camera.far = reach * 12;
+  camera.updateProjectionMatrix();
+  return camera;
+}

@@ -1,0 +1,77 @@
+import { useEffect } from "react";
+import { Matrix4, Vector3 } from "three";
+import type { Edit, Model, Standing } from "../api/client";
+import { useDesk } from "../desk/deskStore";
+import { frameAround, nodeToMove, pivotOf } from "./moving";
+import { IN_PLACE, placementMatrix, placementOf } from "./placement";
+import type { Stage } from "./stage";
+
+/** Puts the handles on what is chosen: a whole model moves as such, anything less is moved for the picture. */
+export function useHandles(
+  stage: Stage | undefined,
+  ready: string | undefined,
+  model: Model,
+  standing: Standing,
+  edit: (change: Edit) => void,
+) {
+  const wanted = useDesk((state) => state.handles);
+  const chosen = useDesk((state) => state.chosen);
+  useEffect(() => {
+    if (!stage || ready !== model.arrangement) return;
+    const target = wanted ? targetOf(model, standing, chosen) : undefined;
+    if (!target) {
+      stage.handle(undefined);
+      return;
+    }
+    stage.handle({
+      uids: target.uids,
+      frame: new Matrix4().makeTranslation(target.middle),
+      onRelease: (moved) => edit(target.edit(moved)),
+    });
+    return () => stage.handle(undefined);
+  }, [stage, ready, wanted, chosen, model, standing, edit]);
+}
+
+interface Target {
+  uids: ReadonlySet<string>;
+  middle: Vector3;
+  edit: (moved: Matrix4) => Edit;
+}
+
+function targetOf(model: Model, standing: Standing, chosen: ReadonlySet<string>): Target | undefined {
+  const parts = model.nodes.filter((node) => node.definition);
+  for (const [id, use] of Object.entries(standing.scene.models)) {
+    const own = parts.filter((node) => node.model === id);
+    if (own.length !== chosen.size || !own.every((node) => chosen.has(node.uid))) continue;
+    const pivot = model.models.find((line) => line.id === id)!.pivot;
+    const before = placementMatrix(use.placement);
+    return {
+      uids: chosen,
+      middle: new Vector3(...pivot).applyMatrix4(before),
+      edit: (moved) => ({
+        kind: "set_models",
+        models: { [id]: { ...use, placement: placementOf(moved.multiply(before), pivot) } },
+        states: {},
+        moves: {},
+      }),
+    };
+  }
+  const node = nodeToMove(model, chosen);
+  if (!node) return undefined;
+  const around = frameAround(model, standing, node);
+  const move = standing.scene.moves?.[node.uid] ?? { ...IN_PLACE, pivot: pivotOf(model, standing, node) };
+  return {
+    uids: chosen,
+    middle: node.middle,
+    // What was dragged in the review's frame, told in the frame around the node.
+    edit: (moved) => ({
+      kind: "move_parts",
+      moves: {
+        [node.uid]: placementOf(
+          around.clone().invert().multiply(moved).multiply(around).multiply(placementMatrix(move)),
+          move.pivot,
+        ),
+      },
+    }),
+  };
+}
