@@ -3,6 +3,7 @@ import { Tooltip } from "radix-ui";
 import { Toaster } from "sonner";
 import { Route, Switch } from "wouter";
 import { DeskPage } from "../desk/DeskPage";
+import { IntakePage } from "../reviews/IntakePage";
 import { ReviewsPage } from "../reviews/ReviewsPage";
 
 const client = new QueryClient({
@@ -15,6 +16,7 @@ export function App() {
       <Tooltip.Provider delayDuration={500}>
         <Switch>
           <Route path="/reviews/:id">{(route) => <DeskPage key={route.id} reviewId={route.id} />}</Route>
+          <Route path="/intakes/:id">{(route) => <IntakePage key={route.id} intake={route.id} />}</Route>
           <Route>
             <ReviewsPage />
           </Route>

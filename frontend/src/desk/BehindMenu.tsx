@@ -1,4 +1,5 @@
 import { useEffect } from "react";
+import { createPortal } from "react-dom";
 import type { Model } from "../api/client";
 import { useDesk } from "./deskStore";
 
@@ -18,7 +19,8 @@ export function BehindMenu({ model }: { model: Model }) {
   }, [behind]);
   if (!behind) return null;
   const names = new Map(model.nodes.map((node) => [node.uid, node.name]));
-  return (
+  // In the page's body: within the mat a fixed place would be the mat's.
+  return createPortal(
     <div
       role="menu"
       aria-label="What lies here, front to back"
@@ -48,6 +50,7 @@ export function BehindMenu({ model }: { model: Model }) {
           {names.get(uid)}
         </button>
       ))}
-    </div>
+    </div>,
+    document.body,
   );
 }

@@ -16,6 +16,7 @@ import { alongDirection, fitted, SIX_VIEWS, type SixView, viewOf } from "../view
 import type { Stage } from "../viewport/stage";
 import { CommandBox, KeysDialog } from "./CommandBox";
 import { commandFor, commandsOf } from "./commands";
+import { DropFile } from "./DropFile";
 import { clearDesk, type Sheet, useDesk } from "./deskStore";
 import { keepPicture } from "./LampBar";
 import { Mat } from "./Mat";
@@ -206,6 +207,7 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
         </Panel>
       </Group>
       <TitleBlock {...{ model, standing, shotId, stills }} />
+      <DropFile {...{ reviewId, standing }} />
       <CommandBox commands={commands} open={boxOpen} onOpen={setBoxOpen} />
       <KeysDialog commands={commands} open={keysOpen} onOpen={setKeysOpen} />
     </div>

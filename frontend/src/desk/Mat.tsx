@@ -60,6 +60,7 @@ export function Mat({
   const viewKey = useLampFrames(reviewId, standing, shotId, { width, height: width / aspect });
   const frame = useDesk((state) => state.frame);
   const inset = useDesk((state) => state.inset);
+  const pickFaces = useDesk((state) => state.pickFaces);
   const covers = lamp && !still && !inset && frame?.viewKey === viewKey && frame.region === undefined;
   const moved = view && !sameView(view, shot.camera);
   return (
@@ -73,6 +74,16 @@ export function Mat({
           <span>
             <b className="font-semibold">{moved ? "Looking around" : `1 ${shot.name}`}</b>
             {view?.parallel && " · parallel"}
+            {pickFaces && (
+              <span className="mt-1.5 flex items-center gap-1.5">
+                <b className="font-semibold text-mark">A click chooses a face</b>
+                <Hint text="Choose parts again" keys="F">
+                  <Button onClick={() => useDesk.setState({ pickFaces: false, faces: [] })}>
+                    Parts again
+                  </Button>
+                </Hint>
+              </span>
+            )}
             {moved && (
               <span className="mt-1.5 flex gap-1.5">
                 <Hint text="Show what the shot shows" keys="D">

@@ -7,24 +7,26 @@ import type { IntakeLine, ReviewLine } from "../api/client";
 import { actions, useAct, useReviews } from "../api/queries";
 import { Button, IconButton, Mark } from "../ui/controls";
 import { ACCEPTED } from "./formats";
-import { NewReview } from "./NewReview";
 import { TracingSettings } from "./TracingSettings";
-import { type Upload as Sending, useUpload } from "./upload";
+import { defaultsFor, type Upload as Sending, together, useUpload } from "./upload";
 
 /** All reviews, and the way to a new one. */
 export function ReviewsPage() {
   const [watching, setWatching] = useState(false);
   const found = useReviews(watching);
-  const [file, setFile] = useState<File>();
   const [over, setOver] = useState(false);
   const picker = useRef<HTMLInputElement>(null);
   const upload = useUpload();
+  const take = async (list: FileList | null) => {
+    const file = await together([...(list ?? [])]);
+    if (file) upload.start(file, defaultsFor(file.name));
+  };
   const intakes = found.data?.intakes ?? [];
   const reviews = found.data?.reviews ?? [];
   useEffect(() => {
     document.title = "Reviews · Usual Lamp";
   }, []);
-  const busy = intakes.some((run) => run.state !== "failed");
+  const busy = intakes.some((run) => run.state === "queued" || run.state === "running");
   const young = reviews.some(
     (review) => !review.cover && Date.now() - Date.parse(`${review.updated}Z`) < 300_000,
   );
@@ -42,7 +44,7 @@ export function ReviewsPage() {
       onDrop={(event) => {
         event.preventDefault();
         setOver(false);
-        setFile(event.dataTransfer.files[0]);
+        take(event.dataTransfer.files);
       }}
     >
       <header className="flex h-[46px] shrink-0 items-center gap-3 border-b border-rule-strong px-3.5">
@@ -62,10 +64,12 @@ export function ReviewsPage() {
           type="file"
           aria-label="CAD file"
           accept={ACCEPTED}
+          multiple
           className="hidden"
           onChange={(event) => {
-            setFile(event.target.files?.[0]);
-            event.target.value = "";
+            take(event.target.files).then(() => {
+              if (picker.current) picker.current.value = "";
+            });
           }}
         />
       </header>
@@ -93,7 +97,6 @@ export function ReviewsPage() {
           Drop the file to take it in
         </div>
       )}
-      <NewReview file={file} onClose={() => setFile(undefined)} onTake={upload.start} />
     </div>
   );
 }
@@ -132,6 +135,19 @@ function IntakeProgress({ run, onStop }: { run: IntakeLine; onStop: () => void }
         <b className="max-w-64 truncate font-semibold">{run.file_name}</b>
         <span className="flex-1 text-stop">{run.message}</span>
         <IconButton label="Put away" onClick={onStop}>
+          <X size={15} />
+        </IconButton>
+      </div>
+    );
+  if (run.state === "ready")
+    return (
+      <div className="flex items-center gap-3 rounded-md border border-mark bg-sheet px-3 py-2" role="status">
+        <b className="max-w-64 truncate font-semibold">{run.file_name}</b>
+        <span className="flex-1">was read and waits to be taken in.</span>
+        <Link href={`/intakes/${run.id}`} className="font-medium text-mark hover:underline">
+          Look at what was found
+        </Link>
+        <IconButton label="Discard" onClick={onStop}>
           <X size={15} />
         </IconButton>
       </div>

@@ -4,6 +4,7 @@ import { toast } from "sonner";
 import { useLocation } from "wouter";
 import { api, type IntakeLine, type Quality, taken, type Unit, type Up } from "../api/client";
 import { openOf } from "./formats";
+import { zipped } from "./zip";
 
 export interface Upload {
   name: string;
@@ -18,6 +19,31 @@ export interface Asked {
   up: Up;
 }
 
+/** How a file is read first; the intake screen lets one change it. */
+export function defaultsFor(fileName: string): Asked {
+  const open = openOf(fileName);
+  return {
+    name: fileName.replace(/\.\w+$/, ""),
+    quality: "fair",
+    unit: open?.unitless ? "mm" : "as written",
+    up: open?.up ?? "as written",
+  };
+}
+
+/** One file to send: several that belong together (a model with its side files) go as a ZIP. */
+export async function together(files: File[]): Promise<File | undefined> {
+  if (files.length < 2) return files[0];
+  const main = files.find((file) => openOf(file.name)) ?? files[0]!;
+  return zipped(files, `${main.name.replace(/\.\w+$/, "")}.zip`);
+}
+
+/** Why a file cannot be sent, if so. */
+export function problemWith(file: File): string | undefined {
+  if (!openOf(file.name))
+    return `${file.name} cannot be taken in. Export STEP from CAD, or a mesh as glTF, 3MF, OBJ, STL, PLY, OFF or Collada.`;
+  if (file.size === 0) return `${file.name} is empty. Export it from CAD again.`;
+}
+
 /** What a file is sent for. */
 export interface Target {
   purpose: "add" | "replace";
@@ -29,19 +55,12 @@ export interface Target {
 export function useSend() {
   const client = useQueryClient();
   return (file: File, target: Target) => {
-    const suffix = openOf(file.name);
-    if (!suffix) {
-      toast.error(`${file.name} cannot be taken in. Bring STEP, or a mesh such as glTF, 3MF, OBJ or STL.`);
+    const problem = problemWith(file);
+    if (problem) {
+      toast.error(problem);
       return;
     }
-    const query = new URLSearchParams({
-      file_name: file.name,
-      name: file.name.replace(/\.\w+$/, ""),
-      quality: "fair",
-      up: suffix.up ?? "as written",
-      unit: suffix.unitless ? "mm" : "as written",
-      ...target,
-    });
+    const query = new URLSearchParams({ file_name: file.name, ...defaultsFor(file.name), ...target });
     const sending = fetch(`/api/intakes?${query}`, {
       method: "POST",
       headers: { "Content-Type": "application/octet-stream" },
@@ -73,9 +92,14 @@ export function useUpload() {
   }, []);
 
   const start = (file: File, { name, quality, unit, up }: Asked) => {
+    const problem = problemWith(file);
+    if (problem) {
+      toast.error(problem, { duration: 15_000 });
+      return;
+    }
     const xhr = new XMLHttpRequest();
     request.current = xhr;
-    const query = new URLSearchParams({ file_name: file.name, name, quality, unit, up });
+    const query = new URLSearchParams({ file_name: file.name, name, quality, unit, up, ask: "true" });
     xhr.open("POST", `/api/intakes?${query}`);
     xhr.setRequestHeader("Content-Type", "application/octet-stream");
     xhr.responseType = "json";
@@ -104,6 +128,10 @@ export function useUpload() {
         continue;
       }
       if (run.state === "queued" || run.state === "running") continue;
+      if (run.state === "ready" && here.current) {
+        go(`/intakes/${run.id}`);
+        return;
+      }
       client.invalidateQueries({ queryKey: ["reviews"] });
       // The page of reviews shows a failure itself; elsewhere it is said here.
       if (run.state === "failed" && !here.current)

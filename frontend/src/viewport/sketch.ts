@@ -18,7 +18,8 @@ export interface SketchPart {
   mesh: string;
   /** 4 x 4 row-major, mm. */
   world: number[];
-  color?: string;
+  /** Linear Rec. 709. */
+  color?: [number, number, number];
 }
 
 interface Size {
@@ -43,11 +44,13 @@ async function draw(parts: SketchPart[], { width, height }: Size, turn?: Matrix4
   const scene = new Scene();
   const product = new Group();
   parts.forEach((part, index) => {
-    const material = new MeshStandardMaterial({ color: new Color(part.color ?? "#b9bdc0"), roughness: 0.6 });
+    const material = new MeshStandardMaterial({ roughness: 0.6 });
+    material.color = part.color ? new Color().setRGB(...part.color) : new Color("#b9bdc0");
     const mesh = new Mesh(sources[index]!.surface, material);
     mesh.matrixAutoUpdate = false;
     mesh.matrix.set(...(part.world as Parameters<Matrix4["set"]>));
     if (turn) mesh.matrix.premultiply(turn);
+    mesh.matrixWorldNeedsUpdate = true;
     product.add(mesh);
   });
   const key = new DirectionalLight("#ffffff", 2.4);

@@ -15,7 +15,7 @@ from usual_lamp.core.assembly.smoothing import CREASE, describe_faces, smooth_fa
 from usual_lamp.core.intake import QUALITIES, IntakeResult
 from usual_lamp.core.intake.tessellation import Quality
 from usual_lamp.core.scene import Scene, SetModels
-from usual_lamp.core.scene.fit_to_shot import FREE_ANGLE, chords_for_shot
+from usual_lamp.core.scene.fit_to_shot import FREE_ANGLE, MARGIN, chords_for_shot
 from usual_lamp.service import editing
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.intakes import keep_derived
@@ -23,8 +23,8 @@ from usual_lamp.service.reviews import arranged_assembly, assembly_of, new_id, r
 from usual_lamp.store import Store, again_after_deadlock, blobs
 from usual_lamp.store.tables import IntakeRun
 
-Wanted = dict[str, tuple[float, float]]
-"""Chord (mm) and angle (radians) by definition."""
+Wanted = dict[str, tuple[float, float, float]]
+"""Chord (mm), angle (radians) and the largest deviation accepted (mm, or 0 for any) by definition."""
 
 
 @dataclass(frozen=True)
@@ -75,10 +75,10 @@ def ask(
             for key in exact:
                 if shot is not None:
                     at = fitted.get(own.definitions[key].shape or "")
-                    pair = (at, FREE_ANGLE) if at is not None else None
+                    pair = (at, FREE_ANGLE, at / MARGIN) if at is not None else None
                 else:
                     pair = _pair(own, quality, chord, angle)
-                if pair is not None and pair != _present(own, key):
+                if pair is not None and pair[:2] != _present(own, key):
                     wanted[key] = pair
             if wanted:
                 runs.append(_queue(session, review_id, model, use.name, wanted))
@@ -102,7 +102,7 @@ def ask_smoothing(store: Store, review_id: str, uids: list[str], crease: float |
         for model, use in scene.models.items():
             own = assembly_of(store, session, use.revision)
             keys = {p.definition or "" for p in own.parts() if not uids or p.uid in chosen}
-            meshes: Wanted = {key: (0.0, 0.0) for key in sorted(keys) if own.definitions[key].shape is None}
+            meshes: Wanted = {key: (0.0, 0.0, 0.0) for key in sorted(keys) if own.definitions[key].shape is None}
             if meshes and use.piece is None:
                 runs.append(_queue(session, review_id, model, use.name, meshes, {"crease": crease, "flip": flip}))
         if not runs:
@@ -130,16 +130,18 @@ def smoothed(store: Store, asked: Asked, folder: Path) -> IntakeResult:
     return IntakeResult(asked.assembly.model_copy(update={"definitions": definitions}), made)
 
 
-def _pair(own: Assembly, quality: Quality | None, chord: float | None, angle: float | None) -> tuple[float, float]:
+def _pair(
+    own: Assembly, quality: Quality | None, chord: float | None, angle: float | None
+) -> tuple[float, float, float]:
     if quality is not None:
         asked = QUALITIES[quality]
         corners = [own.corners(part) for part in own.parts() if not part.hidden_in_cad]
         low = [min(float(c[:, k].min()) for c in corners) for k in range(3)]
         high = [max(float(c[:, k].max()) for c in corners) for k in range(3)]
-        return round(asked.chord(math.dist(low, high)), 6), asked.angle
+        return round(asked.chord(math.dist(low, high)), 6), asked.angle, 0.0
     if chord is None or angle is None:
         raise Refused("Say how fine: a quality, or a chord and an angle, or a shot.")
-    return chord, round(math.radians(angle), 6)
+    return chord, round(math.radians(angle), 6), 0.0
 
 
 def _present(own: Assembly, key: str) -> tuple[float, float]:
@@ -170,7 +172,7 @@ def asked_of(store: Store, run_id: str) -> Asked:
             raise NotFound("The model is not in the review any more.")
         own = assembly_of(store, session, use.revision)
         options = json.loads(run.options or "{}")
-        wanted = {key: (pair[0], pair[1]) for key, pair in options["wanted"].items() if key in own.definitions}
+        wanted: Wanted = {key: tuple(asked) for key, asked in options["wanted"].items() if key in own.definitions}
         return Asked(own, wanted, Smoothing(**options["smoothing"]) if options["smoothing"] else None)
 
 

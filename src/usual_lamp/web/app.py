@@ -106,6 +106,7 @@ def register_front_end(app: OpenAPI, static: Path) -> None:
 
     @app.route("/")
     @app.route("/reviews/<path:_>")
+    @app.route("/intakes/<path:_>")
     def page(_: str = "") -> Response:
         reply = send_from_directory(folder, "index.html")
         reply.headers["Cache-Control"] = "no-cache"

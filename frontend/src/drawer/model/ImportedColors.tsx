@@ -83,8 +83,8 @@ function Table({ standing, edit, colors, alike, threshold, onThreshold, onShow }
     const define: Record<string, Appearance> = {};
     for (const group of alike) {
       const first = colors.find((row) => row.id === group[0])!;
-      const target = first.stands_in ?? `own-${first.id}`;
-      if (!first.stands_in) define[target] = named(first, first.name || "Colour from CAD");
+      const target = `own-${first.id}`;
+      define[target] = named(first, first.name || "Colour from CAD");
       for (const id of group) change[id] = target;
     }
     set(change, define);

@@ -25,9 +25,10 @@ function tree(model: Model): Branch[] {
     const parent = node.parent ? branches.get(node.parent) : undefined;
     (parent ? parent.children : roots).push(branch);
   }
-  // A file usually has one product around everything: its children are what the schedule is about.
-  const only = roots.length === 1 ? roots[0]! : undefined;
-  return only && only.children.length > 0 ? only.children : roots;
+  // A file usually has one product around everything: its children are what the schedule is about. Pieces of context
+  // and loose parts beside it change nothing in that.
+  const around = roots.filter((branch) => branch.children.length > 0);
+  return around.length === 1 ? roots.flatMap((root) => (root === around[0] ? root.children : [root])) : roots;
 }
 
 function partsBelow(branch: Branch): Node[] {

@@ -25,6 +25,8 @@ def main(request_file: str) -> int:
     from usual_lamp.core.intake.formats import MESHES, UnreadableFile
 
     try:
+        if "source" in request:
+            gather(request)
         if "wanted" in request:
             from usual_lamp.core.intake.again import tessellate_again
 
@@ -41,6 +43,19 @@ def main(request_file: str) -> int:
         return 0
     say(done=True)
     return 0
+
+
+def gather(request: dict[str, Any]) -> None:
+    """Make the source a plain file with its side files beside it, and note what is missing."""
+    from usual_lamp.core.intake.bundle import complete, unpack
+
+    source = Path(request["source"])
+    bundled = source.suffix.lower() == ".zip"
+    if bundled:
+        say(progress=0.03, stage="unpacking")
+        source = unpack(source, Path(request["folder"]) / "bundle")
+    request["source"] = str(source)
+    request["missing"] = complete(source, bundled)
 
 
 def take_exact(request: dict[str, Any]) -> None:
@@ -67,7 +82,7 @@ def take_meshes(request: dict[str, Any]) -> None:
     found = mesh_files.read(Path(request["source"]), folder, request["name"], request["unit"], request["up"], tell)
     assembly = Assembly(
         name=request["name"], source_units=found.units, chord=0.0, angle=0.0, definitions=found.definitions,
-        occurrences=found.occurrences, warnings=found.warnings,
+        occurrences=found.occurrences, warnings=request["missing"] + found.warnings,
     )  # fmt: skip
     (folder / "assembly.json").write_text(assembly.model_dump_json())
 
@@ -109,7 +124,7 @@ def write_assembly(tree: Any, warnings: list[str], units: str, request: dict[str
         angle=quality.angle,
         definitions=definitions,
         occurrences=tree.occurrences,
-        warnings=warnings + tree.warnings,
+        warnings=request["missing"] + warnings + tree.warnings,
     )
     (folder / "assembly.json").write_text(assembly.model_dump_json())
 

@@ -13,7 +13,9 @@ MESHES = {
     ".dae": "Collada",
 }  # fmt: skip
 """Triangles already."""
-SUFFIXES = {**EXACT, **MESHES}
+BUNDLES = {".zip": "a ZIP of these"}
+"""With the side files that a format has."""
+SUFFIXES = {**EXACT, **MESHES, **BUNDLES}
 UNITLESS = {".stl", ".ply", ".off", ".obj", ".brep", ".brp"}
 """Formats in which a number is just a number: millimetres unless one says otherwise."""
 

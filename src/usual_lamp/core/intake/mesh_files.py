@@ -23,6 +23,8 @@ from usual_lamp.core.assembly.smoothing import describe_faces, smooth_faces
 from usual_lamp.core.intake.formats import MILLIMETRES, UNITLESS, UnreadableFile
 
 Array = NDArray[np.float64]
+LONGEST = 400
+"""Characters that are kept of a name or property."""
 LARGEST = 1e8
 """mm: what lies farther out cannot be drawn."""
 YUP_TO_ZUP = np.array([[1.0, 0, 0, 0], [0, 0, -1.0, 0], [0, 1.0, 0, 0], [0, 0, 0, 1.0]])
@@ -126,6 +128,8 @@ def _definition(
         opacity=opacity,
         faces=describe_faces(mesh),
         defects=defects,
+        material=_material(geometry),
+        properties=_properties(geometry),
     )
 
 
@@ -178,6 +182,19 @@ def _color(geometry: Any) -> tuple[tuple[float, float, float] | None, float]:
         colors = visual.face_colors if visual.kind == "face" else visual.vertex_colors
         return _from_srgb(np.asarray(colors, float).mean(axis=0) / 255.0)
     return None, 1.0
+
+
+def _material(geometry: Any) -> str | None:
+    name = getattr(getattr(geometry.visual, "material", None), "name", None)
+    # The reader's own stand-in for a mesh without a material is nothing that the file says.
+    return str(name)[:LONGEST] if name and not str(name).startswith("material_") else None
+
+
+def _properties(geometry: Any) -> dict[str, str]:
+    """What the file says of a geometry beyond its shape, such as a glTF mesh's extras; plain values only."""
+    extras = geometry.metadata.get("extras") or {}
+    plain = extras if isinstance(extras, dict) else {}
+    return {str(k): str(v)[:LONGEST] for k, v in plain.items() if isinstance(v, str | int | float) and str(v)}
 
 
 def _from_srgb(encoded: Array) -> tuple[tuple[float, float, float], float]:

@@ -77,7 +77,7 @@ def take_in(
 def tessellate_again(
     assembly: Assembly,
     exact: dict[str, Path],
-    wanted: dict[str, tuple[float, float]],
+    wanted: dict[str, tuple[float, float, float]],
     folder: Path,
     *,
     progress: Progress | None = None,
@@ -85,7 +85,8 @@ def tessellate_again(
     seconds: float = 900.0,
     memory: int = 12 * 2**30,
 ) -> IntakeResult:
-    """The assembly with new meshes for the definitions in `wanted` (chord in mm, angle in radians, by key).
+    """The assembly with new meshes for the definitions in `wanted` (chord in mm, angle in radians and the
+    largest deviation that is accepted in mm, or 0 for any; by key).
 
     `exact` holds the exact shape of each as a file. Blobs of the result are the new meshes only. Raises IntakeError.
     """

@@ -63,10 +63,12 @@ def imported_colors(assembly: Assembly, scene: Scene) -> list[ImportedColor]:
 def nearly_alike(rows: list[ImportedColor], threshold: float) -> list[list[str]]:
     """Groups of colours that differ from the most used one of their group by at most the threshold (CIEDE2000).
 
-    See-through colours only go with those of the same opacity.
+    See-through colours only go with those of the same opacity; what has a stand-in or was stripped is settled.
     """
     groups: list[list[ImportedColor]] = []
     for row in rows:
+        if row.stands_in is not None or row.stripped:
+            continue
         home = next((group for group in groups if _alike(group[0], row, threshold)), None)
         if home is None:
             groups.append([row])

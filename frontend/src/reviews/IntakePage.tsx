@@ -1,0 +1,285 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useEffect, useMemo, useState } from "react";
+import { toast } from "sonner";
+import { Link, useLocation } from "wouter";
+import { type IntakeFound, intakeActions, useFound } from "../api/assembly";
+import {
+  api,
+  type IntakeLine,
+  type Model,
+  type Node,
+  type Quality,
+  taken,
+  type Unit,
+  type Up,
+} from "../api/client";
+import { actions } from "../api/queries";
+import { countParts } from "../schedules/parts/rows";
+import { Button, Choice, Mark } from "../ui/controls";
+import { Sketch } from "../ui/Sketch";
+import { extentOf } from "../viewport/moving";
+import { openOf } from "./formats";
+
+/** What was found in a file, and how to take it in. */
+export function IntakePage({ intake }: { intake: string }) {
+  const found = useFound(intake);
+  useEffect(() => {
+    document.title = "Intake · Usual Lamp";
+  }, []);
+  return (
+    <div className="flex h-full flex-col">
+      <header className="flex h-[46px] shrink-0 items-center gap-3 border-b border-rule-strong px-3.5">
+        <Link href="/" className="flex items-center gap-2 text-[14px] font-semibold">
+          <Mark />
+          Usual Lamp
+        </Link>
+        <span className="text-rule-strong">/</span>
+        <b className="font-semibold">Intake</b>
+        {found.data && (
+          <span className="rounded-sm border border-rule-strong bg-sheet px-[7px] py-0.5 font-narrow text-[12px] font-medium">
+            {found.data.line.file_name}
+          </span>
+        )}
+      </header>
+      {found.isPending && <p className="p-6 text-ink-2">Fetching what was found…</p>}
+      {found.isError && (
+        <p className="p-6">
+          {found.error.message}{" "}
+          <Link href="/" className="text-mark underline">
+            All reviews
+          </Link>
+        </p>
+      )}
+      {found.data && <Found key={found.dataUpdatedAt} intake={intake} found={found.data} />}
+    </div>
+  );
+}
+
+function Found({ intake, found }: { intake: string; found: IntakeFound }) {
+  const { model, line } = found;
+  const client = useQueryClient();
+  const [, go] = useLocation();
+  const [name, setName] = useState(line.name);
+  const [only, setOnly] = useState<string>();
+  const [busy, setBusy] = useState<string>();
+  const open = openOf(line.file_name)!;
+  const tops = useMemo(() => branches(model), [model]);
+  const shown = useMemo(() => partsOf(model, only), [model, only]);
+  const size = useMemo(
+    () => (only ? extentOf(model, new Set(shown.map((part) => part.uid))) : found.size),
+    [model, only, shown, found.size],
+  );
+
+  const again = async (change: { quality?: Quality; unit?: Unit; up?: Up }) => {
+    setBusy("Reading it again…");
+    try {
+      await intakeActions.again(intake, {
+        quality: found.quality as Quality,
+        unit: found.unit as Unit,
+        up: found.up as Up,
+        ...change,
+      });
+      await ended(intake);
+      await client.invalidateQueries({ queryKey: ["found", intake] });
+    } catch (problem) {
+      toast.error((problem as Error).message);
+    }
+    setBusy(undefined);
+  };
+  const accept = async () => {
+    setBusy("Taking it in…");
+    try {
+      const { id } = await intakeActions.accept(intake, name, only ?? null);
+      client.invalidateQueries({ queryKey: ["reviews"] });
+      go(`/reviews/${id}`);
+    } catch (problem) {
+      toast.error((problem as Error).message);
+      setBusy(undefined);
+    }
+  };
+  const discard = async () => {
+    await actions.stopIntake(intake).catch(() => undefined);
+    client.invalidateQueries({ queryKey: ["reviews"] });
+    go("/");
+  };
+  return (
+    <main className="grid min-h-0 flex-1 grid-cols-[1fr_360px]">
+      <div className="flex min-h-0 flex-col bg-mat p-5">
+        <div className="grid min-h-0 flex-1 place-items-center border border-rule-strong bg-paper">
+          <Sketch parts={shown} width={760} height={560} alt="What was found in the file" />
+        </div>
+      </div>
+      <aside className="flex min-h-0 flex-col gap-3 overflow-y-auto border-l border-rule-strong bg-sheet p-4">
+        <label className="flex flex-col gap-1">
+          <span className="cap">Name of the review</span>
+          <input
+            className="h-8 rounded-md border border-rule-strong bg-white px-2"
+            value={name}
+            maxLength={120}
+            onChange={(event) => setName(event.target.value)}
+          />
+        </label>
+        <Facts found={found} size={size} shown={shown.length} />
+        {tops.length > 1 && (
+          <label className="flex flex-col gap-1">
+            <span className="cap">Take in</span>
+            <select
+              className="h-8 cursor-pointer rounded-md border border-rule-strong bg-white px-1.5"
+              value={only ?? ""}
+              onChange={(event) => setOnly(event.target.value || undefined)}
+            >
+              <option value="">everything</option>
+              {tops.map(({ node, depth, parts }) => (
+                <option key={node.uid} value={node.uid}>
+                  {"  ".repeat(depth)}
+                  {node.name} ({parts})
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
+        {open.exact && (
+          <Choice
+            label="Tessellation"
+            value={found.quality}
+            choices={[
+              ["coarse", "coarse"],
+              ["fair", "fair"],
+              ["fine", "fine"],
+            ]}
+            disabled={busy !== undefined}
+            onChange={(quality) => again({ quality: quality as Quality })}
+          />
+        )}
+        {(open.unitless || !open.exact) && (
+          <Choice
+            label="Unit of the file"
+            value={found.unit}
+            choices={(["as written", "mm", "cm", "m", "inch"] as const).map((unit) => [unit, unit])}
+            disabled={busy !== undefined}
+            onChange={(unit) => again({ unit: unit as Unit })}
+          />
+        )}
+        {!open.exact && (
+          <Choice
+            label="Upwards in the file"
+            value={found.up}
+            choices={[
+              ["as written", "as written"],
+              ["z", "z axis"],
+              ["y", "y axis"],
+            ]}
+            disabled={busy !== undefined}
+            onChange={(up) => again({ up: up as Up })}
+          />
+        )}
+        {model.warnings.length > 0 && (
+          <section aria-label="To know" className="flex min-h-0 flex-col gap-1">
+            <span className="cap">To know</span>
+            <ul className="max-h-40 overflow-y-auto rounded-sm border border-warn bg-white px-2.5 py-1.5 text-[12px]">
+              {model.warnings.map((warning) => (
+                <li key={warning}>{warning}</li>
+              ))}
+            </ul>
+          </section>
+        )}
+        <span className="flex-1" />
+        <div className="flex items-center justify-end gap-2">
+          <span className="why flex-1">{busy}</span>
+          <Button disabled={busy !== undefined} onClick={discard}>
+            Discard
+          </Button>
+          <Button
+            look="ink"
+            className="!font-semibold"
+            disabled={busy !== undefined || !name.trim()}
+            onClick={accept}
+          >
+            Take in
+          </Button>
+        </div>
+      </aside>
+    </main>
+  );
+}
+
+function Facts({
+  found,
+  size,
+  shown,
+}: {
+  found: IntakeFound;
+  size?: [number, number, number];
+  shown: number;
+}) {
+  const { model } = found;
+  const all = model.nodes.filter((node) => node.definition).length;
+  const hidden = model.hidden_in_cad.length;
+  const facts: [string, string][] = [
+    ["Size", size ? `${size.map((v) => (v < 10 ? v.toFixed(2) : v.toFixed(0))).join(" x ")} mm` : "none"],
+    [
+      "Parts",
+      `${shown === all ? "" : `${shown} of `}${countParts(all)}, ${Object.keys(model.definitions).length} different`,
+    ],
+    ["Triangles", found.triangles.toLocaleString("en").replaceAll(",", " ")],
+    ["Unit", model.source_units],
+    ["Hidden in CAD", hidden ? `${countParts(hidden)}, left out until brought back` : "none"],
+  ];
+  return (
+    <dl className="grid grid-cols-[96px_1fr] gap-y-1.5 border-y border-rule py-2.5">
+      {facts.map(([name, value]) => (
+        <div key={name} className="contents">
+          <dt className="cap self-center">{name}</dt>
+          <dd className="figures">{value}</dd>
+        </div>
+      ))}
+    </dl>
+  );
+}
+
+/** Nodes that can be taken alone, with how many parts each has. */
+function branches(model: Model): { node: Node; depth: number; parts: number }[] {
+  const by = new Map(model.nodes.map((node) => [node.uid, node]));
+  const counts = new Map<string, number>();
+  for (const part of model.nodes)
+    if (part.definition)
+      for (let up: Node | undefined = part; up; up = up.parent ? by.get(up.parent) : undefined)
+        counts.set(up.uid, (counts.get(up.uid) ?? 0) + 1);
+  const depth = (node: Node): number => (node.parent ? depth(by.get(node.parent)!) + 1 : 0);
+  return model.nodes
+    .filter((node) => !node.definition || !node.parent)
+    .slice(0, 200)
+    .map((node) => ({ node, depth: depth(node), parts: counts.get(node.uid) ?? 0 }));
+}
+
+function partsOf(model: Model, only: string | undefined) {
+  const inside = new Set(only ? [only] : []);
+  for (const node of model.nodes) if (node.parent && inside.has(node.parent)) inside.add(node.uid);
+  const hidden = new Set(model.hidden_in_cad);
+  const parts = model.nodes.filter((node) => node.definition && (!only || inside.has(node.uid)));
+  const visible = parts.filter((node) => !hidden.has(node.uid));
+  return (visible.length ? visible : parts).map((node) => ({
+    uid: node.uid,
+    mesh: model.definitions[node.definition!]!.mesh,
+    world: node.world!,
+    color: node.color ? colorOf(node.color) : undefined,
+  }));
+}
+
+/** The id of a CAD colour spells it out: three bytes of linear light. */
+function colorOf(id: string): [number, number, number] {
+  const byte = (at: number) => Number.parseInt(id.slice(at, at + 2), 16) / 255;
+  return [byte(4), byte(6), byte(8)];
+}
+
+/** Waits until a run has stopped running; throws when it failed. */
+async function ended(intake_id: string) {
+  for (;;) {
+    await new Promise((done) => setTimeout(done, 500));
+    const run = await taken<IntakeLine>(
+      api.GET("/api/intakes/{intake_id}", { params: { path: { intake_id } } }),
+    );
+    if (run.state === "failed") throw new Error(run.message ?? "The file could not be read.");
+    if (run.state === "ready") return;
+  }
+}
