@@ -68,11 +68,11 @@ class Sight:
             u, v = (grid.ravel()[:, None] for grid in np.meshgrid(steps, steps))
             origins = middle - direction * 2 * self.radius + self.radius * (u * across + v * up)
             seen |= self._first(origins, np.broadcast_to(direction, origins.shape))
-        looks = sphere(LOOKS)
         for part in self._missed(seen):
-            points = self._on(part, POINTS)
-            origins = np.repeat(points, LOOKS, axis=0)
-            directions = np.tile(looks, (len(points), 1))
+            # Every point looks in directions of its own: together they find a slit that one set would miss.
+            origins = np.repeat(self._on(part, POINTS), LOOKS, axis=0)
+            directions = np.random.default_rng(5).normal(size=origins.shape)
+            directions /= np.linalg.norm(directions, axis=1, keepdims=True)
             if not self.opaque.blocked(origins + directions * self._off(), directions, None).all():
                 seen.add(part)
         return seen
