@@ -21,7 +21,7 @@ RUN_PACKAGES = (
     "python3-venv",
     "python3-dev",
 )
-TEST_PACKAGES = ("chromium",)
+TEST_PACKAGES = ("chromium", "assimp-testmodels", "occt-misc")
 
 
 def run(command: list[str], what: str, **options: object) -> None:

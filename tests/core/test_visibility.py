@@ -8,8 +8,9 @@ import trimesh
 
 from usual_lamp.core.appearance import SHELF
 from usual_lamp.core.assembly import Mesh
+from usual_lamp.core.assembly.outline import outermost, spread, unpacked
 from usual_lamp.core.assembly.smoothing import smooth_faces
-from usual_lamp.core.assembly.visibility import Placed, Sight, in_one_place, sphere
+from usual_lamp.core.assembly.visibility import Placed, Sight, in_one_place
 from usual_lamp.core.camera import Camera
 from usual_lamp.core.intake import IntakeResult
 from usual_lamp.core.scene import Assign, SetStates, apply_edit, first_scene
@@ -76,9 +77,20 @@ def test_the_same_part_twice_in_one_place_is_found() -> None:
 
 
 def test_directions_cover_the_sphere_evenly() -> None:
-    ways = sphere(64)
+    ways = spread(64)
     assert np.allclose(np.linalg.norm(ways, axis=1), 1) and np.abs(ways.mean(axis=0)).max() < 0.02
     assert (ways @ ways.T - 2 * np.eye(64)).max() < np.cos(np.radians(18)), "no two closer than 18 degrees"
+
+
+def test_a_hull_of_few_points_still_touches_the_floor() -> None:
+    """Of a box every corner is kept; of a ball the lowest point is missed by a hundredth at most."""
+    random = np.random.default_rng(6)
+    ball, brick = meshed(trimesh.creation.icosphere(4, 10.0)).positions, box(30, 20, 10).positions
+    few = unpacked(outermost(ball))
+    assert len(unpacked(outermost(brick))) == 8 and len(few) <= 256 and outermost(ball[:0]) == ""
+    for way in random.normal(size=(50, 3)):
+        way /= np.linalg.norm(way)
+        assert 0 <= (ball @ way).max() - (few @ way).max() < 0.1
 
 
 def test_findings_name_each_part_once_with_its_strongest_reason(as1: IntakeResult) -> None:

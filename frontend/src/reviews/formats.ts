@@ -26,6 +26,6 @@ export function openOf(name: string): Open | undefined {
   if (suffix === BUNDLE) return { exact: true, unitless: true, up: "z" };
   if (EXACT.includes(suffix)) return { exact: true, unitless: UNITLESS.includes(suffix) };
   if (!MESHES.includes(suffix)) return undefined;
-  const up = suffix === "glb" || suffix === "gltf" ? undefined : suffix === "obj" ? "y" : "z";
+  const up = ["glb", "gltf", "dae"].includes(suffix) ? undefined : suffix === "obj" ? "y" : "z";
   return { exact: false, unitless: UNITLESS.includes(suffix), up };
 }

@@ -14,6 +14,8 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
+from usual_lamp.core.assembly.outline import unpacked
+
 Color = tuple[float, float, float]
 Matrix = NDArray[np.float64]
 
@@ -45,6 +47,7 @@ class PartDefinition(BaseModel):
     color: Color | None = None
     opacity: float = 1.0
     faces: list[Face] = []
+    outline: str = Field("", description="points on its convex hull, packed; see `outline`")
     chord: float | None = Field(None, description="asked of its tessellation, mm; the assembly's unless set")
     angle: float | None = Field(None, description="asked of its tessellation, radians; the assembly's unless set")
     deviation: float | None = Field(None, description="measured: farthest the triangles lie from the surface, mm")
@@ -155,9 +158,18 @@ class Assembly(BaseModel):
         ]
 
     def corners(self, part: Occurrence) -> Matrix:
-        """The eight corners of a part's definition box in the model's frame, (8, 3) mm."""
-        low, high = np.array(self.definition_of(part).bounds)
+        """Points around a part in the model's frame, (N, 3) mm: the corners of its box, or where it stands askew, so
+        that its box would reach too far, points of its hull.
+        """
+        definition, matrix = self.definition_of(part), self.world[part.uid]
+        if definition.outline and not _is_square(matrix):
+            return np.asarray(unpacked(definition.outline) @ matrix[:3, :3].T + matrix[:3, 3])
+        low, high = np.array(definition.bounds)
         picks = np.array([[(i >> k) & 1 for k in range(3)] for i in range(8)])
         corners = np.where(picks, high, low)
-        matrix = self.world[part.uid]
         return np.asarray(corners @ matrix[:3, :3].T + matrix[:3, 3])
+
+
+def _is_square(matrix: Matrix) -> bool:
+    """Whether it turns by quarter turns only, which take boxes to boxes."""
+    return bool((np.sort(np.abs(matrix[:3, :3]), axis=1)[:, :2] < 1e-6).all())

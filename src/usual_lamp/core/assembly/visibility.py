@@ -16,6 +16,7 @@ from embreex.rtcore_scene import EmbreeScene
 from numpy.typing import NDArray
 
 from usual_lamp.core.assembly.mesh import Mesh
+from usual_lamp.core.assembly.outline import spread
 
 Array = NDArray[np.float64]
 DIRECTIONS, GRID = 64, 128
@@ -62,7 +63,7 @@ class Sight:
         """Numbers of the parts that show from some direction."""
         seen: set[int] = set()
         middle = (self.low + self.high) / 2
-        for direction in sphere(DIRECTIONS):
+        for direction in spread(DIRECTIONS):
             across, up = _frame(direction)
             steps = (np.arange(GRID) + 0.5) / GRID * 2 - 1
             u, v = (grid.ravel()[:, None] for grid in np.meshgrid(steps, steps))
@@ -141,14 +142,6 @@ class _Scene:
         reach = None if far is None else far.astype(np.float32)
         hits = self.scene.run(origins.astype(np.float32), directions.astype(np.float32), dists=reach, query="OCCLUDED")
         return np.asarray(hits >= 0)
-
-
-def sphere(count: int) -> Array:
-    """(count, 3) unit directions spread evenly, on Fibonacci's spiral."""
-    k = np.arange(count) + 0.5
-    z, turn = 1 - 2 * k / count, np.pi * (1 + 5**0.5) * k
-    flat = np.sqrt(1 - z * z)
-    return np.stack([flat * np.cos(turn), flat * np.sin(turn), z], axis=1)
 
 
 def _frame(direction: Array) -> tuple[Array, Array]:

@@ -147,6 +147,7 @@ def describe(definition: Any, mesh: Any, folder: Path) -> Any:
     from usual_lamp.core.assembly import PartDefinition
     from usual_lamp.core.assembly.deviation import deviation
     from usual_lamp.core.assembly.mesh import content_hash
+    from usual_lamp.core.assembly.outline import outermost
     from usual_lamp.core.intake import shapes
 
     def keep(data: bytes) -> str:
@@ -171,6 +172,7 @@ def describe(definition: Any, mesh: Any, folder: Path) -> Any:
         color=definition.color,
         opacity=definition.opacity,
         faces=faces,
+        outline=outermost(mesh.positions),
         material=definition.material,
         properties=definition.properties,
         deviation=deviation(mesh),

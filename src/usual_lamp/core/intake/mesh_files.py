@@ -7,6 +7,7 @@ inside out, and grouped into smooth faces, so that a cylinder is chosen as one f
 from __future__ import annotations
 
 import hashlib
+import re
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -19,6 +20,7 @@ from numpy.typing import NDArray
 from usual_lamp.core.assembly import Occurrence, PartDefinition
 from usual_lamp.core.assembly.mending import Health, mend
 from usual_lamp.core.assembly.mesh import content_hash
+from usual_lamp.core.assembly.outline import outermost
 from usual_lamp.core.assembly.smoothing import describe_faces, smooth_faces
 from usual_lamp.core.intake.formats import MILLIMETRES, UNITLESS, UnreadableFile
 
@@ -27,7 +29,12 @@ LONGEST = 400
 """Characters that are kept of a name or property."""
 LARGEST = 1e8
 """mm: what lies farther out cannot be drawn."""
-YUP_TO_ZUP = np.array([[1.0, 0, 0, 0], [0, 0, -1.0, 0], [0, 1.0, 0, 0], [0, 0, 0, 1.0]])
+TO_ZUP = {
+    "x": np.array([[0.0, 0, -1.0, 0], [0, 1.0, 0, 0], [1.0, 0, 0, 0], [0, 0, 0, 1.0]]),
+    "y": np.array([[1.0, 0, 0, 0], [0, 0, -1.0, 0], [0, 1.0, 0, 0], [0, 0, 0, 1.0]]),
+    "z": np.eye(4),
+}
+"""What takes the axis that points up in a file to z."""
 
 
 @dataclass
@@ -65,9 +72,20 @@ def read(path: Path, folder: Path, name: str, unit: str, up: str, tell: Callable
             found.definitions[definition.key] = definition
     if not found.definitions:
         raise UnreadableFile("The file holds no triangle with an area.")
-    turned = up == "y" or (up == "as written" and path.suffix.lower() in (".glb", ".gltf"))
-    Grower(scene, keys, scale, found, {path.name: name}).grow(YUP_TO_ZUP if turned else np.eye(4))
+    axis = _axis_upwards(path) if up == "as written" else up
+    Grower(scene, keys, scale, found, {path.name: name}).grow(TO_ZUP[axis])
     return found
+
+
+def _axis_upwards(path: Path) -> str:
+    """glTF is y-up; Collada says, and is y-up unless it does (COLLADA 1.5, `up_axis`); others are taken as z-up."""
+    if path.suffix.lower() in (".glb", ".gltf"):
+        return "y"
+    if path.suffix.lower() != ".dae":
+        return "z"
+    with path.open("rb") as file:
+        said = re.search(rb"<up_axis>\s*([XYZ])_UP", file.read(2**20))
+    return said.group(1).decode().lower() if said else "y"
 
 
 def _load(path: Path) -> Any:
@@ -127,6 +145,7 @@ def _definition(
         color=color,
         opacity=opacity,
         faces=describe_faces(mesh),
+        outline=outermost(mesh.positions),
         defects=defects,
         material=_material(geometry),
         properties=_properties(geometry),

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from usual_lamp.core.assembly import Assembly, Face, Mesh, Occurrence, PartDefinition
 from usual_lamp.core.assembly.creases import crease_segments
 from usual_lamp.core.assembly.mesh import content_hash
+from usual_lamp.core.assembly.outline import outermost
 from usual_lamp.core.scene.document import Piece
 
 Array = NDArray[np.float64]
@@ -25,6 +26,7 @@ def piece_assembly(piece: Piece, uid: str, name: str) -> tuple[Assembly, bytes]:
         key="d1", name=name, mesh=content_hash(block), shape=None, triangles=len(mesh.triangles), solids=1,
         volume=width * depth * height, area=mesh.area(),
         bounds=((-width / 2, -depth / 2, 0.0), (width / 2, depth / 2, height)),
+        outline=outermost(mesh.positions),
         faces=[
             Face(kind="plane", signature=f"{index:016x}", area=float(area), center=tuple(center.tolist()))
             for index, (area, center) in enumerate(_faces(mesh))
