@@ -42,6 +42,8 @@ interface Desk {
   handles: boolean;
   /** Everything under the pointer, front to back, where it was asked for. */
   behind?: { uids: string[]; x: number; y: number };
+  /** Which sections of the drawer are unfolded, by title. */
+  sections: Record<string, boolean>;
   hovered?: string;
   view?: View;
   /** A still shown in the mat in place of the shaded picture. */
@@ -92,6 +94,7 @@ const fresh = {
   faded: false,
   handles: false,
   behind: undefined,
+  sections: {} as Record<string, boolean>,
   hovered: undefined,
   view: undefined,
   shownStill: undefined,

@@ -1,5 +1,6 @@
 import { ChevronDown, ChevronRight } from "lucide-react";
-import { type ReactNode, useState } from "react";
+import type { ReactNode } from "react";
+import { useDesk } from "../../desk/deskStore";
 
 interface Props {
   title: string;
@@ -9,9 +10,11 @@ interface Props {
   children: ReactNode;
 }
 
-/** A part of the drawer that folds under its heading. */
+/** A part of the drawer that folds under its heading, and is found as it was left. */
 export function Section({ title, fact, open: first = false, children }: Props) {
-  const [open, setOpen] = useState(first);
+  const open = useDesk((state) => state.sections[title] ?? first);
+  const setOpen = (next: boolean) =>
+    useDesk.setState((state) => ({ sections: { ...state.sections, [title]: next } }));
   const Icon = open ? ChevronDown : ChevronRight;
   return (
     <section aria-label={title} className="shrink-0 border-t border-rule pt-2">
