@@ -5,7 +5,7 @@ from __future__ import annotations
 import importlib
 import sys
 
-NAMES = ("intake", "product", "lamp", "tracer", "flip", "grain", "samplers", "adaptive", "appearances", "memory")
+NAMES = ("intake", "big", "product", "lamp", "tracer", "flip", "grain", "samplers", "adaptive", "appearances", "memory")
 
 
 def main(asked: list[str]) -> int:

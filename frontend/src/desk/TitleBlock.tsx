@@ -17,10 +17,13 @@ export function TitleBlock({ model, standing, shotId, stills }: Props) {
   const busy = stills.filter((still) => still.state === "running" || still.state === "queued").length;
   const kept = stills.filter((still) => still.state === "done").length;
   const frame = useDesk((state) => state.frame);
+  const geometry = useDesk((state) => state.geometry);
+  const mb = (bytes: number) => Math.ceil(bytes / 2 ** 20);
   const facts: [string, string][] = [
     ["Shown", standing.size ? `${standing.size.map((v) => v.toFixed(0)).join(" x ")} mm` : "nothing"],
     ["Parts", `${shown.length} of ${parts.length}`],
     ["Triangles", triangles.toLocaleString("en").replaceAll(",", " ")],
+    ["Geometry", geometry ? `${mb(geometry.used)} of ${mb(geometry.most)} MB` : "…"],
     ["Chord", model.chord ? `${model.chord.toFixed(model.chord < 0.1 ? 3 : 2)} mm` : "as in the file"],
     ["Exposure", `EV ${(shot.exposure ?? 9.3).toFixed(1)}`],
     ["Lens", `${Math.round(shot.camera.focal_length ?? 85)} mm`],

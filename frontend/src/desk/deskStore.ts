@@ -44,6 +44,8 @@ interface Desk {
   behind?: { uids: string[]; x: number; y: number };
   /** Which sections of the drawer are unfolded, by title. */
   sections: Record<string, boolean>;
+  /** Bytes of geometry on the desk, and how many it may be. */
+  geometry?: { used: number; most: number };
   hovered?: string;
   view?: View;
   /** A still shown in the mat in place of the shaded picture. */
@@ -94,6 +96,7 @@ const fresh = {
   faded: false,
   handles: false,
   behind: undefined,
+  geometry: undefined,
   sections: {} as Record<string, boolean>,
   hovered: undefined,
   view: undefined,

@@ -59,12 +59,22 @@ export function Viewport({ model, standing, edit, shotId, traced, onStage }: Pro
   useEffect(() => {
     if (!stage) return;
     let passed = false;
+    let telling = 0;
+    stage.onRenewed = () => {
+      clearTimeout(telling);
+      telling = window.setTimeout(() => useDesk.setState({ geometry: stage.memory }), 300);
+    };
     stage.load(model).then(
-      () => !passed && setReady(model.arrangement),
+      () => {
+        if (passed) return;
+        setReady(model.arrangement);
+        useDesk.setState({ geometry: stage.memory });
+      },
       () => setProblem("Some meshes could not be loaded. Reload the page to try again."),
     );
     return () => {
       passed = true;
+      clearTimeout(telling);
     };
   }, [stage, model]);
 

@@ -9,6 +9,9 @@ export interface PartMesh {
   creases: BufferGeometry;
   /** First triangle and count of each face. */
   faceRanges: Uint32Array;
+  triangles: number;
+  /** Memory that the arrays take, here and once more with the graphics card. */
+  bytes: number;
 }
 
 interface ArraySpec {
@@ -44,21 +47,28 @@ export function toPartMesh(block: ArrayBuffer): PartMesh {
   surface.computeBoundingSphere();
   const creases = new BufferGeometry();
   creases.setAttribute("position", new BufferAttribute(arrays.edges!, 3));
-  return { surface, creases, faceRanges: arrays.face_ranges as Uint32Array };
+  return {
+    surface,
+    creases,
+    faceRanges: arrays.face_ranges as Uint32Array,
+    triangles: arrays.triangles!.length / 3,
+    bytes: block.byteLength,
+  };
 }
 
 const loaded = new Map<string, Promise<PartMesh>>();
 
-/** A definition's mesh, fetched once; blobs never change. */
-export function loadMesh(sha256: string): Promise<PartMesh> {
-  let mesh = loaded.get(sha256);
+/** A definition's mesh, or its coarse stand-in, fetched once; blobs never change. */
+export function loadMesh(sha256: string, coarse = false): Promise<PartMesh> {
+  const address = coarse ? `${sha256}/coarse` : sha256;
+  let mesh = loaded.get(address);
   if (!mesh) {
-    mesh = fetch(`/api/blobs/${sha256}`).then(async (reply) => {
+    mesh = fetch(`/api/blobs/${address}`).then(async (reply) => {
       if (!reply.ok) throw new Error(`mesh ${reply.status}`);
       return toPartMesh(await reply.arrayBuffer());
     });
-    mesh.catch(() => loaded.delete(sha256));
-    loaded.set(sha256, mesh);
+    mesh.catch(() => loaded.delete(address));
+    loaded.set(address, mesh);
   }
   return mesh;
 }

@@ -1,6 +1,6 @@
 import {
   Box3,
-  BufferGeometry,
+  type BufferGeometry,
   CustomToneMapping,
   DoubleSide,
   Euler,
@@ -24,6 +24,7 @@ import type { FaceOf } from "../desk/deskStore";
 import { Backdrop } from "./backdrop";
 import type { View } from "./camera";
 import { ContactShadow } from "./contactShadow";
+import { Detail } from "./detail";
 import { REFERENCE_EV } from "./exposure";
 import { type Finish, finishKey, setFinish } from "./finish";
 import { hasGpu } from "./gpu";
@@ -34,6 +35,7 @@ import { toMaterial } from "./materials";
 import { loadMesh, type PartMesh } from "./meshblock";
 import { type Hit, hits } from "./picking";
 import { loadSurroundings } from "./surroundings";
+import { wear } from "./wear";
 
 Mesh.prototype.raycast = acceleratedRaycast;
 
@@ -50,6 +52,8 @@ export interface StagedPart {
   source: PartMesh;
   /** What it wears, while it is drawn faint. */
   worn?: Mesh["material"];
+  /** What it is at rest, while a coarse stand-in is drawn. */
+  resting?: { source: PartMesh; geometry: BufferGeometry; material: Mesh["material"] };
 }
 
 /** The shaded picture: owns the WebGL scene and draws a frame only when something has changed. */
@@ -76,6 +80,8 @@ export class Stage {
   });
   private faded?: ReadonlySet<string>;
   private handles?: Handles;
+  private detail?: Detail;
+  private standing?: Standing;
   private traced = false;
   private readonly pmrem: PMREMGenerator;
   private environment?: Texture;
@@ -104,13 +110,18 @@ export class Stage {
     this.scene.add(this.backdrop.mesh, this.shadow.mesh, this.product, this.marks.group);
   }
 
-  /** Loads what is new of an arrangement, moves what was moved, drops what is gone. Resolves when all is there. */
+  /**
+   * Loads what is new of an arrangement, moves what was moved, drops what is gone. Resolves when there is something of
+   * everything: of a large assembly first coarse stand-ins, whose fine meshes follow.
+   */
   async load(model: Model): Promise<void> {
     const nodes = model.nodes.filter((node) => node.definition);
+    const detail = new Detail(model);
     const sources = await Promise.all(
-      nodes.map((node) => loadMesh(model.definitions[node.definition!]!.mesh)),
+      nodes.map((node) => loadMesh(model.definitions[node.definition!]!.mesh, detail.coarseFirst)),
     );
     if (this.disposed) return;
+    this.detail = detail;
     const gone = new Set(this.parts.keys());
     nodes.forEach((node, index) => {
       gone.delete(node.uid);
@@ -122,10 +133,32 @@ export class Stage {
     }
     this.shadowDirty = true;
     this.draw();
+    if (detail.coarseFirst) detail.refine(this.parts, (part) => this.renew(part)).catch(() => undefined);
+  }
+
+  /** A part got its fine mesh. */
+  private renew(part: StagedPart) {
+    if (this.disposed || !this.standing) return;
+    const { worn, appearances } = this.standing;
+    const own = worn[part.uid];
+    if (own) wear(part, own.appearance, own.faces ?? {}, (id) => this.material(id, appearances));
+    this.fade(part);
+    this.onRenewed?.();
+    this.draw();
+  }
+
+  /** Called when fine meshes have come. */
+  onRenewed?: () => void;
+
+  /** Bytes of the geometry that is loaded, and how many it may be. */
+  get memory(): { used: number; most: number } {
+    return { used: this.detail?.used(this.parts) ?? 0, most: Detail.MOST };
   }
 
   private stage(node: Node, key: string, source: PartMesh) {
     const known = this.parts.get(node.uid);
+    // A part that has its fine mesh already keeps it.
+    if (known?.key === key && known.source.triangles > source.triangles) source = known.source;
     const matrix = new Matrix4().set(...(node.world as Parameters<Matrix4["set"]>));
     if (known?.key === key) {
       known.group.matrix.copy(matrix);
@@ -146,6 +179,7 @@ export class Stage {
 
   /** Shows what the standing says: who is visible and what everybody wears. */
   dress(standing: Standing, previews: Record<string, Appearance>) {
+    this.standing = standing;
     this.materials.clear();
     for (const part of this.parts.values()) {
       const worn = standing.worn[part.uid];
@@ -153,43 +187,12 @@ export class Stage {
       if (part.mesh.visible !== shown) this.shadowDirty = true;
       part.mesh.visible = shown;
       part.worn = undefined;
-      if (worn) this.wear(part, worn.appearance, worn.faces ?? {}, { ...standing.appearances, ...previews });
+      const all = { ...standing.appearances, ...previews };
+      if (worn) wear(part, worn.appearance, worn.faces ?? {}, (id) => this.material(id, all));
       this.fade(part);
     }
     this.floor = standing.floor;
     this.draw();
-  }
-
-  private wear(
-    part: StagedPart,
-    whole: string,
-    faces: Record<string, string>,
-    all: Record<string, Appearance>,
-  ) {
-    const material = this.material(whole, all);
-    const differing = Object.entries(faces);
-    part.source.surface.clearGroups();
-    if (differing.length === 0) {
-      part.mesh.geometry = part.source.surface;
-      part.mesh.material = material;
-      return;
-    }
-    // Definitions share their arrays; the groups of a part with coloured faces are its own.
-    const geometry = new BufferGeometry();
-    for (const [name, attribute] of Object.entries(part.source.surface.attributes))
-      geometry.setAttribute(name, attribute);
-    geometry.setIndex(part.source.surface.index);
-    const used = [material];
-    const ranges = part.source.faceRanges;
-    for (let face = 0; face < ranges.length / 2; face++) {
-      const id = faces[face];
-      const worn = id === undefined ? material : this.material(id, all);
-      let slot = used.indexOf(worn);
-      if (slot < 0) slot = used.push(worn) - 1;
-      geometry.addGroup(ranges[2 * face]! * 3, ranges[2 * face + 1]! * 3, slot);
-    }
-    part.mesh.geometry = geometry;
-    part.mesh.material = used;
   }
 
   private material(id: string, all: Record<string, Appearance>): MeshPhysicalMaterial {
@@ -271,6 +274,7 @@ export class Stage {
 
   look(view: View) {
     this.view = view;
+    if (this.detail?.roughen(this.parts, this.software)) this.settleLater();
     this.draw();
   }
 
@@ -367,10 +371,11 @@ export class Stage {
 
   private settleLater() {
     clearTimeout(this.settling);
-    if (this.renderer.getPixelRatio() !== 1) this.renderer.setPixelRatio(1);
+    if (this.software && this.renderer.getPixelRatio() !== 1) this.renderer.setPixelRatio(1);
     this.settling = window.setTimeout(() => {
       if (!this.view || this.disposed) return;
-      this.renderer.setPixelRatio(2);
+      this.detail?.smoothen(this.parts);
+      if (this.software) this.renderer.setPixelRatio(2);
       this.render(this.camera());
     }, REST);
   }

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import gzip
+import secrets
+from pathlib import Path
 from typing import Literal
 
 import numpy as np
@@ -9,11 +12,15 @@ from flask import Response, current_app, request, send_file
 from flask_openapi3 import APIBlueprint
 
 from usual_lamp.core.appearance import FAMILIES, SHELF, hex_to_linear
+from usual_lamp.core.assembly import Mesh
+from usual_lamp.core.assembly.coarse import coarse
+from usual_lamp.core.assembly.mesh import MeshBlockError
 from usual_lamp.core.camera import exposure_scale
 from usual_lamp.core.light import LIGHTINGS, surroundings_map
 from usual_lamp.core.light.surroundings import REFERENCE_EV
 from usual_lamp.core.scene import arrangement_key
 from usual_lamp.service import editing, intakes, reviews, settings, shelf, stills
+from usual_lamp.service.errors import NotFound
 from usual_lamp.store import Store, blobs
 from usual_lamp.web import models, views
 from usual_lamp.web.events import Hub
@@ -26,6 +33,7 @@ api = APIBlueprint(
 )
 IMMUTABLE = "private, max-age=31536000, immutable"
 MAP_WIDTH = 512
+PACKED_ABOVE = 32 * 1024
 
 
 def store() -> Store:
@@ -253,6 +261,40 @@ def still_picture(path: models.StillPath) -> Response:
 @api.get("/blobs/<sha256>", doc_ui=False)
 def get_blob(path: models.BlobPath) -> Response:
     """Meshes and plates: immutable, so browsers keep them."""
-    reply = send_file(blobs.local(store(), path.sha256), mimetype="application/octet-stream")
+    return _immutable(blobs.local(store(), path.sha256))
+
+
+@api.get("/blobs/<sha256>/coarse", doc_ui=False)
+def get_coarse(path: models.BlobPath) -> Response:
+    """A mesh's coarse stand-in, made when it is first asked for."""
+    source = blobs.local(store(), path.sha256)
+    made = source.with_name(f"{path.sha256}.coarse")
+    if not made.exists():
+        try:
+            mesh = Mesh.from_bytes(source.read_bytes())
+        except MeshBlockError as error:
+            raise NotFound("This is no mesh.") from error
+        _write(made, coarse(mesh).to_bytes())
+    return _immutable(made)
+
+
+def _immutable(file: Path) -> Response:
+    """A file that never changes, packed for those who can unpack it."""
+    if request.accept_encodings["gzip"] and file.stat().st_size > PACKED_ABOVE:
+        packed = file.with_name(f"{file.name}.gz")
+        if not packed.exists():
+            _write(packed, gzip.compress(file.read_bytes(), 1))
+        reply = send_file(packed, mimetype="application/octet-stream")
+        reply.headers["Content-Encoding"] = "gzip"
+    else:
+        reply = send_file(file, mimetype="application/octet-stream")
     reply.headers["Cache-Control"] = IMMUTABLE
+    reply.headers["Vary"] = "Accept-Encoding"
     return reply
+
+
+def _write(target: Path, data: bytes) -> None:
+    """Whole or not at all, whoever else writes it."""
+    draft = target.with_name(f"{target.name}.{secrets.token_hex(4)}")
+    draft.write_bytes(data)
+    draft.replace(target)

@@ -7,6 +7,8 @@ colour is what the shaded picture shows of it.
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 from usual_lamp.core.appearance.openpbr import Appearance, Family, OpenPBR, hex_to_linear
 
 FAMILIES: tuple[Family, ...] = ("metal", "plastic", "paint", "glass", "rubber", "glow")
@@ -88,6 +90,7 @@ SHELF: dict[str, Appearance] = {sample.id: sample for sample in _samples}
 NEUTRAL = _sample("neutral", "Neutral", "neutral", "#B9B7B2", specular_roughness=0.42)
 
 
+@lru_cache(maxsize=4096)
 def from_cad(color: tuple[float, float, float], opacity: float = 1.0) -> Appearance:
     """What a colour of the CAD file looks like: a satin plastic, or a clear tinted solid when it is see-through.
 

@@ -85,7 +85,7 @@ class Assembly(BaseModel):
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
         """As pydantic's, without what was worked out from the fields before they changed."""
         made = super().model_copy(update=update, deep=deep)
-        for name in ("by_uid", "world"):
+        for name in ("by_uid", "world", "_corners"):
             made.__dict__.pop(name, None)
         return made
 
@@ -157,10 +157,20 @@ class Assembly(BaseModel):
             if part.hidden_in_cad or any(node.hidden_in_cad for node in self.ancestors(part.uid))
         ]
 
+    @cached_property
+    def _corners(self) -> dict[str, Matrix]:
+        return {}
+
     def corners(self, part: Occurrence) -> Matrix:
         """Points around a part in the model's frame, (N, 3) mm: the corners of its box, or where it stands askew, so
         that its box would reach too far, points of its hull.
         """
+        known = self._corners.get(part.uid)
+        if known is None:
+            known = self._corners[part.uid] = self._corners_of(part)
+        return known
+
+    def _corners_of(self, part: Occurrence) -> Matrix:
         definition, matrix = self.definition_of(part), self.world[part.uid]
         if definition.outline and not _is_square(matrix):
             return np.asarray(unpacked(definition.outline) @ matrix[:3, :3].T + matrix[:3, 3])

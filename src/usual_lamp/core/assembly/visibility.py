@@ -49,6 +49,8 @@ class Sight:
     """The shown parts, ready to be looked at."""
 
     def __init__(self, parts: Sequence[Placed]) -> None:
+        self.parts = parts
+        self.spots: dict[tuple[int, int], Array] = {}
         self.points = [_world(part) for part in parts]
         self.triangles = [part.mesh.triangles.astype(np.int64) for part in parts]
         every = np.concatenate(self.points) if self.points else np.zeros((0, 3))
@@ -82,7 +84,7 @@ class Sight:
         """Numbers of the parts of which something shows in the frame."""
         seen = self._first(view.origins, view.directions)
         for part in self._missed(seen):
-            points = self._on(part, 8 * POINTS)
+            points = self._on(part, 4 * POINTS)
             directions, far, inside = view.toward(points)
             if not inside.any():
                 continue
@@ -103,16 +105,12 @@ class Sight:
         return self.radius * 2e-5
 
     def _on(self, part: int, count: int) -> Array:
-        """Points spread evenly over a part's surface, the same each time."""
-        corners = self.points[part][self.triangles[part]]
-        areas = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
-        random = np.random.default_rng(7)
-        chosen = np.searchsorted(np.cumsum(areas), random.random(count) * areas.sum()).clip(0, len(areas) - 1)
-        u, v = random.random((2, count, 1))
-        flip = u + v > 1
-        u, v = np.where(flip, 1 - u, u), np.where(flip, 1 - v, v)
-        a, b, c = np.moveaxis(corners[chosen], 1, 0)
-        return np.asarray(a + u * (b - a) + v * (c - a))
+        """Points spread evenly over a part's surface, the same each time and for all that share its mesh."""
+        mesh, matrix = self.parts[part].mesh, self.parts[part].matrix
+        spots = self.spots.get((id(mesh), count))
+        if spots is None:
+            spots = self.spots[id(mesh), count] = _spread_over(mesh, count)
+        return np.asarray(spots @ matrix[:3, :3].T + matrix[:3, 3])
 
 
 class _Scene:
@@ -162,3 +160,16 @@ def in_one_place(parts: Sequence[tuple[str, Array]]) -> list[list[int]]:
         # A thousandth of a millimetre and of a degree are the same place.
         groups.setdefault((mesh, *np.round(matrix[:3].ravel(), 3).tolist()), []).append(index)
     return [group for group in groups.values() if len(group) > 1]
+
+
+def _spread_over(mesh: Mesh, count: int) -> Array:
+    """(count, 3) points on a mesh, as many on equal areas."""
+    corners = mesh.positions.astype(np.float64)[mesh.triangles]
+    areas = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
+    random = np.random.default_rng(7)
+    chosen = np.searchsorted(np.cumsum(areas), random.random(count) * areas.sum()).clip(0, len(areas) - 1)
+    u, v = random.random((2, count, 1))
+    flip = u + v > 1
+    u, v = np.where(flip, 1 - u, u), np.where(flip, 1 - v, v)
+    a, b, c = np.moveaxis(corners[chosen], 1, 0)
+    return np.asarray(a + u * (b - a) + v * (c - a))

@@ -1,0 +1,119 @@
+"""A big assembly: intake against bare Open CASCADE and against another converter, sight, matching, edits, growth."""
+
+from __future__ import annotations
+
+import json
+import os
+import resource
+import shutil
+import statistics
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+from benchmarks.big_file import big_file
+from benchmarks.intake import BARE, cpu_of_children
+from benchmarks.scenes import CACHE
+from usual_lamp.core.assembly import Assembly, Mesh
+from usual_lamp.core.assembly.matching import match
+from usual_lamp.core.intake import take_in
+from usual_lamp.core.intake.tessellation import QUALITIES
+from usual_lamp.core.scene import SetStates, apply_edit, first_scene
+from usual_lamp.core.scene.part_filter import facts_of, filtered
+from usual_lamp.core.scene.sight import answer_sight, sight_question
+from usual_lamp.service.editing import Edited
+from usual_lamp.web import views
+
+COUNT, RUNS = 2000, 3
+GROWTH = (250, 500, 1000, 2000, 4000)
+OTHER = "import sys, cascadio; cascadio.step_to_glb(sys.argv[1], sys.argv[2], float(sys.argv[3]), float(sys.argv[4]))"
+
+
+def intake(file: Path, folder: Path) -> Assembly:
+    shutil.rmtree(folder, ignore_errors=True)
+    return take_in(file, folder, name="big", quality="fair").assembly
+
+
+def compared(file: Path) -> tuple[Assembly, float]:
+    """Intake's CPU time beside bare reading and meshing, and beside the other converter; the assembly and our time."""
+    folder = CACHE / "big-run"
+    assembly = intake(file, folder)
+    wanted = [str(assembly.chord), str(QUALITIES["fair"].angle)]
+    environment = os.environ | {"PYTHONPATH": ""}
+
+    def run(code: str, *arguments: str) -> float:
+        command = [sys.executable, "-c", code, *arguments]
+        return cpu_of_children(lambda: subprocess.run(command, check=True, env=environment, capture_output=True))
+
+    rows = [
+        (
+            cpu_of_children(lambda: intake(file, folder)),
+            run(BARE, str(file), *wanted),
+            run(OTHER, str(file), str(CACHE / "other.glb"), *wanted),
+        )
+        for _ in range(RUNS)
+    ]
+    ours, bare, other = (statistics.median(column) for column in zip(*rows, strict=True))
+    total = sum(assembly.definition_of(part).triangles for part in assembly.parts())
+    facts = f"{COUNT} occurrences of {len(assembly.definitions)} definitions, {total / 1e6:.1f} M triangles"
+    print(f"{facts}, median of {RUNS}")
+    print(f"  intake, CPU s: ours {ours:.1f}, bare read and mesh {bare:.1f}, other converter {other:.1f}")
+    print(f"    ratio to bare {ours / bare:.2f} (at most 1.5), to the other {ours / other:.2f} (at most 1.0)")
+    return assembly, ours
+
+
+def questions(assembly: Assembly, our_intake: float) -> None:
+    """Sight, matching, an edit and a filter on the big assembly."""
+    scene = first_scene(assembly, "big")
+    meshes = {d.mesh: Mesh.from_bytes((CACHE / "big-run" / d.mesh).read_bytes()) for d in assembly.definitions.values()}
+    start = time.process_time()
+    answer = answer_sight(sight_question(assembly, scene), meshes.__getitem__)
+    sight = time.process_time() - start
+    renamed = take_in(big_file(COUNT, renamed=True), CACHE / "big-renamed", name="big", quality="fair").assembly
+    start = time.process_time()
+    pairs = match(assembly, renamed)
+    matching = time.process_time() - start
+    kinds = {pair.kind for pair in pairs}
+    uids = [part.uid for part in assembly.parts()]
+    edit = SetStates(states=dict.fromkeys(uids[:500], "suppressed"))
+    times = []
+    for _ in range(9):
+        start = time.process_time()
+        changed, _ = apply_edit(scene, edit, assembly.by_uid.keys())
+        changed.model_dump_json()
+        views.standing(Edited(1, changed, assembly, True, False)).model_dump_json()
+        times.append(time.process_time() - start)
+    start = time.process_time()
+    filtered(facts_of(assembly, scene), "screw size<30")
+    words = time.process_time() - start
+    print(f"  who can be seen: {sight:.1f} CPU s; {len(answer.never)} never visible")
+    share = matching / our_intake
+    print(f"  matching, all parts renamed: {matching:.2f} CPU s, {share:.2f} of the intake (under 0.20); {kinds}")
+    edit_time = 1000 * statistics.median(times)
+    print(f"  suppress 500 parts and tell: {edit_time:.0f} ms of CPU (under 100); filter: {1000 * words:.0f} ms")
+
+
+def growth() -> None:
+    print("  growth:  occurrences   intake CPU s   peak MB of the child   manifest KB")
+    for count in GROWTH:
+        code = (
+            "import sys, json, resource; from pathlib import Path; from benchmarks.big import intake; "
+            "a = intake(Path(sys.argv[1]), Path(sys.argv[2])); "
+            "u = resource.getrusage(resource.RUSAGE_CHILDREN); "
+            "print(json.dumps([u.ru_utime + u.ru_stime, u.ru_maxrss / 1024, len(a.model_dump_json()) / 1024]))"
+        )
+        command = [sys.executable, "-c", code, str(big_file(count)), str(CACHE / "big-growth")]
+        cpu, peak, size = json.loads(subprocess.run(command, check=True, capture_output=True, text=True).stdout)
+        print(f"           {count:11d}   {cpu:12.1f}   {peak:20.0f}   {size:11.0f}")
+
+
+def main() -> None:
+    resource.getrusage(resource.RUSAGE_CHILDREN)
+    assembly, ours = compared(big_file(COUNT))
+    questions(assembly, ours)
+    growth()
+
+
+if __name__ == "__main__":
+    main()

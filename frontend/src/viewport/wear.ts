@@ -1,0 +1,35 @@
+import { BufferGeometry, type MeshPhysicalMaterial } from "three";
+import type { StagedPart } from "./stage";
+
+/** Gives a part its material, and faces that differ theirs. */
+export function wear(
+  part: StagedPart,
+  whole: string,
+  faces: Record<string, string>,
+  material: (appearance: string) => MeshPhysicalMaterial,
+) {
+  const { source, mesh } = part;
+  const ranges = source.faceRanges;
+  source.surface.clearGroups();
+  // A coarse stand-in has one face only: it wears what the whole part does.
+  if (Object.keys(faces).length === 0 || ranges.length <= 2) {
+    mesh.geometry = source.surface;
+    mesh.material = material(whole);
+    return;
+  }
+  // Definitions share their arrays; the groups of a part with coloured faces are its own.
+  const geometry = new BufferGeometry();
+  for (const [name, attribute] of Object.entries(source.surface.attributes))
+    geometry.setAttribute(name, attribute);
+  geometry.setIndex(source.surface.index);
+  const used = [material(whole)];
+  for (let face = 0; face < ranges.length / 2; face++) {
+    const id = faces[face];
+    const worn = material(id ?? whole);
+    let slot = used.indexOf(worn);
+    if (slot < 0) slot = used.push(worn) - 1;
+    geometry.addGroup(ranges[2 * face]! * 3, ranges[2 * face + 1]! * 3, slot);
+  }
+  mesh.geometry = geometry;
+  mesh.material = used;
+}
