@@ -17,7 +17,7 @@ from demo.appearances import DEMO_APPEARANCES
 from usual_lamp.core.appearance import SHELF, Appearance, OpenPBR, hex_to_linear
 from usual_lamp.core.scene import Assign
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT
-from usual_lamp.service import editing, intakes, stills
+from usual_lamp.service import editing, following, intakes, stills
 from usual_lamp.store import Store
 from usual_lamp.store.tables import IntakeRun
 
@@ -47,6 +47,7 @@ def load(store: Store, file: Path, quality: str = "fair", seconds: float = 240.0
     if line.state != "done" or line.review_id is None:
         raise RuntimeError(line.message or f"the demo's intake ended as {line.state}")
     dress(store, line.review_id)
+    following.follow(store, line.review_id, "model-1", str(file.resolve()))
     return line.review_id
 
 

@@ -56,17 +56,22 @@ def prove_tracer(home: Home) -> None:
 
 
 def demo_file(home: Home) -> Path:
-    """The demo assembly's STEP file, modelled when its generator changed."""
-    target, mark = home.folder / "dosing-pump.step", home.folder / "demo.stamp"
-    stamp = install.stamp_of(ROOT / "demo" / f"{name}.py" for name in ("build", "pump_parts", "solids"))
+    """The demo assembly's STEP file, modelled when its generator changed.
+
+    It lies in a small simulated drawing office, the stand-in for a company's file server: the demo review follows
+    it there, and the next revision waits in `next/` to be copied over it.
+    """
+    office = home.folder / "drawing-office"
+    target, mark = office / "dosing-pump.step", home.folder / "demo.stamp"
+    (office / "next").mkdir(parents=True, exist_ok=True)
+    stamp = install.stamp_of(
+        ROOT / "demo" / f"{name}.py" for name in ("build", "part_list", "pump_parts", "second_revision", "solids")
+    )
     if not (target.exists() and mark.exists() and mark.read_text() == stamp):
         say("Modelling the demo assembly")
-        install.run(
-            [str(PYTHON), "-m", "demo.build", str(target)],
-            "Modelling the demo assembly",
-            env=home.environment(),
-            cwd=ROOT,
-        )
+        for file, more in ((target, []), (office / "next" / target.name, ["--second"])):
+            command = [str(PYTHON), "-m", "demo.build", str(file), *more]
+            install.run(command, "Modelling the demo assembly", env=home.environment(), cwd=ROOT)
         mark.write_text(stamp)
     return target
 

@@ -12,6 +12,7 @@ import pytest
 
 from public_files import ROOT
 from usual_lamp.core.assembly import Assembly, Mesh
+from usual_lamp.core.assembly.matching import match
 from usual_lamp.core.intake import IntakeResult, take_in
 
 
@@ -89,3 +90,29 @@ def test_no_part_floats(pump: IntakeResult, assembly: Assembly) -> None:
         assert near, part.name
         mesh = Mesh.from_bytes(pump.blobs[assembly.definition_of(part).mesh].read_bytes())
         assert len(mesh.triangles) > 0
+
+
+def test_the_second_revision_matches_fully(assembly: Assembly, tmp_path: Path) -> None:
+    """Knob and feet change, two screws come, one bracket goes; everything else is known again."""
+    target = tmp_path / "b.step"
+    command = [sys.executable, "-m", "demo.build", str(target), "--second"]
+    subprocess.run(command, cwd=ROOT, check=True, capture_output=True)
+    second = take_in(target, tmp_path / "taken", quality="coarse").assembly
+    pairs = match(assembly, second)
+    name = {node.uid: node.name for tree in (assembly, second) for node in tree.occurrences}
+    told = Counter((pair.kind, name[pair.new or pair.old or ""]) for pair in pairs if pair.kind != "unchanged")
+    assert told == {
+        ("changed shape", "Foot"): 4,
+        ("changed shape", "Knob body"): 1,
+        ("new", "Screw M3 x 8"): 2,
+        ("gone", "Motor bracket"): 1,
+    }
+    assert all(name[pair.new] == name[pair.old] for pair in pairs if pair.new and pair.old)
+
+
+def test_parts_carry_their_number_material_and_layer(assembly: Assembly) -> None:
+    definitions = {d.name: d for d in assembly.definitions.values()}
+    numbers = [d.properties["Part number"] for d in definitions.values()]
+    assert len(set(numbers)) == len(numbers) and all(number.startswith("DP40-") for number in numbers)
+    assert definitions["Hose barb"].material == "Brass CuZn39Pb3" and definitions["Knob mark"].material is None
+    assert {layer for part in assembly.parts() for layer in part.layers} == {"parts", "print", "fasteners", "shipping"}

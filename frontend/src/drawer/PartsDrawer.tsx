@@ -125,6 +125,10 @@ function Parameters({
     }
   };
   const given = uids.filter((uid) => standing.worn[uid]?.why === "part");
+  const colored = uids.filter((uid) => standing.worn[uid]?.why === "from CAD");
+  const { imported = {}, stripped = [] } = standing.scene;
+  const bare = uids.filter((uid) => stripped.includes(uid));
+  const strip = (next: string[]) => edit({ kind: "set_imported", imported, stripped: next, define: {} });
   return (
     <div className="flex flex-col gap-[9px]">
       <ParameterRows key={appearance.id} {...{ p, preview, commit }} />
@@ -132,6 +136,20 @@ function Parameters({
         A change here changes <b className="font-semibold">{countParts(users.length)}</b>:{" "}
         {listNames(model, users)}.
       </p>
+      {colored.length > 0 && (
+        <Button look="text" className="self-start" onClick={() => strip([...stripped, ...colored])}>
+          Strip the colour from CAD off {colored.length === 1 ? "this part" : `these ${colored.length} parts`}
+        </Button>
+      )}
+      {bare.length > 0 && (
+        <Button
+          look="text"
+          className="self-start"
+          onClick={() => strip(stripped.filter((uid) => !bare.includes(uid)))}
+        >
+          Heed the colour from CAD again
+        </Button>
+      )}
       {given.length > 0 && (
         <Button
           look="text"
