@@ -38,6 +38,11 @@ def main(request_file: str) -> int:
     except UnreadableFile as error:
         say(error=str(error))
         return 0
+    except RecursionError:
+        say(
+            error="Its sub-assemblies are nested deeper than can be followed. Flatten the model in CAD, then try again."
+        )
+        return 0
     except MemoryError:
         say(error="The model needs more memory than is allowed for an intake. Try the coarse tessellation.")
         return 0
