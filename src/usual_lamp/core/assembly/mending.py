@@ -54,8 +54,7 @@ def mend(points: Points, triangles: Triangles) -> tuple[Triangles, Health]:
     a, b, c = (points[triangles[:, k]] for k in range(3))
     flat = np.linalg.norm(np.cross(b - a, c - a), axis=1) <= (max(size, 1e-12) * 1e-9) ** 2
     whole = triangles[~flat]
-    _, first = np.unique(np.sort(whole, axis=1), axis=0, return_index=True)
-    kept = whole[np.sort(first)]
+    kept = whole[_first_of_equals(whole)]
     sides = _Sides(kept)
     shell, over, one_sided = _flood(len(kept), sides)
     wound = np.where(over[:, None], kept[:, ::-1], kept)
@@ -71,6 +70,18 @@ def mend(points: Points, triangles: Triangles) -> tuple[Triangles, Health]:
         one_sided=one_sided,
         shells=int(shell.max()) + 1 if len(shell) else 0,
     )
+
+
+def _first_of_equals(triangles: Triangles) -> NDArray[np.int64]:
+    """Numbers of the triangles that no earlier one equals, whatever corner either begins with or way it runs."""
+    if not len(triangles):
+        return np.zeros(0, np.int64)
+    corners = np.sort(triangles, axis=1)
+    pair = corners[:, 0] * (int(corners.max()) + 1) + corners[:, 1]
+    order = np.lexsort((corners[:, 2], pair))
+    new = np.r_[True, (np.diff(pair[order]) != 0) | (np.diff(corners[order, 2]) != 0)]
+    # lexsort is stable, so that the first of each run is the earliest.
+    return np.sort(order[new])
 
 
 class _Sides:

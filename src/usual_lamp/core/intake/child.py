@@ -39,9 +39,7 @@ def main(request_file: str) -> int:
         say(error=str(error))
         return 0
     except RecursionError:
-        say(
-            error="Its sub-assemblies are nested deeper than can be followed. Flatten the model in CAD, then try again."
-        )
+        say(error="Its sub-assemblies are nested deeper than can be followed. Flatten the model, then try again.")
         return 0
     except MemoryError:
         say(error="The model needs more memory than is allowed for an intake. Try the coarse tessellation.")
