@@ -5,7 +5,9 @@ from __future__ import annotations
 import importlib
 import sys
 
-NAMES = ("intake", "big", "product", "lamp", "tracer", "flip", "grain", "samplers", "adaptive", "appearances", "memory")
+NAMES = (
+    "intake", "big", "desk", "product", "lamp", "tracer", "flip", "grain", "samplers", "adaptive", "appearances", "memory",
+)  # fmt: skip
 
 
 def main(asked: list[str]) -> int:
