@@ -6,7 +6,8 @@ import importlib
 import sys
 
 NAMES = (
-    "intake", "big", "desk", "product", "lamp", "tracer", "flip", "grain", "samplers", "adaptive", "appearances", "memory",
+    "intake", "big", "desk", "product", "lamp", "tracer", "flip", "grain", "samplers",
+    "adaptive", "appearances", "memory",
 )  # fmt: skip
 
 

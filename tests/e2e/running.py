@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import re
 import subprocess
 import time
 import urllib.request
@@ -76,6 +77,8 @@ def open_review(page: Page, review: str) -> None:
 
 def choose(page: Page, words: str) -> None:
     """Filter the schedule and choose everything that fits."""
-    box = page.get_by_label("Filter parts by name")
+    box = page.get_by_label("Filter parts")
     box.fill(words)
     box.press("Enter")
+    # What passes is asked of the server: keys pressed before it has answered would act on what was chosen before.
+    expect(page.get_by_label("Drawer").get_by_text(re.compile(r"^\d+ parts? chosen$"))).to_be_visible()
