@@ -11,7 +11,7 @@ import pytest
 import trimesh
 from playwright.sync_api import Page, expect
 
-from e2e.running import Product
+from e2e.running import Product, until
 from public_files import ROOT
 
 
@@ -141,9 +141,11 @@ def test_a_glb_comes_in_and_is_filtered_moved_and_put_on_a_table(page: Page, pro
     up = page.get_by_label("Shift along z, mm")
     up.fill("25")
     up.press("Enter")
-    saved(page)
-    moves = product.ask(f"reviews/{review}/scene")["scene"]["moves"]
-    assert [move["shift"] for move in moves.values()] == [[0, 0, 25]]
+
+    def moves() -> list[list[float]]:
+        return [move["shift"] for move in product.ask(f"reviews/{review}/scene")["scene"]["moves"].values()]
+
+    assert until("the move is kept", moves) == [[0, 0, 25]]
     page.keyboard.press("Escape")
     page.get_by_role("button", name="Moved parts").click()
     page.get_by_role("button", name="Put it back").click()

@@ -263,6 +263,7 @@ function partsOf(model: Model, only: string | undefined) {
     mesh: model.definitions[node.definition!]!.mesh,
     world: node.world!,
     color: node.color ? colorOf(node.color) : undefined,
+    opacity: node.color ? Number.parseInt(node.color.slice(10, 12), 16) / 255 : undefined,
   }));
 }
 

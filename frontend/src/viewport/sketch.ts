@@ -20,6 +20,8 @@ export interface SketchPart {
   world: number[];
   /** Linear Rec. 709. */
   color?: [number, number, number];
+  /** Of a part that one sees through, less than 1. */
+  opacity?: number;
 }
 
 interface Size {
@@ -46,6 +48,8 @@ async function draw(parts: SketchPart[], { width, height }: Size, turn?: Matrix4
   parts.forEach((part, index) => {
     const material = new MeshStandardMaterial({ roughness: 0.6 });
     material.color = part.color ? new Color().setRGB(...part.color) : new Color("#b9bdc0");
+    if ((part.opacity ?? 1) < 0.9)
+      Object.assign(material, { transparent: true, opacity: 0.3, depthWrite: false });
     const mesh = new Mesh(sources[index]!.surface, material);
     mesh.matrixAutoUpdate = false;
     mesh.matrix.set(...(part.world as Parameters<Matrix4["set"]>));
