@@ -29,6 +29,8 @@ LONGEST = 400
 """Characters that are kept of a name or property."""
 LARGEST = 1e8
 """mm: what lies farther out cannot be drawn."""
+NUMBERED = re.compile(r"\d+(_[0-9a-f]{6})?")
+"""What the reader calls nodes without a name."""
 TO_ZUP = {
     "x": np.array([[0.0, 0, -1.0, 0], [0, 1.0, 0, 0], [1.0, 0, 0, 0], [0, 0, 0, 1.0]]),
     "y": np.array([[1.0, 0, 0, 0], [0, 0, -1.0, 0], [0, 1.0, 0, 0], [0, 0, 0, 1.0]]),
@@ -265,6 +267,9 @@ class Grower:
         geometry = self.graph.transforms.node_data[node].get("geometry")
         definition = self.keys.get(geometry) if geometry is not None else None
         name = self.names.get(str(node), str(node))
+        if definition is not None and NUMBERED.fullmatch(name):
+            # The file gives the node no name, and the reader's number says nothing: the mesh may be named.
+            name = self.found.definitions[definition].name
         below = self._below(node)
         if not below:
             if definition is not None:
