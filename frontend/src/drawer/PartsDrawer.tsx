@@ -5,6 +5,7 @@ import type { PartActions } from "../desk/partActions";
 import { countParts, listNames } from "../schedules/parts/rows";
 import { Button } from "../ui/controls";
 import { extentOf } from "../viewport/moving";
+import { FaceSteps } from "./model/FaceSteps";
 import { Fineness } from "./model/Fineness";
 import { Mending } from "./model/Mending";
 import { ModelDrawer } from "./model/ModelDrawer";
@@ -66,6 +67,7 @@ export function PartsDrawer({ reviewId, shotId, model, standing, actions, assemb
           </div>
         )}
       </header>
+      <FaceSteps {...{ model, standing, assembly }} />
       {appearance && (
         <Parameters model={model} standing={standing} edit={edit} appearance={appearance} uids={uids} />
       )}

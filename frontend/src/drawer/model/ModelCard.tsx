@@ -46,7 +46,11 @@ export function ModelCard({ reviewId, id, model, standing, assembly, edit }: Pro
           </Hint>
         ))}
         <Button onClick={() => assembly.place(id, { floor: true })}>On the floor</Button>
-        <FaceSteps {...{ id, model, assembly }} />
+        <Hint text="Choose one face of it in the picture; it will point down" keys="F">
+          <Button onClick={() => useDesk.setState({ pickFaces: true, faces: [], chosen: new Set() })}>
+            Down on a face…
+          </Button>
+        </Hint>
         <Hint text="Arrows to shift it and rings to turn it, in the picture" keys="M">
           <Button
             onClick={() =>
@@ -77,47 +81,6 @@ export function ModelCard({ reviewId, id, model, standing, assembly, edit }: Pro
         </IconButton>
       )}
     </Section>
-  );
-}
-
-/** Put down on a chosen face; with a second face chosen on another model, laid against that one. */
-function FaceSteps({ id, model, assembly }: Pick<Props, "id" | "model" | "assembly">) {
-  const faces = useDesk((state) => state.faces);
-  const owner = (uid: string) => model.nodes.find((node) => node.uid === uid)?.model;
-  const mine = faces.filter((face) => owner(face.uid) === id);
-  const others = faces.filter((face) => owner(face.uid) !== id);
-  if (mine.length !== 1)
-    return (
-      <Hint text="Choose one face of it in the picture; it will point down" keys="F">
-        <Button onClick={() => useDesk.setState({ pickFaces: true, faces: [], chosen: new Set() })}>
-          Down on a face…
-        </Button>
-      </Hint>
-    );
-  const done = () => useDesk.setState({ pickFaces: false, faces: [], chosen: new Set() });
-  return (
-    <>
-      <Button
-        look="mark"
-        onClick={() => {
-          assembly.place(id, { face: mine[0] });
-          done();
-        }}
-      >
-        Down on this face
-      </Button>
-      {others.length === 1 && (
-        <Button
-          look="mark"
-          onClick={() => {
-            assembly.place(id, { face: mine[0], against: others[0] });
-            done();
-          }}
-        >
-          Against the other face
-        </Button>
-      )}
-    </>
   );
 }
 
