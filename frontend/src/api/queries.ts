@@ -93,10 +93,13 @@ export function useEditing(id: string) {
   const undo = useMutation({
     mutationFn: () => taken<Standing>(api.POST("/api/reviews/{review_id}/undo", at(id))),
     ...settle,
+    // A step that went through means that nothing hangs any more, whatever was refused before.
+    onMutate: () => edit.reset(),
   });
   const redo = useMutation({
     mutationFn: () => taken<Standing>(api.POST("/api/reviews/{review_id}/redo", at(id))),
     ...settle,
+    onMutate: () => edit.reset(),
   });
   const send = useCallback(
     (change: Edit) => {
