@@ -128,7 +128,7 @@ def test_a_glb_comes_in_and_is_filtered_moved_and_put_on_a_table(page: Page, pro
     field.fill("size<42")
     expect(page.get_by_role("row")).to_have_count(2)
     field.press("Enter")
-    expect(page.get_by_label("Drawer").get_by_text("2 parts chosen")).to_be_visible()
+    expect(page.get_by_label("Drawer").get_by_text("2 parts chosen", exact=True)).to_be_visible()
     page.get_by_role("button", name="Build a filter").click()
     page.get_by_label("Name for this filter").fill("small ones")
     page.get_by_role("button", name="Keep", exact=True).click()

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from OCP.collections import Sequence_TDF_Label
 from OCP.TCollection import TCollection_ExtendedString
 from OCP.TDataStd import TDataStd_NamedData
 from OCP.TDF import TDF_Label
 from OCP.TDocStd import TDocStd_Document
-from OCP.XCAFDoc import XCAFDoc_DocumentTool, XCAFDoc_LayerTool
+from OCP.XCAFDoc import XCAFDoc_DocumentTool, XCAFDoc_LayerTool, XCAFDoc_ShapeTool
 
 LONGEST = 400
 """Characters that are kept of one property."""
@@ -20,11 +21,18 @@ class LabelFacts:
         self.layer_tool: XCAFDoc_LayerTool = XCAFDoc_DocumentTool.LayerTool_s(document.Main())
 
     def layers(self, label: TDF_Label) -> list[str]:
+        """Layers that a label, or any of the bodies it is made of, lies on."""
+        subs = Sequence_TDF_Label()
+        XCAFDoc_ShapeTool.GetSubShapes_s(label, subs)
+        labels = [label, *(subs.Value(index) for index in range(1, subs.Length() + 1))]
+        return sorted({name for one in labels for name in self._own_layers(one)})
+
+    def _own_layers(self, label: TDF_Label) -> list[str]:
         names = self.layer_tool.GetLayers(label)
         if names is None:
             return []
         found = (str(names.Value(index).ToExtString()).strip() for index in range(1, names.Length() + 1))
-        return sorted({name for name in found if name})
+        return [name for name in found if name]
 
     def properties(self, label: TDF_Label) -> dict[str, str]:
         """User-defined attributes as text; numbers without trailing zeros.
