@@ -1,10 +1,9 @@
 import { Plus } from "lucide-react";
-import { useRef } from "react";
 import type { AssemblyActions, Piece } from "../../api/assembly";
 import type { Standing } from "../../api/client";
-import { ACCEPTED } from "../../reviews/formats";
 import { useSend } from "../../reviews/upload";
 import { Button, Hint } from "../../ui/controls";
+import { FileButton } from "../../ui/FileButton";
 import { Section } from "./Section";
 
 interface Props {
@@ -15,7 +14,6 @@ interface Props {
 
 /** A further model from a file, or a piece of context made in place, sized after what is there. */
 export function PieceMaker({ reviewId, standing, assembly }: Props) {
-  const picker = useRef<HTMLInputElement>(null);
   const send = useSend();
   const [w, d, h] = (standing.size ?? [200, 200, 200]).map((v) => Math.max(10, Math.round(v / 10) * 10)) as [
     number,
@@ -30,21 +28,12 @@ export function PieceMaker({ reviewId, standing, assembly }: Props) {
   ];
   return (
     <Section title="Add to the scene">
-      <Button className="self-start" onClick={() => picker.current?.click()}>
+      <FileButton
+        label="Further model"
+        onFile={(file) => send(file, { purpose: "add", review_id: reviewId })}
+      >
         <Plus size={12} className="mr-1 inline" />A further model…
-      </Button>
-      <input
-        ref={picker}
-        type="file"
-        aria-label="Further model"
-        accept={ACCEPTED}
-        className="hidden"
-        onChange={(event) => {
-          const file = event.target.files?.[0];
-          if (file) send(file, { purpose: "add", review_id: reviewId });
-          event.target.value = "";
-        }}
-      />
+      </FileButton>
       <div className="flex flex-wrap gap-1.5">
         {pieces.map(([kind, words, size]) => (
           <Hint key={kind} text={`${size.map((v) => v.toFixed(0)).join(" x ")} mm; change it afterwards`}>

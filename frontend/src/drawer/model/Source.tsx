@@ -1,9 +1,9 @@
 import { FolderSync, Upload } from "lucide-react";
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { type AssemblyActions, useFollowed } from "../../api/assembly";
-import { ACCEPTED } from "../../reviews/formats";
 import { useSend } from "../../reviews/upload";
 import { Button } from "../../ui/controls";
+import { FileButton } from "../../ui/FileButton";
 
 interface Props {
   reviewId: string;
@@ -13,29 +13,19 @@ interface Props {
 
 /** Where a model comes from: its next revision by hand, or from a file on the server that is followed. */
 export function Source({ reviewId, id, assembly }: Props) {
-  const picker = useRef<HTMLInputElement>(null);
   const send = useSend();
   const [path, setPath] = useState("");
   const followed = useFollowed(reviewId).data?.find((one) => one.model === id);
   return (
     <>
       <span className="cap mt-1">Next revision</span>
-      <Button className="self-start" onClick={() => picker.current?.click()}>
+      <FileButton
+        label="Newer file"
+        onFile={(file) => send(file, { purpose: "replace", review_id: reviewId, model: id })}
+      >
         <Upload size={12} className="mr-1.5 inline" />
         Replace by a newer file…
-      </Button>
-      <input
-        ref={picker}
-        type="file"
-        aria-label="Newer file"
-        accept={ACCEPTED}
-        className="hidden"
-        onChange={(event) => {
-          const file = event.target.files?.[0];
-          if (file) send(file, { purpose: "replace", review_id: reviewId, model: id });
-          event.target.value = "";
-        }}
-      />
+      </FileButton>
       {followed ? (
         <div className="rounded-sm border border-rule bg-white px-2.5 py-2 text-[12px]">
           <p className="break-all">
