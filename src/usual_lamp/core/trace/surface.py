@@ -23,6 +23,8 @@ from usual_lamp.core.trace.table import FRESNEL_OF_DIELECTRIC, FRESNEL_OF_METAL,
 
 LEAN = 0.006
 """What a fully rough diffuse base under gloss would gain at normal incidence (measured in the white furnace)."""
+FILM_LEAN = 0.006
+"""What a white base under a rough filmed gloss would gain, whose albedo is scaled from that of the bare one."""
 CLEAR_ROUGHNESS = 0.12
 """Transmission smoother than this lets shadow rays and picture guides through."""
 Amount: TypeAlias = mi.Float | mi.Color3f
@@ -290,6 +292,8 @@ class Surface:
             # The gloss above lets steep light through best, to which a rough base leans: taken off, not gained.
             lean = dr.rcp(1.0 + LEAN * self.diffuse_roughness * self.specular_weight)
             base = rough_diffuse(self.wi, wo, base, self.diffuse_roughness) * lean
+        if self.table.has.tabulated:
+            base = dr.select(self.fresnel_of == FRESNEL_OF_DIELECTRIC, base * (1 - FILM_LEAN), base)
         base = base * (self.opaque - self.body_share)
         if self.table.has.subsurface:
             base += dr.select(self.thin, self.body_color * (self.body_share * (1 - self.forward)), 0.0)
