@@ -23,6 +23,7 @@ from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.core.intake import IntakeError, IntakeResult, take_in
 from usual_lamp.core.intake.formats import Unit, Up
 from usual_lamp.core.light import LIGHTINGS
+from usual_lamp.core.picture.read import read_picture
 from usual_lamp.core.quality import SAMPLES
 from usual_lamp.core.scene import Assign, Scene, SetLighting, apply_edit, first_scene, trace_inputs
 
@@ -162,7 +163,11 @@ def write_still(
 
     (shot,) = scene.shots.values()
     inputs = trace_inputs(result.assembly, scene, shot)
-    world = World(inputs, lambda key: Mesh.from_bytes(result.blobs[key].read_bytes()))
+    world = World(
+        inputs,
+        lambda key: Mesh.from_bytes(result.blobs[key].read_bytes()),
+        picture_of=lambda key, color: read_picture(result.blobs[key].read_bytes(), color),
+    )
     samples = SAMPLES[quality]  # type: ignore[index]
     if layers is None:
         sums = finished(trace_still(world, samples), samples, quiet)

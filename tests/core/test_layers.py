@@ -89,7 +89,7 @@ def laid(picture: np.ndarray, wear, camera: Camera, **use) -> World:
     w = world({"sheet": square(20.0)}, [wear], camera, EVEN, (40, 40))
     on = PictureOnPart(picture="p", center=(0, 0, 0), right=(1, 0, 0), up=(0, 1, 0), width=20, height=10, **use)
     part = w.inputs.parts[0].model_copy(update={"pictures": (on,)})
-    return World(w.inputs.model_copy(update={"parts": [part]}), w.mesh_of, EVEN, lambda _: picture)
+    return World(w.inputs.model_copy(update={"parts": [part]}), w.mesh_of, EVEN, lambda *_: picture)
 
 
 ABOVE = Camera(position=(0, 0, 100), target=(0, 0, 0), focal_length=90)
@@ -128,7 +128,7 @@ def test_pictures_cut_out_and_bend_normals() -> None:
     side[:, 14:18] = 100.0  # azimuth -90 degrees: the left
     for strength, brighter in ((20.0, True), (-20.0, False)):
         tilted = laid(slope, appearance(**black), ABOVE, target="bump", strength=strength)
-        seen = color(World(tilted.inputs, tilted.mesh_of, side, lambda _: slope), 64)
+        seen = color(World(tilted.inputs, tilted.mesh_of, side, lambda *_: slope), 64)
         assert (seen[20, 20].mean() > 1.5 * seen[12, 20].mean()) == brighter
 
 

@@ -1,20 +1,12 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { toast } from "sonner";
-import {
-  type ApiProblem,
-  api,
-  type components,
-  type Quality,
-  type Standing,
-  taken,
-  type Unit,
-  type Up,
-} from "./client";
+import { type ApiProblem, api, type components, type Standing, taken } from "./client";
 import { keepStanding } from "./queries";
 
 type Schemas = components["schemas"];
 export type Finding = Schemas["Finding"];
 export type ImportedColor = Schemas["ImportedColor"];
+export type IntakeAgain = Schemas["IntakeAgain"];
 export type IntakeFound = Schemas["IntakeFound"];
 export type RevisionReport = Schemas["RevisionReport"];
 export type ReportPair = Schemas["ReportPair"];
@@ -192,6 +184,6 @@ export const intakeActions = {
     taken<{ id: string }>(
       api.POST("/api/intakes/{intake_id}/accept", { ...run(intake), body: { name, only } }),
     ),
-  again: (intake: string, body: { quality: Quality; unit: Unit; up: Up }) =>
+  again: (intake: string, body: IntakeAgain) =>
     taken(api.POST("/api/intakes/{intake_id}/again", { ...run(intake), body })),
 };

@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
 import { toast } from "sonner";
 import { Link, useLocation } from "wouter";
-import { type IntakeFound, intakeActions, useFound } from "../api/assembly";
+import { type IntakeAgain, type IntakeFound, intakeActions, useFound } from "../api/assembly";
 import {
   api,
   type IntakeLine,
@@ -15,7 +15,7 @@ import {
 } from "../api/client";
 import { actions } from "../api/queries";
 import { countParts } from "../schedules/parts/rows";
-import { Button, Choice, Mark } from "../ui/controls";
+import { Button, Choice, Mark, NumberField } from "../ui/controls";
 import { Sketch } from "../ui/Sketch";
 import { extentOf } from "../viewport/moving";
 import { openOf } from "./formats";
@@ -70,13 +70,14 @@ function Found({ intake, found }: { intake: string; found: IntakeFound }) {
     [model, only, shown, found.size],
   );
 
-  const again = async (change: { quality?: Quality; unit?: Unit; up?: Up }) => {
+  const again = async (change: Partial<IntakeAgain>) => {
     setBusy("Reading it again…");
     try {
       await intakeActions.again(intake, {
         quality: found.quality as Quality,
         unit: found.unit as Unit,
         up: found.up as Up,
+        ...found.reading,
         ...change,
       });
       await ended(intake);
@@ -138,18 +139,24 @@ function Found({ intake, found }: { intake: string; found: IntakeFound }) {
             </select>
           </label>
         )}
-        {open.exact && (
-          <Choice
-            label="Tessellation"
-            value={found.quality}
-            choices={[
-              ["coarse", "coarse"],
-              ["fair", "fair"],
-              ["fine", "fine"],
-            ]}
-            disabled={busy !== undefined}
-            onChange={(quality) => again({ quality: quality as Quality })}
-          />
+        {open.exact && <Tessellation found={found} busy={busy !== undefined} again={again} />}
+        {found.variants.length > 0 && (
+          <label className="flex flex-col gap-1">
+            <span className="cap">Variant</span>
+            <select
+              className="h-8 cursor-pointer rounded-md border border-rule-strong bg-white px-1.5"
+              value={found.variant ?? ""}
+              disabled={busy !== undefined}
+              onChange={(event) => again({ variant: event.target.value || null })}
+            >
+              <option value="">as the file shows itself</option>
+              {found.variants.map((variant) => (
+                <option key={variant} value={variant}>
+                  {variant}
+                </option>
+              ))}
+            </select>
+          </label>
         )}
         {(open.unitless || !open.exact) && (
           <Choice
@@ -200,6 +207,56 @@ function Found({ intake, found }: { intake: string; found: IntakeFound }) {
         </div>
       </aside>
     </main>
+  );
+}
+
+/** Coarse, fair or fine, or a chord and an angle of one's own. */
+function Tessellation({
+  found,
+  busy,
+  again,
+}: {
+  found: IntakeFound;
+  busy: boolean;
+  again: (change: Partial<IntakeAgain>) => void;
+}) {
+  const own = found.reading.chord != null || found.reading.angle != null;
+  const [exact, setExact] = useState(own);
+  const [chord, setChord] = useState(Number(found.chord.toPrecision(3)));
+  const [angle, setAngle] = useState(Number(found.angle.toPrecision(3)));
+  return (
+    <div className="flex flex-col gap-1.5">
+      <Choice
+        label="Tessellation"
+        value={exact ? "exact" : found.quality}
+        choices={[
+          ["coarse", "coarse"],
+          ["fair", "fair"],
+          ["fine", "fine"],
+          ["exact", "exact"],
+        ]}
+        disabled={busy}
+        onChange={(quality) => {
+          setExact(quality === "exact");
+          if (quality !== "exact") again({ quality: quality as Quality, chord: null, angle: null });
+        }}
+      />
+      {exact && (
+        <div className="grid grid-cols-[1fr_1fr_auto] items-end gap-2">
+          <div>
+            <span className="why">Chord</span>
+            <NumberField label="Chord" unit="mm" digits={4} value={chord} onCommit={setChord} />
+          </div>
+          <div>
+            <span className="why">Angle</span>
+            <NumberField label="Angle" unit="°" digits={1} value={angle} onCommit={setAngle} />
+          </div>
+          <Button disabled={busy} onClick={() => again({ chord, angle })}>
+            Read again
+          </Button>
+        </div>
+      )}
+    </div>
   );
 }
 

@@ -1,15 +1,17 @@
 import { Color, DoubleSide, FrontSide, MeshPhysicalMaterial } from "three";
 import type { Appearance, OpenPBR } from "../api/client";
 import { exposureScale, REFERENCE_EV } from "./exposure";
+import { hang } from "./textures";
 
-/** The nearest that the shaded picture can show of an appearance. */
-export function toMaterial(appearance: Appearance): MeshPhysicalMaterial {
+/** The nearest that the shaded picture can show of an appearance; `arrived` is called when its pictures have come. */
+export function toMaterial(appearance: Appearance, arrived: () => void): MeshPhysicalMaterial {
   const material = new MeshPhysicalMaterial();
   applyParams(material, appearance.params as Required<OpenPBR>);
+  hang(material, appearance.textures ?? [], arrived).catch(() => undefined);
   return material;
 }
 
-export function applyParams(material: MeshPhysicalMaterial, p: Required<OpenPBR>) {
+function applyParams(material: MeshPhysicalMaterial, p: Required<OpenPBR>) {
   const glass = p.transmission_weight * (1 - p.base_metalness);
   const color = new Color(...p.base_color).multiplyScalar(p.base_weight);
   if (p.subsurface_weight > 0) color.lerp(new Color(...p.subsurface_color), p.subsurface_weight);

@@ -43,6 +43,7 @@ export function toPartMesh(block: ArrayBuffer): PartMesh {
   const surface = new BufferGeometry();
   surface.setAttribute("position", new BufferAttribute(arrays.positions!, 3));
   surface.setAttribute("normal", new BufferAttribute(arrays.normals!, 3));
+  if (arrays.coordinates) surface.setAttribute("uv", new BufferAttribute(arrays.coordinates, 2));
   surface.setIndex(new BufferAttribute(arrays.triangles!, 1));
   surface.computeBoundingSphere();
   const creases = new BufferGeometry();

@@ -198,7 +198,7 @@ export class Stage {
   private material(id: string, all: Record<string, Appearance>): MeshPhysicalMaterial {
     let material = this.materials.get(id);
     if (!material) {
-      material = toMaterial(all[id]!);
+      material = toMaterial(all[id]!, () => this.draw());
       material.envMap = null;
       material.customProgramCacheKey = finishKey;
       this.materials.set(id, material);

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import shutil
 import tempfile
 import time
@@ -32,9 +33,11 @@ def run_intake(store: Store, run: IntakeRun, closing: Callable[[], bool]) -> Non
 def _read(store: Store, run: IntakeRun, folder: Path, tracker: Tracker) -> None:
     source = folder / f"source{Path(run.file_name).suffix.lower()}"
     shutil.copyfile(blobs.local(store, run.source or ""), source)
+    reading = intakes.reading_of(run)
     result = take_in(
         source, folder / "out", name=run.name,
         quality=run.quality, unit=run.unit, up=run.up,  # type: ignore[arg-type]
+        chord=reading.chord, angle=math.radians(reading.angle) if reading.angle else None, variant=reading.variant,
         progress=tracker.progress, cancelled=tracker.cancelled,
     )  # fmt: skip
     tracker.progress(0.99, "keeping it")

@@ -22,6 +22,7 @@ from usual_lamp.core.appearance import SHELF
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.camera import Finish
 from usual_lamp.core.picture import FastDenoiser, Image, Layers, denoise, develop, finish, to_jpeg, to_png
+from usual_lamp.core.picture.read import read_picture
 from usual_lamp.core.scene import shown_parts, trace_inputs
 from usual_lamp.core.trace import remarks
 from usual_lamp.core.trace.finish_plate import trace_plate
@@ -116,7 +117,7 @@ class LampBench:
         with self.lock:
             session = self.sessions.get(desk)
             if session is None:
-                session = Session(wish, LivePicture(self._mesh))
+                session = Session(wish, LivePicture(self._mesh, self._picture))
                 self.sessions[desk] = session
             self.sessions.move_to_end(desk)
             while len(self.sessions) > AWAKE:
@@ -128,6 +129,9 @@ class LampBench:
 
     def _mesh(self, key: str) -> Mesh:
         return Mesh.from_bytes(blobs.read(self.store, key))
+
+    def _picture(self, key: str, color: bool) -> Image:
+        return read_picture(blobs.read(self.store, key), color)
 
     def _tell(self, session: Session) -> None:
         """Wake whoever waits on the session: for a new frame, or because the wish is another now."""
@@ -218,7 +222,7 @@ class LampBench:
                 del self.sessions[desk]
         gc.collect()
         if self.limits.memory_is_short():
-            session.picture = LivePicture(self._mesh)
+            session.picture = LivePicture(self._mesh, self._picture)
             gc.collect()
             raise ValueError(
                 f"This picture needs more than the {self.limits.allowed.memory:.0f} GB that tracing may take. "

@@ -14,6 +14,7 @@ import numpy as np
 from distributed import Client
 from numpy.typing import NDArray
 
+from usual_lamp.core.picture.read import read_picture
 from usual_lamp.core.trace.plan import Tile
 
 KEPT_WORLDS = 2
@@ -69,7 +70,11 @@ class _Workshop:
             if still is None:
                 raise LookupError(f"still {still_id} is gone")
             inputs = TraceInputs.model_validate_json(still.inputs)
-        world = World(inputs, lambda key: Mesh.from_bytes(blobs.read(store, key)))
+        world = World(
+            inputs,
+            lambda key: Mesh.from_bytes(blobs.read(store, key)),
+            picture_of=lambda key, color: read_picture(blobs.read(store, key), color),
+        )
         self.worlds[fingerprint] = world
         return world
 

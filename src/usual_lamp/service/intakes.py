@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from usual_lamp.core.assembly import Assembly
 from usual_lamp.core.intake import IntakeResult
 from usual_lamp.core.intake.formats import SUFFIXES, Unit, Up, in_words
+from usual_lamp.core.intake.reading import Reading
 from usual_lamp.core.intake.tessellation import Quality
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.reviews import assembly_of, clean_name, make_review, new_id, remember, require, scene_of, touch
@@ -188,6 +189,7 @@ class Found:
     quality: str
     unit: str
     up: str
+    reading: Reading
 
 
 def found(store: Store, run_id: str) -> Found:
@@ -195,7 +197,7 @@ def found(store: Store, run_id: str) -> Found:
     with store.begin() as session:
         run = _ready(session, run_id)
         assembly = assembly_of(store, session, run.revision or "")
-        return Found(_line(run), assembly, run.quality, run.unit, run.up)
+        return Found(_line(run), assembly, run.quality, run.unit, run.up, reading_of(run))
 
 
 def _ready(session: Session, run_id: str, lock: bool = False) -> IntakeRun:
@@ -207,13 +209,18 @@ def _ready(session: Session, run_id: str, lock: bool = False) -> IntakeRun:
     return run
 
 
+def reading_of(run: IntakeRun) -> Reading:
+    return Reading.model_validate_json(run.options) if run.options else Reading()
+
+
 @again_after_deadlock
-def read_again(store: Store, run_id: str, quality: Quality, unit: Unit, up: Up) -> None:
+def read_again(store: Store, run_id: str, quality: Quality, unit: Unit, up: Up, reading: Reading = Reading()) -> None:
     """Queue a run that was found to be read with other choices. Raises NotFound, Refused."""
     with store.begin() as session:
         run = _ready(session, run_id, lock=True)
         run.state, run.progress, run.stage = "queued", 0.0, "waiting"
         run.quality, run.unit, run.up = quality, unit, up
+        run.options = reading.model_dump_json()
 
 
 @again_after_deadlock

@@ -118,10 +118,12 @@ def smoothed(store: Store, asked: Asked, folder: Path) -> IntakeResult:
     definitions, made = dict(asked.assembly.definitions), {}
     for key in asked.wanted:
         old = definitions[key]
-        points, triangles = welded(Mesh.from_bytes(blobs.read(store, old.mesh)))
+        points, triangles, corners = welded(Mesh.from_bytes(blobs.read(store, old.mesh)))
         if asked.smoothing.flip:
             triangles = triangles[:, ::-1]
-        mesh = smooth_faces(points, triangles, CREASE if asked.smoothing.crease is None else asked.smoothing.crease)
+            corners = None if corners is None else corners[:, ::-1]
+        crease = CREASE if asked.smoothing.crease is None else asked.smoothing.crease
+        mesh = smooth_faces(points, triangles, crease, corners)
         block = mesh.to_bytes()
         path = folder / content_hash(block)
         path.write_bytes(block)

@@ -104,7 +104,7 @@ class IntakeRun(Base):
     model: Mapped[str | None] = mapped_column(String(32))
     """Of the review: what is replaced or tessellated."""
     options: Mapped[str | None] = mapped_column(Json)
-    """Of a tessellation: what is asked, by definition, as JSON."""
+    """Of a tessellation: what is asked, by definition; of a reading: what it is read with; as JSON."""
     revision: Mapped[str | None] = mapped_column(String(16))
     """What was found."""
     report: Mapped[str | None] = mapped_column(Json)

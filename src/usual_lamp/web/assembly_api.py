@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 from flask import Response, request
 from flask_openapi3 import APIBlueprint
 
+from usual_lamp.core.intake.reading import Reading
 from usual_lamp.core.scene.imported_colors import imported_colors, nearly_alike
 from usual_lamp.core.scene.part_filter import FilterProblem, facts_of, fields_of, filtered
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT
@@ -70,6 +73,9 @@ def get_found(path: models.IntakePath) -> Response:
             quality=found.quality, unit=found.unit, up=found.up,  # type: ignore[arg-type]
             size=(x, y, z),
             triangles=sum(assembly.definition_of(part).triangles for part in assembly.parts()),
+            reading=found.reading,
+            chord=assembly.chord, angle=math.degrees(assembly.angle),
+            variants=assembly.variants, variant=assembly.variant,
             model=views.model(assembly, lines, path.intake_id),
         )
     )  # fmt: skip
@@ -84,7 +90,8 @@ def accept_intake(path: models.IntakePath, body: models.IntakeAccept) -> Respons
 
 @assembly_api.post("/intakes/<intake_id>/again", operation_id="readAgain", responses={"204": None})
 def read_again(path: models.IntakePath, body: models.IntakeAgain) -> Response:
-    intakes.read_again(store(), path.intake_id, body.quality, body.unit, body.up)
+    reading = Reading(chord=body.chord, angle=body.angle, variant=body.variant)
+    intakes.read_again(store(), path.intake_id, body.quality, body.unit, body.up, reading)
     return nothing()
 
 

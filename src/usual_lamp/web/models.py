@@ -11,6 +11,7 @@ from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.assembly.matching import Kind
 from usual_lamp.core.camera import Camera
 from usual_lamp.core.intake.formats import Unit, Up
+from usual_lamp.core.intake.reading import Reading
 from usual_lamp.core.intake.tessellation import Quality as Tessellation
 from usual_lamp.core.quality import Quality
 from usual_lamp.core.scene import Edit, Piece, Scene
@@ -214,6 +215,11 @@ class IntakeFound(BaseModel):
     up: Up
     size: tuple[float, float, float] = Field(description="extent of what is not hidden in CAD, mm")
     triangles: int = Field(description="with every occurrence counted")
+    reading: Reading
+    chord: float = Field(description="that was tessellated with, mm; 0 for a mesh file")
+    angle: float = Field(description="that was tessellated with, degrees")
+    variants: list[str] = Field(description="of materials, that the file offers")
+    variant: str | None
     model: Model
 
 
@@ -222,7 +228,7 @@ class IntakeAccept(BaseModel):
     only: str | None = Field(None, description="uid of the sub-assembly to take alone")
 
 
-class IntakeAgain(BaseModel):
+class IntakeAgain(Reading):
     quality: Tessellation
     unit: Unit
     up: Up

@@ -678,6 +678,11 @@ export interface components {
             /** Name */
             name: string;
             params: components["schemas"]["OpenPBR"];
+            /**
+             * Textures
+             * @default []
+             */
+            textures: components["schemas"]["Texture"][];
         };
         /**
          * Assign
@@ -988,6 +993,16 @@ export interface components {
         /** IntakeAgain */
         IntakeAgain: {
             /**
+             * Angle
+             * @default null
+             */
+            angle: number | null;
+            /**
+             * Chord
+             * @default null
+             */
+            chord: number | null;
+            /**
              * Quality
              * @enum {string}
              */
@@ -1002,12 +1017,27 @@ export interface components {
              * @enum {string}
              */
             up: "as written" | "z" | "y";
+            /**
+             * Variant
+             * @default null
+             */
+            variant: string | null;
         };
         /**
          * IntakeFound
          * @description What a file holds, before it is taken in.
          */
         IntakeFound: {
+            /**
+             * Angle
+             * @description that was tessellated with, degrees
+             */
+            angle: number;
+            /**
+             * Chord
+             * @description that was tessellated with, mm; 0 for a mesh file
+             */
+            chord: number;
             line: components["schemas"]["IntakeLine"];
             model: components["schemas"]["Model"];
             /**
@@ -1015,6 +1045,7 @@ export interface components {
              * @enum {string}
              */
             quality: "coarse" | "fair" | "fine";
+            reading: components["schemas"]["Reading"];
             /**
              * Size
              * @description extent of what is not hidden in CAD, mm
@@ -1039,6 +1070,13 @@ export interface components {
              * @enum {string}
              */
             up: "as written" | "z" | "y";
+            /** Variant */
+            variant: string | null;
+            /**
+             * Variants
+             * @description of materials, that the file offers
+             */
+            variants: string[];
         };
         /** IntakeLine */
         IntakeLine: {
@@ -1704,6 +1742,27 @@ export interface components {
              */
             type: string;
         };
+        /**
+         * Reading
+         * @description All of it may be left open.
+         */
+        Reading: {
+            /**
+             * Angle
+             * @default null
+             */
+            angle: number | null;
+            /**
+             * Chord
+             * @default null
+             */
+            chord: number | null;
+            /**
+             * Variant
+             * @default null
+             */
+            variant: string | null;
+        };
         /** Rename */
         Rename: {
             /** Name */
@@ -2209,6 +2268,64 @@ export interface components {
              * @default []
              */
             uids: string[];
+        };
+        /**
+         * Texture
+         * @description A repeated picture laid on by a surface's own coordinates; v grows upwards in the picture.
+         */
+        Texture: {
+            /**
+             * Height
+             * @description of one repeat, in the mapping's unit
+             * @default 1
+             */
+            height: number;
+            /**
+             * Mapping
+             * @default file
+             * @constant
+             */
+            mapping: "file";
+            /**
+             * Offset
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            offset: [
+                number,
+                number
+            ];
+            /**
+             * Picture
+             * @description content hash of the picture
+             */
+            picture: string;
+            /**
+             * Strength
+             * @description bump: mm from black to white; else the share of the picture
+             * @default 1
+             */
+            strength: number;
+            /**
+             * Target
+             * @default color
+             * @enum {string}
+             */
+            target: "color" | "roughness" | "opacity" | "bump" | "normal";
+            /**
+             * Turn
+             * @description degrees, counter-clockwise
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Width
+             * @description of one repeat, in the mapping's unit
+             * @default 1
+             */
+            width: number;
         };
         /**
          * Tracing

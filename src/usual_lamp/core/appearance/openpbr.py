@@ -12,6 +12,8 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from usual_lamp.core.appearance.texture import Texture
+
 Unit = Annotated[float, Field(ge=0.0, le=1.0)]
 Color = tuple[Unit, Unit, Unit]
 Conductor = Literal["Ag", "Al", "Au", "Be", "Cr", "Cu", "Hg", "Ir", "Mo", "Nb", "Rh", "Ta", "TiN", "V", "W"]
@@ -71,6 +73,8 @@ class Appearance(BaseModel):
     name: str = Field(min_length=1, max_length=80)
     family: Family
     params: OpenPBR
+    textures: tuple[Texture, ...] = ()
+    """Laid on in this order."""
 
     @model_validator(mode="after")
     def _glow_has_light(self) -> Appearance:

@@ -7,9 +7,11 @@ colour is what the shaded picture shows of it.
 
 from __future__ import annotations
 
+import hashlib
 from functools import lru_cache
 
 from usual_lamp.core.appearance.openpbr import Appearance, Family, OpenPBR, hex_to_linear
+from usual_lamp.core.appearance.texture import Texture, TextureTarget
 
 FAMILIES: tuple[Family, ...] = ("metal", "plastic", "paint", "glass", "rubber", "glow")
 
@@ -91,11 +93,14 @@ NEUTRAL = _sample("neutral", "Neutral", "neutral", "#B9B7B2", specular_roughness
 
 
 @lru_cache(maxsize=4096)
-def from_cad(color: tuple[float, float, float], opacity: float = 1.0) -> Appearance:
+def from_cad(
+    color: tuple[float, float, float], opacity: float = 1.0, pictures: tuple[tuple[TextureTarget, str], ...] = ()
+) -> Appearance:
     """What a colour of the CAD file looks like: a satin plastic, or a clear tinted solid when it is see-through.
 
     CAD colours are chosen to tell parts apart and reach pure primaries, which no pigment does; they are held
-    inside what paint can reach (linear reflectance 0.015 to 0.82).
+    inside what paint can reach (linear reflectance 0.015 to 0.82). `pictures` are those of a mesh file: what each
+    drives, and its content hash.
     """
     red, green, blue = (min(max(channel, 0.015), 0.82) for channel in color)
     text = "cad-" + "".join(f"{round(channel * 255):02x}" for channel in (*color, opacity))
@@ -109,4 +114,7 @@ def from_cad(color: tuple[float, float, float], opacity: float = 1.0) -> Appeara
         )
     else:
         params = OpenPBR(base_color=(red, green, blue), specular_roughness=0.4)
-    return Appearance(id=text, name="from CAD", family="from CAD", params=params)
+    textures = tuple(Texture(picture=picture, target=target) for target, picture in pictures)
+    if textures:
+        text += "-" + hashlib.sha256(repr(pictures).encode()).hexdigest()[:12]
+    return Appearance(id=text, name="from CAD", family="from CAD", params=params, textures=textures)

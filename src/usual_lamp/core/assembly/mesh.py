@@ -36,11 +36,16 @@ class Mesh:
     """(F, 2) first triangle and count of each face."""
     edges: NDArray[np.float32]
     """(E, 2, 3) mm, segments where the surface has a visible crease or ends."""
+    coordinates: NDArray[np.float32] | None = None
+    """(V, 2) where on its pictures a vertex lies, as a mesh file gives it; v grows upwards."""
 
     def to_bytes(self) -> bytes:
         header, body, offset = {}, [], 0
         for field in fields(self):
-            array = np.ascontiguousarray(getattr(self, field.name))
+            values = getattr(self, field.name)
+            if values is None:
+                continue
+            array = np.ascontiguousarray(values)
             header[field.name] = {"type": array.dtype.str[1:], "shape": array.shape, "offset": offset}
             body.append(array.tobytes())
             offset += array.nbytes

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from functools import cached_property
-from typing import Any, Self
+from typing import Any, Literal, Self
 
 import numpy as np
 from numpy.typing import NDArray
@@ -54,6 +54,9 @@ class PartDefinition(BaseModel):
     defects: list[str] = Field([], description="what was wrong with a mesh as it came, in words")
     material: str | None = Field(None, description="as the file calls it")
     properties: dict[str, str] = Field({}, description="whatever else the file says of it")
+    pictures: dict[Literal["color", "roughness", "opacity", "normal"], str] = Field(
+        {}, description="sha256 of the pictures that a mesh file lays on it, by what they drive"
+    )
 
 
 class Occurrence(BaseModel):
@@ -81,6 +84,8 @@ class Assembly(BaseModel):
     definitions: dict[str, PartDefinition]
     occurrences: list[Occurrence]
     warnings: list[str] = []
+    variants: list[str] = Field([], description="of materials, that the file offers by name")
+    variant: str | None = Field(None, description="the one that was taken; the file's plain materials if none")
 
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
         """As pydantic's, without what was worked out from the fields before they changed."""

@@ -21,10 +21,14 @@ MOST_FACES = 2000
 """Above this many smooth groups a geometry is organic or torn: it is one face then."""
 
 
-def smooth_faces(points: Array, triangles: NDArray[np.int64], crease: float = CREASE) -> Mesh:
+def smooth_faces(
+    points: Array, triangles: NDArray[np.int64], crease: float = CREASE, corners: Array | None = None
+) -> Mesh:
     """Triangles grouped where they meet smoothly; no vertex is shared between groups, normals are smooth within one.
 
-    `crease` in degrees: neighbouring triangles that meet more sharply belong to different faces.
+    `crease` in degrees: neighbouring triangles that meet more sharply belong to different faces. `corners` (T, 3, 2)
+    are the coordinates of each triangle's corners on its pictures: where they jump, vertices are kept apart, but the
+    normals stay smooth.
     """
     a, b, c = (points[triangles[:, k]] for k in range(3))
     cross = np.cross(b - a, c - a)
@@ -36,18 +40,33 @@ def smooth_faces(points: Array, triangles: NDArray[np.int64], crease: float = CR
     code = corner_group * len(points) + triangles.ravel()
     used, flat = np.unique(code, return_inverse=True)
     flat = flat.reshape(-1, 3)
-    positions = points[used % len(points)]
+    positions, coordinates = points[used % len(points)], None
     summed = np.zeros((len(used), 3))
     weights = _angles(points, triangles)
     for k in range(3):
         np.add.at(summed, flat[:, k], cross / np.linalg.norm(cross, axis=1, keepdims=True) * weights[:, k, None])
     smooth = summed / np.maximum(np.linalg.norm(summed, axis=1, keepdims=True), 1e-12)
+    if corners is not None:
+        positions, smooth, flat, coordinates = _apart(positions, smooth, flat, corners[order])
     counts = np.bincount(group)
     if len(counts) > MOST_FACES:
         counts = np.array([len(triangles)])
     ranges = np.stack([np.cumsum(counts) - counts, counts], axis=1)
     arrays = positions.astype(np.float32), smooth.astype(np.float32), flat.astype(np.uint32)
-    return Mesh(*arrays, ranges.astype(np.uint32), crease_segments(*arrays))
+    return Mesh(*arrays, ranges.astype(np.uint32), crease_segments(*arrays), coordinates)
+
+
+def _apart(
+    positions: Array, normals: Array, flat: NDArray[np.int64], corners: Array
+) -> tuple[Array, Array, NDArray[np.int64], NDArray[np.float32]]:
+    """Vertices split where the coordinates on the pictures differ."""
+    on_picture = corners.reshape(-1, 2).astype(np.float32)
+    places, place = np.unique(on_picture, axis=0, return_inverse=True)
+    pairs, first, again = np.unique(
+        flat.ravel() * len(places) + place.reshape(-1), return_index=True, return_inverse=True
+    )
+    owner = pairs // len(places)
+    return positions[owner], normals[owner], again.reshape(-1, 3), on_picture[first]
 
 
 def _groups(triangles: NDArray[np.int64], normals: Array, smoothest: float) -> NDArray[np.int64]:
@@ -95,7 +114,25 @@ def describe_faces(mesh: Mesh) -> list[Face]:
     return faces
 
 
-def welded(mesh: Mesh) -> tuple[Array, NDArray[np.int64]]:
-    """Points and triangles of a mesh with equal points merged again."""
+def welded(mesh: Mesh) -> tuple[Array, NDArray[np.int64], Array | None]:
+    """Points and triangles of a mesh with equal points merged again, and the corners' coordinates on its pictures."""
     points, place = np.unique(mesh.positions.astype(np.float64), axis=0, return_inverse=True)
-    return points, place.reshape(-1)[mesh.triangles.astype(np.int64)]
+    corners = None if mesh.coordinates is None else mesh.coordinates[mesh.triangles].astype(np.float64)
+    return points, place.reshape(-1)[mesh.triangles.astype(np.int64)], corners
+
+
+def corners_after(before: NDArray[np.int64], corners: Array, after: NDArray[np.int64]) -> Array:
+    """(T, 3, 2) coordinates of the corners of triangles that were left out, reordered or turned over since.
+
+    `after` holds triangles of `before`, in any order and either sense.
+    """
+    size = int(before.max()) + 1
+
+    def names(triangles: NDArray[np.int64]) -> NDArray[np.int64]:
+        low, middle, high = np.sort(triangles, axis=1).T
+        return np.asarray((low * size + middle) * size + high)
+
+    known, first = np.unique(names(before), return_index=True)
+    source = first[np.searchsorted(known, names(after))]
+    which = (before[source][:, None, :] == after[:, :, None]).argmax(axis=2)
+    return np.take_along_axis(corners[source], which[:, :, None], axis=1)

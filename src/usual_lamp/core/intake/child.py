@@ -79,13 +79,16 @@ def take_exact(request: dict[str, Any]) -> None:
 def take_meshes(request: dict[str, Any]) -> None:
     from usual_lamp.core.assembly import Assembly
     from usual_lamp.core.intake import mesh_files
+    from usual_lamp.core.intake.gltf_text import with_variant
 
     folder = Path(request["folder"])
     tell = lambda share, stage: say(progress=0.3 + 0.65 * share, stage=stage)  # noqa: E731
-    found = mesh_files.read(Path(request["source"]), folder, request["name"], request["unit"], request["up"], tell)
+    variants, source = with_variant(Path(request["source"]), request["variant"])
+    found = mesh_files.read(source, folder, request["name"], request["unit"], request["up"], tell)
     assembly = Assembly(
         name=request["name"], source_units=found.units, chord=0.0, angle=0.0, definitions=found.definitions,
         occurrences=found.occurrences, warnings=request["missing"] + found.warnings,
+        variants=variants, variant=request["variant"] if request["variant"] in variants else None,
     )  # fmt: skip
     (folder / "assembly.json").write_text(assembly.model_dump_json())
 
@@ -104,10 +107,11 @@ def write_assembly(tree: Any, warnings: list[str], units: str, request: dict[str
 
     boxes = {key: shapes.box(d.shape) for key, d in tree.definitions.items()}
     quality = QUALITIES[request["quality"]]
-    chord = quality.chord(diagonal(tree.occurrences, boxes))
+    chord = request["chord"] or quality.chord(diagonal(tree.occurrences, boxes))
+    angle = request["angle"] or quality.angle
     total = len(tree.definitions)
     for done, definition in enumerate(tree.definitions.values()):
-        shapes.tessellate(definition.shape, chord, quality.angle)
+        shapes.tessellate(definition.shape, chord, angle)
         say(progress=0.45 + 0.3 * (done + 1) / total, stage=f"tessellating, {done + 1} of {total}")
     folder = Path(request["folder"])
     bare = {key: d.shape for key, d in tree.definitions.items()}
@@ -124,7 +128,7 @@ def write_assembly(tree: Any, warnings: list[str], units: str, request: dict[str
         name=request["name"],
         source_units=units,
         chord=chord,
-        angle=quality.angle,
+        angle=angle,
         definitions=definitions,
         occurrences=tree.occurrences,
         warnings=request["missing"] + warnings + tree.warnings,

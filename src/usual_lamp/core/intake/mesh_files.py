@@ -16,15 +16,20 @@ from typing import Any
 import numpy as np
 import trimesh
 from numpy.typing import NDArray
+from trimesh.resolvers import FilePathResolver
 
 from usual_lamp.core.assembly import Occurrence, PartDefinition
 from usual_lamp.core.assembly.mending import Health, mend
 from usual_lamp.core.assembly.mesh import content_hash
 from usual_lamp.core.assembly.outline import outermost
-from usual_lamp.core.assembly.smoothing import describe_faces, smooth_faces
+from usual_lamp.core.assembly.smoothing import corners_after, describe_faces, smooth_faces
 from usual_lamp.core.intake.formats import MILLIMETRES, UNITLESS, UnreadableFile
+from usual_lamp.core.intake.gltf_text import GltfText
+from usual_lamp.core.intake.mesh_pictures import coordinates, keep_pictures, mean_color
 
 Array = NDArray[np.float64]
+Moved = dict[str, list[float]]
+PICTURED = ("image", "baseColorTexture", "metallicRoughnessTexture", "normalTexture")
 LONGEST = 400
 """Characters that are kept of a name or property."""
 LARGEST = 1e8
@@ -54,7 +59,7 @@ def read(path: Path, folder: Path, name: str, unit: str, up: str, tell: Callable
 
     Raises UnreadableFile.
     """
-    scene = _load(path)
+    scene, moved = _load(path), _moved_pictures(path)
     scale, words, warnings = _scale(scene, path, unit)
     found = Found(words, warnings=warnings)
     geometries = {name: g for name, g in scene.geometry.items() if isinstance(g, trimesh.Trimesh)}
@@ -64,12 +69,13 @@ def read(path: Path, folder: Path, name: str, unit: str, up: str, tell: Callable
     alike: dict[tuple[object, ...], str] = {}
     for done, (own, geometry) in enumerate(geometries.items()):
         words_for_it = name if own == path.name else own
-        definition = _definition(f"d{done + 1}", words_for_it, geometry, scale, folder, found.warnings)
+        definition = _definition(f"d{done + 1}", words_for_it, geometry, scale, folder, found.warnings, moved)
         tell((done + 1) / len(geometries), f"meshes, {done + 1} of {len(geometries)}")
         if definition is None:
             continue
         # Equal triangles in equal colours are the same part, however often the file writes them down.
-        keys[own] = alike.setdefault((definition.mesh, definition.color, definition.opacity), definition.key)
+        looks = (definition.mesh, definition.color, definition.opacity, *sorted(definition.pictures.items()))
+        keys[own] = alike.setdefault(looks, definition.key)
         if keys[own] == definition.key:
             found.definitions[definition.key] = definition
     if not found.definitions:
@@ -90,12 +96,24 @@ def _axis_upwards(path: Path) -> str:
     return said.group(1).decode().lower() if said else "y"
 
 
+class Beside(FilePathResolver):  # type: ignore[misc]
+    """Files next to the one that is read, however their paths are written."""
+
+    def get(self, name: str) -> bytes:
+        return bytes(super().get(name.replace("\\", "/")))
+
+
+def _moved_pictures(path: Path) -> Moved:
+    text = GltfText.read(path) if path.suffix.lower() in (".glb", ".gltf") else None
+    return text.moved_pictures() if text else {}
+
+
 def _load(path: Path) -> Any:
     if path.stat().st_size == 0:
         raise UnreadableFile("The file is empty. Export it again.")
     try:
         apart = {"split_objects": True} if path.suffix.lower() == ".obj" else {}
-        scene = trimesh.load_scene(path, process=False, **apart)
+        scene = trimesh.load_scene(path, process=False, resolver=Beside(str(path)), **apart)
     except Exception as error:  # whatever a reader raises on a damaged file
         reason = str(error).strip().splitlines()[0][:120] if str(error).strip() else type(error).__name__
         raise UnreadableFile(f"The file could not be read ({reason}). Export it again.") from error
@@ -119,20 +137,25 @@ def _scale(scene: Any, path: Path, unit: str) -> tuple[float, str, list[str]]:
 
 
 def _definition(
-    key: str, name: str, geometry: Any, scale: float, folder: Path, warnings: list[str]
+    key: str, name: str, geometry: Any, scale: float, folder: Path, warnings: list[str], moved: Moved
 ) -> PartDefinition | None:
-    points, triangles, health = _clean(name, geometry, scale)
+    on_picture = coordinates(geometry, moved) if _is_textured(geometry) else None
+    points, triangles, health, corners = _clean(name, geometry, scale, on_picture)
     if not len(triangles):
         warnings.append(f"{name}: no triangle with an area, left out")
         return None
     defects = in_words(health)
     warnings += [f"{name}: {words}" for words in defects]
-    mesh = smooth_faces(points, triangles)
+    pictures, unread = keep_pictures(geometry, folder) if corners is not None else ({}, [])
+    warnings += [f"{name}: {words}" for words in unread]
+    if corners is None and _is_textured(geometry):
+        warnings.append(f"{name}: its picture is not taken over, since nothing says where on the part it lies")
+    mesh = smooth_faces(points, triangles, corners=corners if pictures else None)
     block = mesh.to_bytes()
     (folder / content_hash(block)).write_bytes(block)
     color, opacity = _color(geometry)
-    if _is_textured(geometry):
-        warnings.append(f"{name}: its texture is not taken over, only the mean colour")
+    if "color" in pictures:
+        color = mean_color(geometry) or color
     bounds = np.array([mesh.positions.min(axis=0), mesh.positions.max(axis=0)], float)
     return PartDefinition(
         key=key,
@@ -151,15 +174,18 @@ def _definition(
         defects=defects,
         material=_material(geometry),
         properties=_properties(geometry),
+        pictures=pictures,
     )
 
 
-def _clean(name: str, geometry: Any, scale: float) -> tuple[Array, NDArray[np.int64], Health]:
-    """Points in mm, equal ones merged, and sound triangles, each once, facing outwards."""
+def _clean(
+    name: str, geometry: Any, scale: float, on_picture: Array | None
+) -> tuple[Array, NDArray[np.int64], Health, Array | None]:
+    """Points in mm, equal ones merged, and sound triangles, each once, facing outwards; the corners' coordinates."""
     points = np.asarray(geometry.vertices, np.float64) * scale
     triangles = np.asarray(geometry.faces, np.int64)
     if len(points) == 0 or len(triangles) == 0:
-        return np.zeros((0, 3)), *mend(np.zeros((0, 3)), np.zeros((0, 3), np.int64))
+        return np.zeros((0, 3)), *mend(np.zeros((0, 3)), np.zeros((0, 3), np.int64)), None
     if not np.isfinite(points).all():
         raise UnreadableFile(f"{name} holds coordinates that are no numbers. Export it again.")
     if np.abs(points).max() > LARGEST:
@@ -169,7 +195,11 @@ def _clean(name: str, geometry: Any, scale: float) -> tuple[Array, NDArray[np.in
     grid = np.round((points - points.min(axis=0)) / (size * 1e-6)).astype(np.int64)
     code = (grid[:, 0] << 42) | (grid[:, 1] << 21) | grid[:, 2]
     _, first, place = np.unique(code, return_index=True, return_inverse=True)
-    return points[first], *mend(points[first], place.reshape(-1)[triangles])
+    merged = place.reshape(-1)[triangles]
+    sound, health = mend(points[first], merged)
+    if on_picture is None or not len(sound):
+        return points[first], sound, health, None
+    return points[first], sound, health, corners_after(merged, on_picture[triangles], sound)
 
 
 def in_words(health: Health) -> list[str]:
@@ -232,7 +262,7 @@ def _triple(values: Array) -> tuple[float, float, float]:
 
 def _is_textured(geometry: Any) -> bool:
     material = getattr(geometry.visual, "material", None)
-    return any(getattr(material, name, None) is not None for name in ("image", "baseColorTexture"))
+    return any(getattr(material, name, None) is not None for name in PICTURED)
 
 
 class Grower:

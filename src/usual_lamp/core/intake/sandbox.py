@@ -41,6 +41,9 @@ def take_in(
     name: str | None = None,
     unit: Unit = "as written",
     up: Up = "as written",
+    chord: float | None = None,
+    angle: float | None = None,
+    variant: str | None = None,
     progress: Progress | None = None,
     cancelled: Callable[[], bool] = lambda: False,
     seconds: float = 900.0,
@@ -48,7 +51,8 @@ def take_in(
 ) -> IntakeResult:
     """Read a file into an assembly, with its blobs as files in `folder`.
 
-    `unit` is heeded for formats that have none and for mesh files, `up` (the file's axis) for mesh files.
+    `unit` is heeded for formats that have none and for mesh files, `up` (the file's axis) for mesh files; `chord` in mm
+    and `angle` in radians take the place of the quality's for exact surfaces; `variant` is one that a glTF file names.
 
     Raises IntakeError when the file is unreadable, the kernel crashes or hangs, or the caller cancels.
     """
@@ -65,6 +69,9 @@ def take_in(
                 "name": name or source.stem,
                 "unit": unit,
                 "up": up,
+                "chord": chord,
+                "angle": angle,
+                "variant": variant,
                 "memory": memory,
             }
         )
@@ -104,7 +111,8 @@ def tessellate_again(
 def collect_blobs(assembly: Assembly, folder: Path, exact_too: bool = True) -> dict[str, Path]:
     blobs = {}
     for definition in assembly.definitions.values():
-        for name in filter(None, (definition.mesh, definition.shape if exact_too else None)):
+        pictures = definition.pictures.values() if exact_too else ()
+        for name in filter(None, (definition.mesh, definition.shape if exact_too else None, *pictures)):
             path = folder / name
             if not path.is_file() or content_hash(path.read_bytes()) != name:
                 raise IntakeError("The intake did not finish cleanly. Try again.")

@@ -22,6 +22,8 @@ from usual_lamp.core.scene.picture_on_part import PictureOnPart
 
 Why = Literal["part", "stands for a colour from CAD", "from CAD", "nothing yet"]
 DEFAULT_SHOT = "shot-1"
+PLAIN = (0.8, 0.8, 0.8)
+"""Under pictures of a file that gives no colour of its own."""
 
 
 @dataclass(frozen=True)
@@ -95,7 +97,10 @@ def imported_look(assembly: Assembly, part: Occurrence) -> tuple[Appearance | No
     faces = {i: from_cad(face.color) for i, face in enumerate(definition.faces) if face.color}
     if part.color or inherited:
         faces = {}
-    return (from_cad(color, definition.opacity) if color is not None else None), faces
+    if definition.pictures:
+        color = color or PLAIN
+    pictures = tuple(definition.pictures.items())
+    return (from_cad(color, definition.opacity, pictures) if color is not None else None), faces
 
 
 def resolve_part(assembly: Assembly, scene: Scene, part: Occurrence, look: str = "standard") -> Resolved:

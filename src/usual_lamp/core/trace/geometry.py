@@ -8,6 +8,8 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from usual_lamp.core.appearance import Appearance
+from usual_lamp.core.appearance.texture import Mapping
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.scene.resolution import TraceInputs, TracePart
 from usual_lamp.core.trace.engine import mi
@@ -15,8 +17,9 @@ from usual_lamp.core.trace.engine import mi
 FLOOR_REACH = 14.0
 """Half side of the floor in model radii; it has faded into the backdrop before that."""
 
-Piece = tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.uint32]]
-"""World positions (V, 3) mm, normals (V, 3), triangles (T, 3)."""
+Coordinates = NDArray[np.float32]
+Piece = tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.uint32], Coordinates | None]
+"""World positions (V, 3) mm, normals (V, 3), triangles (T, 3), coordinates on pictures (V, 2) where they are needed."""
 
 
 class PieceKey(NamedTuple):
@@ -27,14 +30,22 @@ class PieceKey(NamedTuple):
     faces: tuple[int, ...]
     """The piece's faces, or those it leaves out."""
     is_rest: bool
+    mapping: Mapping | None = None
+    """Of the pictures that it wears."""
 
 
-def cut(part: TracePart) -> Iterator[tuple[int, PieceKey]]:
+def cut(part: TracePart, appearances: list[Appearance]) -> Iterator[tuple[int, PieceKey]]:
     """The pieces of a part, each with the number of the appearance it wears; a piece may turn out empty."""
-    yield part.appearance, PieceKey(part.mesh, part.matrix, tuple(sorted(part.faces)), True)
+
+    def mapping(number: int) -> Mapping | None:
+        textures = appearances[number].textures
+        return textures[0].mapping if textures else None
+
+    rest = tuple(sorted(part.faces))
+    yield part.appearance, PieceKey(part.mesh, part.matrix, rest, True, mapping(part.appearance))
     for number in sorted(set(part.faces.values())):
         faces = tuple(sorted(face for face, worn in part.faces.items() if worn == number))
-        yield number, PieceKey(part.mesh, part.matrix, faces, False)
+        yield number, PieceKey(part.mesh, part.matrix, faces, False, mapping(number))
 
 
 def build(key: PieceKey, mesh: Mesh) -> Piece:
@@ -48,7 +59,12 @@ def build(key: PieceKey, mesh: Mesh) -> Piece:
     used, flat = np.unique(triangles, return_inverse=True)
     triangles = flat.reshape(-1, 3).astype(np.uint32)
     mirrored = np.linalg.det(matrix[:3, :3]) < 0
-    return positions[used], normals[used], triangles[:, ::-1] if mirrored else triangles
+    coordinates = None
+    if key.mapping is not None:
+        # A mesh without any wears the one texel at the origin.
+        given = mesh.coordinates if mesh.coordinates is not None else np.zeros((len(positions), 2), np.float32)
+        coordinates = given[used]
+    return positions[used], normals[used], triangles[:, ::-1] if mirrored else triangles, coordinates
 
 
 def floor_piece(inputs: TraceInputs) -> Piece:
@@ -57,14 +73,18 @@ def floor_piece(inputs: TraceInputs) -> Piece:
     reach, z = inputs.radius * FLOOR_REACH, inputs.floor_height - inputs.radius * 2e-4
     corners = [(x + reach * i, y + reach * j, z) for i, j in ((-1, -1), (1, -1), (1, 1), (-1, 1))]
     up = np.tile(np.array([0.0, 0.0, 1.0], np.float32), (4, 1))
-    return np.array(corners, np.float32), up, np.array([[0, 1, 2], [0, 2, 3]], np.uint32)
+    return np.array(corners, np.float32), up, np.array([[0, 1, 2], [0, 2, 3]], np.uint32), None
 
 
-def mesh_shape(positions: NDArray[np.float32], normals: NDArray[np.float32], triangles: NDArray[np.uint32]) -> mi.Mesh:
-    mesh = mi.Mesh("part", len(positions), len(triangles), has_vertex_normals=True)
+def mesh_shape(piece: Piece) -> mi.Mesh:
+    positions, normals, triangles, coordinates = piece
+    mapped = coordinates is not None
+    mesh = mi.Mesh("part", len(positions), len(triangles), has_vertex_normals=True, has_vertex_texcoords=mapped)
     params = mi.traverse(mesh)
     params["vertex_positions"] = mi.Float(np.ascontiguousarray(positions, np.float32).ravel())
     params["vertex_normals"] = mi.Float(np.ascontiguousarray(normals, np.float32).ravel())
+    if coordinates is not None:
+        params["vertex_texcoords"] = mi.Float(np.ascontiguousarray(coordinates, np.float32).ravel())
     params["faces"] = mi.UInt32(np.ascontiguousarray(triangles, np.uint32).ravel())
     params.update()
     return mesh

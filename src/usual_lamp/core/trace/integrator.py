@@ -138,6 +138,8 @@ class Bounce:
 
     def __call__(self, p: Path) -> Path:
         flags = mi.RayFlags.Minimal | mi.RayFlags.ShadingFrame
+        if self.world.pictures is not None:
+            flags = flags | self.world.pictures.needs
         si = self.world.scene.ray_intersect(p.ray, flags, p.depth == 0, p.active)
         stays, leaving = self._walk(p, si) if self.has.subsurface else (mi.Bool(False), mi.Bool(False))
         arrived = p.active & ~stays

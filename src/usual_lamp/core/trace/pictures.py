@@ -1,4 +1,5 @@
-"""Pictures on parts: looked up by position in the part's frame, in mm, while the surface is being worked out.
+"""Pictures on parts: looked up while the surface is being worked out, by position in the part's frame, in mm, or, as
+textures of an appearance, by the coordinates that its mesh carries.
 
 All pictures lie one after another in one array, and each use of one is a row of numbers, so that any number of them
 runs in the same kernel. A placement says which rows belong to a shape, in the order in which they lie on it.
@@ -13,15 +14,19 @@ from typing import get_args
 import numpy as np
 from numpy.typing import NDArray
 
+from usual_lamp.core.appearance.texture import Texture
 from usual_lamp.core.scene.picture_on_part import PictureOnPart, Target
 from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.placements import Placements
 from usual_lamp.core.trace.table import Four
 
-PictureOf = Callable[[str], NDArray[np.float32]]
-"""Content hash to (H, W, 4): scene-linear colour (or a value in all three, or a normal as in tangent-space maps) and
-coverage; row 0 is the top."""
+PictureOf = Callable[[str, bool], NDArray[np.float32]]
+"""Content hash, and whether it is a colour, to (H, W, 4): scene-linear colour (or a value in all three, or a normal as
+in tangent-space maps) and coverage; row 0 is the top."""
+Use = PictureOnPart | Texture
 ROW = 5
+REPEAT, FRONT_ONLY, BY_COORDINATES = 8, 16, 32
+"""Beside the target in a row's flags."""
 TARGETS: dict[Target, int] = {name: k for k, name in enumerate(get_args(Target))}
 
 
@@ -35,41 +40,45 @@ class Dress:
     normal: mi.Vector3f
 
 
-class Pictures:
-    """The pictures of one world."""
+class Atlas:
+    """Texels of some pictures, one after the other."""
 
-    def __init__(self, uses: list[PictureOnPart], picture_of: PictureOf, placements: Placements) -> None:
-        self.placements = placements
-        self.targets = {use.target for use in uses}
-        places: dict[str, tuple[int, int, int]] = {}
+    def __init__(self, wanted: set[tuple[str, bool]], picture_of: PictureOf) -> None:
+        self.wanted = wanted
+        self.places: dict[tuple[str, bool], tuple[int, int, int]] = {}
+        """First texel, width, height."""
         texels, start = [], 0
-        for name in dict.fromkeys(use.picture for use in uses):
-            image = np.ascontiguousarray(picture_of(name), np.float32)
-            places[name] = (start, image.shape[1], image.shape[0])
+        for key in sorted(wanted):
+            image = np.ascontiguousarray(picture_of(*key), np.float32)
+            self.places[key] = (start, image.shape[1], image.shape[0])
             texels.append(image.reshape(-1, 4))
             start += len(texels[-1])
         self.texels = mi.Float(np.concatenate(texels).ravel())
-        rows = np.stack([self._row(use, places[use.picture]) for use in uses])
+        dr.make_opaque(self.texels)
+
+
+def key_of(use: Use) -> tuple[str, bool]:
+    return use.picture, use.target == "color"
+
+
+class Pictures:
+    """The pictures of one world."""
+
+    def __init__(self, uses: list[Use], atlas: Atlas, placements: Placements) -> None:
+        self.placements = placements
+        self.targets = {use.target for use in uses}
+        self.by_coordinates = any(isinstance(use, Texture) for use in uses)
+        self.atlas, self.texels = atlas, atlas.texels
+        rows = np.stack([_row(use, atlas.places[key_of(use)]) for use in uses])
         self.rows = mi.Float(rows.astype(np.float32).ravel())
-        dr.make_opaque(self.texels, self.rows)
+        dr.make_opaque(self.rows)
         self.most = placements.most_pictures
         """On one shape."""
 
-    @staticmethod
-    def _row(use: PictureOnPart, place: tuple[int, int, int]) -> NDArray[np.float64]:
-        right, up, out = use.axes()
-        center = np.asarray(use.center)
-        u, v = right / use.width, -up / use.height
-        return np.concatenate(
-            [
-                [*u, 0.5 - u @ center],
-                [*v, 0.5 - v @ center],
-                [*out, -out @ center],
-                # The offset of a texel is exact in a float32 up to 16 million; beyond, in two numbers.
-                [place[0] % 4096, place[0] // 4096, place[1], place[2]],
-                [TARGETS[use.target] + 8 * use.repeat + 16 * use.front_only, use.depth, use.strength, 0.0],
-            ]
-        )
+    @property
+    def needs(self) -> int:
+        """Flags of what a hit must know for its pictures."""
+        return int(mi.RayFlags.UV | mi.RayFlags.dPdUV) if self.by_coordinates else 0
 
     def _four(self, row: mi.UInt32, k: int, active: mi.Bool) -> Four:
         return dr.gather(Four, self.rows, row * ROW + k, active)
@@ -89,13 +98,19 @@ class Pictures:
         first, count = self.placements.pictures(si.shape, active)
         point = self.placements.to_part(si.shape, si.p, active)
         front = self.placements.turn_to_part(si.shape, mi.Vector3f(si.n), active)
+        if self.by_coordinates:
+            to_u, to_v = _gradients(si)
+        else:
+            to_u = to_v = dr.zeros(mi.Vector3f)
         state = (dress.color, dress.roughness, dress.opacity, mi.Vector3f(dress.normal))
         for k in range(self.most):
             has = active & (k < count)
             state = dr.if_stmt(
                 (*state, point, front),
                 has,
-                lambda c, r, o, n, q, f, row=first + k, has=has: self._lay(si, row, has, c, r, o, n, q, f),
+                lambda c, r, o, n, q, f, row=first + k, has=has: self._lay(
+                    si, (to_u, to_v), row, has, c, r, o, n, q, f
+                ),
                 lambda c, r, o, n, q, f: (c, r, o, n),
                 label="picture",
             )
@@ -104,6 +119,7 @@ class Pictures:
     def _lay(
         self,
         si: mi.SurfaceInteraction3f,
+        gradients: tuple[mi.Vector3f, mi.Vector3f],
         row: mi.UInt32,
         active: mi.Bool,
         color: mi.Color3f,
@@ -115,7 +131,10 @@ class Pictures:
     ) -> tuple[mi.Color3f, mi.Float, mi.Float, mi.Vector3f]:
         across, down, out, place, how = (self._four(row, k, active) for k in range(ROW))
         flags = mi.UInt32(how[0])
-        target, repeat, front_only = flags & 7, (flags & 8) != 0, (flags & 16) != 0
+        target, repeat, front_only = flags & 7, (flags & REPEAT) != 0, (flags & FRONT_ONLY) != 0
+        own = (flags & BY_COORDINATES) != 0
+        if self.by_coordinates:
+            point = dr.select(own, mi.Point3f(si.uv.x, si.uv.y, 0.0), point)
         u, v, away = _along(across, point), _along(down, point), _along(out, point)
         within = (dr.abs(away) <= how[1]) & (~front_only | (dr.dot(_vector(out), front) > 0))
         within &= repeat | ((u >= 0) & (u <= 1) & (v >= 0) & (v <= 1))
@@ -126,22 +145,36 @@ class Pictures:
         roughness = dr.select(target == TARGETS["roughness"], dr.lerp(roughness, seen.x, share), roughness)
         opacity = dr.select(target == TARGETS["opacity"], opacity * dr.lerp(mi.Float(1.0), seen.x, share), opacity)
         if self.targets & {"bump", "normal"}:
-            # Slopes of the height field, or of the normal map, per mm along the picture's axes.
-            width, height = dr.rcp(dr.norm(_vector(across))), dr.rcp(dr.norm(_vector(down)))
+            # How the picture's place grows over the surface, in the world.
+            grow = [self._grow(si, gradients, own, _vector(axis), active) for axis in (across, down)]
             du, dv = dr.rcp(place[2]), dr.rcp(place[3])
             read = lambda a, b: self._texel(place, a, b, repeat, active)[0]  # noqa: E731
-            slope_u = how[2] * (read(u + du, v) - read(u - du, v)) / (2 * du * width)
-            slope_v = how[2] * (read(u, v + dv) - read(u, v - dv)) / (2 * dv * height)
+            slope_u = how[2] * (read(u + du, v) - read(u - du, v)) / (2 * du)
+            slope_v = how[2] * (read(u, v + dv) - read(u, v - dv)) / (2 * dv)
             is_map = target == TARGETS["normal"]
             steep = dr.maximum(2 * seen.z - 1, 0.05)
-            slope_u = dr.select(is_map, -how[2] * (2 * seen.x - 1) / steep, slope_u)
-            slope_v = dr.select(is_map, how[2] * (2 * seen.y - 1) / steep, slope_v)
-            tilt = dr.normalize(_vector(across)) * slope_u + dr.normalize(_vector(down)) * slope_v
-            tilt = self.placements.turn_to_world(si.shape, tilt, active)
+            # A height field's slope is per repeat, a normal map's per mm.
+            slope_u = dr.select(is_map, -how[2] * (2 * seen.x - 1) / (steep * _length(grow[0])), slope_u)
+            slope_v = dr.select(is_map, how[2] * (2 * seen.y - 1) / (steep * _length(grow[1])), slope_v)
+            tilt = grow[0] * slope_u + grow[1] * slope_v
             side = dr.select(dr.dot(normal, si.n) < 0, -1.0, 1.0)
             bent = dr.normalize(normal - side * (tilt - normal * dr.dot(normal, tilt)))
             normal = dr.select(within & (is_map | (target == TARGETS["bump"])), bent, normal)
         return color, roughness, opacity, normal
+
+    def _grow(
+        self,
+        si: mi.SurfaceInteraction3f,
+        gradients: tuple[mi.Vector3f, mi.Vector3f],
+        own: mi.Bool,
+        axis: mi.Vector3f,
+        active: mi.Bool,
+    ) -> mi.Vector3f:
+        """Gradient of one of the picture's coordinates, per mm in the world."""
+        projected = self.placements.turn_to_world(si.shape, axis, active)
+        if not self.by_coordinates:
+            return projected
+        return dr.select(own, gradients[0] * axis.x + gradients[1] * axis.y, projected)
 
     def _texel(self, place: Four, u: mi.Float, v: mi.Float, repeat: mi.Bool, active: mi.Bool) -> Four:
         """Bilinear; beyond the border a repeated picture goes on from its other side, a single one stays."""
@@ -164,6 +197,37 @@ class Pictures:
         upper = read(left, top) * (1 - a) + read(left + 1, top) * a
         lower = read(left, top + 1) * (1 - a) + read(left + 1, top + 1) * a
         return upper * (1 - b) + lower * b
+
+
+def _row(use: Use, place: tuple[int, int, int]) -> NDArray[np.float64]:
+    flags = TARGETS[use.target]
+    if isinstance(use, Texture):
+        angle = np.radians(use.turn)
+        right = np.array([np.cos(angle), np.sin(angle), 0.0]) / use.width
+        up = np.array([-np.sin(angle), np.cos(angle), 0.0]) / use.height
+        at = np.array([*use.offset, 0.0])
+        # Where it lies at the coordinates' origin, there its lower left corner is.
+        axes = [*right, -right @ at], [*-up, 1.0 + up @ at], [0.0, 0.0, 1.0, 0.0]
+        how = [flags + REPEAT + BY_COORDINATES, 1e6, use.strength, 0.0]
+    else:
+        right, up, out = use.axes()
+        center = np.asarray(use.center)
+        u, v = right / use.width, -up / use.height
+        axes = [*u, 0.5 - u @ center], [*v, 0.5 - v @ center], [*out, -out @ center]
+        how = [flags + REPEAT * use.repeat + FRONT_ONLY * use.front_only, use.depth, use.strength, 0.0]
+    # The offset of a texel is exact in a float32 up to 16 million; beyond, in two numbers.
+    return np.concatenate([*axes, [place[0] % 4096, place[0] // 4096, place[1], place[2]], how])
+
+
+def _gradients(si: mi.SurfaceInteraction3f) -> tuple[mi.Vector3f, mi.Vector3f]:
+    """Of the coordinates u and v over the surface, per mm: the basis dual to dp/du and dp/dv."""
+    e, f, g = dr.dot(si.dp_du, si.dp_du), dr.dot(si.dp_du, si.dp_dv), dr.dot(si.dp_dv, si.dp_dv)
+    scale = dr.rcp(dr.maximum(e * g - f * f, 1e-20))
+    return (si.dp_du * g - si.dp_dv * f) * scale, (si.dp_dv * e - si.dp_du * f) * scale
+
+
+def _length(way: mi.Vector3f) -> mi.Float:
+    return dr.maximum(dr.norm(way), 1e-12)
 
 
 def _vector(four: Four) -> mi.Vector3f:

@@ -17,12 +17,11 @@ from usual_lamp.core.camera import exposure_scale
 from usual_lamp.core.light import irradiance, surroundings_map
 from usual_lamp.core.light.surroundings import REFERENCE_EV
 from usual_lamp.core.scene.document import Lighting
-from usual_lamp.core.scene.picture_on_part import PictureOnPart
 from usual_lamp.core.scene.resolution import TraceInputs, TracePart
 from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.geometry import PieceKey, build, cut, floor_piece, mesh_shape
 from usual_lamp.core.trace.lights import Glow, Lights, Surroundings
-from usual_lamp.core.trace.pictures import PictureOf, Pictures
+from usual_lamp.core.trace.pictures import Atlas, PictureOf, Pictures, Use, key_of
 from usual_lamp.core.trace.placements import Machining, Placement, Placements, machining, shape_ids
 from usual_lamp.core.trace.rows import table_of
 from usual_lamp.core.trace.table import AppearanceTable
@@ -50,6 +49,7 @@ class World:
         self.has_clear = self.has_floor = False
         self.table: AppearanceTable = table_of([NEUTRAL])
         self.pictures: Pictures | None = None
+        self._atlas: Atlas | None = None
         self._machinings: dict[str, Machining] = {}
         self._shapes: dict[PieceKey, mi.Mesh | None] = {}
         self._floor: tuple[FloorKey, mi.Mesh] | None = None
@@ -62,7 +62,11 @@ class World:
         """Follow new inputs."""
         self.inputs = inputs
         self._dress(inputs.appearances)
-        worn = [(number, key, place) for place, part in enumerate(inputs.parts) for number, key in cut(part)]
+        worn = [
+            (number, key, place)
+            for place, part in enumerate(inputs.parts)
+            for number, key in cut(part, inputs.appearances)
+        ]
         self._place(worn)
         self._light(inputs.lighting)
         self.glow = self._glow(worn)
@@ -77,21 +81,23 @@ class World:
     def _place(self, worn: list[tuple[int, PieceKey, int]]) -> None:
         """Put the pieces and the floor into the scene, and note what each wears."""
         shapes, numbers, placed = [], [], []
-        uses: list[PictureOnPart] = []
-        rows: dict[int, tuple[int, int]] = {}
+        uses: list[Use] = []
+        rows: dict[tuple[int, int], tuple[int, int]] = {}
         for number, key, place in worn:
             if key not in self._shapes:
                 piece = build(key, self.mesh_of(key.mesh))
-                self._shapes[key] = mesh_shape(*piece) if len(piece[2]) else None
+                self._shapes[key] = mesh_shape(piece) if len(piece[2]) else None
             shape = self._shapes[key]
             if shape is not None:
                 part = self.inputs.parts[place]
-                if place not in rows:
-                    rows[place] = (len(uses), len(part.pictures))
-                    uses += part.pictures
+                worn_pictures: tuple[Use, ...] = (*self.appearances[number].textures, *part.pictures)
+                owner = (number, place if part.pictures else -1)
+                if owner not in rows:
+                    rows[owner] = (len(uses), len(worn_pictures))
+                    uses += worn_pictures
                 shapes.append(shape)
                 numbers.append(number)
-                placed.append(Placement(key.matrix, self._machining(part), place, rows[place]))
+                placed.append(Placement(key.matrix, self._machining(part), place, rows[owner]))
         if self.inputs.lighting.floor:
             self.has_floor = True
             shapes.append(self._floor_shape())
@@ -102,11 +108,16 @@ class World:
         self.shape_numbers = number_table(shapes, numbers)
         self.placements = Placements(shapes, placed)
         self.has_clear |= any(use.target == "opacity" for use in uses)
-        self.pictures = None
-        if uses:
+        self.pictures = Pictures(uses, self._pictured(uses), self.placements) if uses else None
+
+    def _pictured(self, uses: list[Use]) -> Atlas:
+        """The texels of all pictures in use; kept as long as these do not change."""
+        wanted = {key_of(use) for use in uses}
+        if self._atlas is None or not wanted <= self._atlas.wanted:
             if self.picture_of is None:
                 raise ValueError("A part wears a picture, but there is none to be had here.")
-            self.pictures = Pictures(uses, self.picture_of, self.placements)
+            self._atlas = Atlas(wanted, self.picture_of)
+        return self._atlas
 
     def _machining(self, part: TracePart) -> Machining:
         if part.mesh not in self._machinings:
@@ -116,7 +127,7 @@ class World:
     def _floor_shape(self) -> mi.Mesh:
         key = (self.inputs.center, self.inputs.radius, self.inputs.floor_height)
         if self._floor is None or self._floor[0] != key:
-            self._floor = (key, mesh_shape(*floor_piece(self.inputs)))
+            self._floor = (key, mesh_shape(floor_piece(self.inputs)))
         return self._floor[1]
 
     def _light(self, lighting: Lighting) -> None:
@@ -144,7 +155,7 @@ class World:
         for number, key, _ in worn:
             light = emission(self.appearances[number])
             if light.any() and self._shapes[key] is not None:
-                positions, _, triangles = build(key, self.mesh_of(key.mesh))
+                positions, _, triangles, _ = build(key, self.mesh_of(key.mesh))
                 corners.append(positions[triangles])
                 radiance.append(np.broadcast_to(light, (len(triangles), 3)))
         room = self.glow.padded if self.glow else 1

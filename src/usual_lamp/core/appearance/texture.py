@@ -1,0 +1,26 @@
+"""Pictures that belong to an appearance: what they drive, and how large one repeat is."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+TextureTarget = Literal["color", "roughness", "opacity", "bump", "normal"]
+Mapping = Literal["file"]
+"""Where its coordinates come from. `file`: those that a mesh file gives each corner, where one repeat is 1 x 1."""
+
+
+class Texture(BaseModel):
+    """A repeated picture laid on by a surface's own coordinates; v grows upwards in the picture."""
+
+    model_config = ConfigDict(frozen=True)
+
+    picture: str = Field(description="content hash of the picture")
+    target: TextureTarget = "color"
+    mapping: Mapping = "file"
+    width: Annotated[float, Field(gt=0, description="of one repeat, in the mapping's unit")] = 1.0
+    height: Annotated[float, Field(gt=0, description="of one repeat, in the mapping's unit")] = 1.0
+    offset: tuple[float, float] = (0.0, 0.0)
+    turn: float = Field(0.0, description="degrees, counter-clockwise")
+    strength: float = Field(1.0, description="bump: mm from black to white; else the share of the picture")
