@@ -8,6 +8,7 @@ import trimesh
 
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.assembly.mending import mend
+from usual_lamp.core.assembly.odd_edges import odd_edges
 from usual_lamp.core.assembly.smoothing import smooth_faces, welded
 
 
@@ -95,3 +96,17 @@ def test_the_crease_angle_decides_what_is_smooth() -> None:
     assert np.allclose(np.linalg.norm(side[:, :2], axis=1), 1, atol=1e-6) and len(again.positions) == len(
         smooth.positions
     )
+
+
+def test_odd_edges_are_told_where_they_are() -> None:
+    """A box without its top has four open edges, all at its rim; a third wall on an edge makes that one crowded."""
+    box = trimesh.creation.box((2.0, 2.0, 2.0))
+    top = box.triangles_center[:, 2] > 0.99
+    found = odd_edges(smooth_faces(box.vertices, box.faces[~top]))
+    assert found.open.shape == (4, 2, 3) and np.all(found.open[..., 2] == 1.0) and len(found.crowded) == 0
+    assert len(odd_edges(smooth_faces(box.vertices, box.faces)).open) == 0
+    edge = box.vertices[box.faces[0][:2]]
+    fin = np.r_[box.vertices, [edge.mean(axis=0) * 3]]
+    faces = np.r_[box.faces, [[*box.faces[0][:2], len(box.vertices)]]]
+    crowded = odd_edges(smooth_faces(fin, faces)).crowded
+    assert len(crowded) == 1 and {tuple(p) for p in crowded[0]} == {tuple(p) for p in edge}

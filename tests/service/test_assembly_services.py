@@ -10,6 +10,7 @@ import pytest
 
 from public_files import AS1, step_file
 from usual_lamp.core.appearance import SHELF
+from usual_lamp.core.intake.reading import Reading
 from usual_lamp.core.scene import Assign, Piece, SetStates
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT
 from usual_lamp.core.scene.sight import SightAnswer
@@ -89,6 +90,12 @@ def test_an_intake_that_asks_waits_for_an_answer(store, dispatch) -> None:
     assert dispatch.one_intake()
     finer = intakes.found(store, run)
     assert finer.assembly.chord < found.assembly.chord and finer.quality == "fine"
+    intakes.read_again(store, run, "fine", "as written", "as written", Reading(chord=0.5, angle=30.0))
+    assert dispatch.one_intake()
+    exact = intakes.found(store, run)
+    assert exact.assembly.chord == 0.5 and exact.assembly.angle == pytest.approx(np.radians(30.0))
+    count = lambda a: sum(a.definition_of(p).triangles for p in a.parts())  # noqa: E731
+    assert count(exact.assembly) < count(finer.assembly) and exact.reading == Reading(chord=0.5, angle=30.0)
     review = intakes.accept(store, run, "Rods only", rods.uid)
     alone = editing.look_at(store, review).assembly
     assert sorted(p.name for p in alone.parts()) == ["nut", "nut", "rod"] and len(alone.definitions) == 2

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import pytest
 
+from core.test_mesh_pictures import variants
 from public_files import AS1, step_file
 from usual_lamp.farm.dispatcher import Dispatcher
 from usual_lamp.web.app import create_app
@@ -104,3 +105,24 @@ def test_places_pieces_and_tessellation(client, review, work) -> None:
     unknown = {"kind": "set_models", "models": {"model-1": {"name": "x", "revision": "nowhere"}}}
     assert client.post(f"{where}/edits", json={"edit": unknown}).status_code == 404
     assert ok(client.get(f"{where}/scene"))["scene"]["models"].keys() == {"model-1", "model-2"}
+
+
+def test_variants_odd_edges_and_what_is_refused(client, work, tmp_path) -> None:
+    data = variants(tmp_path).read_bytes()
+    run = ok(client.post("/api/intakes?file_name=panel.glb&ask=true", data=data), 201)["id"]
+    assert work()
+    found = ok(client.get(f"/api/intakes/{run}/found"))
+    assert found["variants"] == ["Sea", "Rust"] and found["variant"] is None
+    asked = {"quality": "fair", "unit": "as written", "up": "as written"}
+    for wrong in ({"chord": -1}, {"angle": 200}, {"chord": "much"}):
+        assert client.post(f"/api/intakes/{run}/again", json=asked | wrong).status_code == 422
+    ok(client.post(f"/api/intakes/{run}/again", json=asked | {"variant": "Rust"}), 204)
+    assert work()
+    found = ok(client.get(f"/api/intakes/{run}/found"))
+    assert found["variant"] == "Rust"
+    (node,) = [n for n in found["model"]["nodes"] if n["definition"]]
+    assert node["color"].startswith("cad-e61a1a"), "0.9, 0.1, 0.1"
+    mesh = found["model"]["definitions"][node["definition"]]["mesh"]
+    edges = ok(client.get(f"/api/meshes/{mesh}/odd-edges"))
+    assert len(edges["open"]) == 4 * 6 and edges["crowded"] == []
+    assert client.get(f"/api/meshes/{'0' * 64}/odd-edges").status_code == 404

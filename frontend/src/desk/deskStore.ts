@@ -38,6 +38,8 @@ interface Desk {
   pickFaces: boolean;
   /** What is not chosen is drawn faint. */
   faded: boolean;
+  /** Open edges and surfaces seen from inside are marked on what is chosen. */
+  showsDefects: boolean;
   /** Handles on the model or the parts that are chosen. */
   handles: boolean;
   /** Everything under the pointer, front to back, where it was asked for. */
@@ -94,6 +96,7 @@ const fresh = {
   faces: [] as readonly FaceOf[],
   pickFaces: false,
   faded: false,
+  showsDefects: false,
   handles: false,
   behind: undefined,
   geometry: undefined,

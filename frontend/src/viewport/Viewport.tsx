@@ -28,6 +28,7 @@ export function Viewport({ model, standing, edit, shotId, traced, onStage }: Pro
   const chosen = useDesk((state) => state.chosen);
   const faces = useDesk((state) => state.faces);
   const faded = useDesk((state) => state.faded);
+  const showsDefects = useDesk((state) => state.showsDefects);
   const hovered = useDesk((state) => state.hovered);
   const view = useDesk((state) => state.view);
   const previews = useDesk((state) => state.previews);
@@ -101,6 +102,10 @@ export function Viewport({ model, standing, edit, shotId, traced, onStage }: Pro
   useEffect(() => {
     if (ready) stage?.choose(chosen, faces, faded);
   }, [stage, ready, chosen, faces, faded, standing]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a mended mesh is another mesh
+  useEffect(() => {
+    if (ready) stage?.showDefects(showsDefects ? chosen : new Set());
+  }, [stage, ready, chosen, showsDefects, standing]);
   useHandles(stage, ready, model, standing, edit);
   useEffect(() => {
     if (ready) stage?.hover(hovered);

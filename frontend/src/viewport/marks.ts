@@ -95,7 +95,7 @@ function outlined(part: StagedPart, outline: Outline, order: number): Mesh[] {
     .map((look, step) => placed(new Mesh(part.source.surface, look), part, order + step));
 }
 
-function placed<T extends Mesh | LineSegments>(object: T, part: StagedPart, order: number): T {
+export function placed<T extends Mesh | LineSegments>(object: T, part: StagedPart, order: number): T {
   object.matrixAutoUpdate = false;
   object.matrix.copy(part.group.matrix);
   object.raycast = () => undefined;

@@ -24,6 +24,7 @@ import type { FaceOf } from "../desk/deskStore";
 import { Backdrop } from "./backdrop";
 import type { View } from "./camera";
 import { ContactShadow } from "./contactShadow";
+import { Defects } from "./defects";
 import { Detail } from "./detail";
 import { REFERENCE_EV } from "./exposure";
 import { type Finish, finishKey, setFinish } from "./finish";
@@ -69,6 +70,7 @@ export class Stage {
   private readonly parts = new Map<string, StagedPart>();
   private readonly materials = new Map<string, MeshPhysicalMaterial>();
   private readonly marks = new Marks();
+  private readonly defects = new Defects();
   private readonly product = new Group();
   /** Stands in for all materials where only what hides what matters. */
   private readonly depthOnly = new MeshBasicMaterial({ colorWrite: false, side: DoubleSide });
@@ -107,7 +109,7 @@ export class Stage {
     this.renderer.autoClear = true;
     this.renderer.toneMapping = CustomToneMapping;
     this.pmrem = new PMREMGenerator(this.renderer);
-    this.scene.add(this.backdrop.mesh, this.shadow.mesh, this.product, this.marks.group);
+    this.scene.add(this.backdrop.mesh, this.shadow.mesh, this.product, this.defects.group, this.marks.group);
   }
 
   /**
@@ -245,6 +247,13 @@ export class Stage {
     );
     this.faded = faded && uids.size > 0 ? uids : undefined;
     for (const part of this.parts.values()) this.fade(part);
+    this.draw();
+  }
+
+  /** Marks where these parts are not closed or face the wrong way. */
+  showDefects(uids: ReadonlySet<string>) {
+    const parts = [...uids].flatMap((uid) => this.shown(uid) ?? []);
+    this.defects.show(parts, () => this.draw()).catch(() => undefined);
     this.draw();
   }
 

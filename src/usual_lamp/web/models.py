@@ -49,6 +49,13 @@ class BlobPath(BaseModel):
     sha256: str = Field(pattern="^[0-9a-f]{64}$")
 
 
+class OddEdges(BaseModel):
+    """Six numbers an edge, mm, in the mesh's own frame."""
+
+    open: list[float] = Field(description="with one triangle only")
+    crowded: list[float] = Field(description="with three or more triangles")
+
+
 class ReviewLine(BaseModel):
     id: str
     name: str

@@ -197,6 +197,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/meshes/{sha256}/odd-edges": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where a mesh is not a closed surface. */
+        get: operations["getOddEdges"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reviews": {
         parameters: {
             query?: never;
@@ -1363,6 +1380,22 @@ export interface components {
              * @description 4 x 4 row-major, mm; parts only
              */
             world: number[] | null;
+        };
+        /**
+         * OddEdges
+         * @description Six numbers an edge, mm, in the mesh's own frame.
+         */
+        OddEdges: {
+            /**
+             * Crowded
+             * @description with three or more triangles
+             */
+            crowded: number[];
+            /**
+             * Open
+             * @description with one triangle only
+             */
+            open: number[];
         };
         /**
          * OpenPBR
@@ -2936,6 +2969,55 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Lightings"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getOddEdges: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OddEdges"];
                 };
             };
             /** @description Not Found */

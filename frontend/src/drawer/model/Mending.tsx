@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { AssemblyActions } from "../../api/assembly";
 import type { Model } from "../../api/client";
+import { useDesk } from "../../desk/deskStore";
 import { Button, NumberField } from "../../ui/controls";
 import { Section } from "./Section";
 
@@ -13,6 +14,7 @@ interface Props {
 /** What was wrong with meshes as they came, and what can be done by hand: turn over, smooth with a crease angle. */
 export function Mending({ model, uids, assembly }: Props) {
   const [crease, setCrease] = useState(30);
+  const shows = useDesk((state) => state.showsDefects);
   const wanted = new Set(uids);
   const keys = new Set(
     model.nodes.filter((node) => wanted.has(node.uid)).map((node) => node.definition ?? ""),
@@ -31,6 +33,15 @@ export function Mending({ model, uids, assembly }: Props) {
           <b className="font-semibold">{name}</b>: {words}
         </p>
       ))}
+      <label className="flex cursor-pointer items-center gap-2 text-[12px]">
+        <input
+          type="checkbox"
+          className="accent-mark"
+          checked={shows}
+          onChange={(event) => useDesk.setState({ showsDefects: event.target.checked })}
+        />
+        Show open edges and sides seen from within
+      </label>
       <div className="flex items-end gap-3">
         <Button onClick={() => assembly.tessellate({ uids, flip: true })}>Turn inside out</Button>
         <div className="w-20">

@@ -20,8 +20,8 @@ from usual_lamp.core.assembly.outline import spread
 
 Array = NDArray[np.float64]
 DIRECTIONS, GRID = 64, 128
-POINTS, LOOKS = 400, 96
-"""On each part that the sweep missed: points looked from, and directions looked in."""
+POINTS, ROUNDS = 400, (2, 14, 80)
+"""On each part that the sweep missed: points looked from, and directions looked in, round after round."""
 
 
 @dataclass(frozen=True)
@@ -71,14 +71,19 @@ class Sight:
             u, v = (grid.ravel()[:, None] for grid in np.meshgrid(steps, steps))
             origins = middle - direction * 2 * self.radius + self.radius * (u * across + v * up)
             seen |= self._first(origins, np.broadcast_to(direction, origins.shape))
-        for part in self._missed(seen):
+        return seen | {part for part in self._missed(seen) if self._looks_out(part)}
+
+    def _looks_out(self, part: int) -> bool:
+        """Whether any of many points on a part sees out. A few looks from each come first: mostly they do."""
+        points, random = self._on(part, POINTS), np.random.default_rng(5)
+        for looks in ROUNDS:
             # Every point looks in directions of its own: together they find a slit that one set would miss.
-            origins = np.repeat(self._on(part, POINTS), LOOKS, axis=0)
-            directions = np.random.default_rng(5).normal(size=origins.shape)
+            origins = np.repeat(points, looks, axis=0)
+            directions = random.normal(size=origins.shape)
             directions /= np.linalg.norm(directions, axis=1, keepdims=True)
             if not self.opaque.blocked(origins + directions * self._off(), directions, None).all():
-                seen.add(part)
-        return seen
+                return True
+        return False
 
     def from_viewpoint(self, view: Viewpoint) -> set[int]:
         """Numbers of the parts of which something shows in the frame."""
