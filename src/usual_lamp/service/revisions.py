@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from usual_lamp.core.assembly import Assembly
 from usual_lamp.core.assembly.matching import Pair, carried_uids, joined, match
 from usual_lamp.core.scene import Scene, SetModels
-from usual_lamp.core.scene.document import PartState
+from usual_lamp.core.scene.document import PartState, owner_of
 from usual_lamp.service import editing, following
 from usual_lamp.service.editing import Edited
 from usual_lamp.service.errors import NotFound, Refused
@@ -117,9 +117,10 @@ def _text(pairs: list[Pair]) -> str:
 def _hanging(scene: Scene, uid: str) -> list[str]:
     words = []
     for look in scene.looks.values():
-        worn = scene.appearances.get(look.assignments.get(uid, ""))
-        if worn is not None:
-            words.append(f"the appearance {worn.name}")
+        for key, name in look.assignments.items():
+            if owner_of(key) == uid and name in scene.appearances:
+                place = " on a face" if "#" in key else " for all parts like it" if key.startswith("=") else ""
+                words.append(f"the appearance {scene.appearances[name].name}{place}")
     if uid in scene.states:
         words.append(f"that it is {scene.states[uid]}")
     if uid in scene.moves:

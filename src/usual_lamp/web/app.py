@@ -19,6 +19,7 @@ from usual_lamp.store import Store
 from usual_lamp.store.blobs import BlobMissing
 from usual_lamp.web import lamp
 from usual_lamp.web.api import api
+from usual_lamp.web.appearance_api import appearance_api
 from usual_lamp.web.assembly_api import assembly_api
 from usual_lamp.web.events import Hub
 from usual_lamp.web.models import Problem
@@ -51,6 +52,7 @@ def create_app(store: Store | None = None, static: Path | None = None) -> OpenAP
     app.extensions["lamp"] = Lamp()
     app.register_api(api)
     app.register_api(assembly_api)
+    app.register_api(appearance_api)
     app.register_api(lamp.api)
     register_errors(app)
     register_front_end(app, static or Path(os.environ.get("USUAL_LAMP_STATIC", "frontend/dist")))

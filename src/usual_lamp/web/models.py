@@ -14,10 +14,9 @@ from usual_lamp.core.intake.formats import Unit, Up
 from usual_lamp.core.intake.reading import Reading
 from usual_lamp.core.intake.tessellation import Quality as Tessellation
 from usual_lamp.core.quality import Quality
-from usual_lamp.core.scene import Edit, Piece, Scene
+from usual_lamp.core.scene import Edit, Piece, Scene, Why
 from usual_lamp.core.scene.findings import Finding
 from usual_lamp.core.scene.imported_colors import ImportedColor
-from usual_lamp.core.scene.resolution import Why
 
 
 class Problem(BaseModel):
@@ -153,12 +152,20 @@ class Model(BaseModel):
     definitions: dict[str, Definition]
 
 
+class WornLayer(BaseModel):
+    why: Why
+    key: str = Field(description="of the assignment, or the rule's id; empty for what nobody gave")
+    appearance: str
+
+
 class Worn(BaseModel):
     """What a part wears and why; `faces` lists face indices that differ."""
 
     appearance: str
     why: Why
     faces: dict[int, str]
+    layers: list[WornLayer] = Field(description="what was given to it, topmost first; empty if nothing was")
+    own_faces: dict[int, WornLayer] = Field(description="faces that were given something of their own")
 
 
 class Standing(BaseModel):

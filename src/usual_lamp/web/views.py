@@ -7,7 +7,7 @@ import numpy as np
 from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.assembly import Assembly, Occurrence, PartDefinition
 from usual_lamp.core.camera import white_matrix
-from usual_lamp.core.scene import arrangement_key, imported_look, model_points, resolve_part
+from usual_lamp.core.scene import Layer, Resolver, arrangement_key, imported_look, model_points
 from usual_lamp.service.editing import Edited
 from usual_lamp.service.revisions import Proposal
 from usual_lamp.web import models
@@ -89,17 +89,24 @@ def report(found: Proposal) -> models.RevisionReport:
     )  # fmt: skip
 
 
+def _layer(layer: Layer) -> models.WornLayer:
+    return models.WornLayer(why=layer.why, key=layer.key, appearance=layer.appearance.id)
+
+
 def standing(edited: Edited) -> models.Standing:
     appearances: dict[str, Appearance] = dict(edited.scene.appearances)
-    worn = {}
+    worn, resolver = {}, Resolver(edited.assembly, edited.scene)
     for part in edited.assembly.parts():
-        found = resolve_part(edited.assembly, edited.scene, part)
-        for appearance in (found.appearance, *found.faces.values()):
+        found = resolver.resolve(part)
+        beneath = (layer.appearance for layer in found.layers)
+        for appearance in (*beneath, *found.faces.values()):
             appearances.setdefault(appearance.id, appearance)
         worn[part.uid] = models.Worn(
             appearance=found.appearance.id,
             why=found.why,
             faces={index: a.id for index, a in found.faces.items() if a.id != found.appearance.id},
+            layers=[_layer(layer) for layer in found.layers] if len(found.layers) > 1 or found.layers[0].key else [],
+            own_faces={index: _layer(layer) for index, layer in found.own_faces},
         )
     points = model_points(edited.assembly, edited.scene)
     size = tuple(float(v) for v in np.ptp(points, axis=0)) if len(points) else None

@@ -503,6 +503,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reviews/{review_id}/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listRules"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reviews/{review_id}/scene": {
         parameters: {
             query?: never;
@@ -513,6 +529,23 @@ export interface paths {
         get: operations["getScene"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{review_id}/schedule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The difference that a CSV schedule (the request's body) would make. */
+        post: operations["readSchedule"];
         delete?: never;
         options?: never;
         head?: never;
@@ -561,6 +594,23 @@ export interface paths {
         get?: never;
         put?: never;
         post: operations["undo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{review_id}/would": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What an edit would change, without making it. */
+        post: operations["wouldChange"];
         delete?: never;
         options?: never;
         head?: never;
@@ -703,7 +753,7 @@ export interface components {
         };
         /**
          * Assign
-         * @description Give parts an appearance, or take it away (null). New appearances come along in `define`.
+         * @description Give an appearance, or take it away (null), by the keys of `levels`. New appearances come in `define`.
          */
         Assign: {
             /** Assignments */
@@ -815,6 +865,29 @@ export interface components {
              */
             kind: "change_appearance";
         };
+        /** Consequence */
+        Consequence: {
+            /**
+             * Changing
+             * @description parts that would look different, by uid
+             */
+            changing: string[];
+            /**
+             * Faces
+             * @description faces of the named parts that keep something of their own
+             */
+            faces: number;
+            /**
+             * Keeping
+             * @description parts that it names but that keep something of their own, nearer to them
+             */
+            keeping: string[];
+            /**
+             * Meant
+             * @description parts that the edit names, at whatever level
+             */
+            meant: number;
+        };
         /** Definition */
         Definition: {
             /**
@@ -871,7 +944,7 @@ export interface components {
         /** EditBody */
         EditBody: {
             /** Edit */
-            edit: components["schemas"]["SetStates"] | components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetLighting"] | components["schemas"]["SetShot"] | components["schemas"]["SetModels"] | components["schemas"]["MoveParts"] | components["schemas"]["SetImported"] | components["schemas"]["SetFilters"];
+            edit: components["schemas"]["SetStates"] | components["schemas"]["Assign"] | components["schemas"]["SetRules"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetLighting"] | components["schemas"]["SetShot"] | components["schemas"]["SetModels"] | components["schemas"]["MoveParts"] | components["schemas"]["SetImported"] | components["schemas"]["SetFilters"];
         };
         /** FaceRef */
         FaceRef: {
@@ -1239,7 +1312,7 @@ export interface components {
         Look: {
             /**
              * Assignments
-             * @description part uid to appearance id
+             * @description to appearance id, by the keys of `levels`
              * @default {}
              */
             assignments: {
@@ -1247,6 +1320,12 @@ export interface components {
             };
             /** Name */
             name: string;
+            /**
+             * Rules
+             * @description the higher wins
+             * @default []
+             */
+            rules: components["schemas"]["Rule"][];
         };
         /**
          * Model
@@ -1801,6 +1880,20 @@ export interface components {
             /** Name */
             name: string;
         };
+        /**
+         * ReplaceAppearance
+         * @description One appearance in place of another wherever it was given, in all looks, by rules and for colours from CAD.
+         */
+        ReplaceAppearance: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "replace_appearance";
+            new: components["schemas"]["Appearance"];
+            /** Old */
+            old: string;
+        };
         /** ReportPair */
         ReportPair: {
             /** Because */
@@ -1895,6 +1988,56 @@ export interface components {
             /** Pairs */
             pairs: components["schemas"]["ReportPair"][];
         };
+        /**
+         * Rule
+         * @description An appearance for all parts that pass a filter, or for their faces of one kind.
+         */
+        Rule: {
+            /** Appearance */
+            appearance: string;
+            /** Filter */
+            filter: string;
+            /** Id */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Surface
+             * @default null
+             */
+            surface: ("plane" | "cylinder" | "cone" | "sphere" | "torus" | "free") | null;
+        };
+        /**
+         * RuleLine
+         * @description A rule of the shown look and what it does.
+         */
+        RuleLine: {
+            /** Id */
+            id: string;
+            /**
+             * Passes
+             * @description parts that pass its filter
+             */
+            passes: number;
+            /**
+             * Problem
+             * @description why its filter cannot be understood
+             */
+            problem: string | null;
+            /**
+             * Wearing
+             * @description parts that show it, as a whole or on faces, by uid
+             */
+            wearing: string[];
+        };
+        /** RuleLines */
+        RuleLines: {
+            /** Rules */
+            rules: components["schemas"]["RuleLine"][];
+        };
         /** Sample */
         Sample: {
             appearance: components["schemas"]["Appearance"];
@@ -1944,11 +2087,18 @@ export interface components {
              */
             lighting: components["schemas"]["Lighting"];
             /**
+             * Look
+             * @description the look that is shown
+             * @default standard
+             */
+            look: string;
+            /**
              * Looks
              * @default {
              *       "standard": {
              *         "assignments": {},
-             *         "name": "Standard"
+             *         "name": "Standard",
+             *         "rules": []
              *       }
              *     }
              */
@@ -1985,6 +2135,27 @@ export interface components {
              * @default []
              */
             stripped: string[];
+        };
+        /**
+         * ScheduleDifference
+         * @description What a schedule that comes in would change; `edit` does it.
+         */
+        ScheduleDifference: {
+            /** Edit */
+            edit: (components["schemas"]["SetStates"] | components["schemas"]["Assign"] | components["schemas"]["SetRules"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetLighting"] | components["schemas"]["SetShot"] | components["schemas"]["SetModels"] | components["schemas"]["MoveParts"] | components["schemas"]["SetImported"] | components["schemas"]["SetFilters"]) | null;
+            /** Lines */
+            lines: components["schemas"]["ScheduleLine"][];
+            /** Problems */
+            problems: string[];
+        };
+        /** ScheduleLine */
+        ScheduleLine: {
+            /** Now */
+            now: string;
+            /** Part */
+            part: string;
+            /** Then */
+            then: string;
         };
         /**
          * SetFilters
@@ -2039,6 +2210,45 @@ export interface components {
             lighting: components["schemas"]["Lighting"];
         };
         /**
+         * SetLooks
+         * @description Add, exchange or (null) remove looks, and say which is shown. Appearances that nobody wears may be dropped.
+         */
+        SetLooks: {
+            /**
+             * Define
+             * @default {}
+             */
+            define: {
+                [key: string]: components["schemas"]["Appearance"] | null;
+            };
+            /**
+             * Imported
+             * @description as it shall be; untouched if null
+             * @default null
+             */
+            imported: {
+                [key: string]: string | null;
+            } | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_looks";
+            /**
+             * Looks
+             * @default {}
+             */
+            looks: {
+                [key: string]: components["schemas"]["Look"] | null;
+            };
+            /**
+             * Show
+             * @description the look to show; the present one if null
+             * @default null
+             */
+            show: string | null;
+        };
+        /**
          * SetModels
          * @description Add, exchange, place or (null) remove models. `states` of parts come along: what the new ones start with.
          */
@@ -2066,6 +2276,31 @@ export interface components {
             states: {
                 [key: string]: ("hidden" | "suppressed") | null;
             };
+        };
+        /**
+         * SetRules
+         * @description The whole list of a look's rules as it shall be.
+         */
+        SetRules: {
+            /**
+             * Define
+             * @default {}
+             */
+            define: {
+                [key: string]: components["schemas"]["Appearance"] | null;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_rules";
+            /**
+             * Look
+             * @default standard
+             */
+            look: string;
+            /** Rules */
+            rules: components["schemas"]["Rule"][];
         };
         /** SetShot */
         SetShot: {
@@ -2378,6 +2613,11 @@ export interface components {
             machine: components["schemas"]["Tracing"];
             tracing: components["schemas"]["Tracing"];
         };
+        /** Wish */
+        Wish: {
+            /** Edit */
+            edit: components["schemas"]["SetStates"] | components["schemas"]["Assign"] | components["schemas"]["SetRules"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetLighting"] | components["schemas"]["SetShot"] | components["schemas"]["SetModels"] | components["schemas"]["MoveParts"] | components["schemas"]["SetImported"] | components["schemas"]["SetFilters"];
+        };
         /**
          * Worn
          * @description What a part wears and why; `faces` lists face indices that differ.
@@ -2390,10 +2630,37 @@ export interface components {
                 [key: string]: string;
             };
             /**
+             * Layers
+             * @description what was given to it, topmost first; empty if nothing was
+             */
+            layers: components["schemas"]["WornLayer"][];
+            /**
+             * Own Faces
+             * @description faces that were given something of their own
+             */
+            own_faces: {
+                [key: string]: components["schemas"]["WornLayer"];
+            };
+            /**
              * Why
              * @enum {string}
              */
-            why: "part" | "stands for a colour from CAD" | "from CAD" | "nothing yet";
+            why: "face" | "part" | "same part" | "rule" | "sub-assembly" | "model" | "stands for a colour from CAD" | "from CAD" | "nothing yet";
+        };
+        /** WornLayer */
+        WornLayer: {
+            /** Appearance */
+            appearance: string;
+            /**
+             * Key
+             * @description of the assignment, or the rule's id; empty for what nobody gave
+             */
+            key: string;
+            /**
+             * Why
+             * @enum {string}
+             */
+            why: "face" | "part" | "same part" | "rule" | "sub-assembly" | "model" | "stands for a colour from CAD" | "from CAD" | "nothing yet";
         };
     };
     responses: never;
@@ -4091,6 +4358,55 @@ export interface operations {
             };
         };
     };
+    listRules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleLines"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     getScene: {
         parameters: {
             query?: never;
@@ -4109,6 +4425,55 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Standing"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readSchedule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScheduleDifference"];
                 };
             };
             /** @description Not Found */
@@ -4313,6 +4678,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Standing"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    wouldChange: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Wish"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Consequence"];
                 };
             };
             /** @description Not Found */

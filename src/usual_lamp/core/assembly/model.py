@@ -90,7 +90,7 @@ class Assembly(BaseModel):
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
         """As pydantic's, without what was worked out from the fields before they changed."""
         made = super().model_copy(update=update, deep=deep)
-        for name in ("by_uid", "world", "_corners"):
+        for name in ("by_uid", "world", "_corners", "_part_facts", "_rule_matches"):
             made.__dict__.pop(name, None)
         return made
 

@@ -25,9 +25,11 @@ from OCP.collections import (
 )
 from OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap
 from OCP.GeomAbs import GeomAbs_SurfaceType
+from OCP.gp import gp_Cone, gp_Cylinder, gp_Pln, gp_Sphere
 from OCP.GProp import GProp_GProps
 from OCP.Message import Message_ProgressRange
 from OCP.RWGltf import RWGltf_CafWriter
+from OCP.ShapeAnalysis import ShapeAnalysis_CanonicalRecognition
 from OCP.TCollection import TCollection_AsciiString, TCollection_ExtendedString
 from OCP.TDataStd import TDataStd_Name
 from OCP.TDocStd import TDocStd_Document
@@ -40,6 +42,8 @@ from OCP.XCAFDoc import XCAFDoc_DocumentTool
 from usual_lamp.core.assembly import Face, Mesh
 from usual_lamp.core.assembly.creases import crease_segments
 
+RECOGNISED = 1e-3
+"""mm that a spline may stray from the plain surface it stands for."""
 KINDS = {
     GeomAbs_SurfaceType.GeomAbs_Plane: "plane",
     GeomAbs_SurfaceType.GeomAbs_Cylinder: "cylinder",
@@ -109,7 +113,24 @@ def describe_face(face: TopoDS_Face, color: tuple[float, float, float] | None) -
     text = name + ":" + ",".join(f"{round(value, 3) + 0.0:.3f}" for value in facts)
     signature = hashlib.sha256(text.encode()).hexdigest()[:16]
     center = (centre.X(), centre.Y(), centre.Z())
+    if name == "free":
+        name = recognised(face)
     return Face(kind=name, signature=signature, area=props.Mass(), center=center, color=color)
+
+
+def recognised(face: TopoDS_Face) -> str:
+    """What a face that was written as a spline is by its shape; many programs write every cylinder so.
+
+    The signature goes by what is written, so that a revision from another program version differs there at most.
+    """
+    asked = ShapeAnalysis_CanonicalRecognition(face)
+    if asked.IsPlane(RECOGNISED, gp_Pln()):
+        return "plane"
+    if asked.IsCylinder(RECOGNISED, gp_Cylinder()):
+        return "cylinder"
+    if asked.IsCone(RECOGNISED, gp_Cone()):
+        return "cone"
+    return "sphere" if asked.IsSphere(RECOGNISED, gp_Sphere()) else "free"
 
 
 def volume(shape: TopoDS_Shape) -> float:

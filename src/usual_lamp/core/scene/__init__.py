@@ -1,7 +1,7 @@
 """The scene document, its edits, and what they resolve to."""
 
 from usual_lamp.core.scene.arrangement import arranged, arrangement_key
-from usual_lamp.core.scene.document import Backdrop, Lighting, Look, ModelUse, Piece, Placement, Scene, Shot
+from usual_lamp.core.scene.document import Backdrop, Lighting, Look, ModelUse, Piece, Placement, Rule, Scene, Shot
 from usual_lamp.core.scene.edits import (
     AnyEdit,
     Assign,
@@ -9,19 +9,21 @@ from usual_lamp.core.scene.edits import (
     Edit,
     EditRefused,
     MoveParts,
+    ReplaceAppearance,
     SetImported,
     SetLighting,
+    SetLooks,
     SetModels,
+    SetRules,
     SetShot,
     SetStates,
     apply_edit,
 )
+from usual_lamp.core.scene.imported_look import imported_look
+from usual_lamp.core.scene.levels import Layer, Resolved, Resolver, Why, resolve_part
 from usual_lamp.core.scene.resolution import (
-    Resolved,
     first_scene,
-    imported_look,
     model_points,
-    resolve_part,
     shown_parts,
     trace_inputs,
 )
@@ -33,20 +35,27 @@ __all__ = [
     "ChangeAppearance",
     "Edit",
     "EditRefused",
+    "Layer",
     "Lighting",
     "Look",
     "ModelUse",
     "MoveParts",
     "Piece",
     "Placement",
+    "ReplaceAppearance",
     "Resolved",
+    "Resolver",
+    "Rule",
     "Scene",
     "SetImported",
     "SetLighting",
+    "SetLooks",
     "SetModels",
+    "SetRules",
     "SetShot",
     "SetStates",
     "Shot",
+    "Why",
     "apply_edit",
     "arranged",
     "arrangement_key",

@@ -17,6 +17,7 @@ from usual_lamp.core.light.surroundings import LightingName
 Number = Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)]
 Length = Annotated[float, Field(ge=0.1, le=1e5, allow_inf_nan=False)]
 PartState = Literal["hidden", "suppressed"]
+SurfaceKind = Literal["plane", "cylinder", "cone", "sphere", "torus", "free"]
 HexColor = Annotated[str, Field(pattern=r"^#[0-9A-Fa-f]{6}$")]
 
 
@@ -64,9 +65,25 @@ class ModelUse(Frozen):
     piece: Piece | None = None
 
 
+class Rule(Frozen):
+    """An appearance for all parts that pass a filter, or for their faces of one kind."""
+
+    id: Annotated[str, Field(min_length=1, max_length=32)]
+    filter: Annotated[str, Field(min_length=1, max_length=500)]
+    appearance: str
+    surface: SurfaceKind | None = None
+    on: bool = True
+
+
+def owner_of(key: str) -> str:
+    """The uid or model id that an assignment's key hangs on."""
+    return key.split("#", 1)[0].removeprefix("=")
+
+
 class Look(Frozen):
-    name: str
-    assignments: dict[str, str] = Field(default={}, description="part uid to appearance id")
+    name: Annotated[str, Field(min_length=1, max_length=60)]
+    assignments: dict[str, str] = Field(default={}, description="to appearance id, by the keys of `levels`")
+    rules: tuple[Rule, ...] = Field(default=(), description="the higher wins")
 
 
 class Backdrop(Frozen):
@@ -113,6 +130,7 @@ class Scene(Frozen):
     )
     appearances: dict[str, Appearance] = {}
     looks: dict[str, Look] = {"standard": Look(name="Standard")}
+    look: str = Field("standard", description="the look that is shown")
     lighting: Lighting = Lighting()
     filters: dict[str, str] = Field(default={}, description="filters of the parts schedule that were kept, by name")
     shots: dict[str, Shot]

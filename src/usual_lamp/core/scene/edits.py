@@ -12,7 +12,18 @@ from typing import Annotated, Any, Literal, TypeVar
 from pydantic import Field
 
 from usual_lamp.core.appearance import Appearance
-from usual_lamp.core.scene.document import Frozen, Lighting, Look, ModelUse, PartState, Placement, Scene, Shot
+from usual_lamp.core.scene.document import (
+    Frozen,
+    Lighting,
+    Look,
+    ModelUse,
+    PartState,
+    Placement,
+    Rule,
+    Scene,
+    Shot,
+    owner_of,
+)
 
 T = TypeVar("T")
 
@@ -29,17 +40,44 @@ class SetStates(Frozen):
 
 
 class Assign(Frozen):
-    """Give parts an appearance, or take it away (null). New appearances come along in `define`."""
+    """Give an appearance, or take it away (null), by the keys of `levels`. New appearances come in `define`."""
 
     kind: Literal["assign"] = "assign"
     look: str = "standard"
-    assignments: dict[str, str | None] = Field(min_length=1)
+    assignments: dict[Annotated[str, Field(max_length=120)], str | None] = Field(min_length=1)
     define: dict[str, Appearance | None] = Field(default={}, description="appearances to keep (or drop, null)")
 
 
 class ChangeAppearance(Frozen):
     kind: Literal["change_appearance"] = "change_appearance"
     appearance: Appearance
+
+
+class SetRules(Frozen):
+    """The whole list of a look's rules as it shall be."""
+
+    kind: Literal["set_rules"] = "set_rules"
+    look: str = "standard"
+    rules: tuple[Rule, ...] = Field(max_length=200)
+    define: dict[str, Appearance | None] = {}
+
+
+class SetLooks(Frozen):
+    """Add, exchange or (null) remove looks, and say which is shown. Appearances that nobody wears may be dropped."""
+
+    kind: Literal["set_looks"] = "set_looks"
+    looks: dict[Annotated[str, Field(min_length=1, max_length=32)], Look | None] = {}
+    show: str | None = Field(None, description="the look to show; the present one if null")
+    imported: dict[str, str | None] | None = Field(None, description="as it shall be; untouched if null")
+    define: dict[str, Appearance | None] = {}
+
+
+class ReplaceAppearance(Frozen):
+    """One appearance in place of another wherever it was given, in all looks, by rules and for colours from CAD."""
+
+    kind: Literal["replace_appearance"] = "replace_appearance"
+    old: str
+    new: Appearance
 
 
 class SetLighting(Frozen):
@@ -86,7 +124,18 @@ class SetFilters(Frozen):
 
 
 AnyEdit = (
-    SetStates | Assign | ChangeAppearance | SetLighting | SetShot | SetModels | MoveParts | SetImported | SetFilters
+    SetStates
+    | Assign
+    | SetRules
+    | SetLooks
+    | ReplaceAppearance
+    | ChangeAppearance
+    | SetLighting
+    | SetShot
+    | SetModels
+    | MoveParts
+    | SetImported
+    | SetFilters
 )
 Edit = Annotated[AnyEdit, Field(discriminator="kind")]
 
@@ -120,24 +169,83 @@ def _set_states(scene: Scene, edit: SetStates, parts: Collection[str]) -> tuple[
 
 
 def _assign(scene: Scene, edit: Assign, parts: Collection[str]) -> tuple[Scene, AnyEdit]:
-    _require_parts(edit.assignments, parts)
-    if edit.look not in scene.looks:
-        raise EditRefused("That look is not in this review any more.")
-    # An appearance that is already in the review keeps its present values: giving it again must not
-    # change the parts that wear it, nor may undoing that drop it.
-    new = {key: value for key, value in edit.define.items() if value is None or key not in scene.appearances}
-    appearances, back_define = merged(scene.appearances, new)
-    look = scene.looks[edit.look]
+    _require_parts([key for key in map(owner_of, edit.assignments) if key not in scene.models], parts)
+    look = _require_look(scene, edit.look)
     assignments, back = merged(look.assignments, edit.assignments)
     looks = scene.looks | {edit.look: look.model_copy(update={"assignments": assignments})}
-    worn = _worn(looks, scene.imported)
-    for key in [key for key, value in new.items() if value is None and key in worn]:
-        appearances[key] = scene.appearances[key]
-        del back_define[key]
-    if worn - set(appearances):
-        raise EditRefused(f"The appearance {sorted(worn - set(appearances))[0]} is not in this review.")
+    appearances, back_define = _defined(scene, edit.define, looks, scene.imported)
     changed = scene.model_copy(update={"appearances": appearances, "looks": looks})
     return changed, Assign(look=edit.look, assignments=back, define=back_define)
+
+
+def _require_look(scene: Scene, name: str) -> Look:
+    if name not in scene.looks:
+        raise EditRefused("That look is not in this review any more.")
+    return scene.looks[name]
+
+
+def _defined(
+    scene: Scene, define: dict[str, Appearance | None], looks: dict[str, Look], imported: dict[str, str | None]
+) -> tuple[dict[str, Appearance], dict[str, Appearance | None]]:
+    """The appearances after some are defined or dropped, and what takes that back. Raises EditRefused.
+
+    One that is already in the review keeps its present values: giving it again must not change the parts that wear
+    it, nor may undoing that drop it.
+    """
+    new = {key: value for key, value in define.items() if value is None or key not in scene.appearances}
+    appearances, back = merged(scene.appearances, new)
+    worn = _worn(looks, imported)
+    for key in [key for key, value in new.items() if value is None and key in worn and key in scene.appearances]:
+        appearances[key] = scene.appearances[key]
+        del back[key]
+    if worn - set(appearances):
+        raise EditRefused(f"The appearance {sorted(worn - set(appearances))[0]} is not in this review.")
+    return appearances, back
+
+
+def _set_rules(scene: Scene, edit: SetRules, parts: Collection[str]) -> tuple[Scene, AnyEdit]:
+    look = _require_look(scene, edit.look)
+    if len({rule.id for rule in edit.rules}) < len(edit.rules):
+        raise EditRefused("Two rules have the same id.")
+    looks = scene.looks | {edit.look: look.model_copy(update={"rules": edit.rules})}
+    appearances, back = _defined(scene, edit.define, looks, scene.imported)
+    changed = scene.model_copy(update={"appearances": appearances, "looks": looks})
+    return changed, SetRules(look=edit.look, rules=look.rules, define=back)
+
+
+def _set_looks(scene: Scene, edit: SetLooks, parts: Collection[str]) -> tuple[Scene, AnyEdit]:
+    looks, back = merged(scene.looks, edit.looks)
+    if not looks:
+        raise EditRefused("A review keeps at least one look.")
+    shown = edit.show or scene.look
+    if shown not in looks:
+        raise EditRefused("The look that is shown cannot be removed. Show another one first.")
+    imported = scene.imported if edit.imported is None else edit.imported
+    appearances, back_define = _defined(scene, edit.define, looks, imported)
+    changed = {"looks": looks, "look": shown, "imported": imported, "appearances": appearances}
+    inverse = SetLooks(looks=back, show=scene.look, imported=scene.imported, define=back_define)
+    return scene.model_copy(update=changed), inverse
+
+
+def _replace_appearance(scene: Scene, edit: ReplaceAppearance, parts: Collection[str]) -> tuple[Scene, AnyEdit]:
+    new = edit.new.id
+    if edit.old not in _worn(scene.looks, scene.imported):
+        raise EditRefused("That appearance is not in use in this review any more.")
+
+    def renamed(name: str) -> str:
+        return new if name == edit.old else name
+
+    looks = {}
+    for key, look in scene.looks.items():
+        assignments = {place: renamed(name) for place, name in look.assignments.items()}
+        rules = tuple(rule.model_copy(update={"appearance": renamed(rule.appearance)}) for rule in look.rules)
+        looks[key] = look.model_copy(update={"assignments": assignments, "rules": rules})
+    imported = {key: name and renamed(name) for key, name in scene.imported.items()}
+    appearances, back = _defined(scene, {new: edit.new}, looks, imported)
+    changed = {"looks": looks, "imported": imported, "appearances": appearances}
+    return scene.model_copy(update=changed), SetLooks(
+        looks=dict(scene.looks), show=None, imported=scene.imported, define=back
+    )
 
 
 def _change_appearance(scene: Scene, edit: ChangeAppearance, parts: Collection[str]) -> tuple[Scene, AnyEdit]:
@@ -162,6 +270,7 @@ def _set_shot(scene: Scene, edit: SetShot, parts: Collection[str]) -> tuple[Scen
 def _worn(looks: dict[str, Look], imported: dict[str, str | None]) -> set[str]:
     """Ids of the appearances that something wears."""
     given = {name for look in looks.values() for name in look.assignments.values()}
+    given |= {rule.appearance for look in looks.values() for rule in look.rules}
     return given | {name for name in imported.values() if name is not None}
 
 
@@ -184,14 +293,7 @@ def _move_parts(scene: Scene, edit: MoveParts, parts: Collection[str]) -> tuple[
 
 
 def _set_imported(scene: Scene, edit: SetImported, parts: Collection[str]) -> tuple[Scene, AnyEdit]:
-    new = {key: value for key, value in edit.define.items() if value is None or key not in scene.appearances}
-    appearances, back_define = merged(scene.appearances, new)
-    worn = _worn(scene.looks, edit.imported)
-    for key in [key for key, value in new.items() if value is None and key in worn]:
-        appearances[key] = scene.appearances[key]
-        del back_define[key]
-    if worn - set(appearances):
-        raise EditRefused(f"The appearance {sorted(worn - set(appearances))[0]} is not in this review.")
+    appearances, back_define = _defined(scene, edit.define, scene.looks, edit.imported)
     changed = {"appearances": appearances, "imported": edit.imported, "stripped": edit.stripped}
     back = SetImported(imported=scene.imported, stripped=scene.stripped, define=back_define)
     return scene.model_copy(update=changed), back
@@ -205,6 +307,9 @@ def _set_filters(scene: Scene, edit: SetFilters, parts: Collection[str]) -> tupl
 _RULES: dict[type, Callable[[Scene, Any, Collection[str]], tuple[Scene, AnyEdit]]] = {
     SetStates: _set_states,
     Assign: _assign,
+    SetRules: _set_rules,
+    SetLooks: _set_looks,
+    ReplaceAppearance: _replace_appearance,
     ChangeAppearance: _change_appearance,
     SetLighting: _set_lighting,
     SetShot: _set_shot,

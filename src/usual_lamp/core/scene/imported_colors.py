@@ -12,7 +12,8 @@ from usual_lamp.core.appearance.color_difference import ciede2000, linear_to_lab
 from usual_lamp.core.appearance.suggestions import suggestion
 from usual_lamp.core.assembly import Assembly
 from usual_lamp.core.scene.document import Scene
-from usual_lamp.core.scene.resolution import imported_look
+from usual_lamp.core.scene.imported_look import imported_look
+from usual_lamp.core.scene.levels import Resolver
 
 
 class ImportedColor(BaseModel):
@@ -42,7 +43,8 @@ def imported_colors(assembly: Assembly, scene: Scene) -> list[ImportedColor]:
             found.setdefault(appearance.id, appearance)
             uids.setdefault(appearance.id, []).append(part.uid)
         faces.update(a.id for a in own.values())
-    given = scene.looks["standard"].assignments
+    resolver = Resolver(assembly, scene)
+    covered = {part.uid for part in assembly.parts() if resolver.resolve(part).layers[0].key}
     rows = [
         ImportedColor(
             id=key,
@@ -52,7 +54,7 @@ def imported_colors(assembly: Assembly, scene: Scene) -> list[ImportedColor]:
             faces=faces[key],
             stands_in=scene.imported.get(key),
             stripped=key in scene.imported and scene.imported[key] is None,
-            covered=sum(uid in given for uid in uids[key]),
+            covered=sum(uid in covered for uid in uids[key]),
             suggestion=_suggestion(assembly, uids[key]),
         )
         for key, appearance in found.items()

@@ -1,38 +1,21 @@
-"""What the scene comes down to: which appearance each face wears and why, what is shown, what gets traced.
-
-Order, nearest first: what was given to the part; what CAD gave (face, part, definition), or what stands in for that
-colour in this review; the neutral.
-"""
+"""What the scene comes down to: what is shown, what is framed, what gets traced."""
 
 from __future__ import annotations
 
 import hashlib
-from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict
 
-from usual_lamp.core.appearance import NEUTRAL, Appearance, from_cad
+from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.assembly import Assembly, Occurrence
 from usual_lamp.core.camera import Camera, frame_points, three_quarter
 from usual_lamp.core.scene.document import Lighting, ModelUse, PartState, Scene, Shot
+from usual_lamp.core.scene.levels import Resolver
 from usual_lamp.core.scene.picture_on_part import PictureOnPart
 
-Why = Literal["part", "stands for a colour from CAD", "from CAD", "nothing yet"]
 DEFAULT_SHOT = "shot-1"
-PLAIN = (0.8, 0.8, 0.8)
-"""Under pictures of a file that gives no colour of its own."""
-
-
-@dataclass(frozen=True)
-class Resolved:
-    """Appearance of a whole part, reason, and the faces that differ (face index to appearance)."""
-
-    appearance: Appearance
-    why: Why
-    faces: dict[int, Appearance]
 
 
 class TracePart(BaseModel):
@@ -89,61 +72,8 @@ def model_points(assembly: Assembly, scene: Scene) -> NDArray[np.float64]:
     return np.concatenate(corners) if corners else np.zeros((0, 3))
 
 
-def imported_look(assembly: Assembly, part: Occurrence) -> tuple[Appearance | None, dict[int, Appearance]]:
-    """What CAD gave a part: its colour, if any, and the colours of faces that have their own."""
-    definition = assembly.definition_of(part)
-    inherited = next((node.color for node in assembly.ancestors(part.uid) if node.color), None)
-    color = part.color or inherited or definition.color
-    faces = {i: from_cad(face.color) for i, face in enumerate(definition.faces) if face.color}
-    if part.color or inherited:
-        faces = {}
-    if definition.pictures:
-        color = color or PLAIN
-    pictures = tuple(definition.pictures.items())
-    return (from_cad(color, definition.opacity, pictures) if color is not None else None), faces
-
-
-def resolve_part(assembly: Assembly, scene: Scene, part: Occurrence, look: str = "standard") -> Resolved:
-    given = scene.looks[look].assignments.get(part.uid)
-    if given is not None and given in scene.appearances:
-        return Resolved(scene.appearances[given], "part", {})
-    if scene.stripped and _is_stripped(assembly, scene, part):
-        return Resolved(NEUTRAL, "nothing yet", {})
-    whole, faces = imported_look(assembly, part)
-    if not scene.imported:
-        if whole is not None:
-            return Resolved(whole, "from CAD", faces)
-        if len(faces) == len(assembly.definition_of(part).faces) and faces:
-            return Resolved(next(iter(faces.values())), "from CAD", faces)
-        return Resolved(NEUTRAL, "from CAD" if faces else "nothing yet", faces)
-    return _with_stand_ins(scene, whole, faces, len(assembly.definition_of(part).faces))
-
-
-def _is_stripped(assembly: Assembly, scene: Scene, part: Occurrence) -> bool:
-    return part.uid in scene.stripped or any(node.uid in scene.stripped for node in assembly.ancestors(part.uid))
-
-
-def _with_stand_ins(scene: Scene, whole: Appearance | None, faces: dict[int, Appearance], face_count: int) -> Resolved:
-    """The imported look with this review's appearances in place of the colours that have one."""
-
-    def stand_in(found: Appearance) -> Appearance:
-        name = scene.imported.get(found.id, found.id)
-        return found if name == found.id else NEUTRAL if name is None else scene.appearances.get(name, found)
-
-    shown = {index: stand_in(found) for index, found in faces.items()}
-    base = stand_in(whole) if whole is not None else NEUTRAL
-    if whole is None and shown and len(shown) == face_count:
-        base, whole = next(iter(shown.values())), next(iter(faces.values()))
-    shown = {index: found for index, found in shown.items() if found != base}
-    worn = [base, *shown.values()]
-    if all(found == NEUTRAL for found in worn):
-        return Resolved(base, "nothing yet", {})
-    touched = any(found.family not in ("from CAD", "neutral") for found in worn)
-    return Resolved(base, "stands for a colour from CAD" if touched else "from CAD", shown)
-
-
 def trace_inputs(
-    assembly: Assembly, scene: Scene, shot: Shot, size: tuple[int, int] | None = None, look: str = "standard"
+    assembly: Assembly, scene: Scene, shot: Shot, size: tuple[int, int] | None = None, look: str | None = None
 ) -> TraceInputs:
     """Resolve everything the tracer needs. Raises ValueError when no part is shown."""
     appearances: dict[Appearance, int] = {}
@@ -151,9 +81,9 @@ def trace_inputs(
     def number(appearance: Appearance) -> int:
         return appearances.setdefault(appearance, len(appearances))
 
-    parts = []
+    parts, resolver = [], Resolver(assembly, scene, look)
     for part in shown_parts(assembly, scene):
-        found = resolve_part(assembly, scene, part, look)
+        found = resolver.resolve(part)
         parts.append(
             TracePart(
                 mesh=assembly.definition_of(part).mesh,

@@ -14,7 +14,8 @@ from usual_lamp.core.assembly import Assembly, Mesh
 from usual_lamp.core.assembly.visibility import Placed, Sight, Viewpoint
 from usual_lamp.core.camera import Camera
 from usual_lamp.core.scene.document import Scene
-from usual_lamp.core.scene.resolution import resolve_part, shown_parts
+from usual_lamp.core.scene.levels import Resolver
+from usual_lamp.core.scene.resolution import shown_parts
 
 Array = NDArray[np.float64]
 SWEEP = 480
@@ -49,9 +50,9 @@ class SightAnswer(BaseModel):
 
 
 def sight_question(assembly: Assembly, scene: Scene) -> SightQuestion:
-    parts = []
+    parts, resolvers = [], [Resolver(assembly, scene, look) for look in scene.looks]
     for part in shown_parts(assembly, scene):
-        worn = [resolve_part(assembly, scene, part, look) for look in scene.looks]
+        worn = [resolver.resolve(part) for resolver in resolvers]
         parts.append(
             SeenPart(
                 uid=part.uid,

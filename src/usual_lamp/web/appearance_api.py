@@ -1,0 +1,115 @@
+"""The API of giving appearances: what an edit would change, rules, and the schedule as a spreadsheet."""
+
+from __future__ import annotations
+
+from urllib.parse import quote
+
+from flask import Response, request
+from flask_openapi3 import APIBlueprint
+from pydantic import BaseModel, Field
+
+from usual_lamp.core.scene import Edit, EditRefused, Resolver
+from usual_lamp.core.scene.consequence import Consequence, consequence
+from usual_lamp.core.scene.filter_words import FilterProblem
+from usual_lamp.core.scene.part_facts import matching
+from usual_lamp.core.scene.schedule_csv import UnreadableSchedule, from_csv, to_csv
+from usual_lamp.service import editing, reviews
+from usual_lamp.service.errors import Refused
+from usual_lamp.web import models
+from usual_lamp.web.api import answer, store
+
+MOST_CSV = 20 * 2**20
+appearance_api = APIBlueprint(
+    "appearance",
+    __name__,
+    url_prefix="/api",
+    abp_responses={"404": models.Problem, "409": models.Problem, "422": models.Problem},
+)
+
+
+class Wish(BaseModel):
+    edit: Edit
+
+
+class RuleLine(BaseModel):
+    """A rule of the shown look and what it does."""
+
+    id: str
+    passes: int = Field(description="parts that pass its filter")
+    wearing: list[str] = Field(description="parts that show it, as a whole or on faces, by uid")
+    problem: str | None = Field(description="why its filter cannot be understood")
+
+
+class RuleLines(BaseModel):
+    rules: list[RuleLine]
+
+
+class ScheduleLine(BaseModel):
+    part: str
+    now: str
+    then: str
+
+
+class ScheduleDifference(BaseModel):
+    """What a schedule that comes in would change; `edit` does it."""
+
+    edit: Edit | None
+    lines: list[ScheduleLine]
+    problems: list[str]
+
+
+@appearance_api.post("/reviews/<review_id>/would", operation_id="wouldChange", responses={"200": Consequence})
+def would_change(path: models.ReviewPath, body: Wish) -> Response:
+    """What an edit would change, without making it."""
+    now = editing.look_at(store(), path.review_id)
+    try:
+        return answer(consequence(now.assembly, now.scene, body.edit))
+    except EditRefused as error:
+        raise Refused(str(error)) from error
+
+
+@appearance_api.get("/reviews/<review_id>/rules", operation_id="listRules", responses={"200": RuleLines})
+def list_rules(path: models.ReviewPath) -> Response:
+    now = editing.look_at(store(), path.review_id)
+    resolver, wearing = Resolver(now.assembly, now.scene), dict[str, list[str]]()
+    for part in now.assembly.parts():
+        found = resolver.resolve(part)
+        shown = {layer.key for _, layer in found.own_faces if layer.why == "rule"}
+        if found.why == "rule":
+            shown.add(found.layers[0].key)
+        for key in shown:
+            wearing.setdefault(key, []).append(part.uid)
+    lines = []
+    for rule in now.scene.looks[now.scene.look].rules:
+        try:
+            passes, problem = len(matching(now.assembly, rule.filter)), None
+        except FilterProblem as error:
+            passes, problem = 0, str(error)
+        lines.append(RuleLine(id=rule.id, passes=passes, wearing=wearing.get(rule.id, []), problem=problem))
+    return answer(RuleLines(rules=lines))
+
+
+@appearance_api.get("/reviews/<review_id>/schedule.csv", doc_ui=False)
+def schedule_out(path: models.ReviewPath) -> Response:
+    now = editing.look_at(store(), path.review_id)
+    name = reviews.get_review(store(), path.review_id).name
+    # The mark at the start tells spreadsheets that this is UTF-8.
+    reply = Response("\ufeff" + to_csv(now.assembly, now.scene), mimetype="text/csv")
+    reply.headers["Content-Disposition"] = f"attachment; filename*=UTF-8''{quote(name)}.csv"
+    return reply
+
+
+@appearance_api.post(
+    "/reviews/<review_id>/schedule", operation_id="readSchedule", responses={"200": ScheduleDifference}
+)
+def schedule_in(path: models.ReviewPath) -> Response:
+    """The difference that a CSV schedule (the request's body) would make."""
+    if (request.content_length or 0) > MOST_CSV:
+        raise Refused("The file is too large for a schedule.")
+    now = editing.look_at(store(), path.review_id)
+    try:
+        found = from_csv(request.get_data().decode("utf-8", "replace"), now.assembly, now.scene)
+    except UnreadableSchedule as error:
+        raise Refused(str(error)) from error
+    lines = [ScheduleLine(part=part, now=before, then=then) for part, before, then in found.lines]
+    return answer(ScheduleDifference(edit=found.edit, lines=lines, problems=found.problems))
