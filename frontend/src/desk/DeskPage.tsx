@@ -9,6 +9,7 @@ import { useEditing, useReview, useStanding, useStills } from "../api/queries";
 import { LightDrawer } from "../drawer/LightDrawer";
 import { PartsDrawer } from "../drawer/PartsDrawer";
 import { ShotDrawer } from "../drawer/ShotDrawer";
+import { AppearancesSheet } from "../schedules/appearances/AppearancesSheet";
 import { LightsSheet } from "../schedules/lights/LightsSheet";
 import { PartsSheet } from "../schedules/parts/PartsSheet";
 import { ShotsSheet } from "../schedules/shots/ShotsSheet";
@@ -147,6 +148,10 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
   }, [commands]);
 
   const parts = model.nodes.filter((node) => node.definition).length;
+  const worn = useMemo(
+    () => new Set(Object.values(standing.worn).map((one) => one.appearance)).size,
+    [standing.worn],
+  );
   return (
     <div className="flex h-full flex-col">
       <TopLine {...{ reviewId, name, model, standing, shotId, edit, undo, redo, saving, failed }} />
@@ -161,8 +166,11 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
           groupResizeBehavior="preserve-pixel-size"
           className="flex flex-col border-r border-rule-strong bg-sheet"
         >
-          <SheetTabs counts={{ parts, lights: 3, shots: Object.keys(standing.scene.shots).length }} />
+          <SheetTabs
+            counts={{ parts, appearances: worn, lights: 3, shots: Object.keys(standing.scene.shots).length }}
+          />
           {sheet === "parts" && <PartsSheet {...{ reviewId, model, standing, actions, edit }} />}
+          {sheet === "appearances" && <AppearancesSheet {...{ reviewId, model, standing, edit }} />}
           {sheet === "lights" && <LightsSheet {...{ standing, edit }} />}
           {sheet === "shots" && <ShotsSheet {...{ reviewId, standing, shotId, stills }} />}
         </Panel>
@@ -198,7 +206,7 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
             className="flex h-full flex-col gap-[11px] overflow-y-auto px-3.5 py-[13px]"
             aria-label="Drawer"
           >
-            {sheet === "parts" && (
+            {(sheet === "parts" || sheet === "appearances") && (
               <PartsDrawer {...{ reviewId, shotId, model, standing, actions, assembly, edit }} />
             )}
             {sheet === "lights" && <LightDrawer {...{ standing, edit }} />}
@@ -222,7 +230,7 @@ function SheetTabs({ counts }: { counts: Record<Sheet, number> }) {
   const sheet = useDesk((state) => state.sheet);
   return (
     <div className="flex gap-5 border-b border-rule px-3.5 pt-[11px]" role="tablist" aria-label="Schedules">
-      {(["parts", "lights", "shots"] as const).map((name) => (
+      {(["parts", "appearances", "lights", "shots"] as const).map((name) => (
         <button
           key={name}
           type="button"

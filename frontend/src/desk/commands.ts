@@ -36,7 +36,7 @@ export function commandsOf(m: Means): Command[] {
   const untouched = () =>
     desk.getState().choose(
       Object.entries(m.standing.worn)
-        .filter(([, worn]) => worn.why !== "part")
+        .filter(([, worn]) => worn.why === "from CAD" || worn.why === "nothing yet")
         .map(([uid]) => uid),
     );
   /** One part after the other, in the order of the structure, those that are shown. */
@@ -121,8 +121,14 @@ export function commandsOf(m: Means): Command[] {
     },
     ...views,
     { name: "Sheet of parts", keys: "1", group: "Desk", run: () => desk.setState({ sheet: "parts" }) },
-    { name: "Sheet of lights", keys: "2", group: "Desk", run: () => desk.setState({ sheet: "lights" }) },
-    { name: "Sheet of shots", keys: "3", group: "Desk", run: () => desk.setState({ sheet: "shots" }) },
+    {
+      name: "Sheet of appearances",
+      keys: "2",
+      group: "Desk",
+      run: () => desk.setState({ sheet: "appearances" }),
+    },
+    { name: "Sheet of lights", keys: "3", group: "Desk", run: () => desk.setState({ sheet: "lights" }) },
+    { name: "Sheet of shots", keys: "4", group: "Desk", run: () => desk.setState({ sheet: "shots" }) },
     { name: "Lamp on or off", keys: "L", group: "Desk", run: toggleLamp },
     {
       name: "Pause or go on tracing",

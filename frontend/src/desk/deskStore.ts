@@ -1,8 +1,9 @@
 import { create } from "zustand";
 import type { Appearance, Lighting } from "../api/client";
 import type { View } from "../viewport/camera";
+import type { Reach } from "./giving";
 
-export type Sheet = "parts" | "lights" | "shots";
+export type Sheet = "parts" | "appearances" | "lights" | "shots";
 export type Grouping = "structure" | "same part" | "appearance" | "material" | "layer";
 
 export type Region = [left: number, top: number, right: number, bottom: number];
@@ -36,6 +37,8 @@ interface Desk {
   faces: readonly FaceOf[];
   /** What a click on the picture chooses. */
   pickFaces: boolean;
+  /** How far an appearance that is given reaches. */
+  reach: Reach;
   /** What is not chosen is drawn faint. */
   faded: boolean;
   /** Open edges and surfaces seen from inside are marked on what is chosen. */
@@ -95,6 +98,7 @@ const fresh = {
   chosen: new Set<string>(),
   faces: [] as readonly FaceOf[],
   pickFaces: false,
+  reach: "parts" as Reach,
   faded: false,
   showsDefects: false,
   handles: false,

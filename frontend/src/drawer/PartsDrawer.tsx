@@ -5,6 +5,7 @@ import type { PartActions } from "../desk/partActions";
 import { countParts, listNames } from "../schedules/parts/rows";
 import { Button } from "../ui/controls";
 import { extentOf } from "../viewport/moving";
+import { Layers } from "./Layers";
 import { FaceSteps } from "./model/FaceSteps";
 import { Fineness } from "./model/Fineness";
 import { Mending } from "./model/Mending";
@@ -67,12 +68,13 @@ export function PartsDrawer({ reviewId, shotId, model, standing, actions, assemb
           </div>
         )}
       </header>
+      <Layers {...{ model, standing, uids, edit }} />
       <FaceSteps {...{ model, standing, assembly }} />
       {appearance && (
         <Parameters model={model} standing={standing} edit={edit} appearance={appearance} uids={uids} />
       )}
       <hr className="border-rule" />
-      <SampleShelf model={model} standing={standing} uids={uids} edit={edit} />
+      <SampleShelf {...{ reviewId, model, standing, uids, edit }} />
       <PartPlace {...{ model, standing, edit }} />
       <Fineness {...{ model, uids, shotId, assembly }} />
       <Mending {...{ model, uids, assembly }} />
@@ -93,9 +95,17 @@ function titleOf(appearance: Appearance): string {
   return appearance.name;
 }
 
+const WHY: Partial<Record<string, string>> = {
+  part: "given to the part",
+  "same part": "given to all same parts",
+  rule: "by a rule",
+  "sub-assembly": "on its sub-assembly",
+  model: "on the whole model",
+};
+
 function whyOf(standing: Standing, uids: string[]): string {
   const why = standing.worn[uids[0]!]!.why;
-  return why === "part" ? "given to the part" : why;
+  return WHY[why] ?? why;
 }
 
 type Params = Required<OpenPBR>;
@@ -123,7 +133,7 @@ function Parameters({
       const id = `own-${crypto.randomUUID().slice(0, 8)}`;
       const made: Appearance = { ...changed(change), id, name: "Own, from CAD colour", family: "plastic" };
       const assignments = Object.fromEntries(uids.map((uid) => [uid, id]));
-      edit({ kind: "assign", look: "standard", assignments, define: { [id]: made } });
+      edit({ kind: "assign", look: standing.scene.look ?? "standard", assignments, define: { [id]: made } });
     }
   };
   const given = uids.filter((uid) => standing.worn[uid]?.why === "part");
@@ -159,7 +169,7 @@ function Parameters({
           onClick={() =>
             edit({
               kind: "assign",
-              look: "standard",
+              look: standing.scene.look ?? "standard",
               assignments: Object.fromEntries(given.map((uid) => [uid, null])),
               define: {},
             })

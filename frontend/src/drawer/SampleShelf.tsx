@@ -1,11 +1,15 @@
 import { Search } from "lucide-react";
 import { useState } from "react";
+import { type Consequence, useConsequence } from "../api/appearance";
 import type { Edit, Model, Sample, Standing } from "../api/client";
 import { useShelf } from "../api/queries";
+import { useDesk } from "../desk/deskStore";
+import { givingEdit, REACHES, type Reach, reachesOf, type Target } from "../desk/giving";
 import { countParts, listNames } from "../schedules/parts/rows";
-import { Hint } from "../ui/controls";
+import { Choice, Hint } from "../ui/controls";
 
 interface Props {
+  reviewId: string;
   model: Model;
   standing: Standing;
   uids: string[];
@@ -13,26 +17,29 @@ interface Props {
 }
 
 /** The shelf: samples as finish plates; pointing at one says what giving it would change. */
-export function SampleShelf({ model, standing, uids, edit }: Props) {
+export function SampleShelf({ reviewId, model, standing, uids, edit }: Props) {
+  const faces = useDesk((state) => state.faces);
+  const target: Target = { model, standing, uids, faces };
+  const reaches = reachesOf(target);
+  const wanted = useDesk((state) => state.reach);
+  const reach = reaches.includes(wanted) ? wanted : reaches[0]!;
   const shelf = useShelf();
   const [words, setWords] = useState("");
   const [family, setFamily] = useState<string>();
   const [pointed, setPointed] = useState<Sample>();
+  const wish = pointed && uids.length > 0 ? givingEdit(pointed.appearance, reach, target) : undefined;
+  const would = useConsequence(reviewId, standing.seq, wish).data;
   if (shelf.isError) return <p className="text-stop">The shelf could not be fetched. Reload the page.</p>;
   if (!shelf.data) return <p className="text-ink-2">Fetching the shelf…</p>;
   const asked = words.toLowerCase().split(/\s+/).filter(Boolean);
   const samples = shelf.data.samples.filter(
-    ({ appearance }) =>
+    ({ appearance, words: others }) =>
       (!family || appearance.family === family) &&
-      asked.every((word) => `${appearance.name} ${appearance.family}`.toLowerCase().includes(word)),
+      asked.every((word) => `${appearance.name} ${appearance.family} ${others}`.toLowerCase().includes(word)),
   );
   const used = new Set(Object.values(standing.worn).map((worn) => worn.appearance));
-  const give = ({ appearance }: Sample) => {
-    const targets = uids.filter((uid) => standing.worn[uid]?.appearance !== appearance.id);
-    if (targets.length === 0) return;
-    const assignments = Object.fromEntries(targets.map((uid) => [uid, appearance.id]));
-    edit({ kind: "assign", look: "standard", assignments, define: { [appearance.id]: appearance } });
-  };
+  const give = ({ appearance }: Sample, these: readonly string[] = []) =>
+    uids.length > 0 && edit(givingEdit(appearance, reach, target, these));
   return (
     <section className="flex shrink-0 flex-col gap-[9px]" aria-label="Samples">
       <div className="flex justify-between">
@@ -42,6 +49,13 @@ export function SampleShelf({ model, standing, uids, edit }: Props) {
           {shelf.data.samples.length}
         </span>
       </div>
+      <Choice
+        label="Give to"
+        value={reach}
+        choices={REACHES.filter(([name]) => reaches.includes(name))}
+        onChange={(next) => useDesk.setState({ reach: next as Reach })}
+      />
+      <GiveNote model={model} uids={uids} sample={pointed} would={would} />
       <label className="flex h-7 items-center gap-2 rounded-md border border-rule-strong bg-white px-2 text-ink-3 focus-within:outline-2 focus-within:outline-mark">
         <Search size={14} aria-hidden="true" />
         <input
@@ -78,7 +92,9 @@ export function SampleShelf({ model, standing, uids, edit }: Props) {
               type="button"
               aria-label={`Give ${sample.appearance.name}`}
               className="group relative aspect-square cursor-pointer overflow-hidden rounded-sm border border-rule bg-sunk hover:border-mark"
-              onClick={() => give(sample)}
+              onClick={(event) =>
+                give(sample, event.shiftKey && pointed === sample ? would?.keeping : undefined)
+              }
               onPointerEnter={() => setPointed(sample)}
               onFocus={() => setPointed(sample)}
               onBlur={() => setPointed(undefined)}
@@ -97,7 +113,6 @@ export function SampleShelf({ model, standing, uids, edit }: Props) {
       {samples.length === 0 && (
         <p className="text-ink-2">No sample is called like that. Try a family instead.</p>
       )}
-      <GiveNote model={model} standing={standing} uids={uids} sample={pointed} />
     </section>
   );
 }
@@ -119,22 +134,44 @@ function Plate({ sample }: { sample: Sample }) {
   );
 }
 
+interface NoteProps {
+  model: Model;
+  uids: string[];
+  sample?: Sample;
+  would?: Consequence;
+}
+
 /** What a click would change, said before it lands. */
-function GiveNote({ model, standing, uids, sample }: Omit<Props, "edit"> & { sample?: Sample }) {
+function GiveNote({ model, uids, sample, would }: NoteProps) {
   let words: React.ReactNode;
   if (uids.length === 0) words = "Choose parts first: a click on a sample gives it to them.";
-  else if (!sample)
+  else if (!sample || !would)
     words = `Point at a sample to see what it would change. ${countParts(uids.length)} chosen.`;
   else {
-    const { id, name } = sample.appearance;
-    const targets = uids.filter((uid) => standing.worn[uid]?.appearance !== id);
-    if (targets.length === 0) words = `All ${uids.length} already wear ${name}.`;
+    const { changing, meant, keeping, faces } = would;
+    const { name } = sample.appearance;
+    const rest =
+      keeping.length > 0 &&
+      `; ${keeping.length} ${keeping.length === 1 ? "has its" : "have their"} own (Shift-click changes ${keeping.length === 1 ? "it" : "them"} too)`;
+    const own = faces > 0 && `; ${faces} ${faces === 1 ? "face keeps its" : "faces keep their"} own`;
+    if (changing.length === 0)
+      words = (
+        <>
+          Changes nothing: {meant === 1 ? "it has" : `all ${meant} have`} {name} already
+          {rest}
+          {own}.
+        </>
+      );
     else
       words = (
         <>
-          Gives <b className="font-semibold">{name}</b> to{" "}
-          <b className="font-semibold">{countParts(targets.length)}</b>: {listNames(model, targets)}
-          {targets.length < uids.length && `; ${uids.length - targets.length} already wear it`}.
+          Gives <b className="font-semibold">{name}</b>:{" "}
+          <b className="font-semibold">
+            {changing.length === meant ? countParts(meant) : `${changing.length} of ${countParts(meant)}`}
+          </b>{" "}
+          {changing.length === 1 ? "changes" : "change"}, {listNames(model, changing)}
+          {rest}
+          {own}.
         </>
       );
   }

@@ -6,11 +6,13 @@ interface Props {
   /** Of the hidden field, for those who do not see the button. */
   label: string;
   onFile: (file: File) => void;
+  /** Endings that are offered; CAD files unless it says otherwise. */
+  accept?: string;
   children: ReactNode;
 }
 
-/** A button that asks for one CAD file; the same file can be chosen again. */
-export function FileButton({ label, onFile, children }: Props) {
+/** A button that asks for one file; the same file can be chosen again. */
+export function FileButton({ label, onFile, accept = ACCEPTED, children }: Props) {
   const picker = useRef<HTMLInputElement>(null);
   return (
     <>
@@ -21,7 +23,7 @@ export function FileButton({ label, onFile, children }: Props) {
         ref={picker}
         type="file"
         aria-label={label}
-        accept={ACCEPTED}
+        accept={accept}
         className="hidden"
         onChange={(event) => {
           const file = event.target.files?.[0];

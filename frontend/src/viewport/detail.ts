@@ -32,11 +32,11 @@ export class Detail {
     for (const part of parts.values()) by.set(part.key, [...(by.get(part.key) ?? []), part]);
     const order = [...by].sort((a, b) => weight(b[1]) - weight(a[1]));
     for (const [key, users] of order) {
-      this.rough.set(key, await loadMesh(key, true));
+      this.rough.set(key, await loadMesh(key, "coarse"));
       if (this.used(parts) > Detail.MOST) return;
       const fine = await loadMesh(key);
       for (const part of users) {
-        if (part.key !== key || part.source === fine) continue;
+        if (part.key !== key || part.source === fine || part.unrolled) continue;
         part.source = fine;
         if (!this.roughened) tell(part);
       }

@@ -59,9 +59,9 @@ export function toPartMesh(block: ArrayBuffer): PartMesh {
 
 const loaded = new Map<string, Promise<PartMesh>>();
 
-/** A definition's mesh, or its coarse stand-in, fetched once; blobs never change. */
-export function loadMesh(sha256: string, coarse = false): Promise<PartMesh> {
-  const address = coarse ? `${sha256}/coarse` : sha256;
+/** A definition's mesh, its coarse stand-in, or the mesh with coordinates in mm, fetched once; blobs never change. */
+export function loadMesh(sha256: string, form: "fine" | "coarse" | "unrolled" = "fine"): Promise<PartMesh> {
+  const address = form === "fine" ? sha256 : `${sha256}/${form}`;
   let mesh = loaded.get(address);
   if (!mesh) {
     mesh = fetch(`/api/blobs/${address}`).then(async (reply) => {

@@ -51,6 +51,8 @@ export interface StagedPart {
   group: Group;
   mesh: Mesh;
   source: PartMesh;
+  /** Its mesh carries coordinates in mm. */
+  unrolled?: boolean;
   /** What it wears, while it is drawn faint. */
   worn?: Mesh["material"];
   /** What it is at rest, while a coarse stand-in is drawn. */
@@ -120,7 +122,9 @@ export class Stage {
     const nodes = model.nodes.filter((node) => node.definition);
     const detail = new Detail(model);
     const sources = await Promise.all(
-      nodes.map((node) => loadMesh(model.definitions[node.definition!]!.mesh, detail.coarseFirst)),
+      nodes.map((node) =>
+        loadMesh(model.definitions[node.definition!]!.mesh, detail.coarseFirst ? "coarse" : "fine"),
+      ),
     );
     if (this.disposed) return;
     this.detail = detail;
@@ -191,10 +195,27 @@ export class Stage {
       part.worn = undefined;
       const all = { ...standing.appearances, ...previews };
       if (worn) wear(part, worn.appearance, worn.faces ?? {}, (id) => this.material(id, all));
+      if (worn) this.unroll(part, [worn.appearance, ...Object.values(worn.faces ?? {})], all);
       this.fade(part);
     }
     this.floor = standing.floor;
     this.draw();
+  }
+
+  /** Fetches the mesh with coordinates in mm for a part that wears pictures sized so, and the plain one afterwards. */
+  private unroll(part: StagedPart, ids: string[], all: Record<string, Appearance>) {
+    const sized = ids.some((id) => all[id]?.textures?.some((texture) => texture.mapping === "surface"));
+    if (sized === (part.unrolled ?? false)) return;
+    part.unrolled = sized;
+    const { key } = part;
+    loadMesh(key, sized ? "unrolled" : "fine").then(
+      (mesh) => {
+        if (this.disposed || part.key !== key || part.unrolled !== sized) return;
+        part.source = mesh;
+        this.renew(part);
+      },
+      () => undefined,
+    );
   }
 
   private material(id: string, all: Record<string, Appearance>): MeshPhysicalMaterial {

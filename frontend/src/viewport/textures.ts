@@ -12,12 +12,19 @@ type Texture = NonNullable<Appearance["textures"]>[number];
 const loader = new TextureLoader();
 const loaded = new Map<string, Promise<Picture>>();
 
+/** Pictures made by rule have names, all others are blobs. */
+function addressOf(picture: string): string {
+  return picture.startsWith("made:")
+    ? `/api/pictures/${encodeURIComponent(picture.slice(5))}`
+    : `/api/blobs/${picture}`;
+}
+
 function load(texture: Texture): Promise<Picture> {
   const color = texture.target === "color";
   const key = `${texture.picture}${color}`;
   let picture = loaded.get(key);
   if (!picture) {
-    picture = loader.loadAsync(`/api/blobs/${texture.picture}`).then((found) => {
+    picture = loader.loadAsync(addressOf(texture.picture)).then((found) => {
       found.wrapS = found.wrapT = RepeatWrapping;
       found.anisotropy = 8;
       if (color) found.colorSpace = SRGBColorSpace;
@@ -67,6 +74,10 @@ export async function hang(
     else if (texture.target === "opacity") {
       material.alphaMap = picture;
       material.alphaTest = 0.5;
+    } else {
+      material.bumpMap = picture;
+      // A height of so many mm over a repeat of so many: what the screen's derivatives make of it is near enough.
+      material.bumpScale = (20 * (texture.strength ?? 1)) / (texture.width ?? 1);
     }
     material.needsUpdate = true;
   }

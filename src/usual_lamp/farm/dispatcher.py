@@ -34,7 +34,10 @@ from usual_lamp.store.tables import IntakeRun, Review, Sight, Still
 POLL = 0.3
 LOOK_ROUND = 3.0
 """Seconds between looks at followed files."""
-PLATE_SIZE, PLATE_SAMPLES = 192, 64
+PLATE_SIZE, PLATE_SAMPLES, COARSE_SAMPLES = 192, 64, 10
+"""Pixels along a side; samples of a finish plate, and of its first, coarse picture."""
+TELL_EVERY = 8
+"""Plates after which open desks are told; each one would make them busy."""
 log = logging.getLogger("usual_lamp.dispatcher")
 
 # A unit whose worker was killed is simply given to the next one.
@@ -131,15 +134,18 @@ class Dispatcher:
         return True
 
     def one_plate(self) -> bool:
-        missing = next((name for name, picture in shelf.plates(self.store).items() if picture is None), None)
-        if missing is None or not tracers(self.client):
+        """Trace the next finish plate: first all of them coarsely, then finely."""
+        missing = shelf.missing_plates(self.store)
+        if not missing or not tracers(self.client):
             return False
-        sample = SHELF[missing]
+        name, coarse = missing[0]
+        sample, samples = SHELF[name], COARSE_SAMPLES if coarse else PLATE_SAMPLES
         future = self.client.submit(
-            plate_unit, sample.model_dump_json(), PLATE_SIZE, PLATE_SAMPLES, pure=False, resources={"trace": 1}
+            plate_unit, sample.model_dump_json(), PLATE_SIZE, samples, pure=False, resources={"trace": 1}
         )
-        shelf.keep_plate(self.store, shelf.plate_key(sample), future.result(timeout=300))
-        touch_all(self.store)
+        shelf.keep_plate(self.store, shelf.plate_key(sample, coarse), future.result(timeout=300))
+        if len(missing) % TELL_EVERY == 1:
+            touch_all(self.store)
         return True
 
     def one_intake(self) -> bool:

@@ -11,13 +11,15 @@ import numpy as np
 from flask import Response, current_app, request, send_file
 from flask_openapi3 import APIBlueprint
 
-from usual_lamp.core.appearance import FAMILIES, SHELF, hex_to_linear
+from usual_lamp.core.appearance import FAMILIES, SHELF, SYNONYMS, hex_to_linear, made_pictures
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.assembly.coarse import coarse
 from usual_lamp.core.assembly.mesh import MeshBlockError
+from usual_lamp.core.assembly.unwrapping import unwrapped
 from usual_lamp.core.camera import exposure_scale
 from usual_lamp.core.light import LIGHTINGS, surroundings_map
 from usual_lamp.core.light.surroundings import REFERENCE_EV
+from usual_lamp.core.picture.read import png_of
 from usual_lamp.core.scene import arrangement_key
 from usual_lamp.service import editing, intakes, reviews, settings, shelf, stills
 from usual_lamp.service.errors import NotFound
@@ -154,7 +156,9 @@ def redo(path: models.ReviewPath) -> Response:
 @api.get("/shelf", operation_id="getShelf", responses={"200": models.Shelf})
 def get_shelf() -> Response:
     plates = shelf.plates(store())
-    samples = [models.Sample(appearance=sample, plate=plates[name]) for name, sample in SHELF.items()]
+    samples = [
+        models.Sample(appearance=sample, plate=plates[name], words=SYNONYMS[name]) for name, sample in SHELF.items()
+    ]
     return answer(models.Shelf(families=list(FAMILIES), samples=samples))
 
 
@@ -276,6 +280,30 @@ def get_coarse(path: models.BlobPath) -> Response:
             raise NotFound("This is no mesh.") from error
         _write(made, coarse(mesh).to_bytes())
     return _immutable(made)
+
+
+@api.get("/blobs/<sha256>/unrolled", doc_ui=False)
+def get_unrolled(path: models.BlobPath) -> Response:
+    """A mesh with coordinates in mm for pictures, made when it is first asked for."""
+    source = blobs.local(store(), path.sha256)
+    made = source.with_name(f"{path.sha256}.unrolled")
+    if not made.exists():
+        try:
+            mesh = Mesh.from_bytes(source.read_bytes())
+        except MeshBlockError as error:
+            raise NotFound("This is no mesh.") from error
+        _write(made, unwrapped(mesh).to_bytes())
+    return _immutable(made)
+
+
+@api.get("/pictures/<name>", doc_ui=False)
+def get_made_picture(path: models.MadePath) -> Response:
+    """A picture that is made by rule."""
+    if path.name not in made_pictures.MADE:
+        raise NotFound("There is no such picture.")
+    reply = Response(png_of(made_pictures.picture(path.name)), mimetype="image/png")
+    reply.headers["Cache-Control"] = "private, max-age=86400"
+    return reply
 
 
 def _immutable(file: Path) -> Response:

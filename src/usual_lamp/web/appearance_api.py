@@ -45,6 +45,7 @@ class RuleLines(BaseModel):
 
 
 class ScheduleLine(BaseModel):
+    key: str
     part: str
     now: str
     then: str
@@ -111,5 +112,5 @@ def schedule_in(path: models.ReviewPath) -> Response:
         found = from_csv(request.get_data().decode("utf-8", "replace"), now.assembly, now.scene)
     except UnreadableSchedule as error:
         raise Refused(str(error)) from error
-    lines = [ScheduleLine(part=part, now=before, then=then) for part, before, then in found.lines]
+    lines = [ScheduleLine(key=key, part=part, now=before, then=then) for key, part, before, then in found.lines]
     return answer(ScheduleDifference(edit=found.edit, lines=lines, problems=found.problems))

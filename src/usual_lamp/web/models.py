@@ -48,6 +48,10 @@ class BlobPath(BaseModel):
     sha256: str = Field(pattern="^[0-9a-f]{64}$")
 
 
+class MadePath(BaseModel):
+    name: str = Field(max_length=40)
+
+
 class OddEdges(BaseModel):
     """Six numbers an edge, mm, in the mesh's own frame."""
 
@@ -125,6 +129,7 @@ class Definition(BaseModel):
     angle: float = Field(description="asked, radians")
     deviation: float | None = Field(description="measured, mm")
     defects: list[str]
+    faces: list[str] = Field(description="signatures, by face index")
 
 
 class ModelLine(BaseModel):
@@ -360,6 +365,7 @@ class EditBody(BaseModel):
 class Sample(BaseModel):
     appearance: Appearance
     plate: str | None = Field(description="blob of the finish plate; null while it is being traced")
+    words: str = Field(description="other words that it is sought by")
 
 
 class Shelf(BaseModel):

@@ -59,6 +59,7 @@ def _definition(assembly: Assembly, d: PartDefinition) -> models.Definition:
         angle=d.angle or assembly.angle,
         deviation=d.deviation,
         defects=d.defects,
+        faces=[face.signature for face in d.faces],
     )
 
 

@@ -739,7 +739,7 @@ export interface components {
              * Family
              * @enum {string}
              */
-            family: "metal" | "plastic" | "paint" | "glass" | "rubber" | "glow" | "from CAD" | "neutral";
+            family: "metal" | "plastic" | "paint" | "glass" | "rubber" | "wood" | "fabric" | "stone" | "paper" | "glow" | "from CAD" | "neutral";
             /** Id */
             id: string;
             /** Name */
@@ -925,6 +925,11 @@ export interface components {
              * @description whether it can be tessellated anew
              */
             exact: boolean;
+            /**
+             * Faces
+             * @description signatures, by face index
+             */
+            faces: string[];
             /** Key */
             key: string;
             /** Material */
@@ -2046,6 +2051,11 @@ export interface components {
              * @description blob of the finish plate; null while it is being traced
              */
             plate: string | null;
+            /**
+             * Words
+             * @description other words that it is sought by
+             */
+            words: string;
         };
         /** Scene */
         Scene: {
@@ -2150,6 +2160,8 @@ export interface components {
         };
         /** ScheduleLine */
         ScheduleLine: {
+            /** Key */
+            key: string;
             /** Now */
             now: string;
             /** Part */
@@ -2551,9 +2563,9 @@ export interface components {
             /**
              * Mapping
              * @default file
-             * @constant
+             * @enum {string}
              */
-            mapping: "file";
+            mapping: "file" | "surface";
             /**
              * Offset
              * @default [
@@ -2567,7 +2579,7 @@ export interface components {
             ];
             /**
              * Picture
-             * @description content hash of the picture
+             * @description content hash of the picture, or `made:` and the name of one made by rule
              */
             picture: string;
             /**

@@ -18,7 +18,9 @@ Unit = Annotated[float, Field(ge=0.0, le=1.0)]
 Color = tuple[Unit, Unit, Unit]
 Conductor = Literal["Ag", "Al", "Au", "Be", "Cr", "Cu", "Hg", "Ir", "Mo", "Nb", "Rh", "Ta", "TiN", "V", "W"]
 """Metals with measured n and k, by chemical symbol."""
-Family = Literal["metal", "plastic", "paint", "glass", "rubber", "glow", "from CAD", "neutral"]
+Family = Literal[
+    "metal", "plastic", "paint", "glass", "rubber", "wood", "fabric", "stone", "paper", "glow", "from CAD", "neutral"
+]
 
 
 class OpenPBR(BaseModel):

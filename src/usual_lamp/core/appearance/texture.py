@@ -7,8 +7,9 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 TextureTarget = Literal["color", "roughness", "opacity", "bump", "normal"]
-Mapping = Literal["file"]
-"""Where its coordinates come from. `file`: those that a mesh file gives each corner, where one repeat is 1 x 1."""
+Mapping = Literal["file", "surface"]
+"""Where its coordinates come from. `file`: those that a mesh file gives each corner, where one repeat is 1 x 1;
+`surface`: every face unrolled, in mm."""
 
 
 class Texture(BaseModel):
@@ -16,7 +17,7 @@ class Texture(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    picture: str = Field(description="content hash of the picture")
+    picture: str = Field(description="content hash of the picture, or `made:` and the name of one made by rule")
     target: TextureTarget = "color"
     mapping: Mapping = "file"
     width: Annotated[float, Field(gt=0, description="of one repeat, in the mapping's unit")] = 1.0

@@ -47,7 +47,7 @@ def smooth_faces(
         np.add.at(summed, flat[:, k], cross / np.linalg.norm(cross, axis=1, keepdims=True) * weights[:, k, None])
     smooth = summed / np.maximum(np.linalg.norm(summed, axis=1, keepdims=True), 1e-12)
     if corners is not None:
-        positions, smooth, flat, coordinates = _apart(positions, smooth, flat, corners[order])
+        positions, smooth, flat, coordinates = apart(positions, smooth, flat, corners[order])
     counts = np.bincount(group)
     if len(counts) > MOST_FACES:
         counts = np.array([len(triangles)])
@@ -56,7 +56,7 @@ def smooth_faces(
     return Mesh(*arrays, ranges.astype(np.uint32), crease_segments(*arrays), coordinates)
 
 
-def _apart(
+def apart(
     positions: Array, normals: Array, flat: NDArray[np.int64], corners: Array
 ) -> tuple[Array, Array, NDArray[np.int64], NDArray[np.float32]]:
     """Vertices split where the coordinates on the pictures differ."""

@@ -35,6 +35,15 @@ def safe_png(picture: Image.Image | bytes) -> bytes:
     except Exception as error:  # whatever a decoder raises on damaged bytes
         raise UnreadablePicture("The picture could not be read. Save it again as PNG or JPEG.") from error
     image.thumbnail((LARGEST, LARGEST), Image.Resampling.LANCZOS)
+    return _png(image)
+
+
+def png_of(pixels: NDArray[np.uint8]) -> bytes:
+    """PNG of (H, W, 4) pixels."""
+    return _png(Image.fromarray(pixels, "RGBA"))
+
+
+def _png(image: Image.Image) -> bytes:
     found = io.BytesIO()
     image.save(found, "PNG", compress_level=4)
     return found.getvalue()
@@ -42,7 +51,12 @@ def safe_png(picture: Image.Image | bytes) -> bytes:
 
 def read_picture(data: bytes, color: bool) -> NDArray[np.float32]:
     """(H, W, 4): scene-linear colour by IEC 61966-2-1, or the plain values; and coverage. Row 0 is the top."""
-    values = np.asarray(Image.open(io.BytesIO(data)).convert("RGBA"), np.float32) / 255.0
+    return linear(np.asarray(Image.open(io.BytesIO(data)).convert("RGBA")), color)
+
+
+def linear(pixels: NDArray[np.uint8], color: bool) -> NDArray[np.float32]:
+    """(H, W, 4) in 0..1 from RGBA pixels: scene-linear where they are a colour, else as they are."""
+    values = pixels.astype(np.float32) / 255.0
     if color:
         encoded = values[..., :3]
         values[..., :3] = np.where(encoded <= 0.04045, encoded / 12.92, ((encoded + 0.055) / 1.055) ** 2.4)

@@ -33,8 +33,8 @@ class Difference:
 
     edit: Assign | None
     """None when it would change nothing."""
-    lines: list[tuple[str, str, str]] = field(default_factory=list)
-    """Name of the part, its appearance now, and then."""
+    lines: list[tuple[str, str, str, str]] = field(default_factory=list)
+    """Key and name of the part, its appearance now, and then."""
     problems: list[str] = field(default_factory=list)
 
 
@@ -59,7 +59,7 @@ def from_csv(text: str, assembly: Assembly, scene: Scene) -> Difference:
     head = [cell.strip().lower() for cell in rows[0]] if rows else []
     if "key" not in head or "appearance" not in head:
         raise UnreadableSchedule(
-            "The first row must name the columns key and appearance, as the schedule sent out has."
+            "The first row must name the columns key and appearance, as in the schedule that went out."
         )
     key_at, appearance_at = head.index("key"), head.index("appearance")
     known = _by_name(scene)
@@ -82,7 +82,7 @@ def from_csv(text: str, assembly: Assembly, scene: Scene) -> Difference:
         if not asked:
             if worn.why == "part":
                 given[uid] = None
-                found.lines.append((part.name, now, ""))
+                found.lines.append((uid, part.name, now, ""))
             continue
         appearance = known.get(asked.lower())
         if appearance is None:
@@ -90,7 +90,7 @@ def from_csv(text: str, assembly: Assembly, scene: Scene) -> Difference:
             continue
         given[uid] = appearance.id
         define[appearance.id] = appearance
-        found.lines.append((part.name, now, appearance.name))
+        found.lines.append((uid, part.name, now, appearance.name))
     if given:
         found.edit = Assign(look=scene.look, assignments=given, define=define)
     return found

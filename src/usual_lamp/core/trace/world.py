@@ -11,11 +11,13 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
-from usual_lamp.core.appearance import NEUTRAL, Appearance, hex_to_linear
+from usual_lamp.core.appearance import NEUTRAL, Appearance, hex_to_linear, made_pictures
 from usual_lamp.core.assembly import Mesh
+from usual_lamp.core.assembly.unwrapping import unwrapped
 from usual_lamp.core.camera import exposure_scale
 from usual_lamp.core.light import irradiance, surroundings_map
 from usual_lamp.core.light.surroundings import REFERENCE_EV
+from usual_lamp.core.picture.read import linear
 from usual_lamp.core.scene.document import Lighting
 from usual_lamp.core.scene.resolution import TraceInputs, TracePart
 from usual_lamp.core.trace.engine import dr, mi
@@ -50,6 +52,7 @@ class World:
         self.table: AppearanceTable = table_of([NEUTRAL])
         self.pictures: Pictures | None = None
         self._atlas: Atlas | None = None
+        self._unwrapped: dict[str, Mesh] = {}
         self._machinings: dict[str, Machining] = {}
         self._shapes: dict[PieceKey, mi.Mesh | None] = {}
         self._floor: tuple[FloorKey, mi.Mesh] | None = None
@@ -85,7 +88,7 @@ class World:
         rows: dict[tuple[int, int], tuple[int, int]] = {}
         for number, key, place in worn:
             if key not in self._shapes:
-                piece = build(key, self.mesh_of(key.mesh))
+                piece = build(key, self._mapped(key))
                 self._shapes[key] = mesh_shape(piece) if len(piece[2]) else None
             shape = self._shapes[key]
             if shape is not None:
@@ -114,10 +117,23 @@ class World:
         """The texels of all pictures in use; kept as long as these do not change."""
         wanted = {key_of(use) for use in uses}
         if self._atlas is None or not wanted <= self._atlas.wanted:
-            if self.picture_of is None:
-                raise ValueError("A part wears a picture, but there is none to be had here.")
-            self._atlas = Atlas(wanted, self.picture_of)
+            self._atlas = Atlas(wanted, self._picture)
         return self._atlas
+
+    def _picture(self, name: str, color: bool) -> NDArray[np.float32]:
+        if name.startswith(made_pictures.PREFIX):
+            return linear(made_pictures.picture(name.removeprefix(made_pictures.PREFIX)), color)
+        if self.picture_of is None:
+            raise ValueError("A part wears a picture, but there is none to be had here.")
+        return self.picture_of(name, color)
+
+    def _mapped(self, key: PieceKey) -> Mesh:
+        """The mesh with the coordinates that its pictures need."""
+        if key.mapping != "surface":
+            return self.mesh_of(key.mesh)
+        if key.mesh not in self._unwrapped:
+            self._unwrapped[key.mesh] = unwrapped(self.mesh_of(key.mesh))
+        return self._unwrapped[key.mesh]
 
     def _machining(self, part: TracePart) -> Machining:
         if part.mesh not in self._machinings:

@@ -1,0 +1,96 @@
+import type { Appearance, Edit, Model, Standing } from "../api/client";
+import type { FaceOf } from "./deskStore";
+
+/** How far an appearance that is given reaches. */
+export type Reach = "faces" | "parts" | "same parts" | "sub-assembly" | "model" | "same appearance";
+
+export const REACHES: [Reach, string][] = [
+  ["faces", "these faces"],
+  ["parts", "these parts"],
+  ["same parts", "all same parts"],
+  ["sub-assembly", "sub-assembly"],
+  ["model", "whole model"],
+  ["same appearance", "all that look alike"],
+];
+
+export interface Target {
+  model: Model;
+  standing: Standing;
+  uids: string[];
+  faces: readonly FaceOf[];
+}
+
+/** The reaches that mean something for what is chosen. */
+export function reachesOf({ model, standing, uids, faces }: Target): Reach[] {
+  const nodes = nodesOf(model, uids);
+  const found: Reach[] = faces.length > 0 ? ["faces", "parts"] : ["parts"];
+  const wanted = new Set(uids);
+  const kinds = new Set(nodes.map((node) => node.definition));
+  if (model.nodes.some((node) => node.definition && kinds.has(node.definition) && !wanted.has(node.uid)))
+    found.push("same parts");
+  if (nodes.some((node) => node.parent)) found.push("sub-assembly");
+  found.push("model");
+  const worn = new Set(uids.map((uid) => standing.worn[uid]?.appearance));
+  if (Object.entries(standing.worn).some(([uid, { appearance }]) => worn.has(appearance) && !wanted.has(uid)))
+    found.push("same appearance");
+  return found;
+}
+
+/** Where an assignment has to be made, as the scene keeps it. */
+export function keysOf(reach: Reach, { model, standing, uids, faces }: Target): string[] {
+  const nodes = nodesOf(model, uids);
+  switch (reach) {
+    case "faces":
+      return faces.flatMap(({ uid, face }) => {
+        const node = model.nodes.find((one) => one.uid === uid);
+        const signature = node?.definition && model.definitions[node.definition]!.faces[face];
+        return signature ? [`${uid}#${signature}`] : [];
+      });
+    case "parts":
+      return uids;
+    case "same parts": {
+      const kinds = new Set(nodes.map((node) => node.definition!));
+      // The first part of a kind stands for it, so that giving again replaces what was given.
+      return [...kinds].map((kind) => `=${model.nodes.find((node) => node.definition === kind)!.uid}`);
+    }
+    case "sub-assembly":
+      return [...new Set(nodes.map((node) => node.parent ?? node.uid))];
+    case "model":
+      return [...new Set(nodes.map((node) => node.model))];
+    case "same appearance": {
+      const worn = new Set(uids.map((uid) => standing.worn[uid]?.appearance));
+      return Object.keys(standing.worn).filter((uid) => worn.has(standing.worn[uid]!.appearance));
+    }
+  }
+}
+
+/** The edit that gives an appearance. `these` are parts that keep something nearer, which is taken off them. */
+export function givingEdit(
+  appearance: Appearance,
+  reach: Reach,
+  target: Target,
+  these: readonly string[] = [],
+): Edit {
+  const keys = keysOf(reach, target);
+  const assignments: Record<string, string | null> = {};
+  for (const uid of these) {
+    for (const layer of target.standing.worn[uid]?.layers ?? []) {
+      if (keys.includes(layer.key)) break;
+      if (layer.why === "part" || layer.why === "sub-assembly") assignments[layer.key] = null;
+      // What all same parts have stays with the others; this one gets what is given now by hand.
+      else if (layer.key) assignments[uid] = appearance.id;
+    }
+  }
+  for (const key of keys) assignments[key] = appearance.id;
+  return {
+    kind: "assign",
+    look: target.standing.scene.look ?? "standard",
+    assignments,
+    define: { [appearance.id]: appearance },
+  };
+}
+
+function nodesOf(model: Model, uids: string[]) {
+  const wanted = new Set(uids);
+  return model.nodes.filter((node) => wanted.has(node.uid));
+}

@@ -1,0 +1,71 @@
+import { useState } from "react";
+import type { Edit, Standing } from "../../api/client";
+import { Button } from "../../ui/controls";
+import { looksEdit } from "./uses";
+
+interface Props {
+  standing: Standing;
+  edit: (change: Edit) => void;
+}
+
+/** The looks of a review: which one is shown, a copy to try another, a name. */
+export function Looks({ standing, edit }: Props) {
+  const { looks = {}, look: shown = "standard" } = standing.scene;
+  const now = looks[shown]!;
+  const [draft, setDraft] = useState<string>();
+  const rename = () => {
+    const name = draft?.trim();
+    setDraft(undefined);
+    if (name && name !== now.name) edit(looksEdit({ looks: { [shown]: { ...now, name } } }));
+  };
+  const copy = () => {
+    const id = `look-${crypto.randomUUID().slice(0, 8)}`;
+    const taken = new Set(Object.values(looks).map((look) => look.name));
+    let name = `${now.name} 2`;
+    for (let number = 3; taken.has(name); number++) name = `${now.name} ${number}`;
+    edit(looksEdit({ looks: { [id]: { ...now, name: name.slice(0, 60) } }, show: id }));
+  };
+  const remove = () => {
+    const next = Object.keys(looks).find((id) => id !== shown)!;
+    edit(looksEdit({ looks: { [shown]: null }, show: next }));
+  };
+  return (
+    <section aria-label="Looks" className="flex flex-col gap-2 border-b border-rule px-3 py-2">
+      <div className="flex items-center gap-2" role="radiogroup" aria-label="Look that is shown">
+        <div className="flex min-w-0 flex-1 flex-wrap gap-[5px]">
+          {Object.entries(looks).map(([id, look]) => (
+            <button
+              key={id}
+              type="button"
+              role="radio"
+              aria-checked={id === shown}
+              className={`cursor-pointer rounded-sm border px-2 py-0.5 ${
+                id === shown ? "border-ink bg-ink text-white" : "border-rule-strong bg-sheet hover:bg-white"
+              }`}
+              onClick={() => id !== shown && edit(looksEdit({ show: id }))}
+            >
+              {look.name}
+            </button>
+          ))}
+        </div>
+        <Button onClick={copy}>Copy look</Button>
+      </div>
+      <div className="flex items-center gap-2">
+        <input
+          aria-label="Name of the look"
+          className="h-7 min-w-0 flex-1 rounded-md border border-rule-strong bg-white px-2"
+          value={draft ?? now.name}
+          maxLength={60}
+          onChange={(event) => setDraft(event.target.value)}
+          onBlur={rename}
+          onKeyDown={(event) => {
+            if (event.key === "Enter") event.currentTarget.blur();
+            if (event.key === "Escape") setDraft(undefined);
+            event.stopPropagation();
+          }}
+        />
+        {Object.keys(looks).length > 1 && <Button onClick={remove}>Remove</Button>}
+      </div>
+    </section>
+  );
+}

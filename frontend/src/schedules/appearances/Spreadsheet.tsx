@@ -1,0 +1,84 @@
+import { useState } from "react";
+import { toast } from "sonner";
+import { readSchedule, type ScheduleDifference } from "../../api/appearance";
+import type { Edit, Model } from "../../api/client";
+import { Button } from "../../ui/controls";
+import { FileButton } from "../../ui/FileButton";
+import { countParts } from "../parts/rows";
+
+interface Props {
+  reviewId: string;
+  model: Model;
+  edit: (change: Edit) => void;
+}
+
+/** The schedule out to a spreadsheet, and back: first what would change, then the change. */
+export function Spreadsheet({ reviewId, edit }: Props) {
+  const [found, setFound] = useState<ScheduleDifference>();
+  const read = async (file: File) => {
+    try {
+      setFound(await readSchedule(reviewId, file));
+    } catch (problem) {
+      toast.error((problem as Error).message);
+    }
+  };
+  return (
+    <section aria-label="Spreadsheet" className="flex flex-col gap-2 px-3 py-2.5">
+      <div className="flex items-center gap-2">
+        <span className="why flex-1">The schedule as CSV, to be filled in by others</span>
+        <a
+          className="rounded-md border border-rule-strong bg-white px-2.5 py-1 font-medium hover:border-ink"
+          href={`/api/reviews/${reviewId}/schedule.csv`}
+          download
+        >
+          Save CSV
+        </a>
+        <FileButton accept=".csv,text/csv" label="CSV schedule" onFile={read}>
+          Read CSV
+        </FileButton>
+      </div>
+      {found && (
+        <div
+          role="group"
+          aria-label="What the file would change"
+          className="rounded-sm border border-rule bg-white p-2.5"
+        >
+          <b className="font-semibold">
+            {found.lines.length === 0
+              ? "The file changes nothing."
+              : `The file changes ${countParts(found.lines.length)}:`}
+          </b>
+          <ul className="max-h-52 overflow-y-auto text-[12px]">
+            {found.lines.map((line) => (
+              <li key={line.key} className="flex gap-1.5">
+                <span className="truncate">{line.part}</span>
+                <span className="why truncate">
+                  {line.now || "nothing"} → {line.then || "nothing"}
+                </span>
+              </li>
+            ))}
+            {found.problems.map((words) => (
+              <li key={words} className="text-stop">
+                {words}
+              </li>
+            ))}
+          </ul>
+          <div className="mt-2 flex justify-end gap-2">
+            <Button onClick={() => setFound(undefined)}>Leave it</Button>
+            {found.edit && (
+              <Button
+                look="ink"
+                onClick={() => {
+                  edit(found.edit as Edit);
+                  setFound(undefined);
+                }}
+              >
+                Change them
+              </Button>
+            )}
+          </div>
+        </div>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,121 @@
+"""Where a picture in mm lies on a part: every face unrolled by its own shape, told from its triangles.
+
+Planes lie as they are, cylinders and cones are developed (arc length along the turn, so nothing is stretched), all else
+is looked at along the axis that each triangle faces most, which stretches by no more than √3 where a surface is curved
+both ways. Directions follow the part's longest side, so that a grain runs along it on every face.
+"""
+
+from __future__ import annotations
+
+import dataclasses
+
+import numpy as np
+from numpy.typing import NDArray
+
+from usual_lamp.core.assembly.mesh import Mesh
+from usual_lamp.core.assembly.smoothing import apart
+
+Array = NDArray[np.float64]
+FLAT = float(np.cos(np.radians(0.5)))
+ROUND = 2e-3
+"""How far the normals of a cylinder or cone may stray from their plane (root mean square)."""
+FIT = 2e-3
+"""How far its points may lie from the fitted surface, in shares of its size."""
+
+
+def unwrapped(mesh: Mesh) -> Mesh:
+    """The mesh with coordinates in mm, v upwards; vertices are split where the coordinates of faces or turns part."""
+    positions, normals = mesh.positions.astype(np.float64), mesh.normals.astype(np.float64)
+    extent = np.ptp(positions, axis=0) if len(positions) else np.zeros(3)
+    leading = np.eye(3)[np.argsort(-extent, kind="stable")]
+    corners = np.zeros((len(mesh.triangles), 3, 2))
+    for first, count in mesh.face_ranges.tolist():
+        part = slice(first, first + count)
+        corners[part] = _face(positions[mesh.triangles[part]], normals[mesh.triangles[part]], leading)
+    flat = mesh.triangles.astype(np.int64)
+    points, ways, again, coordinates = apart(positions, normals, flat, corners)
+    arrays = points.astype(np.float32), ways.astype(np.float32), again.astype(np.uint32)
+    return dataclasses.replace(
+        mesh, positions=arrays[0], normals=arrays[1], triangles=arrays[2], coordinates=coordinates
+    )
+
+
+def _face(points: Array, normals: Array, leading: Array) -> Array:
+    """(T, 3, 2) from (T, 3, 3) corners of one face and their normals."""
+    if not len(points):
+        return np.zeros((0, 3, 2))
+    ways = normals.reshape(-1, 3)
+    mean = ways.mean(axis=0)
+    mean /= max(float(np.linalg.norm(mean)), 1e-12)
+    if (ways @ mean).min() > FLAT:
+        return _plane(points, mean, leading)
+    found = _turned(points, ways, leading)
+    return _boxed(points, leading) if found is None else found
+
+
+def _plane(points: Array, normal: Array, leading: Array) -> Array:
+    along = next(axis for axis in leading if abs(axis @ normal) < 0.9)
+    right = along - normal * (along @ normal)
+    right /= np.linalg.norm(right)
+    return np.stack([points @ right, points @ np.cross(normal, right)], axis=-1)
+
+
+def _turned(points: Array, ways: Array, leading: Array) -> Array | None:
+    """Development of a cylinder or cone; None where the face is neither."""
+    spread = ways - ways.mean(axis=0)
+    values, axes = np.linalg.eigh(spread.T @ spread / len(ways))
+    axis = axes[:, 0]
+    if np.sqrt(max(float(values[0]), 0.0)) > ROUND or values[1] < 1e-9:
+        return None
+    axis = axis if axis[np.argmax(np.abs(axis))] > 0 else -axis
+    zero = next(lead for lead in leading if abs(lead @ axis) < 0.9)
+    zero = zero - axis * (zero @ axis)
+    zero /= np.linalg.norm(zero)
+    side = np.cross(axis, zero)
+    flat = points.reshape(-1, 3)
+    height = flat @ axis
+    place = np.stack([flat @ zero, flat @ side], axis=1)
+    out = np.stack([ways @ zero, ways @ side], axis=1)
+    out /= np.maximum(np.linalg.norm(out, axis=1, keepdims=True), 1e-12)
+    center, radius, slope, error = _fit(place, out, height)
+    size = max(float(np.ptp(flat, axis=0).max()), 1e-9)
+    if error > FIT * size:
+        return None
+    arm = place - center
+    angle = np.arctan2(arm[:, 1], arm[:, 0]).reshape(-1, 3)
+    over = np.ptp(angle, axis=1) > np.pi
+    angle[over] = np.where(angle[over] < 0, angle[over] + 2 * np.pi, angle[over])
+    reach = np.abs(radius + slope * height).reshape(-1, 3)
+    if abs(slope) < 1e-4:
+        return np.stack([angle * np.abs(radius), height.reshape(-1, 3)], axis=-1)
+    sine = abs(slope) / np.sqrt(1 + slope**2)
+    slant, turn = reach / sine, angle * sine
+    sign = np.sign(slope) * np.sign(radius + slope * height.mean())
+    return np.stack([slant * np.sin(turn), sign * slant * np.cos(turn)], axis=-1)
+
+
+def _fit(place: Array, out: Array, height: Array) -> tuple[Array, float, float, float]:
+    """Centre (2), radius at height 0, its growth with height, and the root mean square error, all in mm: each point
+    lies from the axis by radius times its own normal, which is linear in what is sought."""
+    n = len(place)
+    rows = np.zeros((2 * n, 4))
+    rows[:n, 0] = rows[n:, 1] = 1.0
+    rows[:n, 2], rows[n:, 2] = out[:, 0], out[:, 1]
+    rows[:n, 3], rows[n:, 3] = out[:, 0] * height, out[:, 1] * height
+    wanted = np.concatenate([place[:, 0], place[:, 1]])
+    if np.ptp(height) < 1e-9:
+        rows = rows[:, :3]
+    found = np.linalg.lstsq(rows, wanted, rcond=None)[0]
+    error = float(np.sqrt(np.mean((rows @ found - wanted) ** 2)))
+    return found[:2], float(found[2]), float(found[3]) if len(found) > 3 else 0.0, error
+
+
+def _boxed(points: Array, leading: Array) -> Array:
+    """Along the axis that each triangle faces most."""
+    cross = np.cross(points[:, 1] - points[:, 0], points[:, 2] - points[:, 0])
+    facing = np.abs(cross).argmax(axis=1)
+    result = np.zeros((len(points), 3, 2))
+    for axis in range(3):
+        chosen = facing == axis
+        result[chosen] = _plane(points[chosen], np.eye(3)[axis], leading)
+    return result

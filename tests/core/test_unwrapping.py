@@ -1,0 +1,86 @@
+"""Coordinates in mm on faces: against the closed forms of the surfaces."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from core.test_trace import mesh, square
+from usual_lamp.core.assembly import Mesh
+from usual_lamp.core.assembly.unwrapping import unwrapped
+
+
+def turned(radius_of, normal_of, height: float = 30.0, turn: float = 2 * np.pi, around: int = 90) -> Mesh:
+    """A surface of revolution about z, closed by a seam whose vertices it does not share."""
+    rows, theta = np.linspace(0, height, 13), np.linspace(0, turn, around + 1)
+    z, t = np.meshgrid(rows, theta, indexing="ij")
+    r, slope = radius_of(z), normal_of(z)
+    points = np.stack([r * np.cos(t), r * np.sin(t), z], -1).reshape(-1, 3)
+    ways = np.stack([np.cos(t), np.sin(t), -slope], -1).reshape(-1, 3)
+    ways /= np.linalg.norm(ways, axis=1, keepdims=True)
+    i = np.arange(z.size).reshape(z.shape)
+    a, b, c, d = i[:-1, :-1], i[:-1, 1:], i[1:, 1:], i[1:, :-1]
+    return mesh(points, ways, np.stack([a, b, c, a, c, d], -1).reshape(-1, 3))
+
+
+def stretches(found: Mesh) -> np.ndarray:
+    """(T, 2) singular values of the map from each triangle to the picture: 1 and 1 where nothing is stretched."""
+    assert found.coordinates is not None
+    p, q = found.positions[found.triangles].astype(float), found.coordinates[found.triangles].astype(float)
+    e, f = p[:, 1] - p[:, 0], p[:, 2] - p[:, 0]
+    x = e / np.linalg.norm(e, axis=1, keepdims=True)
+    n = np.cross(e, f)
+    y = np.cross(n / np.linalg.norm(n, axis=1, keepdims=True), x)
+    flat = np.stack(
+        [np.stack([(e * x).sum(1), (e * y).sum(1)], -1), np.stack([(f * x).sum(1), (f * y).sum(1)], -1)], -1
+    )
+    image = np.stack([q[:, 1] - q[:, 0], q[:, 2] - q[:, 0]], -1)
+    return np.linalg.svd(image @ np.linalg.inv(flat), compute_uv=False)
+
+
+def test_a_plane_lies_as_it_is() -> None:
+    tilted = square(10.0)
+    c, s = np.cos(0.4), np.sin(0.4)
+    rotation = np.array([[c, 0, s], [0, 1, 0], [-s, 0, c]])
+    found = unwrapped(mesh(tilted.positions @ rotation.T, tilted.normals @ rotation.T, tilted.triangles))
+    np.testing.assert_allclose(stretches(found), 1.0, atol=1e-4)
+    assert np.ptp(found.coordinates, axis=0) == pytest.approx([20, 20], abs=1e-3)
+
+
+def test_a_cylinder_is_as_wide_as_its_circumference() -> None:
+    """2 π r by h, and the seam is the only place where neighbours part."""
+    found = unwrapped(turned(lambda z: 8.0 + 0 * z, lambda z: 0 * z))
+    assert found.coordinates is not None
+    assert np.ptp(found.coordinates, axis=0) == pytest.approx([2 * np.pi * 8, 30], rel=2e-3)
+    values = stretches(found)
+    # A chord is shorter than its arc by θ²/24.
+    assert values.max() < 1.001 and values.min() > 0.999
+
+
+def test_a_cone_unrolls_to_its_sector() -> None:
+    """Slant length s and radius r open into a sector of the angle 2 π r / s."""
+    found = unwrapped(turned(lambda z: 12.0 - 0.3 * z, lambda z: -0.3 + 0 * z))
+    values = stretches(found)
+    assert values.max() < 1.002 and values.min() > 0.998
+    slant = 12.0 / 0.3 * np.hypot(1, 0.3)
+    reach = np.linalg.norm(found.coordinates, axis=1)
+    assert reach.max() == pytest.approx(slant, rel=1e-3) and np.ptp(reach) == pytest.approx(
+        30 * np.hypot(1, 0.3), rel=1e-3
+    )
+
+
+def test_a_bore_and_a_narrow_fillet_count_as_cylinders() -> None:
+    inside = turned(lambda z: 8.0 + 0 * z, lambda z: 0 * z, turn=np.pi / 2, around=12)
+    bore = mesh(inside.positions, -inside.normals, inside.triangles[:, ::-1])
+    for one in (inside, bore):
+        assert np.ptp(unwrapped(one).coordinates, axis=0) == pytest.approx([np.pi * 4, 30], rel=2e-3)
+
+
+def test_doubly_curved_faces_stretch_within_bounds() -> None:
+    """Seen along the axis that it faces most, no triangle shrinks below 1/√3."""
+    ball = turned(
+        lambda z: np.sqrt(np.maximum(225 - (z - 15) ** 2, 1e-4)),
+        lambda z: -(z - 15) / np.sqrt(np.maximum(225 - (z - 15) ** 2, 1e-4)),
+    )
+    values = stretches(unwrapped(ball))
+    assert values.min() > 1 / np.sqrt(3) - 0.03 and values.max() < 1.001
