@@ -32,7 +32,9 @@ def test_open_edit_undo(client, review) -> None:
     brass = SHELF["brass-turned"].model_dump(mode="json")
     edit = {"kind": "assign", "assignments": {parts[0]["uid"]: brass["id"]}, "define": {brass["id"]: brass}}
     standing = client.post(f"{url}/edits", json={"edit": edit}).json
-    assert standing["worn"][parts[0]["uid"]] == {"appearance": brass["id"], "why": "part", "faces": {}}
+    worn = standing["worn"][parts[0]["uid"]]
+    assert (worn["appearance"], worn["why"], worn["faces"]) == (brass["id"], "part", {})
+    assert [layer["why"] for layer in worn["layers"]] == ["part", "from CAD"]
     assert standing["seq"] == 1 and standing["can_undo"]
     assert client.post(f"{url}/undo").json["worn"][parts[0]["uid"]]["why"] == "from CAD"
     again = client.post(f"{url}/undo")

@@ -33,13 +33,18 @@ export function useRules(id: string, seq: number) {
   });
 }
 
-/** The difference that a schedule from a spreadsheet would make. Throws with words on what is wrong with it. */
-export async function readSchedule(id: string, file: File): Promise<ScheduleDifference> {
-  const reply = await fetch(`/api/reviews/${id}/schedule`, {
-    method: "POST",
-    body: await file.arrayBuffer(),
-  });
+/** Sends a file as it is, and takes the answer. Throws with words on what is wrong with it. */
+async function send<T>(address: string, file: File): Promise<T> {
+  const reply = await fetch(address, { method: "POST", body: await file.arrayBuffer() });
   const found = await reply.json();
-  if (!reply.ok) throw new Error(found.detail ?? "The schedule could not be read.");
+  if (!reply.ok) throw new Error(found.detail ?? "The file could not be read.");
   return found;
 }
+
+/** The difference that a schedule from a spreadsheet would make. */
+export const readSchedule = (id: string, file: File) =>
+  send<ScheduleDifference>(`/api/reviews/${id}/schedule`, file);
+
+/** Appearances of a MaterialX document, with the edit that keeps them. */
+export const readAppearances = (id: string, file: File) =>
+  send<Schemas["TakenAppearances"]>(`/api/reviews/${id}/appearances`, file);

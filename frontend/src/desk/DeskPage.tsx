@@ -17,6 +17,7 @@ import { alongDirection, fitted, SIX_VIEWS, type SixView, viewOf } from "../view
 import type { Stage } from "../viewport/stage";
 import { CommandBox, KeysDialog } from "./CommandBox";
 import { commandFor, commandsOf } from "./commands";
+import { DragChip } from "./DragChip";
 import { DropFile } from "./DropFile";
 import { clearDesk, type Sheet, useDesk } from "./deskStore";
 import { keepPicture } from "./LampBar";
@@ -120,7 +121,9 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
   const commands = useMemo(
     () =>
       commandsOf({
+        model,
         standing,
+        edit,
         actions,
         undo,
         redo,
@@ -132,7 +135,7 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
         showKeys: () => setKeysOpen(true),
         showBox: () => setBoxOpen(true),
       }),
-    [standing, actions, undo, redo, fit, look, take, camera, name, stage],
+    [model, standing, edit, actions, undo, redo, fit, look, take, camera, name, stage],
   );
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
@@ -216,6 +219,7 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
       </Group>
       <TitleBlock {...{ model, standing, shotId, stills }} />
       <DropFile {...{ reviewId, standing }} />
+      <DragChip {...{ reviewId, model, standing, stage, edit }} />
       <CommandBox commands={commands} open={boxOpen} onOpen={setBoxOpen} />
       <KeysDialog commands={commands} open={keysOpen} onOpen={setKeysOpen} />
     </div>

@@ -24,6 +24,8 @@ function acting(states: Record<string, string> = {}) {
 }
 
 const means = () => ({
+  model: MODEL,
+  edit: vi.fn(),
   standing: standing(),
   actions: acting().actions,
   undo: vi.fn(),

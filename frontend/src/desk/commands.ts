@@ -1,6 +1,9 @@
-import type { Standing } from "../api/client";
+import { toast } from "sonner";
+import type { Edit, Model, Standing } from "../api/client";
+import { nameOf } from "../schedules/appearances/uses";
 import { SIX_VIEWS, type SixView } from "../viewport/camera";
 import { useDesk } from "./deskStore";
+import { givingEdit } from "./giving";
 import { toggleRegion } from "./LampBar";
 import { toggleLamp } from "./LampSwitch";
 import type { PartActions } from "./partActions";
@@ -14,7 +17,9 @@ export interface Command {
 }
 
 interface Means {
+  model: Model;
   standing: Standing;
+  edit: (change: Edit) => void;
   actions: PartActions;
   undo: () => void;
   redo: () => void;
@@ -39,6 +44,21 @@ export function commandsOf(m: Means): Command[] {
         .filter(([, worn]) => worn.why === "from CAD" || worn.why === "nothing yet")
         .map(([uid]) => uid),
     );
+  const take = () => {
+    const [first] = desk.getState().chosen;
+    const worn = first === undefined ? undefined : m.standing.worn[first];
+    if (!worn) return;
+    const appearance = m.standing.appearances[worn.appearance]!;
+    desk.setState({ takenAppearance: appearance });
+    toast(`${nameOf(appearance)} is taken. B gives it to what is chosen.`);
+  };
+  const give = () => {
+    const { takenAppearance: appearance, chosen, faces } = desk.getState();
+    const uids = [...chosen].filter((uid) => m.standing.worn[uid]);
+    if (!appearance || uids.length === 0) return;
+    const target = { model: m.model, standing: m.standing, uids, faces };
+    m.edit(givingEdit(appearance, faces.length > 0 ? "faces" : "parts", target));
+  };
   /** One part after the other, in the order of the structure, those that are shown. */
   const step = (by: 1 | -1) => {
     const states = m.standing.scene.states ?? {};
@@ -79,6 +99,8 @@ export function commandsOf(m: Means): Command[] {
       group: "Parts",
       run: () => desk.setState((now) => ({ handles: !now.handles })),
     },
+    { name: "Take the appearance of what is chosen", keys: "A", group: "Parts", run: take },
+    { name: "Give the appearance that was taken", keys: "B", group: "Parts", run: give },
     { name: "Step to the next part", keys: ".", group: "Parts", run: () => step(1) },
     { name: "Step to the part before", keys: ",", group: "Parts", run: () => step(-1) },
     { name: "Choose all parts", keys: "Ctrl A", group: "Parts", run: all },

@@ -37,6 +37,12 @@ interface Desk {
   faces: readonly FaceOf[];
   /** What a click on the picture chooses. */
   pickFaces: boolean;
+  /** A sample that is being dragged from the shelf. */
+  dragged?: Appearance;
+  /** Parts that would change, while it is. */
+  lit?: ReadonlySet<string>;
+  /** An appearance taken from a part, to be given to others. */
+  takenAppearance?: Appearance;
   /** How far an appearance that is given reaches. */
   reach: Reach;
   /** What is not chosen is drawn faint. */
@@ -99,6 +105,9 @@ const fresh = {
   faces: [] as readonly FaceOf[],
   pickFaces: false,
   reach: "parts" as Reach,
+  dragged: undefined,
+  lit: undefined,
+  takenAppearance: undefined,
   faded: false,
   showsDefects: false,
   handles: false,

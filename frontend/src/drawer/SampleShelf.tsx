@@ -1,12 +1,13 @@
 import { Search } from "lucide-react";
 import { useState } from "react";
 import { type Consequence, useConsequence } from "../api/appearance";
-import type { Edit, Model, Sample, Standing } from "../api/client";
+import type { Appearance, Edit, Model, Sample, Standing } from "../api/client";
 import { useShelf } from "../api/queries";
 import { useDesk } from "../desk/deskStore";
 import { givingEdit, REACHES, type Reach, reachesOf, type Target } from "../desk/giving";
 import { countParts, listNames } from "../schedules/parts/rows";
 import { Choice, Hint } from "../ui/controls";
+import { Swatch } from "../ui/Swatch";
 
 interface Props {
   reviewId: string;
@@ -32,7 +33,11 @@ export function SampleShelf({ reviewId, model, standing, uids, edit }: Props) {
   if (shelf.isError) return <p className="text-stop">The shelf could not be fetched. Reload the page.</p>;
   if (!shelf.data) return <p className="text-ink-2">Fetching the shelf…</p>;
   const asked = words.toLowerCase().split(/\s+/).filter(Boolean);
-  const samples = shelf.data.samples.filter(
+  const known = new Set(shelf.data.samples.map((sample) => sample.appearance.id));
+  const own = Object.values(standing.scene.appearances ?? {})
+    .filter(({ id }) => !known.has(id))
+    .map((appearance): Sample => ({ appearance, plate: null, words: "own" }));
+  const samples = [...own, ...shelf.data.samples].filter(
     ({ appearance, words: others }) =>
       (!family || appearance.family === family) &&
       asked.every((word) => `${appearance.name} ${appearance.family} ${others}`.toLowerCase().includes(word)),
@@ -95,6 +100,7 @@ export function SampleShelf({ reviewId, model, standing, uids, edit }: Props) {
               onClick={(event) =>
                 give(sample, event.shiftKey && pointed === sample ? would?.keeping : undefined)
               }
+              onPointerDown={(event) => startDrag(event, sample.appearance)}
               onPointerEnter={() => setPointed(sample)}
               onFocus={() => setPointed(sample)}
               onBlur={() => setPointed(undefined)}
@@ -117,10 +123,31 @@ export function SampleShelf({ reviewId, model, standing, uids, edit }: Props) {
   );
 }
 
+const FAR_ENOUGH = 6;
+
+/** A press that moves becomes a drag; one that stays where it is remains a click. */
+function startDrag(event: React.PointerEvent, appearance: Appearance) {
+  if (event.button !== 0) return;
+  const { clientX: x, clientY: y } = event;
+  const stop = new AbortController();
+  const options = { signal: stop.signal };
+  window.addEventListener(
+    "pointermove",
+    (move) => {
+      if (Math.hypot(move.clientX - x, move.clientY - y) < FAR_ENOUGH) return;
+      stop.abort();
+      useDesk.setState({ dragged: appearance });
+    },
+    options,
+  );
+  window.addEventListener("pointerup", () => stop.abort(), options);
+}
+
 function Plate({ sample }: { sample: Sample }) {
   if (!sample.plate)
     return (
-      <span className="why absolute inset-0 grid place-items-center p-1 text-center">
+      <span className="why absolute inset-0 grid place-items-center content-center p-1 text-center leading-tight">
+        <Swatch appearance={sample.appearance} />
         {sample.appearance.name}
       </span>
     );

@@ -28,6 +28,7 @@ export function Viewport({ model, standing, edit, shotId, traced, onStage }: Pro
   const chosen = useDesk((state) => state.chosen);
   const faces = useDesk((state) => state.faces);
   const faded = useDesk((state) => state.faded);
+  const lit = useDesk((state) => state.lit);
   const showsDefects = useDesk((state) => state.showsDefects);
   const hovered = useDesk((state) => state.hovered);
   const view = useDesk((state) => state.view);
@@ -106,6 +107,9 @@ export function Viewport({ model, standing, edit, shotId, traced, onStage }: Pro
   useEffect(() => {
     if (ready) stage?.showDefects(showsDefects ? chosen : new Set());
   }, [stage, ready, chosen, showsDefects, standing]);
+  useEffect(() => {
+    if (ready) stage?.lightUp(lit ?? new Set());
+  }, [stage, ready, lit]);
   useHandles(stage, ready, model, standing, edit);
   useEffect(() => {
     if (ready) stage?.hover(hovered);

@@ -18,6 +18,7 @@ export class Marks {
   readonly group = new Group();
   private readonly chosen = new Group();
   private readonly hovered = new Group();
+  private readonly lit = new Group();
   private readonly outline = new Outline();
   private readonly hoverOutline = new Outline("#23272e", 1.5);
   private readonly crease = new LineBasicMaterial({
@@ -39,11 +40,11 @@ export class Marks {
   });
 
   constructor() {
-    this.group.add(this.chosen, this.faces, this.hovered);
+    this.group.add(this.chosen, this.faces, this.hovered, this.lit);
   }
 
   get any(): boolean {
-    return this.chosen.children.length + this.faces.children.length + this.hovered.children.length > 0;
+    return [this.chosen, this.faces, this.hovered, this.lit].some((marks) => marks.children.length > 0);
   }
 
   chooseFaces(faces: { part: StagedPart; face: number }[]) {
@@ -76,6 +77,12 @@ export class Marks {
   hover(part: StagedPart | undefined) {
     this.hovered.clear();
     if (part) this.hovered.add(...outlined(part, this.hoverOutline, 7));
+  }
+
+  /** Parts that would change. */
+  light(parts: StagedPart[]) {
+    this.lit.clear();
+    for (const part of parts) this.lit.add(...outlined(part, this.outline, 7));
   }
 
   resize(width: number, height: number) {

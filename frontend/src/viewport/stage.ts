@@ -297,6 +297,12 @@ export class Stage {
     this.draw();
   }
 
+  /** Outlines what would change. */
+  lightUp(uids: ReadonlySet<string>) {
+    this.marks.light([...uids].flatMap((uid) => this.shown(uid) ?? []));
+    this.draw();
+  }
+
   private shown(uid: string): StagedPart | undefined {
     const part = this.parts.get(uid);
     return part?.mesh.visible ? part : undefined;

@@ -8,7 +8,8 @@ from flask import Response, request
 from flask_openapi3 import APIBlueprint
 from pydantic import BaseModel, Field
 
-from usual_lamp.core.scene import Edit, EditRefused, Resolver
+from usual_lamp.core.appearance.materialx import UnreadableMaterials, from_materialx, to_materialx
+from usual_lamp.core.scene import Edit, EditRefused, Resolver, SetLooks
 from usual_lamp.core.scene.consequence import Consequence, consequence
 from usual_lamp.core.scene.filter_words import FilterProblem
 from usual_lamp.core.scene.part_facts import matching
@@ -42,6 +43,14 @@ class RuleLine(BaseModel):
 
 class RuleLines(BaseModel):
     rules: list[RuleLine]
+
+
+class TakenAppearances(BaseModel):
+    """What a document of materials holds; `edit` keeps it in the review."""
+
+    edit: Edit | None
+    names: list[str]
+    notes: list[str]
 
 
 class ScheduleLine(BaseModel):
@@ -88,6 +97,33 @@ def list_rules(path: models.ReviewPath) -> Response:
             passes, problem = 0, str(error)
         lines.append(RuleLine(id=rule.id, passes=passes, wearing=wearing.get(rule.id, []), problem=problem))
     return answer(RuleLines(rules=lines))
+
+
+@appearance_api.get("/reviews/<review_id>/appearances.mtlx", doc_ui=False)
+def appearances_out(path: models.ReviewPath) -> Response:
+    """The review's own appearances as a MaterialX document."""
+    now = editing.look_at(store(), path.review_id)
+    name = reviews.get_review(store(), path.review_id).name
+    reply = Response(to_materialx(list(now.scene.appearances.values())), mimetype="application/xml")
+    reply.headers["Content-Disposition"] = f"attachment; filename*=UTF-8''{quote(name)}.mtlx"
+    return reply
+
+
+@appearance_api.post(
+    "/reviews/<review_id>/appearances", operation_id="readAppearances", responses={"200": TakenAppearances}
+)
+def appearances_in(path: models.ReviewPath) -> Response:
+    """Appearances of a MaterialX document (the request's body), and the edit that keeps them in the review."""
+    if (request.content_length or 0) > MOST_CSV:
+        raise Refused("The file is too large for a list of materials.")
+    now = editing.look_at(store(), path.review_id)
+    try:
+        found = from_materialx(request.get_data().decode("utf-8", "replace"))
+    except UnreadableMaterials as error:
+        raise Refused(str(error)) from error
+    new = {a.id: a for a in found.appearances if a.id not in now.scene.appearances}
+    edit = SetLooks(define=dict(new)) if new else None
+    return answer(TakenAppearances(edit=edit, names=[a.name for a in new.values()], notes=found.notes))
 
 
 @appearance_api.get("/reviews/<review_id>/schedule.csv", doc_ui=False)

@@ -246,6 +246,23 @@ export interface paths {
         patch: operations["renameReview"];
         trace?: never;
     };
+    "/api/reviews/{review_id}/appearances": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Appearances of a MaterialX document (the request's body), and the edit that keeps them in the review. */
+        post: operations["readAppearances"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reviews/{review_id}/copy": {
         parameters: {
             query?: never;
@@ -2505,6 +2522,18 @@ export interface components {
             width: number;
         };
         /**
+         * TakenAppearances
+         * @description What a document of materials holds; `edit` keeps it in the review.
+         */
+        TakenAppearances: {
+            /** Edit */
+            edit: (components["schemas"]["SetStates"] | components["schemas"]["Assign"] | components["schemas"]["SetRules"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetLighting"] | components["schemas"]["SetShot"] | components["schemas"]["SetModels"] | components["schemas"]["MoveParts"] | components["schemas"]["SetImported"] | components["schemas"]["SetFilters"]) | null;
+            /** Names */
+            names: string[];
+            /** Notes */
+            notes: string[];
+        };
+        /**
          * TessellationBody
          * @description By quality, or chord and angle, or fitted to a shot; what came as triangles by crease or flip. No uids: all.
          */
@@ -3492,6 +3521,55 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readAppearances: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenAppearances"];
+                };
             };
             /** @description Not Found */
             404: {

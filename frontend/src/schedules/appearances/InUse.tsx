@@ -24,7 +24,7 @@ export function InUse({ standing, edit }: Props) {
       {uses
         .filter((use) => use.own && use.uids.length + use.beneath.length > 0)
         .map(({ appearance, uids, beneath }) => (
-          <div key={appearance.id} className="group border-b border-row px-3 py-1">
+          <div key={appearance.id} data-uids={uids.join(" ")} className="border-b border-row px-3 py-1">
             <div className="flex min-h-6 items-center">
               <button
                 type="button"

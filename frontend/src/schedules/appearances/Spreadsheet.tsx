@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { toast } from "sonner";
-import { readSchedule, type ScheduleDifference } from "../../api/appearance";
+import { readAppearances, readSchedule, type ScheduleDifference } from "../../api/appearance";
 import type { Edit, Model } from "../../api/client";
 import { Button } from "../../ui/controls";
 import { FileButton } from "../../ui/FileButton";
@@ -22,8 +22,23 @@ export function Spreadsheet({ reviewId, edit }: Props) {
       toast.error((problem as Error).message);
     }
   };
+  const take = async (file: File) => {
+    try {
+      const taken = await readAppearances(reviewId, file);
+      if (taken.edit) edit(taken.edit as Edit);
+      const count = taken.names.length;
+      toast(
+        `${count === 0 ? "No new appearance" : count === 1 ? `${taken.names[0]} is` : `${count} appearances are`} on the shelf now.`,
+        {
+          description: taken.notes.slice(0, 4).join(" "),
+        },
+      );
+    } catch (problem) {
+      toast.error((problem as Error).message);
+    }
+  };
   return (
-    <section aria-label="Spreadsheet" className="flex flex-col gap-2 px-3 py-2.5">
+    <section aria-label="Exchange" className="flex flex-col gap-2 px-3 py-2.5">
       <div className="flex items-center gap-2">
         <span className="why flex-1">The schedule as CSV, to be filled in by others</span>
         <a
@@ -35,6 +50,19 @@ export function Spreadsheet({ reviewId, edit }: Props) {
         </a>
         <FileButton accept=".csv,text/csv" label="CSV schedule" onFile={read}>
           Read CSV
+        </FileButton>
+      </div>
+      <div className="flex items-center gap-2">
+        <span className="why flex-1">This review's appearances as MaterialX</span>
+        <a
+          className="rounded-md border border-rule-strong bg-white px-2.5 py-1 font-medium hover:border-ink"
+          href={`/api/reviews/${reviewId}/appearances.mtlx`}
+          download
+        >
+          Save MTLX
+        </a>
+        <FileButton accept=".mtlx" label="MaterialX document" onFile={take}>
+          Read MTLX
         </FileButton>
       </div>
       {found && (

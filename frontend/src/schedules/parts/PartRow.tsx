@@ -44,6 +44,7 @@ export const PartRow = memo(function PartRow({
       role="row"
       tabIndex={0}
       data-index={index}
+      data-uids={row.uids.join(" ")}
       aria-selected={chosen}
       aria-label={`${row.name}, ${countParts(row.uids.length)}`}
       className={`absolute inset-x-0 cursor-default select-none border-b grid items-center ${isGroup ? "h-[25px] border-rule font-semibold" : "h-[27px] border-row"} ${

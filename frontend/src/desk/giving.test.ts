@@ -1,0 +1,65 @@
+import { describe, expect, it } from "vitest";
+import type { Appearance, Model, Standing } from "../api/client";
+import { givingEdit, keysOf, reachesOf, type Target } from "./giving";
+
+const node = (uid: string, definition: string | null, parent: string | null = null) => ({
+  uid,
+  name: uid,
+  definition,
+  parent,
+  model: "model-1",
+});
+const MODEL = {
+  nodes: [node("group", null), node("a", "d1", "group"), node("b", "d1"), node("c", "d2", "group")],
+  definitions: { d1: { faces: ["s0", "s1"] }, d2: { faces: ["t0"] } },
+} as unknown as Model;
+const STANDING = {
+  scene: { look: "dark" },
+  worn: {
+    a: { appearance: "x", layers: [{ why: "part", key: "a", appearance: "x" }], faces: {} },
+    b: { appearance: "x", layers: [{ why: "same part", key: "=a", appearance: "x" }], faces: {} },
+    c: { appearance: "y", layers: [], faces: {} },
+  },
+} as unknown as Standing;
+const BRASS = { id: "brass", name: "Brass" } as Appearance;
+const target = (uids: string[], faces: Target["faces"] = []): Target => ({
+  model: MODEL,
+  standing: STANDING,
+  uids,
+  faces,
+});
+
+describe("giving an appearance", () => {
+  it("offers only what reaches further than the last", () => {
+    expect(reachesOf(target(["a"]))).toEqual([
+      "parts",
+      "same parts",
+      "sub-assembly",
+      "model",
+      "same appearance",
+    ]);
+    expect(reachesOf(target(["a", "b"]))).toEqual(["parts", "sub-assembly", "model"]);
+    expect(reachesOf(target(["c"], [{ uid: "c", face: 0 }]))[0]).toBe("faces");
+  });
+  it("names places as the scene keeps them", () => {
+    expect(keysOf("faces", target(["a"], [{ uid: "a", face: 1 }]))).toEqual(["a#s1"]);
+    expect(keysOf("same parts", target(["b"]))).toEqual(["=a"]);
+    expect(keysOf("sub-assembly", target(["a", "c"]))).toEqual(["group"]);
+    expect(keysOf("model", target(["a", "b"]))).toEqual(["model-1"]);
+    expect(keysOf("same appearance", target(["a"]))).toEqual(["a", "b"]);
+  });
+  it("goes to the look that is shown, and brings its appearance along", () => {
+    const edit = givingEdit(BRASS, "parts", target(["c"]));
+    expect(edit).toEqual({
+      kind: "assign",
+      look: "dark",
+      assignments: { c: "brass" },
+      define: { brass: BRASS },
+    });
+  });
+  it("changes those too that have their own, without touching others", () => {
+    expect(givingEdit(BRASS, "model", target(["c"]), ["a", "b"])).toMatchObject({
+      assignments: { a: null, b: "brass", "model-1": "brass" },
+    });
+  });
+});

@@ -1,0 +1,121 @@
+"""Appearances given in bulk, in the browser: base coat under rules, dragging, faces, replacing, a spreadsheet, undo."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+from playwright.sync_api import Page, expect
+
+from e2e.running import Product
+from e2e.test_clean_up import saved, take_in
+from public_files import AS1, step_file
+
+
+def worn(product: Product, review: str, name: str) -> set[str]:
+    """Appearances of the parts that are called so."""
+    scene = product.ask(f"reviews/{review}/scene")
+    nodes = product.ask(f"reviews/{review}")["model"]["nodes"]
+    return {scene["worn"][node["uid"]]["appearance"] for node in nodes if node["definition"] and node["name"] == name}
+
+
+def row(page: Page, name: str):
+    return page.get_by_role("row", name=re.compile(f"^{name}, ")).first
+
+
+def drag(page: Page, sample: str, onto) -> None:
+    plate = page.get_by_label(f"Give {sample}", exact=True)
+    plate.scroll_into_view_if_needed()
+    start, end = plate.bounding_box(), onto.bounding_box()
+    assert start and end
+    page.mouse.move(start["x"] + 10, start["y"] + 10)
+    page.mouse.down()
+    page.mouse.move(start["x"] - 40, start["y"] + 10, steps=3)
+    page.mouse.move(end["x"] + 60, end["y"] + end["height"] / 2, steps=4)
+
+
+def test_given_in_bulk_and_taken_back(page: Page, product: Product, tmp_path: Path) -> None:
+    review = take_in(page, step_file(AS1), "Rig")
+    start = product.ask(f"reviews/{review}/scene")["scene"]
+
+    # A rule for the bolts, made from the filter; then a base coat on everything, which it outlives.
+    page.get_by_label("Filter parts").fill("name:bolt")
+    page.get_by_role("tab", name="appearances").click()
+    expect(page.get_by_text("18 parts still untouched")).to_be_visible()
+    page.get_by_role("button", name="Add rule").click()
+    expect(page.get_by_text("6 parts pass,")).to_be_visible()
+    page.get_by_label("Appearance of the rule").select_option(label="Zinc plate, clear")
+    expect(page.get_by_text("12 parts still untouched")).to_be_visible()
+    page.get_by_role("tab", name="parts").click()
+    page.get_by_label("Filter parts").fill("")
+    row(page, "plate").click()
+    page.get_by_label("Give to").select_option("model")
+    sample = page.get_by_label("Give ABS, graphite satin", exact=True)
+    sample.hover()
+    note = page.locator("[aria-live=polite]", has_text="Gives")
+    expect(note).to_contain_text("12 of 18 parts change")
+    expect(note).to_contain_text("6 have their own")
+    sample.click()
+    saved(page)
+    assert worn(product, review, "bolt") == {"zinc-plated"} and worn(product, review, "rod") == {"abs-graphite"}
+
+    # Dragged onto a row, counted on the way, widened with an arrow key.
+    drag(page, "Brass, turned", row(page, "rod"))
+    expect(page.get_by_role("status").filter(has_text="Brass, turned")).to_contain_text("1 of 1 part changes")
+    page.keyboard.press("ArrowUp")
+    expect(page.get_by_role("status").filter(has_text="Brass, turned")).to_contain_text("sub-assembly")
+    page.keyboard.press("ArrowDown")
+    expect(page.get_by_role("status").filter(has_text="Brass, turned")).to_contain_text("these parts")
+    page.mouse.up()
+    expect(row(page, "rod").get_by_text("Brass, turned")).to_be_visible()
+    assert worn(product, review, "rod") == {"brass-turned"}
+
+    # One face of the plate gets a finish of its own, and loses it again.
+    page.keyboard.press("Escape")
+    page.keyboard.press("f")
+    picture = page.locator("canvas").first
+    box = picture.bounding_box()
+    assert box
+    picture.click(position={"x": box["width"] * 0.5, "y": box["height"] * 0.62})
+    expect(page.get_by_label("Drawer").get_by_text(re.compile("1 face on 1 part chosen", re.I))).to_be_visible()
+    page.get_by_label("Give to").select_option("faces")
+    page.get_by_label("Give Gold plate", exact=True).click()
+    why = page.get_by_label("Why it looks like this")
+    expect(why.get_by_text(re.compile("Gold plate"))).to_be_visible()
+    why.get_by_role("button", name="Lift").first.click()
+    expect(page.get_by_text("Gold plate given to this face")).to_be_hidden()
+    saved(page)
+
+    # Replaced everywhere; then a colleague's spreadsheet.
+    page.keyboard.press("Escape")
+    page.get_by_role("tab", name="appearances").click()
+    page.get_by_label("Replace ABS, graphite satin everywhere").click()
+    page.get_by_label("Replace by").select_option(label="Beech")
+    expect(page.get_by_role("button", name="Choose what wears Beech")).to_be_visible()
+    assert worn(product, review, "plate") == {"beech"}
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Save CSV").click()
+    sheet = download.value.path().read_text("utf-8-sig").splitlines()
+    assert sheet[0] == "key,name,quantity,appearance,source" and len(sheet) == 19
+    filled = tmp_path / "filled.csv"
+    lines = [line.replace('"Brass, turned"', '"Copper, bare"') if ",rod," in line else line for line in sheet]
+    filled.write_text("\n".join([*lines, "nobody,x,1,Oak,"]))
+    page.get_by_label("CSV schedule").set_input_files(filled)
+    difference = page.get_by_label("What the file would change")
+    expect(difference).to_contain_text("The file changes 1 part")
+    expect(difference).to_contain_text("no part has the key")
+    assert worn(product, review, "rod") == {"brass-turned"}, "not before it is confirmed"
+    difference.get_by_role("button", name="Change them").click()
+    expect(page.get_by_role("button", name="Choose what wears Copper, bare")).to_be_visible()
+
+    # All of it back, step by step.
+    while page.get_by_role("button", name="Undo").is_enabled():
+        seq = product.ask(f"reviews/{review}/scene")["seq"]
+        page.get_by_role("button", name="Undo").click()
+        page.wait_for_function(
+            "([id, seq]) => fetch(`/api/reviews/${id}/scene`).then((r) => r.json()).then((s) => s.seq > seq)",
+            arg=[review, seq],
+        )
+        saved(page)
+    assert product.ask(f"reviews/{review}/scene")["scene"] == start
+    product.ask(f"reviews/{review}", "DELETE")
