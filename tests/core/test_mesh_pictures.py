@@ -206,3 +206,34 @@ def bomb() -> bytes:
 
     head = struct.pack(">IIBBBBB", 20_000, 20_000, 8, 2, 0, 0, 0)
     return b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + chunk(b"IDAT", zlib.compress(b"\0")) + chunk(b"IEND", b"")
+
+
+def test_gltf_materials_come_with_their_extensions(tmp_path: Path) -> None:
+    """Khronos' words for each extension, and that what is not stated is not made up."""
+    mesh = sheet()
+    mesh.visual = trimesh.visual.TextureVisuals(material=trimesh.visual.material.PBRMaterial(name="cover"))
+    file = glb(tmp_path, mesh, "finish.glb")
+    text = GltfText.read(file)
+    assert text is not None and text.finishes() == {"cover": {}}
+    extensions = {
+        "KHR_materials_transmission": {"transmissionFactor": 1.0},
+        "KHR_materials_volume": {
+            "thicknessFactor": 0.002,
+            "attenuationDistance": 0.01,
+            "attenuationColor": [0.5, 0.8, 1],
+        },
+        "KHR_materials_ior": {"ior": 1.45},
+        "KHR_materials_clearcoat": {"clearcoatFactor": 0.7, "clearcoatRoughnessFactor": 0.1},
+        "KHR_materials_emissive_strength": {"emissiveStrength": 4.0},
+        "KHR_materials_sheen": {"sheenColorFactor": [2, 0, 0]},
+    }
+    stated = {"emissiveFactor": [0.5, 0.25, 0], "pbrMetallicRoughness": {"roughnessFactor": 0.1, "metallicFactor": 0.0}}
+    text.tree["materials"][0] |= stated | {"extensions": extensions}
+    text.write(file)
+    assembly = taken(file, tmp_path / "out")
+    (part,) = assembly.parts()
+    p = resolve_part(assembly, first_scene(assembly, "r"), part).appearance.params
+    assert (p.transmission_weight, p.transmission_depth, p.transmission_color) == (1.0, 10.0, (0.5, 0.8, 1.0))
+    assert (p.specular_ior, p.coat_weight, p.specular_roughness, p.geometry_thin_walled) == (1.45, 0.7, 0.1, False)
+    assert p.emission_color == (1.0, 0.5, 0.0) and p.emission_luminance == 500.0
+    assert p.fuzz_weight == 0.0, "a colour beyond 1 is no colour"

@@ -48,3 +48,15 @@ export const readSchedule = (id: string, file: File) =>
 /** Appearances of a MaterialX document, with the edit that keeps them. */
 export const readAppearances = (id: string, file: File) =>
   send<Schemas["TakenAppearances"]>(`/api/reviews/${id}/appearances`, file);
+
+/** Keeps a picture for textures. */
+export const keepPicture = (file: File) => send<Schemas["PictureKept"]>("/api/pictures", file);
+
+export function useMadePictures() {
+  return useQuery({
+    queryKey: ["made pictures"],
+    queryFn: () => taken<Schemas["MadeLines"]>(api.GET("/api/made-pictures")),
+    select: (found) => found.pictures,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+}

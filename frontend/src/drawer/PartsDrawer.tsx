@@ -13,6 +13,7 @@ import { ModelDrawer } from "./model/ModelDrawer";
 import { PartPlace } from "./model/PartPlace";
 import { ParameterRows } from "./ParameterRows";
 import { SampleShelf } from "./SampleShelf";
+import { Textures } from "./Textures";
 
 interface Props {
   model: Model;
@@ -125,13 +126,14 @@ function Parameters({
   const changed = (change: Partial<Params>): Appearance => ({ ...appearance, params: { ...p, ...change } });
   const preview = (change: Partial<Params>) =>
     useDesk.setState({ previews: { [appearance.id]: changed(change) } });
-  const commit = (change: Partial<Params>) => {
+  const commit = (change: Partial<Params>) => keep(changed(change));
+  const keep = (next: Appearance) => {
     useDesk.setState({ previews: {} });
-    if (own) edit({ kind: "change_appearance", appearance: changed(change) });
+    if (own) edit({ kind: "change_appearance", appearance: next });
     else {
       // What CAD gave cannot change; a changed copy of it becomes an appearance of its own.
       const id = `own-${crypto.randomUUID().slice(0, 8)}`;
-      const made: Appearance = { ...changed(change), id, name: "Own, from CAD colour", family: "plastic" };
+      const made: Appearance = { ...next, id, name: "Own, from CAD colour", family: "plastic" };
       const assignments = Object.fromEntries(uids.map((uid) => [uid, id]));
       edit({ kind: "assign", look: standing.scene.look ?? "standard", assignments, define: { [id]: made } });
     }
@@ -144,6 +146,7 @@ function Parameters({
   return (
     <div className="flex flex-col gap-[9px]">
       <ParameterRows key={appearance.id} {...{ p, preview, commit }} />
+      <Textures appearance={appearance} commit={(textures) => keep({ ...appearance, textures })} />
       <p className="rounded-sm border border-rule bg-white px-2.5 py-[7px] text-[12px]">
         A change here changes <b className="font-semibold">{countParts(users.length)}</b>:{" "}
         {listNames(model, users)}.

@@ -3,7 +3,6 @@ import {
   type BufferGeometry,
   CustomToneMapping,
   DoubleSide,
-  Euler,
   Group,
   Matrix4,
   Mesh,
@@ -11,9 +10,7 @@ import {
   type MeshPhysicalMaterial,
   type OrthographicCamera,
   type PerspectiveCamera,
-  PMREMGenerator,
   Scene,
-  type Texture,
   Vector2,
   Vector3,
   WebGLRenderer,
@@ -26,6 +23,7 @@ import type { View } from "./camera";
 import { ContactShadow } from "./contactShadow";
 import { Defects } from "./defects";
 import { Detail } from "./detail";
+import { Environment } from "./environment";
 import { REFERENCE_EV } from "./exposure";
 import { type Finish, finishKey, setFinish } from "./finish";
 import { hasGpu } from "./gpu";
@@ -35,7 +33,6 @@ import { isClear, Marks } from "./marks";
 import { toMaterial } from "./materials";
 import { loadMesh, type PartMesh } from "./meshblock";
 import { type Hit, hits } from "./picking";
-import { loadSurroundings } from "./surroundings";
 import { wear } from "./wear";
 
 Mesh.prototype.raycast = acceleratedRaycast;
@@ -87,9 +84,7 @@ export class Stage {
   private detail?: Detail;
   private standing?: Standing;
   private traced = false;
-  private readonly pmrem: PMREMGenerator;
-  private environment?: Texture;
-  private environmentKey = "";
+  private readonly environment: Environment;
   private frame = 0;
   private hovered?: string;
   private shadowDirty = true;
@@ -110,7 +105,7 @@ export class Stage {
     this.renderer.setPixelRatio(this.software ? 1 : Math.min(window.devicePixelRatio, 2));
     this.renderer.autoClear = true;
     this.renderer.toneMapping = CustomToneMapping;
-    this.pmrem = new PMREMGenerator(this.renderer);
+    this.environment = new Environment(this.renderer, this.scene);
     this.scene.add(this.backdrop.mesh, this.shadow.mesh, this.product, this.defects.group, this.marks.group);
   }
 
@@ -240,21 +235,8 @@ export class Stage {
         material.needsUpdate = true;
     }
     this.renderer.toneMappingExposure = 2 ** (REFERENCE_EV - finish.exposure);
-    this.scene.environmentIntensity = lighting.brightness;
-    // The map is z-up and starts at the back; three.js samples y-up from +x.
-    this.scene.environmentRotation = new Euler(Math.PI / 2, 0, (lighting.turn * Math.PI) / 180, "ZXY");
-    const key = `${lighting.surroundings}-${bottom}`;
-    if (key !== this.environmentKey) {
-      this.environmentKey = key;
-      const texture = await loadSurroundings(lighting.surroundings, bottom);
-      if (this.disposed || key !== this.environmentKey) return;
-      const previous = this.environment;
-      this.environment = this.pmrem.fromEquirectangular(texture).texture;
-      texture.dispose();
-      this.scene.environment = this.environment;
-      previous?.dispose();
-    }
-    this.draw();
+    await this.environment.light(lighting, bottom);
+    if (!this.disposed) this.draw();
   }
 
   choose(uids: ReadonlySet<string>, faces: readonly FaceOf[], faded: boolean) {
@@ -468,8 +450,7 @@ export class Stage {
     this.disposed = true;
     cancelAnimationFrame(this.frame);
     clearTimeout(this.settling);
-    this.environment?.dispose();
-    this.pmrem.dispose();
+    this.environment.dispose();
     this.shadow.dispose();
     this.handles?.dispose();
     this.renderer.dispose();

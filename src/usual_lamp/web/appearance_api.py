@@ -8,7 +8,9 @@ from flask import Response, request
 from flask_openapi3 import APIBlueprint
 from pydantic import BaseModel, Field
 
+from usual_lamp.core.appearance.made_pictures import MADE, PREFIX
 from usual_lamp.core.appearance.materialx import UnreadableMaterials, from_materialx, to_materialx
+from usual_lamp.core.picture.read import UnreadablePicture, read_picture, safe_png
 from usual_lamp.core.scene import Edit, EditRefused, Resolver, SetLooks
 from usual_lamp.core.scene.consequence import Consequence, consequence
 from usual_lamp.core.scene.filter_words import FilterProblem
@@ -16,16 +18,36 @@ from usual_lamp.core.scene.part_facts import matching
 from usual_lamp.core.scene.schedule_csv import UnreadableSchedule, from_csv, to_csv
 from usual_lamp.service import editing, reviews
 from usual_lamp.service.errors import Refused
+from usual_lamp.store import blobs
 from usual_lamp.web import models
 from usual_lamp.web.api import answer, store
 
-MOST_CSV = 20 * 2**20
+MOST_CSV, MOST_PICTURE = 20 * 2**20, 60 * 2**20
 appearance_api = APIBlueprint(
     "appearance",
     __name__,
     url_prefix="/api",
     abp_responses={"404": models.Problem, "409": models.Problem, "422": models.Problem},
 )
+
+
+class MadeLine(BaseModel):
+    """A picture made by rule, at its real size."""
+
+    name: str = Field(description="as a texture names it")
+    label: str
+    width: float = Field(description="of one repeat, mm")
+    height: float
+
+
+class MadeLines(BaseModel):
+    pictures: list[MadeLine]
+
+
+class PictureKept(BaseModel):
+    picture: str = Field(description="content hash")
+    width: int = Field(description="pixels")
+    height: int
 
 
 class Wish(BaseModel):
@@ -66,6 +88,30 @@ class ScheduleDifference(BaseModel):
     edit: Edit | None
     lines: list[ScheduleLine]
     problems: list[str]
+
+
+@appearance_api.get("/made-pictures", operation_id="listMadePictures", responses={"200": MadeLines})
+def list_made_pictures() -> Response:
+    lines = [
+        MadeLine(name=PREFIX + name, label=made.label, width=made.width, height=made.height)
+        for name, made in MADE.items()
+    ]
+    return answer(MadeLines(pictures=lines))
+
+
+@appearance_api.post("/pictures", operation_id="keepPicture", responses={"201": PictureKept})
+def keep_picture() -> Response:
+    """Keep a picture (PNG, JPEG, TIFF or WebP as the request's body) for textures."""
+    if (request.content_length or 0) > MOST_PICTURE:
+        raise Refused(f"The picture is larger than {MOST_PICTURE // 2**20} MB. Make it smaller first.")
+    try:
+        block = safe_png(request.get_data())
+    except UnreadablePicture as error:
+        raise Refused(str(error)) from error
+    with store().begin() as session:
+        kept = blobs.put_bytes(session, block, "image/png")
+    height, width = read_picture(block, color=False).shape[:2]
+    return answer(PictureKept(picture=kept, width=width, height=height), 201)
 
 
 @appearance_api.post("/reviews/<review_id>/would", operation_id="wouldChange", responses={"200": Consequence})

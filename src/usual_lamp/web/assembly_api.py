@@ -20,6 +20,7 @@ from usual_lamp.service import models as model_service
 from usual_lamp.service.editing import Edited
 from usual_lamp.service.errors import NotFound
 from usual_lamp.store import blobs
+from usual_lamp.web import intake_models as found_in
 from usual_lamp.web import models, views
 from usual_lamp.web.api import answer, hub, nothing, store
 
@@ -63,7 +64,7 @@ def stop_intake(path: models.IntakePath) -> Response:
     return nothing()
 
 
-@assembly_api.get("/intakes/<intake_id>/found", operation_id="getFound", responses={"200": models.IntakeFound})
+@assembly_api.get("/intakes/<intake_id>/found", operation_id="getFound", responses={"200": found_in.IntakeFound})
 def get_found(path: models.IntakePath) -> Response:
     found = intakes.found(store(), path.intake_id)
     assembly = found.assembly
@@ -73,7 +74,7 @@ def get_found(path: models.IntakePath) -> Response:
     corners = np.concatenate([assembly.corners(part) for part in parts])
     x, y, z = (float(value) for value in np.ptp(corners, axis=0))
     return answer(
-        models.IntakeFound(
+        found_in.IntakeFound(
             line=models.IntakeLine(**vars(found.line)),
             quality=found.quality, unit=found.unit, up=found.up,  # type: ignore[arg-type]
             size=(x, y, z),
@@ -87,23 +88,23 @@ def get_found(path: models.IntakePath) -> Response:
 
 
 @assembly_api.post("/intakes/<intake_id>/accept", operation_id="acceptIntake", responses={"200": models.Id})
-def accept_intake(path: models.IntakePath, body: models.IntakeAccept) -> Response:
+def accept_intake(path: models.IntakePath, body: found_in.IntakeAccept) -> Response:
     review = intakes.accept(store(), path.intake_id, body.name, body.only)
     stills.take(store(), review, DEFAULT_SHOT, "coarse", (480, 360), cover=True)
     return answer(models.Id(id=review))
 
 
 @assembly_api.post("/intakes/<intake_id>/again", operation_id="readAgain", responses={"204": None})
-def read_again(path: models.IntakePath, body: models.IntakeAgain) -> Response:
+def read_again(path: models.IntakePath, body: found_in.IntakeAgain) -> Response:
     reading = Reading(chord=body.chord, angle=body.angle, variant=body.variant)
     intakes.read_again(store(), path.intake_id, body.quality, body.unit, body.up, reading)
     return nothing()
 
 
-@assembly_api.get("/reviews/<review_id>/intakes", operation_id="listIntakes", responses={"200": models.IntakeLines})
+@assembly_api.get("/reviews/<review_id>/intakes", operation_id="listIntakes", responses={"200": found_in.IntakeLines})
 def list_intakes(path: models.ReviewPath) -> Response:
     lines = [models.IntakeLine(**vars(line)) for line in intakes.open_runs(store(), path.review_id)]
-    return answer(models.IntakeLines(intakes=lines))
+    return answer(found_in.IntakeLines(intakes=lines))
 
 
 # -- revisions --------------------------------------------------------------------------------------------------
@@ -195,10 +196,10 @@ def tessellate(path: models.ReviewPath, body: models.TessellationBody) -> Respon
 # -- clean-up ---------------------------------------------------------------------------------------------------
 
 
-@assembly_api.get("/reviews/<review_id>/findings", operation_id="getFindings", responses={"200": models.Findings})
+@assembly_api.get("/reviews/<review_id>/findings", operation_id="getFindings", responses={"200": found_in.Findings})
 def get_findings(path: models.ReviewPath) -> Response:
     found = clean_up.find(store(), path.review_id)
-    return answer(models.Findings(findings=found.findings, looking=found.looking))
+    return answer(found_in.Findings(findings=found.findings, looking=found.looking))
 
 
 @assembly_api.get("/reviews/<review_id>/imported", operation_id="getImported", responses={"200": models.ImportedColors})
@@ -208,23 +209,23 @@ def get_imported(path: models.ReviewPath, query: models.ImportedQuery) -> Respon
     return answer(models.ImportedColors(colors=rows, alike=nearly_alike(rows, query.threshold)))
 
 
-@assembly_api.get("/reviews/<review_id>/filter", operation_id="filterParts", responses={"200": models.Filtered})
-def filter_parts(path: models.ReviewPath, query: models.FilterQuery) -> Response:
+@assembly_api.get("/reviews/<review_id>/filter", operation_id="filterParts", responses={"200": found_in.Filtered})
+def filter_parts(path: models.ReviewPath, query: found_in.FilterQuery) -> Response:
     now = editing.look_at(store(), path.review_id)
     try:
-        return answer(models.Filtered(uids=filtered(facts_of(now.assembly, now.scene), query.text), problem=None))
+        return answer(found_in.Filtered(uids=filtered(facts_of(now.assembly, now.scene), query.text), problem=None))
     except FilterProblem as problem:
-        return answer(models.Filtered(uids=[], problem=str(problem)))
+        return answer(found_in.Filtered(uids=[], problem=str(problem)))
 
 
-@assembly_api.get("/reviews/<review_id>/fields", operation_id="getFields", responses={"200": models.FilterFields})
+@assembly_api.get("/reviews/<review_id>/fields", operation_id="getFields", responses={"200": found_in.FilterFields})
 def get_fields(path: models.ReviewPath) -> Response:
     now = editing.look_at(store(), path.review_id)
-    fields = [models.FilterField(**vars(field)) for field in fields_of(now.assembly, now.scene)]
-    return answer(models.FilterFields(fields=fields))
+    fields = [found_in.FilterField(**vars(field)) for field in fields_of(now.assembly, now.scene)]
+    return answer(found_in.FilterFields(fields=fields))
 
 
-@assembly_api.get("/meshes/<sha256>/odd-edges", operation_id="getOddEdges", responses={"200": models.OddEdges})
+@assembly_api.get("/meshes/<sha256>/odd-edges", operation_id="getOddEdges", responses={"200": found_in.OddEdges})
 def get_odd_edges(path: models.BlobPath) -> Response:
     """Where a mesh is not a closed surface."""
     try:
@@ -232,4 +233,4 @@ def get_odd_edges(path: models.BlobPath) -> Response:
     except MeshBlockError as error:
         raise NotFound("This is no mesh.") from error
     kinds = {name: np.round(edges, 4).ravel().tolist() for name, edges in vars(found).items()}
-    return answer(models.OddEdges(**kinds))
+    return answer(found_in.OddEdges(**kinds))

@@ -11,11 +11,9 @@ from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.assembly.matching import Kind
 from usual_lamp.core.camera import Camera
 from usual_lamp.core.intake.formats import Unit, Up
-from usual_lamp.core.intake.reading import Reading
 from usual_lamp.core.intake.tessellation import Quality as Tessellation
 from usual_lamp.core.quality import Quality
 from usual_lamp.core.scene import Edit, Piece, Scene, Why
-from usual_lamp.core.scene.findings import Finding
 from usual_lamp.core.scene.imported_colors import ImportedColor
 
 
@@ -50,13 +48,6 @@ class BlobPath(BaseModel):
 
 class MadePath(BaseModel):
     name: str = Field(max_length=40)
-
-
-class OddEdges(BaseModel):
-    """Six numbers an edge, mm, in the mesh's own frame."""
-
-    open: list[float] = Field(description="with one triangle only")
-    crowded: list[float] = Field(description="with three or more triangles")
 
 
 class ReviewLine(BaseModel):
@@ -223,62 +214,6 @@ class RevisionReport(BaseModel):
 class Join(BaseModel):
     new: str
     old: str | None
-
-
-class IntakeFound(BaseModel):
-    """What a file holds, before it is taken in."""
-
-    line: IntakeLine
-    quality: Tessellation
-    unit: Unit
-    up: Up
-    size: tuple[float, float, float] = Field(description="extent of what is not hidden in CAD, mm")
-    triangles: int = Field(description="with every occurrence counted")
-    reading: Reading
-    chord: float = Field(description="that was tessellated with, mm; 0 for a mesh file")
-    angle: float = Field(description="that was tessellated with, degrees")
-    variants: list[str] = Field(description="of materials, that the file offers")
-    variant: str | None
-    model: Model
-
-
-class IntakeAccept(BaseModel):
-    name: str = Field(min_length=1, max_length=120)
-    only: str | None = Field(None, description="uid of the sub-assembly to take alone")
-
-
-class IntakeAgain(Reading):
-    quality: Tessellation
-    unit: Unit
-    up: Up
-
-
-class IntakeLines(BaseModel):
-    intakes: list[IntakeLine]
-
-
-class FilterQuery(BaseModel):
-    text: str = Field(max_length=500)
-
-
-class Filtered(BaseModel):
-    uids: list[str]
-    problem: str | None
-
-
-class FilterField(BaseModel):
-    name: str
-    kind: Literal["number", "text"]
-    values: list[str]
-
-
-class FilterFields(BaseModel):
-    fields: list[FilterField]
-
-
-class Findings(BaseModel):
-    findings: list[Finding]
-    looking: bool
 
 
 class ImportedQuery(BaseModel):

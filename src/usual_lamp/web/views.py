@@ -90,24 +90,34 @@ def report(found: Proposal) -> models.RevisionReport:
     )  # fmt: skip
 
 
-def _layer(layer: Layer) -> models.WornLayer:
-    return models.WornLayer(why=layer.why, key=layer.key, appearance=layer.appearance.id)
+class _Layers:
+    """What lies on parts, told once for all parts that share it: thousands of them are told after every edit."""
+
+    def __init__(self) -> None:
+        self.known: dict[tuple[str, str, str], models.WornLayer] = {}
+
+    def tell(self, layer: Layer) -> models.WornLayer:
+        key = (layer.why, layer.key, layer.appearance.id)
+        if key not in self.known:
+            self.known[key] = models.WornLayer(why=layer.why, key=layer.key, appearance=layer.appearance.id)
+        return self.known[key]
 
 
 def standing(edited: Edited) -> models.Standing:
     appearances: dict[str, Appearance] = dict(edited.scene.appearances)
-    worn, resolver = {}, Resolver(edited.assembly, edited.scene)
+    worn, resolver, layers = {}, Resolver(edited.assembly, edited.scene), _Layers()
     for part in edited.assembly.parts():
         found = resolver.resolve(part)
         beneath = (layer.appearance for layer in found.layers)
         for appearance in (*beneath, *found.faces.values()):
             appearances.setdefault(appearance.id, appearance)
-        worn[part.uid] = models.Worn(
+        # Built from what was checked already: thousands of these are made for every edit.
+        worn[part.uid] = models.Worn.model_construct(
             appearance=found.appearance.id,
             why=found.why,
             faces={index: a.id for index, a in found.faces.items() if a.id != found.appearance.id},
-            layers=[_layer(layer) for layer in found.layers] if len(found.layers) > 1 or found.layers[0].key else [],
-            own_faces={index: _layer(layer) for index, layer in found.own_faces},
+            layers=[layers.tell(one) for one in found.layers] if len(found.layers) > 1 or found.layers[0].key else [],
+            own_faces={index: layers.tell(one) for index, one in found.own_faces},
         )
     points = model_points(edited.assembly, edited.scene)
     size = tuple(float(v) for v in np.ptp(points, axis=0)) if len(points) else None

@@ -197,6 +197,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/made-pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listMadePictures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/meshes/{sha256}/odd-edges": {
         parameters: {
             query?: never;
@@ -208,6 +224,23 @@ export interface paths {
         get: operations["getOddEdges"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a picture (PNG, JPEG, TIFF or WebP as the request's body) for textures. */
+        post: operations["keepPicture"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1350,6 +1383,31 @@ export interface components {
             rules: components["schemas"]["Rule"][];
         };
         /**
+         * MadeLine
+         * @description A picture made by rule, at its real size.
+         */
+        MadeLine: {
+            /** Height */
+            height: number;
+            /** Label */
+            label: string;
+            /**
+             * Name
+             * @description as a texture names it
+             */
+            name: string;
+            /**
+             * Width
+             * @description of one repeat, mm
+             */
+            width: number;
+        };
+        /** MadeLines */
+        MadeLines: {
+            /** Pictures */
+            pictures: components["schemas"]["MadeLine"][];
+        };
+        /**
          * Model
          * @description Every model of the review, arranged: what does not change while `Standing.arrangement` stays.
          */
@@ -1743,6 +1801,21 @@ export interface components {
              * @default 0
              */
             transmission_weight: number;
+        };
+        /** PictureKept */
+        PictureKept: {
+            /** Height */
+            height: number;
+            /**
+             * Picture
+             * @description content hash
+             */
+            picture: string;
+            /**
+             * Width
+             * @description pixels
+             */
+            width: number;
         };
         /**
          * Piece
@@ -3308,6 +3381,53 @@ export interface operations {
             };
         };
     };
+    listMadePictures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeLines"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     getOddEdges: {
         parameters: {
             query?: never;
@@ -3326,6 +3446,53 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OddEdges"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keepPicture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureKept"];
                 };
             };
             /** @description Not Found */

@@ -278,13 +278,13 @@ def rubbers() -> list[Appearance]:
 
 
 def grown_and_woven() -> list[Appearance]:
-    weave, twill = laid("plain weave", "bump", 0.16), laid("twill", "bump", 0.1)
+    weave, twill = laid("plain weave", "bump", 0.16), laid("twill", "bump", 0.04)
     leather = laid("leather", "bump", 0.09)
     carbon = (laid("carbon", "color"), twill)
 
-    def wood(name: str, words: str = "", **params: Value) -> Appearance:
+    def wood(name: str, color: str, words: str = "", **params: Value) -> Appearance:
         values: dict[str, Value] = {"specular_roughness": 0.42, "specular_weight": 0.7, **params}
-        return sample(name, name.capitalize(), "wood", "#B08A5A", words, (laid(name, "color"),), **values)
+        return sample(name, name.capitalize(), "wood", color, words, (laid(name, "color"),), **values)
 
     def cloth(id: str, name: str, color: str, fuzz: str) -> Appearance:
         return sample(id, name, "fabric", color, "textile woven", (weave,), specular_roughness=0.8, specular_weight=0.3,
@@ -292,10 +292,10 @@ def grown_and_woven() -> list[Appearance]:
                       fuzz_roughness=0.6)  # fmt: skip
 
     return [
-        wood("oak", "timber plank"),
-        wood("beech", "timber"),
-        wood("walnut", "timber dark"),
-        wood("maple", "timber light"),
+        wood("oak", "#B98C57", "timber plank"),
+        wood("beech", "#D4AC83", "timber"),
+        wood("walnut", "#5E4029", "timber dark"),
+        wood("maple", "#E0C598", "timber light"),
         sample("walnut-lacquered", "Walnut, lacquered", "wood", "#5E4029", "timber gloss varnish",
                (laid("walnut", "color"),), specular_roughness=0.4, coat_weight=1.0, coat_roughness=0.05),
         sample("cork", "Cork", "wood", "#A87B4C", "sheet gasket", (laid("cork", "color"),),

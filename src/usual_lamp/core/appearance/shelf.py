@@ -14,6 +14,7 @@ from usual_lamp.core.appearance.openpbr import Appearance, Family, OpenPBR
 from usual_lamp.core.appearance.samples import WORDS, all_samples, sample
 from usual_lamp.core.appearance.texture import Texture, TextureTarget
 
+Stated = float | bool | tuple[float, ...]
 FAMILIES: tuple[Family, ...] = (
     "metal", "plastic", "paint", "glass", "rubber", "wood", "fabric", "stone", "paper", "glow",
 )  # fmt: skip
@@ -26,13 +27,16 @@ NEUTRAL = sample("neutral", "Neutral", "neutral", "#B9B7B2", specular_roughness=
 
 @lru_cache(maxsize=4096)
 def from_cad(
-    color: tuple[float, float, float], opacity: float = 1.0, pictures: tuple[tuple[TextureTarget, str], ...] = ()
+    color: tuple[float, float, float],
+    opacity: float = 1.0,
+    pictures: tuple[tuple[TextureTarget, str], ...] = (),
+    finish: tuple[tuple[str, Stated], ...] = (),
 ) -> Appearance:
     """What a colour of the CAD file looks like: a satin plastic, or a clear tinted solid when it is see-through.
 
     CAD colours are chosen to tell parts apart and reach pure primaries, which no pigment does; they are held
     inside what paint can reach (linear reflectance 0.015 to 0.82). `pictures` are those of a mesh file: what each
-    drives, and its content hash.
+    drives, and its content hash; `finish` are OpenPBR parameters that it states.
     """
     red, green, blue = (min(max(channel, 0.015), 0.82) for channel in color)
     text = "cad-" + "".join(f"{round(channel * 255):02x}" for channel in (*color, opacity))
@@ -46,7 +50,9 @@ def from_cad(
         )
     else:
         params = OpenPBR(base_color=(red, green, blue), specular_roughness=0.4)
+    if finish:
+        params = OpenPBR.model_validate(params.model_dump() | {"base_color": color} | dict(finish))
     textures = tuple(Texture(picture=picture, target=target) for target, picture in pictures)
-    if textures:
-        text += "-" + hashlib.sha256(repr(pictures).encode()).hexdigest()[:12]
+    if textures or finish:
+        text += "-" + hashlib.sha256(repr((pictures, finish)).encode()).hexdigest()[:12]
     return Appearance(id=text, name="from CAD", family="from CAD", params=params, textures=textures)

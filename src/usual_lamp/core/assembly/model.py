@@ -57,6 +57,9 @@ class PartDefinition(BaseModel):
     pictures: dict[Literal["color", "roughness", "opacity", "normal"], str] = Field(
         {}, description="sha256 of the pictures that a mesh file lays on it, by what they drive"
     )
+    finish: dict[str, float | list[float] | bool] = Field(
+        {}, description="OpenPBR parameters that a mesh file states for it, by their names"
+    )
 
 
 class Occurrence(BaseModel):
@@ -90,7 +93,7 @@ class Assembly(BaseModel):
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
         """As pydantic's, without what was worked out from the fields before they changed."""
         made = super().model_copy(update=update, deep=deep)
-        for name in ("by_uid", "world", "_corners", "_part_facts", "_rule_matches"):
+        for name in ("by_uid", "world", "_corners", "_part_facts", "_rule_matches", "_imported_looks"):
             made.__dict__.pop(name, None)
         return made
 

@@ -12,6 +12,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from usual_lamp.core.intake.gltf_materials import Finish, finish_of
+
 MAGIC, JSON_CHUNK = 0x46546C67, 0x4E4F534A
 VARIANTS, MOVED = "KHR_materials_variants", "KHR_texture_transform"
 LARGEST_TEXT = 256 * 2**20
@@ -82,6 +84,11 @@ class GltfText:
                 if len(numbers) == 5 and all(isinstance(n, int | float) for n in numbers):
                     found[name] = [float(n) for n in numbers]
         return found
+
+    def finishes(self) -> dict[str, Finish]:
+        """Material name to the OpenPBR parameters that it states."""
+        materials = [m for m in _listed(self.tree.get("materials")) if isinstance(m.get("name"), str)]
+        return {material["name"]: finish_of(material) for material in materials}
 
 
 def with_variant(source: Path, variant: str | None) -> tuple[list[str], Path]:

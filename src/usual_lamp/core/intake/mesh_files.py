@@ -24,11 +24,11 @@ from usual_lamp.core.assembly.mesh import content_hash
 from usual_lamp.core.assembly.outline import outermost
 from usual_lamp.core.assembly.smoothing import corners_after, describe_faces, smooth_faces
 from usual_lamp.core.intake.formats import MILLIMETRES, UNITLESS, UnreadableFile
+from usual_lamp.core.intake.gltf_materials import Finish
 from usual_lamp.core.intake.gltf_text import GltfText
 from usual_lamp.core.intake.mesh_pictures import coordinates, keep_pictures, mean_color
 
 Array = NDArray[np.float64]
-Moved = dict[str, list[float]]
 PICTURED = ("image", "baseColorTexture", "metallicRoughnessTexture", "normalTexture")
 LONGEST = 400
 """Characters that are kept of a name or property."""
@@ -42,6 +42,14 @@ TO_ZUP = {
     "z": np.eye(4),
 }
 """What takes the axis that points up in a file to z."""
+
+
+@dataclass
+class GltfWords:
+    """What a glTF file says of its materials that the reader passes over, by material."""
+
+    moved: dict[str, list[float]] = field(default_factory=dict)
+    finishes: dict[str, Finish] = field(default_factory=dict)
 
 
 @dataclass
@@ -59,22 +67,28 @@ def read(path: Path, folder: Path, name: str, unit: str, up: str, tell: Callable
 
     Raises UnreadableFile.
     """
-    scene, moved = _load(path), _moved_pictures(path)
-    scale, words, warnings = _scale(scene, path, unit)
-    found = Found(words, warnings=warnings)
+    scene, words = _load(path), _gltf_words(path)
+    scale, unit_words, warnings = _scale(scene, path, unit)
+    found = Found(unit_words, warnings=warnings)
     geometries = {name: g for name, g in scene.geometry.items() if isinstance(g, trimesh.Trimesh)}
     for left_out in scene.geometry.keys() - geometries.keys():
         found.warnings.append(f"{left_out}: points or lines without a surface, left out")
     keys: dict[str, str] = {}
     alike: dict[tuple[object, ...], str] = {}
     for done, (own, geometry) in enumerate(geometries.items()):
-        words_for_it = name if own == path.name else own
-        definition = _definition(f"d{done + 1}", words_for_it, geometry, scale, folder, found.warnings, moved)
+        title = name if own == path.name else own
+        definition = _definition(f"d{done + 1}", title, geometry, scale, folder, found.warnings, words)
         tell((done + 1) / len(geometries), f"meshes, {done + 1} of {len(geometries)}")
         if definition is None:
             continue
         # Equal triangles in equal colours are the same part, however often the file writes them down.
-        looks = (definition.mesh, definition.color, definition.opacity, *sorted(definition.pictures.items()))
+        looks = (
+            definition.mesh,
+            definition.color,
+            definition.opacity,
+            *sorted(definition.pictures.items()),
+            repr(definition.finish),
+        )
         keys[own] = alike.setdefault(looks, definition.key)
         if keys[own] == definition.key:
             found.definitions[definition.key] = definition
@@ -103,9 +117,9 @@ class Beside(FilePathResolver):  # type: ignore[misc]
         return bytes(super().get(name.replace("\\", "/")))
 
 
-def _moved_pictures(path: Path) -> Moved:
+def _gltf_words(path: Path) -> GltfWords:
     text = GltfText.read(path) if path.suffix.lower() in (".glb", ".gltf") else None
-    return text.moved_pictures() if text else {}
+    return GltfWords(text.moved_pictures(), text.finishes()) if text else GltfWords()
 
 
 def _load(path: Path) -> Any:
@@ -137,17 +151,17 @@ def _scale(scene: Any, path: Path, unit: str) -> tuple[float, str, list[str]]:
 
 
 def _definition(
-    key: str, name: str, geometry: Any, scale: float, folder: Path, warnings: list[str], moved: Moved
+    key: str, name: str, geometry: Any, scale: float, folder: Path, warnings: list[str], words: GltfWords
 ) -> PartDefinition | None:
-    on_picture = coordinates(geometry, moved) if _is_textured(geometry) else None
+    on_picture = coordinates(geometry, words.moved) if _is_textured(geometry) else None
     points, triangles, health, corners = _clean(name, geometry, scale, on_picture)
     if not len(triangles):
         warnings.append(f"{name}: no triangle with an area, left out")
         return None
     defects = in_words(health)
-    warnings += [f"{name}: {words}" for words in defects]
+    warnings += [f"{name}: {defect}" for defect in defects]
     pictures, unread = keep_pictures(geometry, folder) if corners is not None else ({}, [])
-    warnings += [f"{name}: {words}" for words in unread]
+    warnings += [f"{name}: {problem}" for problem in unread]
     if corners is None and _is_textured(geometry):
         warnings.append(f"{name}: its picture is not taken over, since nothing says where on the part it lies")
     mesh = smooth_faces(points, triangles, corners=corners if pictures else None)
@@ -175,6 +189,7 @@ def _definition(
         material=_material(geometry),
         properties=_properties(geometry),
         pictures=pictures,
+        finish=words.finishes.get(_material(geometry) or "", {}),
     )
 
 

@@ -9,22 +9,32 @@ from usual_lamp.core.assembly import Assembly, Occurrence
 from usual_lamp.core.scene.document import Scene
 
 Beneath = Literal["stands for a colour from CAD", "from CAD", "nothing yet"]
+LOOKS = "_imported_looks"
+"""Where they are kept with the assembly; a changed copy of it begins without."""
 PLAIN = (0.8, 0.8, 0.8)
 """Under pictures of a file that gives no colour of its own."""
 
 
 def imported_look(assembly: Assembly, part: Occurrence) -> tuple[Appearance | None, dict[int, Appearance]]:
-    """What CAD gave a part: its colour, if any, and the colours of faces that have their own."""
+    """What CAD gave a part: its colour, if any, and the colours of faces that have their own. Not to be changed."""
+    known: dict[str, tuple[Appearance | None, dict[int, Appearance]]] = assembly.__dict__.setdefault(LOOKS, {})
+    if part.uid not in known:
+        known[part.uid] = _given_by_cad(assembly, part)
+    return known[part.uid]
+
+
+def _given_by_cad(assembly: Assembly, part: Occurrence) -> tuple[Appearance | None, dict[int, Appearance]]:
     definition = assembly.definition_of(part)
     inherited = next((node.color for node in assembly.ancestors(part.uid) if node.color), None)
     color = part.color or inherited or definition.color
     faces = {i: from_cad(face.color) for i, face in enumerate(definition.faces) if face.color}
     if part.color or inherited:
         faces = {}
-    if definition.pictures:
+    if definition.pictures or definition.finish:
         color = color or PLAIN
     pictures = tuple(definition.pictures.items())
-    return (from_cad(color, definition.opacity, pictures) if color is not None else None), faces
+    finish = tuple((name, tuple(v) if isinstance(v, list) else v) for name, v in sorted(definition.finish.items()))
+    return (from_cad(color, definition.opacity, pictures, finish) if color is not None else None), faces
 
 
 def unassigned(assembly: Assembly, scene: Scene, part: Occurrence) -> tuple[Appearance, Beneath, dict[int, Appearance]]:

@@ -1,0 +1,186 @@
+import { X } from "lucide-react";
+import { toast } from "sonner";
+import { keepPicture, useMadePictures } from "../api/appearance";
+import type { Appearance } from "../api/client";
+import { Choice, IconButton, NumberField } from "../ui/controls";
+import { FileButton } from "../ui/FileButton";
+import { Section } from "./model/Section";
+
+type Texture = NonNullable<Appearance["textures"]>[number];
+
+interface Props {
+  appearance: Appearance;
+  commit: (textures: Texture[]) => void;
+}
+
+const TARGETS: [Texture["target"], string][] = [
+  ["color", "colour"],
+  ["roughness", "roughness"],
+  ["bump", "height"],
+  ["normal", "normal"],
+  ["opacity", "opacity"],
+];
+const MOST = 6;
+
+/** Pictures of an appearance at their real size: how wide a repeat is, where it lies, how it is turned. */
+export function Textures({ appearance, commit }: Props) {
+  const made = useMadePictures().data ?? [];
+  const textures = appearance.textures ?? [];
+  const inMm = textures[0]?.mapping !== "file";
+  const unit = inMm ? "mm" : "";
+  const change = (index: number, values: Partial<Texture>) =>
+    commit(textures.map((texture, place) => (place === index ? { ...texture, ...values } : texture)));
+  const add = (texture: Pick<Texture, "picture" | "target" | "width" | "height" | "strength">) =>
+    commit([...textures, { mapping: inMm ? "surface" : "file", offset: [0, 0], turn: 0, ...texture }]);
+  const upload = async (file: File) => {
+    try {
+      const kept = await keepPicture(file);
+      add({
+        picture: kept.picture,
+        target: "color",
+        width: inMm ? 100 : 1,
+        height: inMm ? (100 * kept.height) / kept.width : 1,
+        strength: 1,
+      });
+    } catch (problem) {
+      toast.error((problem as Error).message);
+    }
+  };
+  const labelOf = (picture: string) =>
+    made.find((one) => one.name === picture)?.label ?? "picture from a file";
+  return (
+    <Section title="Pictures" fact={textures.length ? `${textures.length}` : "none"}>
+      {textures.map((texture, index) => {
+        const { width = 1, height = 1, turn = 0, strength = 1 } = texture;
+        const [x, y] = texture.offset ?? [0, 0];
+        return (
+          <fieldset
+            key={`${texture.picture}${texture.target}`}
+            aria-label={labelOf(texture.picture)}
+            className="grid grid-cols-2 gap-x-3 gap-y-1.5 rounded-sm border border-rule bg-white p-2"
+          >
+            <div className="col-span-2 flex items-center">
+              <b className="flex-1 truncate font-semibold">{labelOf(texture.picture)}</b>
+              <IconButton
+                label="Take this picture off"
+                onClick={() => commit(textures.filter((_, place) => place !== index))}
+              >
+                <X size={13} />
+              </IconButton>
+            </div>
+            <div className="col-span-2">
+              <Choice
+                label="Drives"
+                value={texture.target}
+                choices={TARGETS}
+                onChange={(target) => change(index, { target: target as Texture["target"] })}
+              />
+            </div>
+            <Size
+              label="Width"
+              {...{ unit, value: width }}
+              onCommit={(next) => change(index, { width: next, height: (height * next) / width })}
+            />
+            <Size
+              label="Height alone"
+              {...{ unit, value: height }}
+              onCommit={(next) => change(index, { height: next })}
+            />
+            <Labelled
+              label="Along"
+              {...{ unit, value: x }}
+              onCommit={(next) => change(index, { offset: [next, y] })}
+            />
+            <Labelled
+              label="Across"
+              {...{ unit, value: y }}
+              onCommit={(next) => change(index, { offset: [x, next] })}
+            />
+            <Labelled
+              label="Turned"
+              unit="°"
+              digits={0}
+              value={turn}
+              onCommit={(next) => change(index, { turn: next })}
+            />
+            <Labelled
+              label={texture.target === "bump" ? "Depth" : "Share"}
+              unit={texture.target === "bump" ? "mm" : ""}
+              digits={3}
+              value={strength}
+              onCommit={(next) => change(index, { strength: next })}
+            />
+          </fieldset>
+        );
+      })}
+      {textures.length < MOST && (
+        <div className="flex items-center gap-2">
+          <select
+            aria-label="Add a made picture"
+            className="h-7 min-w-0 flex-1 cursor-pointer rounded-md border border-rule-strong bg-white px-1.5"
+            value=""
+            onChange={(event) => {
+              const one = made.find((picture) => picture.name === event.target.value);
+              if (!one) return;
+              const target = targetOf(one.label);
+              add({
+                picture: one.name,
+                target,
+                width: inMm ? one.width : 1,
+                height: inMm ? one.height : 1,
+                strength: target === "bump" ? 0.02 : 1,
+              });
+            }}
+          >
+            <option value="">Add a made picture…</option>
+            {made.map((one) => (
+              <option key={one.name} value={one.name}>
+                {one.label}
+              </option>
+            ))}
+          </select>
+          <FileButton
+            label="Picture file"
+            accept="image/png,image/jpeg,image/tiff,image/webp"
+            onFile={upload}
+          >
+            From a file
+          </FileButton>
+        </div>
+      )}
+      <p className="why">
+        {inMm
+          ? "Sizes are real: every face is unrolled, and the picture repeats over it in mm."
+          : "This picture lies where the file puts it; 1 is one whole picture."}
+      </p>
+    </Section>
+  );
+}
+
+/** The label of a made picture says what it is for. */
+function targetOf(label: string): Texture["target"] {
+  if (label.includes("height")) return "bump";
+  if (label.includes("normals")) return "normal";
+  return label.includes("opacity") ? "opacity" : "color";
+}
+
+interface FieldProps {
+  label: string;
+  unit: string;
+  value: number;
+  digits?: number;
+  onCommit: (value: number) => void;
+}
+
+function Labelled({ label, unit, value, digits = 1, onCommit }: FieldProps) {
+  return (
+    <div>
+      <span className="why">{label}</span>
+      <NumberField {...{ label, unit, value, digits, onCommit }} />
+    </div>
+  );
+}
+
+function Size(props: FieldProps) {
+  return <Labelled {...props} onCommit={(next) => props.onCommit(Math.min(1e5, Math.max(0.01, next)))} />;
+}
