@@ -10,6 +10,7 @@ from core.test_trace import IDENTITY, appearance, square
 from usual_lamp.core.appearance.color_difference import ciede2000, linear_to_lab
 from usual_lamp.core.camera import Camera, Finish, exposure_scale
 from usual_lamp.core.picture import finish
+from usual_lamp.core.picture.burn_out import burns_from
 from usual_lamp.core.scene import Lighting
 from usual_lamp.core.scene.resolution import TraceInputs, TracePart
 from usual_lamp.core.trace.plan import Tile
@@ -60,3 +61,20 @@ def test_patches_measure_as_specified(tone: str, params: dict) -> None:
     found = photographed(patches, tone, **params)
     apart = ciede2000(linear_to_lab(found), linear_to_lab(patches))
     assert apart.mean() < 1.0 and apart.max() < 2.5, apart.round(2)
+
+
+def test_a_glow_burns_out_where_the_picture_says_so() -> None:
+    """Just under the luminance told a red still shows most of its colour, well above it hardly any; white has none."""
+    look, red = Finish(exposure=EV), (1.0, 0.04, 0.03)
+    limit = burns_from(red, look)
+    assert limit is not None and burns_from((1.0, 1.0, 1.0), look) is None
+
+    def chroma(luminance: float) -> float:
+        pixel = np.full((1, 1, 3), luminance, np.float32) * np.array(red, np.float32)
+        shown = colour.cctf_decoding(finish(pixel, look) / 255.0, function="sRGB")
+        return float(np.hypot(*linear_to_lab(shown.reshape(1, 3))[0, 1:]))
+
+    best = max(chroma(v) for v in np.geomspace(10, limit, 60))
+    assert chroma(limit * 0.95) > best / 2 * 0.98 and chroma(limit * 1.1) < best / 2
+    brighter = burns_from(red, Finish(exposure=EV + 1))
+    assert brighter == pytest.approx(2 * limit, rel=0.04), "a stop darker, a stop later"

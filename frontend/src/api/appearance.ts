@@ -60,3 +60,7 @@ export function useMadePictures() {
     staleTime: Number.POSITIVE_INFINITY,
   });
 }
+
+/** The colour of light of a temperature in kelvin. */
+export const blackBody = (kelvin: number) =>
+  taken<Schemas["GlowColor"]>(api.GET("/api/black-body", { params: { query: { kelvin } } }));

@@ -5,6 +5,7 @@ import type { PartActions } from "../desk/partActions";
 import { countParts, listNames } from "../schedules/parts/rows";
 import { Button } from "../ui/controls";
 import { extentOf } from "../viewport/moving";
+import { Glow } from "./Glow";
 import { Layers } from "./Layers";
 import { FaceSteps } from "./model/FaceSteps";
 import { Fineness } from "./model/Fineness";
@@ -146,6 +147,7 @@ function Parameters({
   return (
     <div className="flex flex-col gap-[9px]">
       <ParameterRows key={appearance.id} {...{ p, preview, commit }} />
+      <Glow p={p} burns={standing.burns[appearance.id]} commit={commit} />
       <Textures appearance={appearance} commit={(textures) => keep({ ...appearance, textures })} />
       <p className="rounded-sm border border-rule bg-white px-2.5 py-[7px] text-[12px]">
         A change here changes <b className="font-semibold">{countParts(users.length)}</b>:{" "}

@@ -8,6 +8,7 @@ from flask import Response, request
 from flask_openapi3 import APIBlueprint
 from pydantic import BaseModel, Field
 
+from usual_lamp.core.appearance.black_body import COLDEST, HOTTEST, black_body
 from usual_lamp.core.appearance.made_pictures import MADE, PREFIX
 from usual_lamp.core.appearance.materialx import UnreadableMaterials, from_materialx, to_materialx
 from usual_lamp.core.picture.read import UnreadablePicture, read_picture, safe_png
@@ -42,6 +43,14 @@ class MadeLine(BaseModel):
 
 class MadeLines(BaseModel):
     pictures: list[MadeLine]
+
+
+class KelvinQuery(BaseModel):
+    kelvin: float = Field(ge=COLDEST, le=HOTTEST)
+
+
+class GlowColor(BaseModel):
+    color: tuple[float, float, float] = Field(description="linear Rec. 709, brightest channel 1")
 
 
 class PictureKept(BaseModel):
@@ -97,6 +106,12 @@ def list_made_pictures() -> Response:
         for name, made in MADE.items()
     ]
     return answer(MadeLines(pictures=lines))
+
+
+@appearance_api.get("/black-body", operation_id="getBlackBody", responses={"200": GlowColor})
+def get_black_body(query: KelvinQuery) -> Response:
+    """The colour of light of a temperature."""
+    return answer(GlowColor(color=black_body(query.kelvin)))
 
 
 @appearance_api.post("/pictures", operation_id="keepPicture", responses={"201": PictureKept})

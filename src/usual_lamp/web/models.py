@@ -176,6 +176,9 @@ class Standing(BaseModel):
     appearances: dict[str, Appearance]
     size: tuple[float, float, float] | None = Field(description="extent of what is shown, mm")
     floor: float = Field(description="height of the floor, mm")
+    burns: dict[str, float] = Field(
+        description="by appearance that glows, cd/m² from which it has lost half its colour to white in the first shot"
+    )
     whites: dict[str, list[float]] = Field(
         description="by shot: the white balance as a 3 x 3 matrix of linear Rec. 709, row by row"
     )

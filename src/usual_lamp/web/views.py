@@ -6,7 +6,8 @@ import numpy as np
 
 from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.assembly import Assembly, Occurrence, PartDefinition
-from usual_lamp.core.camera import white_matrix
+from usual_lamp.core.camera import Finish, white_matrix
+from usual_lamp.core.picture.burn_out import burns_from
 from usual_lamp.core.scene import Layer, Resolver, arrangement_key, imported_look, model_points
 from usual_lamp.service.editing import Edited
 from usual_lamp.service.revisions import Proposal
@@ -103,6 +104,12 @@ class _Layers:
         return self.known[key]
 
 
+def _burns(appearances: dict[str, Appearance], look: Finish) -> dict[str, float]:
+    lit = {key: a.params.emission_color for key, a in appearances.items() if a.params.emission_luminance > 0}
+    found = {key: burns_from(color, look) for key, color in lit.items()}
+    return {key: luminance for key, luminance in found.items() if luminance is not None}
+
+
 def standing(edited: Edited) -> models.Standing:
     appearances: dict[str, Appearance] = dict(edited.scene.appearances)
     worn, resolver, layers = {}, Resolver(edited.assembly, edited.scene), _Layers()
@@ -131,5 +138,6 @@ def standing(edited: Edited) -> models.Standing:
         appearances=appearances,
         size=size,  # type: ignore[arg-type]
         floor=float(points[:, 2].min()) if len(points) else 0.0,
+        burns=_burns(appearances, next(iter(edited.scene.shots.values())).finish),
         whites={key: white_matrix(shot.white).ravel().tolist() for key, shot in edited.scene.shots.items()},
     )

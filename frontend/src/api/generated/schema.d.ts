@@ -4,6 +4,23 @@
  */
 
 export interface paths {
+    "/api/black-body": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The colour of light of a temperature. */
+        get: operations["getBlackBody"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -1083,6 +1100,18 @@ export interface components {
         Follows: {
             /** Followed */
             followed: components["schemas"]["FollowLine"][];
+        };
+        /** GlowColor */
+        GlowColor: {
+            /**
+             * Color
+             * @description linear Rec. 709, brightest channel 1
+             */
+            color: [
+                number,
+                number,
+                number
+            ];
         };
         /** Id */
         Id: {
@@ -2485,6 +2514,13 @@ export interface components {
              * @description changes when the model must be fetched again
              */
             arrangement: string;
+            /**
+             * Burns
+             * @description by appearance that glows, cd/m² from which it has lost half its colour to white in the first shot
+             */
+            burns: {
+                [key: string]: number;
+            };
             /** Can Redo */
             can_redo: boolean;
             /** Can Undo */
@@ -2785,6 +2821,55 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    getBlackBody: {
+        parameters: {
+            query: {
+                kelvin: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GlowColor"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     health: {
         parameters: {
             query?: never;
