@@ -14,6 +14,7 @@ from usual_lamp.core.appearance.black_body import black_body
 from usual_lamp.core.appearance.color_difference import ciede2000, linear_to_lab
 from usual_lamp.core.appearance.made_pictures import MADE, PREFIX, SIZE, picture
 from usual_lamp.core.appearance.suggestions import WORDS
+from usual_lamp.core.scene.sight import is_clear
 from usual_lamp.core.trace.table import Kinds
 
 
@@ -85,3 +86,9 @@ def test_black_bodies_against_the_cie(kelvin: int) -> None:
     assert max(rgb) == 1.0
     with pytest.raises(ValueError, match="lies between"):
         black_body(200.0)
+
+
+def test_one_sees_through_glass_and_holes() -> None:
+    seen_through = {name for name, sample in SHELF.items() if is_clear(sample)}
+    assert {"steel-perforated", "glass-frosted", "lens-red", "water-clear"} <= seen_through
+    assert not {"steel-brushed", "opal-white", "flake-blue", "lit-green"} & seen_through

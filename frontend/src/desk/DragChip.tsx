@@ -1,6 +1,7 @@
 import { useEffect, useState } from "react";
 import { useConsequence } from "../api/appearance";
 import type { Appearance, Edit, Model, Standing } from "../api/client";
+import { noteSample } from "../drawer/recent";
 import { countParts } from "../schedules/parts/rows";
 import { Swatch } from "../ui/Swatch";
 import type { Stage } from "../viewport/stage";
@@ -68,12 +69,15 @@ function Drag({ reviewId, model, standing, stage, edit, appearance }: Props & { 
   }, [stage]);
   useEffect(() => {
     const drop = () => {
-      if (wish) edit(wish);
+      if (wish) {
+        noteSample(appearance.id);
+        edit(wish);
+      }
       useDesk.setState({ dragged: undefined, lit: undefined });
     };
     window.addEventListener("pointerup", drop, true);
     return () => window.removeEventListener("pointerup", drop, true);
-  }, [wish, edit]);
+  }, [wish, edit, appearance.id]);
   const lit = would?.changing;
   useEffect(() => {
     useDesk.setState({ lit: wish && lit ? new Set(lit) : undefined });

@@ -8,6 +8,7 @@ import { givingEdit, REACHES, type Reach, reachesOf, type Target } from "../desk
 import { countParts, listNames } from "../schedules/parts/rows";
 import { Choice, Hint } from "../ui/controls";
 import { Swatch } from "../ui/Swatch";
+import { noteSample, recentSamples } from "./recent";
 
 interface Props {
   reviewId: string;
@@ -27,6 +28,7 @@ export function SampleShelf({ reviewId, model, standing, uids, edit }: Props) {
   const shelf = useShelf();
   const [words, setWords] = useState("");
   const [family, setFamily] = useState<string>();
+  const [shelfOf, setShelfOf] = useState<"all" | "in use" | "recent">("all");
   const [pointed, setPointed] = useState<Sample>();
   const wish = pointed && uids.length > 0 ? givingEdit(pointed.appearance, reach, target) : undefined;
   const would = useConsequence(reviewId, standing.seq, wish).data;
@@ -37,21 +39,42 @@ export function SampleShelf({ reviewId, model, standing, uids, edit }: Props) {
   const own = Object.values(standing.scene.appearances ?? {})
     .filter(({ id }) => !known.has(id))
     .map((appearance): Sample => ({ appearance, plate: null, words: "own" }));
-  const samples = [...own, ...shelf.data.samples].filter(
+  const counts = new Map<string, number>();
+  for (const { appearance } of Object.values(standing.worn))
+    counts.set(appearance, (counts.get(appearance) ?? 0) + 1);
+  const recent = recentSamples();
+  const everything = [...own, ...shelf.data.samples];
+  const offered = {
+    all: everything,
+    "in use": everything.filter(({ appearance }) => counts.has(appearance.id)),
+    recent: recent.flatMap((id) => everything.find(({ appearance }) => appearance.id === id) ?? []),
+  };
+  const samples = offered[shelfOf].filter(
     ({ appearance, words: others }) =>
       (!family || appearance.family === family) &&
       asked.every((word) => `${appearance.name} ${appearance.family} ${others}`.toLowerCase().includes(word)),
   );
-  const used = new Set(Object.values(standing.worn).map((worn) => worn.appearance));
-  const give = ({ appearance }: Sample, these: readonly string[] = []) =>
-    uids.length > 0 && edit(givingEdit(appearance, reach, target, these));
+  const give = ({ appearance }: Sample, these: readonly string[] = []) => {
+    if (uids.length === 0) return;
+    noteSample(appearance.id);
+    edit(givingEdit(appearance, reach, target, these));
+  };
   return (
     <section className="flex shrink-0 flex-col gap-[9px]" aria-label="Samples">
       <div className="flex justify-between">
         <span className="cap">Samples</span>
-        <span className="why">
-          in use {shelf.data.samples.filter((s) => used.has(s.appearance.id)).length} · all{" "}
-          {shelf.data.samples.length}
+        <span className="flex gap-2">
+          {(["recent", "in use", "all"] as const).map((name) => (
+            <button
+              key={name}
+              type="button"
+              aria-pressed={shelfOf === name}
+              className={`why cursor-pointer ${shelfOf === name ? "font-semibold !text-ink underline" : "hover:underline"}`}
+              onClick={() => setShelfOf(name)}
+            >
+              {name} {offered[name].length}
+            </button>
+          ))}
         </span>
       </div>
       <Choice
@@ -92,7 +115,14 @@ export function SampleShelf({ reviewId, model, standing, uids, edit }: Props) {
       </div>
       <div className="grid grid-cols-4 gap-[6px]" onPointerLeave={() => setPointed(undefined)}>
         {samples.map((sample) => (
-          <Hint key={sample.appearance.id} text={sample.appearance.name}>
+          <Hint
+            key={sample.appearance.id}
+            text={
+              counts.has(sample.appearance.id)
+                ? `${sample.appearance.name}, on ${countParts(counts.get(sample.appearance.id)!)}`
+                : sample.appearance.name
+            }
+          >
             <button
               type="button"
               aria-label={`Give ${sample.appearance.name}`}
@@ -106,7 +136,7 @@ export function SampleShelf({ reviewId, model, standing, uids, edit }: Props) {
               onBlur={() => setPointed(undefined)}
             >
               <Plate sample={sample} />
-              {used.has(sample.appearance.id) && (
+              {counts.has(sample.appearance.id) && (
                 <span
                   className="absolute right-1 bottom-1 h-[6px] w-[6px] rounded-full bg-ink"
                   aria-hidden="true"

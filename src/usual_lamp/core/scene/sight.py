@@ -66,8 +66,10 @@ def sight_question(assembly: Assembly, scene: Scene) -> SightQuestion:
 
 
 def is_clear(appearance: Appearance) -> bool:
-    """Whether one sees through it at all; frosted glass counts, as shapes behind it show."""
+    """Whether one sees through it at all; frosted glass counts, as shapes behind it show, and so do holes."""
     params = appearance.params
+    if any(texture.target == "opacity" for texture in appearance.textures):
+        return True
     return params.geometry_opacity < 0.99 or params.transmission_weight > 0.05
 
 
