@@ -72,7 +72,7 @@ def test_white_and_tone_change_the_traced_picture_without_tracing(
     page: Page, product: Product, review: str, tmp_path: Path
 ) -> None:
     open_review(page, review)
-    page.keyboard.press("3")
+    page.keyboard.press("4")
     page.keyboard.press("l")
     until("the picture is traced", lambda: traced_samples(page) >= 4)
     page.get_by_role("button", name="Pause").click()
