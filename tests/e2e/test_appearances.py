@@ -8,7 +8,7 @@ from pathlib import Path
 from playwright.sync_api import Page, expect
 
 from e2e.running import Product
-from e2e.test_clean_up import saved, take_in
+from e2e.test_clean_up import saved, take_in, undo_all
 from public_files import AS1, step_file
 
 
@@ -109,13 +109,6 @@ def test_given_in_bulk_and_taken_back(page: Page, product: Product, tmp_path: Pa
     expect(page.get_by_role("button", name="Choose what wears Copper, bare")).to_be_visible()
 
     # All of it back, step by step.
-    while page.get_by_role("button", name="Undo").is_enabled():
-        seq = product.ask(f"reviews/{review}/scene")["seq"]
-        page.get_by_role("button", name="Undo").click()
-        page.wait_for_function(
-            "([id, seq]) => fetch(`/api/reviews/${id}/scene`).then((r) => r.json()).then((s) => s.seq > seq)",
-            arg=[review, seq],
-        )
-        saved(page)
+    undo_all(page, product, review)
     assert product.ask(f"reviews/{review}/scene")["scene"] == start
     product.ask(f"reviews/{review}", "DELETE")

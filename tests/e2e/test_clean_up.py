@@ -40,6 +40,18 @@ def saved(page: Page) -> None:
     expect(page.get_by_text("all changes saved")).to_be_visible()
 
 
+def undo_all(page: Page, product: Product, review: str) -> None:
+    """Take every edit back, step by step."""
+    while page.get_by_role("button", name="Undo").is_enabled():
+        seq = product.ask(f"reviews/{review}/scene")["seq"]
+        page.get_by_role("button", name="Undo").click()
+        page.wait_for_function(
+            "([id, seq]) => fetch(`/api/reviews/${id}/scene`).then((r) => r.json()).then((s) => s.seq > seq)",
+            arg=[review, seq],
+        )
+        saved(page)
+
+
 def test_from_the_file_to_the_second_revision_and_back(page: Page, product: Product, revisions) -> None:
     review = take_in(page, revisions[0], "Pump for Thursday")
     start = product.ask(f"reviews/{review}/scene")["scene"]
@@ -99,14 +111,7 @@ def test_from_the_file_to_the_second_revision_and_back(page: Page, product: Prod
     expect(page.get_by_text(f"{63 - unseen} of 66")).to_be_visible(timeout=30_000)
     after = product.ask(f"reviews/{review}/scene")["scene"]
     assert after["states"] == before["scene"]["states"] and after["imported"] == before["scene"]["imported"]
-    while page.get_by_role("button", name="Undo").is_enabled():
-        seq = product.ask(f"reviews/{review}/scene")["seq"]
-        page.get_by_role("button", name="Undo").click()
-        page.wait_for_function(
-            "([id, seq]) => fetch(`/api/reviews/${id}/scene`).then((r) => r.json()).then((s) => s.seq > seq)",
-            arg=[review, seq],
-        )
-        saved(page)
+    undo_all(page, product, review)
     assert product.ask(f"reviews/{review}/scene")["scene"] == start
     expect(page.get_by_text("62 of 65")).to_be_visible()
     product.ask(f"reviews/{review}", "DELETE")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import gzip
 import secrets
+from collections.abc import Callable
 from pathlib import Path
 from typing import Literal
 
@@ -270,29 +271,26 @@ def get_blob(path: models.BlobPath) -> Response:
 
 @api.get("/blobs/<sha256>/coarse", doc_ui=False)
 def get_coarse(path: models.BlobPath) -> Response:
-    """A mesh's coarse stand-in, made when it is first asked for."""
-    source = blobs.local(store(), path.sha256)
-    made = source.with_name(f"{path.sha256}.coarse")
-    if not made.exists():
-        try:
-            mesh = Mesh.from_bytes(source.read_bytes())
-        except MeshBlockError as error:
-            raise NotFound("This is no mesh.") from error
-        _write(made, coarse(mesh).to_bytes())
-    return _immutable(made)
+    """A mesh's coarse stand-in."""
+    return _made_from_mesh(path.sha256, "coarse", coarse)
 
 
 @api.get("/blobs/<sha256>/unrolled", doc_ui=False)
 def get_unrolled(path: models.BlobPath) -> Response:
-    """A mesh with coordinates in mm for pictures, made when it is first asked for."""
-    source = blobs.local(store(), path.sha256)
-    made = source.with_name(f"{path.sha256}.unrolled")
+    """A mesh with coordinates in mm for pictures."""
+    return _made_from_mesh(path.sha256, "unrolled", unwrapped)
+
+
+def _made_from_mesh(sha256: str, ending: str, make: Callable[[Mesh], Mesh]) -> Response:
+    """What is made of a mesh when it is first asked for."""
+    source = blobs.local(store(), sha256)
+    made = source.with_name(f"{sha256}.{ending}")
     if not made.exists():
         try:
             mesh = Mesh.from_bytes(source.read_bytes())
         except MeshBlockError as error:
             raise NotFound("This is no mesh.") from error
-        _write(made, unwrapped(mesh).to_bytes())
+        _write(made, make(mesh).to_bytes())
     return _immutable(made)
 
 
