@@ -95,29 +95,35 @@ def turned_part() -> Mesh:
     return Mesh(points.astype(np.float32), normals.astype(np.float32), triangles, ranges, empty)
 
 
-def tray(size: tuple[int, int], different: int = 12) -> Frozen:
-    """1,000 parts, 1,000,000 triangles, in this many different appearances."""
-    mesh = turned_part()
+def different_appearances(different: int) -> list[Appearance]:
     palette = list(SHELF.values())[:7]
 
     def another(k: int) -> Appearance:
         params = palette[k % 7].params.model_copy(update={"specular_roughness": 0.1 + 0.5 * k / different})
         return palette[k % 7].model_copy(update={"id": f"worn-{k}", "params": params})
 
-    worn = [another(k) for k in range(different)]
+    return [another(k) for k in range(different)]
+
+
+def tray(
+    size: tuple[int, int], different: int | list[Appearance] = 12, across: tuple[int, int] = TRAY, name: str = "tray"
+) -> Frozen:
+    """1,000 parts of 1,000 triangles each, unless it is wider, in so many different appearances, or in these."""
+    mesh = turned_part()
+    worn = different_appearances(different) if isinstance(different, int) else different
     parts = []
-    for k in range(TRAY[0] * TRAY[1]):
+    for k in range(across[0] * across[1]):
         matrix = np.eye(4)
-        matrix[:2, 3] = (k % TRAY[0]) * 10.0, (k // TRAY[0]) * 10.0
-        parts.append(TracePart(mesh="knob", matrix=tuple(matrix.ravel()), appearance=k % different))
-    corners = np.array([[x, y, z] for x in (0, TRAY[0] * 10) for y in (0, TRAY[1] * 10) for z in (0, 8)], float)
+        matrix[:2, 3] = (k % across[0]) * 10.0, (k // across[0]) * 10.0
+        parts.append(TracePart(mesh="knob", matrix=tuple(matrix.ravel()), appearance=k % len(worn)))
+    corners = np.array([[x, y, z] for x in (0, across[0] * 10) for y in (0, across[1] * 10) for z in (0, 8)], float)
     camera = frame_points(corners, three_quarter(elevation=40), 70.0, size[0] / size[1])
     center = tuple(float(v) for v in corners.mean(axis=0))
     inputs = TraceInputs(
         parts=parts, appearances=worn, lighting=Lighting(), camera=camera, width=size[0], height=size[1],
         floor_height=0.0, center=center, radius=float(np.ptp(corners, axis=0).max()) / 2,
     )  # fmt: skip
-    return Frozen("tray", inputs, lambda _: mesh)
+    return Frozen(name, inputs, lambda _: mesh)
 
 
 def frozen(size: tuple[int, int]) -> Iterator[Frozen]:

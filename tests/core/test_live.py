@@ -66,6 +66,18 @@ def test_equals_the_still_of_the_same_samples(inputs, mesh_of) -> None:
     np.testing.assert_allclose(found, still(inputs, mesh_of, picture.samples), rtol=2e-4, atol=0.02)
 
 
+@pytest.mark.parametrize("region", [WHOLE, Region(0.1, 0.1, 0.55, 0.6)])
+def test_a_sketch_is_part_of_the_first_pass(inputs, mesh_of, region) -> None:
+    picture = LivePicture(mesh_of)
+    picture.follow(inputs, region)
+    sketch = picture.sketch()[..., :3]
+    found = traced(picture, 1)
+    area = picture.area
+    expected = still(inputs, mesh_of, 1)[area.y : area.y + area.height, area.x : area.x + area.width]
+    np.testing.assert_allclose(found, expected, rtol=2e-4, atol=0.02)
+    np.testing.assert_array_equal(sketch, found[::2, ::2])
+
+
 def test_after_any_change_it_is_as_if_built_anew(inputs, mesh_of) -> None:
     picture = LivePicture(mesh_of)
     steps = [

@@ -12,7 +12,7 @@ from trimesh.exchange import dae, gltf
 from public_files import step_file
 from usual_lamp.core.assembly import Assembly, Mesh
 from usual_lamp.core.intake import exact_files, mesh_files, take_in
-from usual_lamp.core.intake.formats import EXACT, UnreadableFile
+from usual_lamp.core.intake.formats import EXACT, UnreadableFile, doubt_of_unit
 from usual_lamp.core.intake.mesh_files import smooth_faces
 
 PIN = trimesh.creation.cylinder(4, 30, sections=48)
@@ -172,3 +172,12 @@ def test_blocks_are_whole(tmp_path: Path) -> None:
         mesh = Mesh.from_bytes(result.blobs[definition.mesh].read_bytes())
         assert definition.shape is None and len(mesh.face_ranges) == len(definition.faces)
         assert np.linalg.norm(mesh.normals, axis=1) == pytest.approx(1.0, abs=1e-4)
+
+
+@pytest.mark.parametrize(
+    ("size", "words"),
+    [((743_031.0, 268_000.0, 3.0), "743 m long"), ((0.4, 0.2, 0.1), "0.4 mm long"), ((200.0, 3.0, 9.0), None)],
+)
+def test_a_size_that_nobody_builds_is_doubted(size, words) -> None:
+    doubt = doubt_of_unit(size)
+    assert doubt is None if words is None else words in doubt

@@ -56,6 +56,20 @@ def test_no_sample_returns_more_light_than_it_gets() -> None:
             assert albedo_in_uniform_light(params.model_dump(), cosine) <= 1.006, (name, cosine)
 
 
+@pytest.mark.parametrize("family", FAMILIES)
+def test_every_family_is_white_when_its_colours_are(family: str) -> None:
+    """White furnace with every colour set to 1: 0.98 to 1.00, towards the viewer and towards the rim."""
+    white = dict.fromkeys(
+        ("base_color", "specular_color", "coat_color", "fuzz_color", "transmission_color"), (1.0,) * 3
+    )
+    plain = {"base_conductor": None, "subsurface_weight": 0.0, "emission_luminance": 0.0, "thin_film_weight": 0.0}
+    samples = [a for a in SHELF.values() if a.family == family]
+    for sample in samples[:: max(1, len(samples) // 4)]:
+        params = sample.params.model_dump() | white | plain | {"base_weight": 1.0, "specular_weight": 1.0}
+        for cosine in (1.0, 0.2):
+            assert 0.98 <= albedo_in_uniform_light(params, cosine) <= 1.003, (sample.id, cosine)
+
+
 @pytest.mark.parametrize("name", MADE)
 def test_made_pictures_tile_and_are_always_the_same(name: str) -> None:
     """The step over the edge is no larger than steps within."""

@@ -8,6 +8,7 @@ import pytest
 from core.test_trace import mesh, square
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.assembly.unwrapping import unwrapped
+from usual_lamp.core.trace.finish_plate import plate_mesh
 
 
 def turned(radius_of, normal_of, height: float = 30.0, turn: float = 2 * np.pi, around: int = 90) -> Mesh:
@@ -84,3 +85,64 @@ def test_doubly_curved_faces_stretch_within_bounds() -> None:
     )
     values = stretches(unwrapped(ball))
     assert values.min() > 1 / np.sqrt(3) - 0.03 and values.max() < 1.001
+
+
+@pytest.mark.parametrize("tilt", [0.0, 0.7])
+def test_a_torus_is_as_long_as_its_circles(tilt: float) -> None:
+    """2 π R along the turn and 2 π r along the section, and a facet more where the seam runs through facets."""
+    big, small = 20.0, 4.0
+    theta, psi = np.meshgrid(np.linspace(0, 2 * np.pi, 121), np.linspace(0, 2 * np.pi, 49), indexing="ij")
+    out = np.stack([np.cos(psi) * np.cos(theta), np.cos(psi) * np.sin(theta), np.sin(psi)], -1).reshape(-1, 3)
+    ring = np.stack([np.cos(theta), np.sin(theta), 0 * theta], -1).reshape(-1, 3)
+    i = np.arange(theta.size).reshape(theta.shape)
+    a, b, c, d = i[:-1, :-1], i[:-1, 1:], i[1:, 1:], i[1:, :-1]
+    triangles = np.stack([a, b, c, a, c, d], -1).reshape(-1, 3)
+    c, s = np.cos(tilt), np.sin(tilt)
+    rotation = np.array([[1, 0, 0], [0, c, -s], [0, s, c]])
+    shifted = (big * ring + small * out) @ rotation.T + [30.0, -10.0, 5.0]
+    found = unwrapped(mesh(shifted, out @ rotation.T, triangles))
+    assert found.coordinates is not None
+    assert np.ptp(found.coordinates, axis=0) == pytest.approx([2 * np.pi * big, 2 * np.pi * small], rel=3e-2)
+    values = stretches(found)
+    # Along the turn true at the mean radius; nothing is stretched more than the torus makes it.
+    assert values.max() < 1.01 * big / (big - small) and values.min() > 0.99 * big / (big + small)
+
+
+def test_a_zone_of_a_sphere_has_its_meridians_in_true_length() -> None:
+    """Between 30 degrees south and north of a ball of 15 mm: 2 asin(1/2) 15 mm."""
+    zone = turned(
+        lambda z: np.sqrt(225 - (z - 7.5) ** 2), lambda z: -(z - 7.5) / np.sqrt(225 - (z - 7.5) ** 2), height=15.0
+    )
+    found = unwrapped(zone)
+    assert found.coordinates is not None
+    assert sorted(np.ptp(found.coordinates, axis=0)) == pytest.approx([np.pi / 3 * 15, 2 * np.pi * 14.35], rel=2e-2)
+
+
+def test_an_extruded_wave_is_none_of_them() -> None:
+    """Its normals meet no axis; it is looked at along axes, and nothing breaks."""
+    x, y = np.meshgrid(np.linspace(0, 40, 60), np.linspace(0, 10, 3), indexing="ij")
+    points = np.stack([x, y, 3 * np.sin(x / 4)], -1).reshape(-1, 3)
+    ways = np.stack([-0.75 * np.cos(x / 4), 0 * x, np.ones_like(x)], -1).reshape(-1, 3)
+    ways /= np.linalg.norm(ways, axis=1, keepdims=True)
+    i = np.arange(x.size).reshape(x.shape)
+    a, b, c, d = i[:-1, :-1], i[1:, :-1], i[1:, 1:], i[:-1, 1:]
+    found = unwrapped(mesh(points, ways, np.stack([a, b, c, a, c, d], -1).reshape(-1, 3)))
+    assert found.coordinates is not None and np.isfinite(found.coordinates).all()
+    assert 1 / np.sqrt(3) - 0.03 < stretches(found).min() and stretches(found).max() < 1.001
+
+
+def test_the_finish_plate_wears_textures() -> None:
+    """Sheet with a bend and a lip in one face, edges, and a bore."""
+    found = unwrapped(plate_mesh())
+    assert found.coordinates is not None and np.isfinite(found.coordinates).all()
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_whatever_the_triangles_coordinates_are_numbers(seed: int) -> None:
+    """Crumpled faces, slivers and points on a line."""
+    random = np.random.default_rng(seed)
+    points = random.normal(size=(60, 3)) * [(1, 1, 1), (1, 1, 0), (1, 0, 0), (0, 0, 0)][seed]
+    ways = random.normal(size=(60, 3))
+    ways /= np.linalg.norm(ways, axis=1, keepdims=True)
+    found = unwrapped(mesh(points, ways, random.integers(0, 60, (80, 3))))
+    assert found.coordinates is not None and np.isfinite(found.coordinates).all()

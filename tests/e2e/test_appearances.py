@@ -112,3 +112,63 @@ def test_given_in_bulk_and_taken_back(page: Page, product: Product, tmp_path: Pa
     undo_all(page, product, review)
     assert product.ask(f"reviews/{review}/scene")["scene"] == start
     product.ask(f"reviews/{review}", "DELETE")
+
+
+def test_measured_kept_laid_and_compared(page: Page, product: Product) -> None:
+    review = take_in(page, step_file(AS1), "Compared")
+
+    # What was given nothing is found by a key, and gets a woven texture in one frame.
+    page.keyboard.press("n")
+    drawer = page.get_by_label("Drawer")
+    expect(drawer.get_by_text("18 parts chosen")).to_be_visible()
+    page.get_by_label("Find a sample").fill("carbon")
+    page.get_by_label("Give Carbon twill, gloss", exact=True).click()
+    expect(row(page, "rod").get_by_text("Carbon twill, gloss")).to_be_visible()
+    page.keyboard.press("n")
+    expect(page.get_by_text("Nothing chosen", exact=True)).to_be_visible()
+    page.keyboard.press("Control+a")
+    page.get_by_role("button", name="Laying of pictures").click()
+    page.get_by_label("Pictures lie").select_option("cylinder")
+    expect(page.get_by_text("One frame for 18 parts")).to_be_visible()
+    page.get_by_label("Radius of true size").fill("25")
+    page.keyboard.press("Enter")
+    saved(page)
+    (laying,) = product.ask(f"reviews/{review}/scene")["scene"]["looks"]["standard"]["layings"].values()
+    assert laying["kind"] == "cylinder" and laying["radius"] == 25 and len(laying["parts"]) == 18
+
+    # A colour as an instrument reads it; then the appearance is kept for all reviews, and taken off again.
+    page.get_by_role("button", name="Colours as CIELAB").click()
+    fields = page.get_by_label("Base colour, CIELAB")
+    for axis, value in (("L*", "52"), ("a*", "38"), ("b*", "21")):
+        fields.get_by_label(f"Base colour, {axis}").fill(value)
+    page.keyboard.press("Enter")
+    # From colour-science: CIELAB 52, 38, 21 under D65.
+    expect(page.get_by_label("Base colour, hex")).to_have_value("#C05F5A")
+    page.get_by_role("button", name="Keep as a sample for all reviews").click()
+    page.get_by_label("Name of the sample").fill("House red weave")
+    page.keyboard.press("Enter")
+    page.get_by_label("Find a sample").fill("")
+    page.get_by_role("button", name="kept 1").click()
+    page.get_by_label("Give House red weave", exact=True).hover()
+    page.get_by_label("Take House red weave off the shelf").click()
+    expect(page.get_by_role("button", name="kept 0")).to_be_visible()
+
+    # A shared appearance split for one part: the other seventeen keep it.
+    page.keyboard.press("Escape")
+    row(page, "rod").click()
+    page.get_by_role("button", name="Split it off for this part, away from the other 17").click()
+    expect(row(page, "rod").get_by_text("Carbon twill, gloss, own")).to_be_visible()
+    assert worn(product, review, "plate") == {"carbon-gloss"} and worn(product, review, "rod") != {"carbon-gloss"}
+
+    # Another look beside the first, seen from the same side.
+    page.keyboard.press("Escape")
+    page.keyboard.press("2")
+    page.get_by_role("button", name="Copy look").click()
+    expect(page.get_by_role("radio", name="Standard 2")).to_be_checked()
+    page.keyboard.press("k")
+    pictures = page.locator("canvas[data-ready=true]")
+    expect(pictures).to_have_count(2)
+    page.get_by_label("Beside it in the picture").select_option("")
+    expect(pictures).to_have_count(1)
+    undo_all(page, product, review)
+    product.ask(f"reviews/{review}", "DELETE")

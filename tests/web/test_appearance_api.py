@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 
+import numpy as np
 import pytest
 from PIL import Image
 
@@ -125,3 +126,89 @@ def test_colour_by_temperature(client, kelvin, status: int) -> None:
     if status == 200:
         red, green, blue = reply.get_json()["color"]
         assert red == 1.0 > green > blue > 0
+
+
+def test_colours_by_cielab(client) -> None:
+    """Against colour-science, under D65."""
+    import colour
+
+    reading = [52.0, 38.0, 21.0]
+    found = ok(client.post("/api/color", json={"lab": reading}))
+    white = colour.CCS_ILLUMINANTS["CIE 1931 2 Degree Standard Observer"]["D65"]
+    expected = colour.XYZ_to_RGB(colour.Lab_to_XYZ(reading, white), "sRGB", white)
+    assert found["linear"] == pytest.approx(list(expected), abs=2e-3) and found["shown"]
+    back = ok(client.post("/api/color", json={"linear": found["linear"]}))
+    assert back["lab"] == pytest.approx(reading, abs=0.01)
+    outside = ok(client.post("/api/color", json={"lab": [60.0, -120.0, 60.0]}))
+    assert not outside["shown"] and min(outside["linear"]) == 0.0
+    assert client.post("/api/color", json={}).status_code == 409
+
+
+def test_samples_are_kept_for_all_reviews(client, review) -> None:
+    own = STEEL | {"name": "Steel, as we buy it"}
+    made = ok(client.post("/api/shelf/kept", json={"appearance": own}), 201)["id"]
+    first = ok(client.get("/api/shelf"))["samples"][0]
+    assert first["kept"] and first["appearance"] == own | {"id": made}
+    # A colleague may name it in a spreadsheet.
+    uid = parts(client, review)["rod"][0]
+    table = f'key,name,quantity,appearance,source\n{uid},rod,1,"{own["name"]}",\n'.encode()
+    difference = ok(client.post(f"/api/reviews/{review}/schedule", data=table))
+    assert difference["lines"][0]["then"] == own["name"] and difference["problems"] == []
+    assert client.post("/api/shelf/kept", json={"appearance": own | {"name": "  "}}).status_code == 409
+    assert client.delete(f"/api/shelf/kept/{made}").status_code == 204
+    assert client.delete(f"/api/shelf/kept/{made}").status_code == 404
+    assert not ok(client.get("/api/shelf"))["samples"][0]["kept"]
+
+
+def test_open_exr_pictures_stay_linear(client) -> None:
+    from usual_lamp.core.picture.read import _write_exr, read_picture
+
+    values = np.zeros((12, 20, 4), np.float32)
+    values[..., 0], values[..., 1], values[..., 3] = np.linspace(0, 1, 20), 0.25, 1.0
+    kept = ok(client.post("/api/pictures", data=_write_exr(values)), 201)
+    assert (kept["width"], kept["height"]) == (20, 12)
+    block = client.get(f"/api/blobs/{kept['picture']}").data
+    for color in (True, False):
+        np.testing.assert_allclose(read_picture(block, color), values, atol=1e-3)
+    # A browser is shown sRGB for colours (0.25 linear is 137 of 255) and the plain numbers for all else.
+    for color, expected in ((True, 137), (False, 64)):
+        shown = Image.open(io.BytesIO(client.get(f"/api/blobs/{kept['picture']}/shown?color={color}").data))
+        assert abs(shown.getpixel((3, 3))[1] - expected) <= 1
+    assert client.post("/api/pictures", data=_write_exr(values)[:300]).status_code == 409
+
+
+def test_plates_come_in_their_sizes(client) -> None:
+    stream = io.BytesIO()
+    Image.new("RGB", (288, 288), (90, 120, 30)).save(stream, "PNG")
+    kept = ok(client.post("/api/pictures", data=stream.getvalue()), 201)["picture"]
+    small = Image.open(io.BytesIO(client.get(f"/api/blobs/{kept}/plate?side=96").data))
+    assert small.size == (96, 96) and small.getpixel((40, 40))[:3] == (90, 120, 30)
+    assert client.get(f"/api/blobs/{kept}/plate?side=97").status_code == 409
+
+
+def test_a_look_is_resolved_beside_the_one_that_is_shown(client, review) -> None:
+    uid = parts(client, review)["rod"][0]
+    shown = ok(client.get(f"/api/reviews/{review}/scene"))["scene"]["looks"]["standard"]
+    looks = {"kind": "set_looks", "looks": {"other": shown | {"name": "Other"}}}
+    ok(client.post(f"/api/reviews/{review}/edits", json={"edit": looks}))
+    edit = assign({uid: BRASS["id"]})["edit"] | {"look": "other"}
+    now = ok(client.post(f"/api/reviews/{review}/edits", json={"edit": edit}))
+    beside = ok(client.get(f"/api/reviews/{review}/scene?look=other"))
+    assert now["worn"][uid]["why"] != "part" and beside["worn"][uid]["appearance"] == BRASS["id"]
+    assert client.get(f"/api/reviews/{review}/scene?look=none").status_code == 404
+
+
+def test_meshes_are_laid_by_hand(client, review) -> None:
+    by = parts(client, review)
+    frame = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0]
+    laying = {"kind": "cylinder", "radius": 5, "parts": dict.fromkeys(by["rod"], frame)}
+    edit = {"kind": "lay_pictures", "layings": {"a": laying}}
+    worn = ok(client.post(f"/api/reviews/{review}/edits", json={"edit": edit}))["worn"]
+    how = worn[by["rod"][0]]["laid"]
+    assert how.startswith("cylinder,5,1,") and worn[by["nut"][0]]["laid"] is None
+    model = ok(client.get(f"/api/reviews/{review}"))["model"]
+    key = next(node["definition"] for node in model["nodes"] if node["uid"] == by["rod"][0])
+    address = f"/api/blobs/{model['definitions'][key]['mesh']}/laid?how="
+    assert Mesh.from_bytes(client.get(address + how).data).coordinates is not None
+    for wrong in ("sphere,5,1", how + ",1", how.replace("5", "nan"), how.replace("5", "five")):
+        assert client.get(address + wrong).status_code == 422

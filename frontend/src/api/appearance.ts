@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { api, type components, type Edit, taken } from "./client";
+import { type Appearance, api, type components, type Edit, taken } from "./client";
 
 type Schemas = components["schemas"];
 export type Consequence = Schemas["Consequence"];
@@ -60,6 +60,17 @@ export function useMadePictures() {
     staleTime: Number.POSITIVE_INFINITY,
   });
 }
+
+/** A colour in the ways that it can be entered. */
+export const convertColor = (color: { lab?: [number, number, number]; linear?: [number, number, number] }) =>
+  taken<Schemas["ColorInAll"]>(api.POST("/api/color", { body: { lab: null, linear: null, ...color } }));
+
+/** Keeps an appearance as a sample for all reviews. */
+export const keepSample = (appearance: Appearance) =>
+  taken<Schemas["Id"]>(api.POST("/api/shelf/kept", { body: { appearance } }));
+
+export const removeKeptSample = (id: string) =>
+  taken<undefined>(api.DELETE("/api/shelf/kept/{sample_id}", { params: { path: { sample_id: id } } }));
 
 /** The colour of light of a temperature in kelvin. */
 export const blackBody = (kelvin: number) =>

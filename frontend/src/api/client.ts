@@ -10,6 +10,7 @@ export type Appearance = Schemas["Appearance"];
 export type OpenPBR = Schemas["OpenPBR"];
 export type Camera = Schemas["Camera"];
 export type Lighting = Schemas["Lighting"];
+export type Laying = Schemas["Laying"];
 export type Model = Schemas["Model"];
 export type Node = Schemas["Node"];
 export type ReviewLine = Schemas["ReviewLine"];

@@ -7,6 +7,7 @@ import { SixViews } from "../viewport/SixViews";
 import type { Stage } from "../viewport/stage";
 import { Viewport } from "../viewport/Viewport";
 import { BehindMenu } from "./BehindMenu";
+import { Beside, LookTag } from "./Beside";
 import { useDesk } from "./deskStore";
 import { LampBar } from "./LampBar";
 import { useLampFrames } from "./lamp";
@@ -55,9 +56,20 @@ export function Mat({
   }, []);
   const still = shownId === undefined ? undefined : shownStill;
   const aspect = still ? still.width / still.height : (shot.width ?? 1280) / (shot.height ?? 960);
-  const width = Math.max(0, Math.min(room.width - 2 * MARGIN, (room.height - 2 * MARGIN) * aspect));
+  const { looks = {}, look = "standard" } = standing.scene;
+  const wanted = useDesk((state) => state.beside);
+  const beside = !still && wanted && wanted !== look && looks[wanted] ? wanted : undefined;
+  const widest = (across: number, down: number) =>
+    Math.min(
+      (room.width - (across + 1) * MARGIN) / across,
+      ((room.height - (down + 1) * MARGIN) / down) * aspect,
+    );
+  // Two pictures lie side by side or one over the other, as they are larger.
+  const stacked = beside !== undefined && widest(1, 2) > widest(2, 1);
+  const width = Math.max(0, beside ? Math.max(widest(1, 2), widest(2, 1)) : widest(1, 1));
+  const shown = { width, height: width / aspect };
   const lamp = useDesk((state) => state.lamp);
-  const viewKey = useLampFrames(reviewId, standing, shotId, { width, height: width / aspect });
+  const viewKey = useLampFrames({ reviewId, standing, shotId, shown });
   const frame = useDesk((state) => state.frame);
   const inset = useDesk((state) => state.inset);
   const pickFaces = useDesk((state) => state.pickFaces);
@@ -104,11 +116,11 @@ export function Mat({
         )}
         {!still && <ViewControls onLook={onLook} onFit={onFit} />}
       </div>
-      <div ref={area} className="relative min-h-0 flex-1">
-        <div
-          className="absolute top-1/2 left-1/2 isolate -translate-x-1/2 -translate-y-1/2 shadow-[0_0_0_1px_#0002]"
-          style={{ width, height: width / aspect }}
-        >
+      <div
+        ref={area}
+        className={`flex min-h-0 flex-1 items-center justify-center gap-[15px] ${stacked ? "flex-col" : ""}`}
+      >
+        <div className="relative isolate shrink-0 shadow-[0_0_0_1px_#0002]" style={shown}>
           <CropTicks />
           <div className={still ? "invisible" : ""}>
             <Viewport {...{ model, standing, edit, shotId, onStage }} traced={covers} />
@@ -117,7 +129,14 @@ export function Mat({
           {lamp && !still && <RegionDrag />}
           {still && <StillPicture still={still} />}
           <BehindMenu model={model} />
+          {beside && <LookTag name={looks[look]?.name} />}
         </div>
+        {beside && (
+          <div className="relative isolate shrink-0 shadow-[0_0_0_1px_#0002]" style={shown}>
+            <Beside {...{ reviewId, model, standing, shotId, shown }} look={beside} />
+            <LookTag name={looks[beside]?.name} />
+          </div>
+        )}
       </div>
       <div className="flex h-10 shrink-0 items-center justify-between gap-3 px-4 text-[12px]">
         <Hovered model={model} standing={standing} />

@@ -1,10 +1,17 @@
 import { useEffect, useLayoutEffect, useRef } from "react";
 import { type Frame, type Region, useDesk } from "./deskStore";
 
+interface Props {
+  viewKey: string;
+  beneath: boolean;
+  /** That of the look beside. */
+  beside?: boolean;
+}
+
 /** The traced picture: beneath the marks of what is chosen, or where only a part is traced, over the shaded one. */
-export function TracedPicture({ viewKey, beneath }: { viewKey: string; beneath: boolean }) {
-  const frame = useDesk((state) => state.frame);
-  const inset = useDesk((state) => state.inset);
+export function TracedPicture({ viewKey, beneath, beside }: Props) {
+  const frame = useDesk((state) => (beside ? state.besideFrame : state.frame));
+  const inset = useDesk((state) => !beside && state.inset);
   const problem = useDesk((state) => state.lampMessage);
   const fits = frame?.viewKey === viewKey;
   const message = problem ?? (fits ? frame.remark : undefined);

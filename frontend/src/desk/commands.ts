@@ -44,6 +44,13 @@ export function commandsOf(m: Means): Command[] {
         .filter(([, worn]) => worn.why === "from CAD" || worn.why === "nothing yet")
         .map(([uid]) => uid),
     );
+  const lookBeside = () => {
+    const { looks = {}, look } = m.standing.scene;
+    const others = Object.keys(looks).filter((id) => id !== look);
+    const { beside } = desk.getState();
+    if (others.length === 0) toast("There is one look only. Copy it on the sheet of appearances first.");
+    else desk.setState({ beside: others[beside ? others.indexOf(beside) + 1 : 0] });
+  };
   const take = () => {
     const [first] = desk.getState().chosen;
     const worn = first === undefined ? undefined : m.standing.worn[first];
@@ -116,6 +123,7 @@ export function commandsOf(m: Means): Command[] {
           faces: [],
           pickFaces: false,
           handles: false,
+          layingHandles: undefined,
           faded: false,
           shownStill: undefined,
         }),
@@ -151,6 +159,7 @@ export function commandsOf(m: Means): Command[] {
     },
     { name: "Sheet of lights", keys: "3", group: "Desk", run: () => desk.setState({ sheet: "lights" }) },
     { name: "Sheet of shots", keys: "4", group: "Desk", run: () => desk.setState({ sheet: "shots" }) },
+    { name: "Another look beside, or not", keys: "K", group: "Desk", run: lookBeside },
     { name: "Lamp on or off", keys: "L", group: "Desk", run: toggleLamp },
     {
       name: "Pause or go on tracing",

@@ -73,6 +73,11 @@ interface Desk {
   /** A view that goes on being traced in the corner while the desk shows another. */
   inset?: View;
   frame?: Frame;
+  /** Another look, shown beside the picture on the desk. */
+  beside?: string;
+  besideFrame?: Frame;
+  /** The laying whose handles are in the picture, by id. */
+  layingHandles?: string;
   /** Why there is no frame. */
   lampMessage?: string;
   choose: (uids: Iterable<string>) => void;
@@ -125,6 +130,9 @@ const fresh = {
   drawingRegion: false,
   inset: undefined,
   frame: undefined,
+  beside: undefined,
+  besideFrame: undefined,
+  layingHandles: undefined,
   lampMessage: undefined,
 };
 

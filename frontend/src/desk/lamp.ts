@@ -3,8 +3,9 @@ import type { Camera, Standing } from "../api/client";
 import { cameraOf } from "../viewport/camera";
 import { type Frame, useDesk } from "./deskStore";
 
-/** Names this tab to the server, which keeps a traced picture for each. */
+/** Names this tab's pictures to the server, which keeps a traced one for each. */
 export const DESK = crypto.randomUUID();
+const BESIDE = crypto.randomUUID();
 /** A moving view is traced once it has rested this long, in milliseconds. */
 const REST = 140;
 /** After a failure, ask again. */
@@ -27,10 +28,20 @@ export function viewKeyOf(camera: Camera, size: Size): string {
   return JSON.stringify([camera, size]);
 }
 
+interface Wanted {
+  reviewId: string;
+  standing: Standing;
+  shotId: string;
+  shown: Size;
+  /** Another look than the one that is shown: the picture beside. */
+  beside?: string;
+}
+
 /** While the lamp is on, asks for one frame after the other and puts them on the desk. Returns the present view's key. */
-export function useLampFrames(reviewId: string, standing: Standing, shotId: string, shown: Size): string {
+export function useLampFrames({ reviewId, standing, shotId, shown, beside }: Wanted): string {
   const { lamp, lampPaused, region, inset, view } = useDesk();
-  const looking = inset ?? view;
+  const looking = (beside ? undefined : inset) ?? view;
+  const [desk, slot] = beside ? ([BESIDE, "besideFrame"] as const) : ([DESK, "frame"] as const);
   const size = tracedSize(shown, window.devicePixelRatio);
   const { width, height } = size;
   const camera = useMemo(() => looking && cameraOf(looking), [looking]);
@@ -41,7 +52,8 @@ export function useLampFrames(reviewId: string, standing: Standing, shotId: stri
     if (!lamp || !camera || width < 16 || height < 16) return;
     const stop = new AbortController();
     const wish = {
-      desk: DESK,
+      desk,
+      look: beside ?? null,
       seq: standing.seq,
       shot: shotId,
       camera,
@@ -50,24 +62,24 @@ export function useLampFrames(reviewId: string, standing: Standing, shotId: stri
       region: region ?? [0, 0, 1, 1],
       paused: lampPaused,
     };
-    const rest = useDesk.getState().frame?.viewKey === viewKey ? 0 : REST;
+    const rest = useDesk.getState()[slot]?.viewKey === viewKey ? 0 : REST;
     follow(`/api/reviews/${reviewId}/lamp`, wish, rest, stop.signal, (picture, facts) =>
-      useDesk.setState({ frame: { picture, viewKey, region, ...facts }, lampMessage: undefined }),
+      useDesk.setState({ [slot]: { picture, viewKey, region, ...facts }, lampMessage: undefined }),
     );
     return () => stop.abort();
-  }, [lamp, lampPaused, region, viewKey, reviewId, shotId, standing.seq]);
+  }, [lamp, lampPaused, region, viewKey, reviewId, shotId, standing.seq, beside]);
 
   useEffect(() => {
     if (!lamp) return;
     const off = () =>
-      fetch(`/api/lamp/${DESK}`, { method: "DELETE", keepalive: true }).catch(() => undefined);
+      fetch(`/api/lamp/${desk}`, { method: "DELETE", keepalive: true }).catch(() => undefined);
     window.addEventListener("pagehide", off);
     return () => {
       window.removeEventListener("pagehide", off);
       off();
-      useDesk.setState({ frame: undefined, lampMessage: undefined });
+      useDesk.setState({ [slot]: undefined, lampMessage: undefined });
     };
-  }, [lamp]);
+  }, [lamp, desk, slot]);
   return viewKey;
 }
 

@@ -2,6 +2,7 @@ import { useState } from "react";
 import type { OpenPBR } from "../api/client";
 import { toHex, toLinear } from "../ui/color";
 import { Amount, Button, Choice, ColorField } from "../ui/controls";
+import { LabFields } from "../ui/LabFields";
 import { ALL, type Row, SHORT } from "./parameters";
 
 type Params = Required<OpenPBR>;
@@ -15,6 +16,7 @@ interface Props {
 /** A few controls that matter for this kind of surface; all of them on request. */
 export function ParameterRows(props: Props) {
   const [all, setAll] = useState(false);
+  const [measured, setMeasured] = useState(false);
   return (
     <>
       {all
@@ -22,30 +24,48 @@ export function ParameterRows(props: Props) {
             <fieldset key={group.name} className="flex flex-col gap-[9px]">
               <legend className="cap mb-1.5">{group.name}</legend>
               {group.rows.map(
-                (row) => (row.when?.(props.p) ?? true) && <Control key={row.name} row={row} {...props} />,
+                (row) =>
+                  (row.when?.(props.p) ?? true) && (
+                    <Control key={row.name} {...{ row, measured }} {...props} />
+                  ),
               )}
             </fieldset>
           ))
         : SHORT.map(
-            (row) => (row.when?.(props.p) ?? true) && <Control key={row.name} row={row} {...props} />,
+            (row) =>
+              (row.when?.(props.p) ?? true) && <Control key={row.name} {...{ row, measured }} {...props} />,
           )}
-      <Button look="text" className="self-start" onClick={() => setAll(!all)}>
-        {all ? "Fewer parameters" : "All parameters"}
-      </Button>
+      <div className="flex gap-4">
+        <Button look="text" onClick={() => setAll(!all)}>
+          {all ? "Fewer parameters" : "All parameters"}
+        </Button>
+        <Button look="text" aria-pressed={measured} onClick={() => setMeasured(!measured)}>
+          {measured ? "Colours as hex only" : "Colours as CIELAB"}
+        </Button>
+      </div>
     </>
   );
 }
 
-function Control({ row, p, preview, commit }: Props & { row: Row }) {
+function Control({ row, p, preview, commit, measured }: Props & { row: Row; measured: boolean }) {
   const value = p[row.name];
   if (row.kind === "color")
     return (
-      <ColorField
-        label={row.label}
-        value={toHex(value as [number, number, number])}
-        onPreview={(hex) => preview({ [row.name]: toLinear(hex) })}
-        onCommit={(hex) => commit({ [row.name]: toLinear(hex) })}
-      />
+      <div className="flex flex-col gap-1">
+        <ColorField
+          label={row.label}
+          value={toHex(value as [number, number, number])}
+          onPreview={(hex) => preview({ [row.name]: toLinear(hex) })}
+          onCommit={(hex) => commit({ [row.name]: toLinear(hex) })}
+        />
+        {measured && (
+          <LabFields
+            label={row.label}
+            linear={value as [number, number, number]}
+            onCommit={(linear) => commit({ [row.name]: linear })}
+          />
+        )}
+      </div>
     );
   if (row.kind === "switch")
     return (

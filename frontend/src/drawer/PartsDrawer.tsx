@@ -6,7 +6,9 @@ import { countParts, listNames } from "../schedules/parts/rows";
 import { Button } from "../ui/controls";
 import { extentOf } from "../viewport/moving";
 import { Glow } from "./Glow";
+import { KeepSample } from "./KeepSample";
 import { Layers } from "./Layers";
+import { LayingFields } from "./LayingFields";
 import { FaceSteps } from "./model/FaceSteps";
 import { Fineness } from "./model/Fineness";
 import { Mending } from "./model/Mending";
@@ -139,6 +141,14 @@ function Parameters({
       edit({ kind: "assign", look: standing.scene.look ?? "standard", assignments, define: { [id]: made } });
     }
   };
+  const mine = uids.filter((uid) => standing.worn[uid]?.appearance === appearance.id);
+  const others = users.length - mine.length;
+  const splitOff = () => {
+    const id = `own-${crypto.randomUUID().slice(0, 8)}`;
+    const made: Appearance = { ...appearance, id, name: `${appearance.name}, own` };
+    const assignments = Object.fromEntries(mine.map((uid) => [uid, id]));
+    edit({ kind: "assign", look: standing.scene.look ?? "standard", assignments, define: { [id]: made } });
+  };
   const given = uids.filter((uid) => standing.worn[uid]?.why === "part");
   const colored = uids.filter((uid) => standing.worn[uid]?.why === "from CAD");
   const { imported = {}, stripped = [] } = standing.scene;
@@ -148,11 +158,21 @@ function Parameters({
     <div className="flex flex-col gap-[9px]">
       <ParameterRows key={appearance.id} {...{ p, preview, commit }} />
       <Glow p={p} burns={standing.burns[appearance.id]} commit={commit} />
+      <KeepSample key={`keep ${appearance.id}`} appearance={appearance} />
       <Textures appearance={appearance} commit={(textures) => keep({ ...appearance, textures })} />
+      {appearance.textures?.some((texture) => texture.mapping === "surface") && (
+        <LayingFields {...{ model, standing, uids, edit }} />
+      )}
       <p className="rounded-sm border border-rule bg-white px-2.5 py-[7px] text-[12px]">
         A change here changes <b className="font-semibold">{countParts(users.length)}</b>:{" "}
         {listNames(model, users)}.
       </p>
+      {own && mine.length > 0 && others > 0 && (
+        <Button look="text" className="self-start" onClick={splitOff}>
+          Split it off for {mine.length === 1 ? "this part" : `these ${mine.length} parts`}, away from the
+          other {others}
+        </Button>
+      )}
       {colored.length > 0 && (
         <Button look="text" className="self-start" onClick={() => strip([...stripped, ...colored])}>
           Strip the colour from CAD off {colored.length === 1 ? "this part" : `these ${colored.length} parts`}

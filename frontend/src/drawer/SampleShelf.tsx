@@ -1,14 +1,18 @@
-import { Search } from "lucide-react";
+import { useQueryClient } from "@tanstack/react-query";
+import { Grid2x2, Grid3x3, Search } from "lucide-react";
 import { useState } from "react";
-import { type Consequence, useConsequence } from "../api/appearance";
-import type { Appearance, Edit, Model, Sample, Standing } from "../api/client";
+import { toast } from "sonner";
+import { type Consequence, keepSample, removeKeptSample, useConsequence } from "../api/appearance";
+import type { Edit, Model, Sample, Standing } from "../api/client";
 import { useShelf } from "../api/queries";
 import { useDesk } from "../desk/deskStore";
 import { givingEdit, REACHES, type Reach, reachesOf, type Target } from "../desk/giving";
 import { countParts, listNames } from "../schedules/parts/rows";
-import { Choice, Hint } from "../ui/controls";
-import { Swatch } from "../ui/Swatch";
+import { Choice, IconButton } from "../ui/controls";
 import { noteSample, recentSamples } from "./recent";
+import { SampleCell } from "./SampleCell";
+
+const SHELVES = ["recent", "kept", "in use", "all"] as const;
 
 interface Props {
   reviewId: string;
@@ -28,7 +32,9 @@ export function SampleShelf({ reviewId, model, standing, uids, edit }: Props) {
   const shelf = useShelf();
   const [words, setWords] = useState("");
   const [family, setFamily] = useState<string>();
-  const [shelfOf, setShelfOf] = useState<"all" | "in use" | "recent">("all");
+  const [shelfOf, setShelfOf] = useState<(typeof SHELVES)[number]>("all");
+  const [large, setLarge] = useState(false);
+  const cache = useQueryClient();
   const [pointed, setPointed] = useState<Sample>();
   const wish = pointed && uids.length > 0 ? givingEdit(pointed.appearance, reach, target) : undefined;
   const would = useConsequence(reviewId, standing.seq, wish).data;
@@ -38,7 +44,7 @@ export function SampleShelf({ reviewId, model, standing, uids, edit }: Props) {
   const known = new Set(shelf.data.samples.map((sample) => sample.appearance.id));
   const own = Object.values(standing.scene.appearances ?? {})
     .filter(({ id }) => !known.has(id))
-    .map((appearance): Sample => ({ appearance, plate: null, words: "own" }));
+    .map((appearance): Sample => ({ appearance, plate: null, words: "own", kept: false }));
   const counts = new Map<string, number>();
   for (const { appearance } of Object.values(standing.worn))
     counts.set(appearance, (counts.get(appearance) ?? 0) + 1);
@@ -47,24 +53,39 @@ export function SampleShelf({ reviewId, model, standing, uids, edit }: Props) {
   const offered = {
     all: everything,
     "in use": everything.filter(({ appearance }) => counts.has(appearance.id)),
+    kept: everything.filter(({ kept }) => kept),
     recent: recent.flatMap((id) => everything.find(({ appearance }) => appearance.id === id) ?? []),
   };
-  const samples = offered[shelfOf].filter(
+  // What begins with the words comes before what only holds them: carbon before polycarbonate.
+  const begins = ({ appearance }: Sample) =>
+    asked.every((word) => ` ${appearance.name.toLowerCase()}`.includes(` ${word}`));
+  const found = offered[shelfOf].filter(
     ({ appearance, words: others }) =>
       (!family || appearance.family === family) &&
       asked.every((word) => `${appearance.name} ${appearance.family} ${others}`.toLowerCase().includes(word)),
   );
+  const samples = asked.length > 0 ? found.toSorted((a, b) => +begins(b) - +begins(a)) : found;
   const give = ({ appearance }: Sample, these: readonly string[] = []) => {
     if (uids.length === 0) return;
     noteSample(appearance.id);
     edit(givingEdit(appearance, reach, target, these));
+  };
+  const takeOff = async ({ appearance }: Sample) => {
+    await removeKeptSample(appearance.id);
+    await cache.invalidateQueries({ queryKey: ["shelf"] });
+    toast(`${appearance.name} is off the shelf. Reviews that wear it keep it.`, {
+      action: {
+        label: "Keep it again",
+        onClick: () => keepSample(appearance).then(() => cache.invalidateQueries({ queryKey: ["shelf"] })),
+      },
+    });
   };
   return (
     <section className="flex shrink-0 flex-col gap-[9px]" aria-label="Samples">
       <div className="flex justify-between">
         <span className="cap">Samples</span>
         <span className="flex gap-2">
-          {(["recent", "in use", "all"] as const).map((name) => (
+          {SHELVES.map((name) => (
             <button
               key={name}
               type="button"
@@ -99,6 +120,13 @@ export function SampleShelf({ reviewId, model, standing, uids, edit }: Props) {
         />
       </label>
       <div className="flex flex-wrap gap-[5px]" role="group" aria-label="Families">
+        <IconButton
+          label={large ? "Small plates" : "Large plates"}
+          className="!h-[22px] !w-[22px]"
+          onClick={() => setLarge(!large)}
+        >
+          {large ? <Grid3x3 size={14} /> : <Grid2x2 size={14} />}
+        </IconButton>
         {shelf.data.families.map((name) => (
           <button
             key={name}
@@ -113,81 +141,30 @@ export function SampleShelf({ reviewId, model, standing, uids, edit }: Props) {
           </button>
         ))}
       </div>
-      <div className="grid grid-cols-4 gap-[6px]" onPointerLeave={() => setPointed(undefined)}>
+      <div
+        className={`grid gap-[6px] ${large ? "grid-cols-2" : "grid-cols-4"}`}
+        onPointerLeave={() => setPointed(undefined)}
+      >
         {samples.map((sample) => (
-          <Hint
+          <SampleCell
             key={sample.appearance.id}
-            text={
-              counts.has(sample.appearance.id)
-                ? `${sample.appearance.name}, on ${countParts(counts.get(sample.appearance.id)!)}`
-                : sample.appearance.name
-            }
-          >
-            <button
-              type="button"
-              aria-label={`Give ${sample.appearance.name}`}
-              className="group relative aspect-square cursor-pointer overflow-hidden rounded-sm border border-rule bg-sunk hover:border-mark"
-              onClick={(event) =>
-                give(sample, event.shiftKey && pointed === sample ? would?.keeping : undefined)
-              }
-              onPointerDown={(event) => startDrag(event, sample.appearance)}
-              onPointerEnter={() => setPointed(sample)}
-              onFocus={() => setPointed(sample)}
-              onBlur={() => setPointed(undefined)}
-            >
-              <Plate sample={sample} />
-              {counts.has(sample.appearance.id) && (
-                <span
-                  className="absolute right-1 bottom-1 h-[6px] w-[6px] rounded-full bg-ink"
-                  aria-hidden="true"
-                />
-              )}
-            </button>
-          </Hint>
+            sample={sample}
+            large={large}
+            used={counts.get(sample.appearance.id)}
+            onGive={(shift) => give(sample, shift && pointed === sample ? would?.keeping : undefined)}
+            onPoint={(on) => setPointed(on ? sample : undefined)}
+            onTakeOff={() => takeOff(sample)}
+          />
         ))}
       </div>
       {samples.length === 0 && (
-        <p className="text-ink-2">No sample is called like that. Try a family instead.</p>
+        <p className="text-ink-2">
+          {shelfOf === "kept" && offered.kept.length === 0
+            ? "Nothing is kept yet. Keep an appearance from its parameters above, for all reviews."
+            : "No sample is called like that. Try a family instead."}
+        </p>
       )}
     </section>
-  );
-}
-
-const FAR_ENOUGH = 6;
-
-/** A press that moves becomes a drag; one that stays where it is remains a click. */
-function startDrag(event: React.PointerEvent, appearance: Appearance) {
-  if (event.button !== 0) return;
-  const { clientX: x, clientY: y } = event;
-  const stop = new AbortController();
-  const options = { signal: stop.signal };
-  window.addEventListener(
-    "pointermove",
-    (move) => {
-      if (Math.hypot(move.clientX - x, move.clientY - y) < FAR_ENOUGH) return;
-      stop.abort();
-      useDesk.setState({ dragged: appearance });
-    },
-    options,
-  );
-  window.addEventListener("pointerup", () => stop.abort(), options);
-}
-
-function Plate({ sample }: { sample: Sample }) {
-  if (!sample.plate)
-    return (
-      <span className="why absolute inset-0 grid place-items-center content-center p-1 text-center leading-tight">
-        <Swatch appearance={sample.appearance} />
-        {sample.appearance.name}
-      </span>
-    );
-  return (
-    <img
-      src={`/api/blobs/${sample.plate}`}
-      alt=""
-      className="absolute inset-0 h-full w-full object-cover"
-      draggable={false}
-    />
   );
 }
 

@@ -141,7 +141,7 @@ export function Textures({ appearance, commit }: Props) {
           </select>
           <FileButton
             label="Picture file"
-            accept="image/png,image/jpeg,image/tiff,image/webp"
+            accept="image/png,image/jpeg,image/tiff,image/webp,.exr"
             onFile={upload}
           >
             From a file
@@ -150,7 +150,7 @@ export function Textures({ appearance, commit }: Props) {
       )}
       <p className="why">
         {inMm
-          ? "Sizes are real: every face is unrolled, and the picture repeats over it in mm."
+          ? "Sizes are real, in mm; how the picture lies on the parts is said below."
           : "This picture lies where the file puts it; 1 is one whole picture."}
       </p>
     </Section>

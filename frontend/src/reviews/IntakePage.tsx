@@ -23,6 +23,8 @@ import { openOf } from "./formats";
 /** What was found in a file, and how to take it in. */
 export function IntakePage({ intake }: { intake: string }) {
   const found = useFound(intake);
+  /** As typed here; it outlives another reading of the file. */
+  const [name, setName] = useState<string>();
   useEffect(() => {
     document.title = "Intake · Usual Lamp";
   }, []);
@@ -50,16 +52,29 @@ export function IntakePage({ intake }: { intake: string }) {
           </Link>
         </p>
       )}
-      {found.data && <Found key={found.dataUpdatedAt} intake={intake} found={found.data} />}
+      {found.data && (
+        <Found
+          key={found.dataUpdatedAt}
+          {...{ intake, setName }}
+          found={found.data}
+          name={name ?? found.data.line.name}
+        />
+      )}
     </div>
   );
 }
 
-function Found({ intake, found }: { intake: string; found: IntakeFound }) {
+interface FoundProps {
+  intake: string;
+  found: IntakeFound;
+  name: string;
+  setName: (name: string) => void;
+}
+
+function Found({ intake, found, name, setName }: FoundProps) {
   const { model, line } = found;
   const client = useQueryClient();
   const [, go] = useLocation();
-  const [name, setName] = useState(line.name);
   const [only, setOnly] = useState<string>();
   const [busy, setBusy] = useState<string>();
   const open = openOf(line.file_name)!;
@@ -121,6 +136,11 @@ function Found({ intake, found }: { intake: string; found: IntakeFound }) {
           />
         </label>
         <Facts found={found} size={size} shown={shown.length} />
+        {found.doubt && (
+          <p className="rounded-sm border border-warn bg-white px-2.5 py-1.5 text-[12px]" role="status">
+            {found.doubt}
+          </p>
+        )}
         {tops.length > 1 && (
           <label className="flex flex-col gap-1">
             <span className="cap">Take in</span>

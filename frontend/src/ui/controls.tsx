@@ -2,18 +2,20 @@ import { Slider, Tooltip } from "radix-ui";
 import { type ButtonHTMLAttributes, type ReactNode, useEffect, useState } from "react";
 
 interface HintProps {
-  text: string;
+  text: ReactNode;
   keys?: string;
+  side?: "top" | "left";
   children: ReactNode;
 }
 
 /** A tooltip that names what a control does and its key. */
-export function Hint({ text, keys, children }: HintProps) {
+export function Hint({ text, keys, side, children }: HintProps) {
   return (
     <Tooltip.Root>
       <Tooltip.Trigger asChild>{children}</Tooltip.Trigger>
       <Tooltip.Portal>
         <Tooltip.Content
+          side={side}
           sideOffset={5}
           collisionPadding={8}
           className="z-50 max-w-64 rounded-sm bg-ink px-2 py-1 text-[12px] text-white shadow-lg"

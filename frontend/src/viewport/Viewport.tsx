@@ -9,7 +9,8 @@ import { useHandles } from "./useHandles";
 interface Props {
   model: Model;
   standing: Standing;
-  edit: (change: Edit) => void;
+  /** Without it nothing can be moved here. */
+  edit?: (change: Edit) => void;
   shotId: string;
   /** The traced picture lies beneath and takes the place of the shaded one. */
   traced: boolean;

@@ -36,7 +36,7 @@ export class Detail {
       if (this.used(parts) > Detail.MOST) return;
       const fine = await loadMesh(key);
       for (const part of users) {
-        if (part.key !== key || part.source === fine || part.unrolled) continue;
+        if (part.key !== key || part.source === fine || part.form) continue;
         part.source = fine;
         if (!this.roughened) tell(part);
       }

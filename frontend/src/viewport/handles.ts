@@ -7,6 +7,8 @@ export interface HandleWish {
   uids: ReadonlySet<string>;
   /** Where the handles sit, in the review's frame. */
   frame: Matrix4;
+  /** Drawn in the frame. */
+  guide?: Object3D;
   onRelease: (moved: Matrix4) => void;
 }
 
@@ -18,7 +20,7 @@ export class Handles {
   private wish?: HandleWish;
   private readonly before = new Map<StagedPart, Matrix4>();
   private start = new Matrix4();
-  busy = false;
+  private busy = false;
 
   constructor(canvas: HTMLElement, redraw: () => void) {
     this.tools = (["translate", "rotate"] as const).map((mode) => {
@@ -44,6 +46,8 @@ export class Handles {
   on(wish: HandleWish | undefined, parts: ReadonlyMap<string, StagedPart>) {
     this.wish = wish;
     this.before.clear();
+    this.anchor.clear();
+    if (wish?.guide) this.anchor.add(wish.guide);
     for (const tool of this.tools) {
       if (wish) tool.attach(this.anchor);
       else tool.detach();
@@ -58,6 +62,11 @@ export class Handles {
     }
     wish.frame.decompose(this.anchor.position, this.anchor.quaternion, this.anchor.scale);
     this.anchor.updateMatrixWorld();
+  }
+
+  /** Whether the pointer has hold of a handle, or would have with the next press. */
+  get held(): boolean {
+    return this.busy || this.tools.some((tool) => tool.axis !== null);
   }
 
   /** Called before each frame: the handles keep their size on the screen. */

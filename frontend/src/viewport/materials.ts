@@ -11,11 +11,26 @@ export function toMaterial(appearance: Appearance, arrived: () => void): MeshPhy
   return material;
 }
 
+/** What a coat lets through of the colour beneath: light that it throws back onto the body is lost there once more. */
+function throughCoat(p: Required<OpenPBR>, body: Color): Color {
+  const n = Math.max(p.coat_ior, 1.0001);
+  const thrownBack = 1 - (1 - ((n - 1) / (n + 1)) ** 2) / n ** 2;
+  const through = (albedo: number, tint: number) => {
+    const dimmed = (1 - thrownBack) / (1 - Math.min(albedo, 1) * thrownBack);
+    const seen = tint * (1 + p.coat_darkening * (dimmed - 1));
+    return 1 + p.coat_weight * (seen - 1);
+  };
+  const [r, g, b] = p.coat_color as [number, number, number];
+  return new Color(through(body.r, r), through(body.g, g), through(body.b, b));
+}
+
 function applyParams(material: MeshPhysicalMaterial, p: Required<OpenPBR>) {
   const glass = p.transmission_weight * (1 - p.base_metalness);
   const color = new Color(...p.base_color).multiplyScalar(p.base_weight);
   if (p.subsurface_weight > 0) color.lerp(new Color(...p.subsurface_color), p.subsurface_weight);
   material.color.copy(glass > 0 ? color.lerp(new Color(...p.transmission_color), glass) : color);
+  material.userData.coat = throughCoat(p, color);
+  material.color.multiply(material.userData.coat);
   material.metalness = p.base_metalness;
   material.roughness = Math.max(p.specular_roughness, 0.04);
   material.ior = Math.min(Math.max(p.specular_ior, 1), 2.333);

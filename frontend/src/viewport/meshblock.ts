@@ -59,8 +59,11 @@ export function toPartMesh(block: ArrayBuffer): PartMesh {
 
 const loaded = new Map<string, Promise<PartMesh>>();
 
-/** A definition's mesh, its coarse stand-in, or the mesh with coordinates in mm, fetched once; blobs never change. */
-export function loadMesh(sha256: string, form: "fine" | "coarse" | "unrolled" = "fine"): Promise<PartMesh> {
+/** As it is, as a coarse stand-in, or with coordinates in mm: of each face unrolled, or as they were laid by hand. */
+export type MeshForm = "fine" | "coarse" | "unrolled" | `laid?how=${string}`;
+
+/** A definition's mesh in one of its forms, fetched once; blobs never change. */
+export function loadMesh(sha256: string, form: MeshForm = "fine"): Promise<PartMesh> {
   const address = form === "fine" ? sha256 : `${sha256}/${form}`;
   let mesh = loaded.get(address);
   if (!mesh) {

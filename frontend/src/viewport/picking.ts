@@ -1,4 +1,4 @@
-import { type Camera, type Mesh, Raycaster, Vector2, type Vector3 } from "three";
+import { type Camera, type Mesh, Raycaster, Vector2, Vector3 } from "three";
 import type { StagedPart } from "./stage";
 
 export interface Hit {
@@ -36,4 +36,16 @@ export function faceOf(ranges: Uint32Array, triangle: number): number {
     else high = middle - 1;
   }
   return low;
+}
+
+/** Corners of the box around a part, in the review's frame. */
+export function cornersOf(part: StagedPart): Vector3[] {
+  const { surface } = part.source;
+  if (!surface.boundingBox) surface.computeBoundingBox();
+  const { min, max } = surface.boundingBox!;
+  return Array.from({ length: 8 }, (_, k) =>
+    new Vector3(k & 1 ? max.x : min.x, k & 2 ? max.y : min.y, k & 4 ? max.z : min.z).applyMatrix4(
+      part.group.matrix,
+    ),
+  );
 }

@@ -31,9 +31,9 @@ import { Handles, type HandleWish } from "./handles";
 import { Lens } from "./lens";
 import { isClear, Marks } from "./marks";
 import { toMaterial } from "./materials";
-import { loadMesh, type PartMesh } from "./meshblock";
-import { type Hit, hits } from "./picking";
-import { wear } from "./wear";
+import { loadMesh, type MeshForm, type PartMesh } from "./meshblock";
+import { cornersOf, type Hit, hits } from "./picking";
+import { formFor, wear } from "./wear";
 
 Mesh.prototype.raycast = acceleratedRaycast;
 
@@ -48,8 +48,8 @@ export interface StagedPart {
   group: Group;
   mesh: Mesh;
   source: PartMesh;
-  /** Its mesh carries coordinates in mm. */
-  unrolled?: boolean;
+  /** Of its mesh, where that carries coordinates in mm. */
+  form?: MeshForm;
   /** What it wears, while it is drawn faint. */
   worn?: Mesh["material"];
   /** What it is at rest, while a coarse stand-in is drawn. */
@@ -190,7 +190,7 @@ export class Stage {
       part.worn = undefined;
       const all = { ...standing.appearances, ...previews };
       if (worn) wear(part, worn.appearance, worn.faces ?? {}, (id) => this.material(id, all));
-      if (worn) this.unroll(part, [worn.appearance, ...Object.values(worn.faces ?? {})], all);
+      if (worn) this.lay(part, formFor(worn, all));
       this.fade(part);
     }
     this.floor = standing.floor;
@@ -198,14 +198,13 @@ export class Stage {
   }
 
   /** Fetches the mesh with coordinates in mm for a part that wears pictures sized so, and the plain one afterwards. */
-  private unroll(part: StagedPart, ids: string[], all: Record<string, Appearance>) {
-    const sized = ids.some((id) => all[id]?.textures?.some((texture) => texture.mapping === "surface"));
-    if (sized === (part.unrolled ?? false)) return;
-    part.unrolled = sized;
+  private lay(part: StagedPart, form: MeshForm | undefined) {
+    if (form === part.form) return;
+    part.form = form;
     const { key } = part;
-    loadMesh(key, sized ? "unrolled" : "fine").then(
+    loadMesh(key, form).then(
       (mesh) => {
-        if (this.disposed || part.key !== key || part.unrolled !== sized) return;
+        if (this.disposed || part.key !== key || part.form !== form) return;
         part.source = mesh;
         this.renew(part);
       },
@@ -314,18 +313,9 @@ export class Stage {
 
   /** Corner points of what is shown (or of some parts), for fitting. */
   points(uids?: ReadonlySet<string>): Vector3[] {
-    const points: Vector3[] = [];
-    for (const part of this.parts.values()) {
-      if (!part.mesh.visible || (uids && !uids.has(part.uid))) continue;
-      const surface = part.source.surface;
-      if (!surface.boundingBox) surface.computeBoundingBox();
-      const { min, max } = surface.boundingBox!;
-      for (let k = 0; k < 8; k++) {
-        const corner = new Vector3(k & 1 ? max.x : min.x, k & 2 ? max.y : min.y, k & 4 ? max.z : min.z);
-        points.push(corner.applyMatrix4(part.group.matrix));
-      }
-    }
-    return points;
+    return [...this.parts.values()].flatMap((part) =>
+      part.mesh.visible && (!uids || uids.has(part.uid)) ? cornersOf(part) : [],
+    );
   }
 
   private bounds(): Box3 {
@@ -353,7 +343,7 @@ export class Stage {
   }
 
   get handling(): boolean {
-    return this.handles?.busy ?? false;
+    return this.handles?.held ?? false;
   }
 
   draw() {
@@ -363,10 +353,10 @@ export class Stage {
       if (!this.view || this.disposed) return;
       if (this.software) this.settleLater();
       const camera = this.camera();
+      this.handles?.follow(camera);
       if (this.shadowDirty && this.shadow.mesh.visible && this.parts.size) this.updateShadow();
       const size = this.renderer.getSize(new Vector2());
       this.marks.resize(size.x, size.y);
-      this.handles?.follow(camera);
       this.render(camera);
     });
   }
@@ -406,6 +396,7 @@ export class Stage {
   }
 
   private render(camera: PerspectiveCamera | OrthographicCamera) {
+    this.handles?.follow(camera);
     if (!this.traced) {
       this.renderer.render(this.scene, camera);
       return;

@@ -13,10 +13,10 @@ const loader = new TextureLoader();
 const loaded = new Map<string, Promise<Picture>>();
 
 /** Pictures made by rule have names, all others are blobs. */
-function addressOf(picture: string): string {
+function addressOf(picture: string, color: boolean): string {
   return picture.startsWith("made:")
     ? `/api/pictures/${encodeURIComponent(picture.slice(5))}`
-    : `/api/blobs/${picture}`;
+    : `/api/blobs/${picture}/shown?color=${color}`;
 }
 
 function load(texture: Texture): Promise<Picture> {
@@ -24,7 +24,7 @@ function load(texture: Texture): Promise<Picture> {
   const key = `${texture.picture}${color}`;
   let picture = loaded.get(key);
   if (!picture) {
-    picture = loader.loadAsync(addressOf(texture.picture)).then((found) => {
+    picture = loader.loadAsync(addressOf(texture.picture, color)).then((found) => {
       found.wrapS = found.wrapT = RepeatWrapping;
       found.anisotropy = 8;
       if (color) found.colorSpace = SRGBColorSpace;
@@ -66,7 +66,7 @@ export async function hang(
     lay(picture, texture);
     if (texture.target === "color") {
       material.map = picture;
-      material.color.setRGB(1, 1, 1);
+      material.color.copy(material.userData.coat);
     } else if (texture.target === "roughness") {
       material.roughnessMap = picture;
       material.roughness = 1;

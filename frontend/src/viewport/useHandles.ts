@@ -2,7 +2,9 @@ import { useEffect } from "react";
 import { Matrix4, Vector3 } from "three";
 import type { Edit, Model, Standing } from "../api/client";
 import { useDesk } from "../desk/deskStore";
-import { frameAround, nodeToMove, pivotOf } from "./moving";
+import { frameOf, layingEdit, lookOf } from "./laying";
+import { layingGuide } from "./layingGuide";
+import { extentOf, frameAround, nodeToMove, pivotOf } from "./moving";
 import { IN_PLACE, placementMatrix, placementOf } from "./placement";
 import type { Stage } from "./stage";
 
@@ -12,12 +14,29 @@ export function useHandles(
   ready: string | undefined,
   model: Model,
   standing: Standing,
-  edit: (change: Edit) => void,
+  edit: ((change: Edit) => void) | undefined,
 ) {
   const wanted = useDesk((state) => state.handles);
   const chosen = useDesk((state) => state.chosen);
+  const layingId = useDesk((state) => state.layingHandles);
   useEffect(() => {
-    if (!stage || ready !== model.arrangement) return;
+    if (!stage || !edit || ready !== model.arrangement) return;
+    const laying = layingId && lookOf(standing).layings?.[layingId];
+    const laid = laying && frameOf(model, laying);
+    if (laying && laid) {
+      const { kind, radius = 10, parts } = laying;
+      const size = Math.max(...(extentOf(model, new Set(Object.keys(parts))) ?? [10]));
+      stage.handle({
+        uids: new Set(),
+        frame: laid,
+        guide: layingGuide(kind, size, radius),
+        onRelease: (moved) => {
+          const frame = moved.multiply(laid);
+          edit(layingEdit(model, standing, layingId, { kind, radius, frame, uids: Object.keys(parts) }));
+        },
+      });
+      return () => stage.handle(undefined);
+    }
     const target = wanted ? targetOf(model, standing, chosen) : undefined;
     if (!target) {
       stage.handle(undefined);
@@ -29,7 +48,7 @@ export function useHandles(
       onRelease: (moved) => edit(target.edit(moved)),
     });
     return () => stage.handle(undefined);
-  }, [stage, ready, wanted, chosen, model, standing, edit]);
+  }, [stage, ready, wanted, layingId, chosen, model, standing, edit]);
 }
 
 interface Target {

@@ -1,5 +1,18 @@
 import { BufferGeometry, type MeshPhysicalMaterial } from "three";
+import type { Appearance, Standing } from "../api/client";
+import type { MeshForm } from "./meshblock";
 import type { StagedPart } from "./stage";
+
+/** The form of mesh that a part needs for the pictures that it wears; undefined for the plain one. */
+export function formFor(
+  { appearance, faces = {}, laid }: Standing["worn"][string],
+  all: Record<string, Appearance>,
+): MeshForm | undefined {
+  const ids = [appearance, ...Object.values(faces)];
+  if (!ids.some((id) => all[id]?.textures?.some((texture) => texture.mapping === "surface")))
+    return undefined;
+  return laid ? `laid?how=${laid}` : "unrolled";
+}
 
 /** Gives a part its material, and faces that differ theirs. */
 export function wear(

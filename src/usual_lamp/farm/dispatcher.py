@@ -19,7 +19,6 @@ import dask
 from distributed import Client, LocalCluster
 from sqlalchemy import update
 
-from usual_lamp.core.appearance import SHELF
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.scene.sight import SightQuestion, answer_sight
 from usual_lamp.farm.intake_run import run_intake
@@ -34,8 +33,8 @@ from usual_lamp.store.tables import IntakeRun, Review, Sight, Still
 POLL = 0.3
 LOOK_ROUND = 3.0
 """Seconds between looks at followed files."""
-PLATE_SIZE, PLATE_SAMPLES, COARSE_SAMPLES = 192, 64, 10
-"""Pixels along a side; samples of a finish plate, and of its first, coarse picture."""
+PLATE_SAMPLES, COARSE_SAMPLES = 32, 4
+"""Samples of a finish plate, and of its first, coarse picture."""
 TELL_EVERY = 8
 """Plates after which open desks are told; each one would make them busy."""
 log = logging.getLogger("usual_lamp.dispatcher")
@@ -91,6 +90,7 @@ class Dispatcher:
     def __init__(self, store: Store, client: Client) -> None:
         self.store, self.client = store, client
         self.closing = threading.Event()
+        self.failed_plates: set[str] = set()
 
     def run(self) -> None:
         release_all(self.store)
@@ -135,15 +135,25 @@ class Dispatcher:
 
     def one_plate(self) -> bool:
         """Trace the next finish plate: first all of them coarsely, then finely."""
-        missing = shelf.missing_plates(self.store)
+        missing = [
+            (sample, coarse)
+            for sample, coarse in shelf.missing_plates(self.store)
+            if shelf.plate_key(sample, coarse) not in self.failed_plates
+        ]
         if not missing or not tracers(self.client):
             return False
-        name, coarse = missing[0]
-        sample, samples = SHELF[name], COARSE_SAMPLES if coarse else PLATE_SAMPLES
+        sample, coarse = missing[0]
+        samples = COARSE_SAMPLES if coarse else PLATE_SAMPLES
         future = self.client.submit(
-            plate_unit, sample.model_dump_json(), PLATE_SIZE, samples, pure=False, resources={"trace": 1}
+            plate_unit, sample.model_dump_json(), shelf.LARGEST_PLATE, samples, pure=False, resources={"trace": 1}
         )
-        shelf.keep_plate(self.store, shelf.plate_key(sample, coarse), future.result(timeout=300))
+        key = shelf.plate_key(sample, coarse)
+        try:
+            shelf.keep_plate(self.store, key, future.result(timeout=300))
+        except Exception:
+            # One sample that cannot be traced must not keep the others from their plates.
+            self.failed_plates.add(key)
+            raise
         if len(missing) % TELL_EVERY == 1:
             touch_all(self.store)
         return True

@@ -186,7 +186,9 @@ class LampBench:
         if shot is None:
             raise ValueError("That shot is not in this review any more.")
         shot = shot.model_copy(update={"camera": wish.camera})
-        inputs = trace_inputs(found.assembly, found.scene, shot, (wish.width, wish.height))
+        if wish.look is not None and wish.look not in found.scene.looks:
+            raise ValueError("That look is not in this review any more.")
+        inputs = trace_inputs(found.assembly, found.scene, shot, (wish.width, wish.height), wish.look)
         restarted = session.picture.follow(inputs, wish.region)
         self._make_room(session)
         session.finish, session.shown_wish = shot.finish, wish

@@ -21,6 +21,8 @@ class Wish:
     height: int
     region: Region
     paused: bool
+    look: str | None = None
+    """The one that is shown if None."""
 
 
 @dataclass(frozen=True)

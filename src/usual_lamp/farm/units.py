@@ -73,10 +73,15 @@ class _Workshop:
         world = World(
             inputs,
             lambda key: Mesh.from_bytes(blobs.read(store, key)),
-            picture_of=lambda key, color: read_picture(blobs.read(store, key), color),
+            picture_of=self.picture,
         )
         self.worlds[fingerprint] = world
         return world
+
+    def picture(self, key: str, color: bool) -> NDArray[np.float32]:
+        from usual_lamp.store import blobs
+
+        return read_picture(blobs.read(self.store(), key), color)
 
 
 _workshop = _Workshop()
@@ -106,4 +111,5 @@ def plate_unit(appearance_json: str, size: int, samples: int) -> bytes:
     from usual_lamp.core.trace.finish_plate import trace_plate
 
     with _workshop.lock:
-        return to_png(trace_plate(Appearance.model_validate_json(appearance_json), size, samples))
+        sample = Appearance.model_validate_json(appearance_json)
+        return to_png(trace_plate(sample, size, samples, _workshop.picture))

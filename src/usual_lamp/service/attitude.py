@@ -127,7 +127,10 @@ def _points(store: Store, whole: Assembly, scene: Scene, model: str) -> Array:
 
 
 def _face(store: Store, whole: Assembly, face: FaceOf) -> tuple[Array, Array]:
-    """Mean outward normal and middle of a face where it lies now. Raises NotFound, Refused."""
+    """Mean outward normal of a face where it lies now, and its middle, moved out to where a plate would touch it.
+
+    Raises NotFound, Refused.
+    """
     part = whole.by_uid.get(face.uid)
     if part is None or part.definition is None:
         raise NotFound("That part is not in this review any more.")
@@ -141,9 +144,9 @@ def _face(store: Store, whole: Assembly, face: FaceOf) -> tuple[Array, Array]:
     if np.linalg.norm(normal) < 0.2 * areas.sum():
         raise Refused("That face goes all the way round: choose a flat one.")
     matrix = whole.world[face.uid]
-    middle = areas @ corners.mean(axis=1) / areas.sum()
-    normal = matrix[:3, :3] @ normal
-    return normal / np.linalg.norm(normal), matrix[:3, :3] @ middle + matrix[:3, 3]
+    middle, way = areas @ corners.mean(axis=1) / areas.sum(), normal / np.linalg.norm(normal)
+    middle += way * float(((corners - middle) @ way).max())
+    return matrix[:3, :3] @ way, matrix[:3, :3] @ middle + matrix[:3, 3]
 
 
 def rests(store: Store, review_id: str, model: str) -> list[Rest]:

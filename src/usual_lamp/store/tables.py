@@ -191,6 +191,15 @@ class FinishPlate(Base):
     created: Mapped[datetime] = mapped_column(Moment, default=utc_now)
 
 
+class KeptSample(Base):
+    """An appearance that was kept for other reviews."""
+
+    __tablename__ = "kept_sample"
+    id: Mapped[str] = mapped_column(String(64), primary_key=True)
+    appearance: Mapped[str] = mapped_column(Json)
+    created: Mapped[datetime] = mapped_column(Moment, default=utc_now)
+
+
 class Sight(Base):
     """Which parts can be seen: asked once for each arrangement, answered by the farm."""
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import gzip
+import hashlib
 import secrets
 from collections.abc import Callable
 from pathlib import Path
@@ -15,6 +16,7 @@ from flask_openapi3 import APIBlueprint
 from usual_lamp.core.appearance import FAMILIES, SHELF, SYNONYMS, hex_to_linear, made_pictures
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.assembly.coarse import coarse
+from usual_lamp.core.assembly.laying import laid
 from usual_lamp.core.assembly.mesh import MeshBlockError
 from usual_lamp.core.assembly.unwrapping import unwrapped
 from usual_lamp.core.camera import exposure_scale
@@ -126,8 +128,11 @@ def events(path: models.ReviewPath) -> Response:
 
 
 @api.get("/reviews/<review_id>/scene", operation_id="getScene", responses={"200": models.Standing})
-def get_scene(path: models.ReviewPath) -> Response:
-    return answer(views.standing(editing.look_at(store(), path.review_id)))
+def get_scene(path: models.ReviewPath, query: models.LookQuery) -> Response:
+    found = editing.look_at(store(), path.review_id)
+    if query.look is not None and query.look not in found.scene.looks:
+        raise NotFound("That look is not in this review any more.")
+    return answer(views.standing(found, query.look))
 
 
 @api.post("/reviews/<review_id>/edits", operation_id="editScene", responses={"200": models.Standing})
@@ -156,9 +161,13 @@ def redo(path: models.ReviewPath) -> Response:
 
 @api.get("/shelf", operation_id="getShelf", responses={"200": models.Shelf})
 def get_shelf() -> Response:
-    plates = shelf.plates(store())
+    on_it = shelf.samples(store())
+    plates = shelf.plates(store(), on_it)
     samples = [
-        models.Sample(appearance=sample, plate=plates[name], words=SYNONYMS[name]) for name, sample in SHELF.items()
+        models.Sample(
+            appearance=sample, plate=plates[name], words=SYNONYMS.get(name, "own kept"), kept=name not in SHELF
+        )
+        for name, sample in on_it.items()
     ]
     return answer(models.Shelf(families=list(FAMILIES), samples=samples))
 
@@ -275,22 +284,38 @@ def get_coarse(path: models.BlobPath) -> Response:
     return _made_from_mesh(path.sha256, "coarse", coarse)
 
 
+@api.get("/blobs/<sha256>/laid", doc_ui=False)
+def get_laid(path: models.BlobPath, query: models.LaidQuery) -> Response:
+    """A mesh with coordinates in mm as they were laid by hand."""
+    name = hashlib.sha256(query.how.encode()).hexdigest()[:16]
+    return _made_from_mesh(path.sha256, f"laid-{name}", lambda mesh: laid(mesh, query.laid))
+
+
 @api.get("/blobs/<sha256>/unrolled", doc_ui=False)
 def get_unrolled(path: models.BlobPath) -> Response:
     """A mesh with coordinates in mm for pictures."""
-    return _made_from_mesh(path.sha256, "unrolled", unwrapped)
+    # The number grows when meshes are unrolled in another way: what was made before is kept on disk.
+    return _made_from_mesh(path.sha256, "unrolled2", unwrapped)
 
 
 def _made_from_mesh(sha256: str, ending: str, make: Callable[[Mesh], Mesh]) -> Response:
-    """What is made of a mesh when it is first asked for."""
+    """What is made of a mesh."""
+
+    def changed(data: bytes) -> bytes:
+        try:
+            return make(Mesh.from_bytes(data)).to_bytes()
+        except MeshBlockError as error:
+            raise NotFound("This is no mesh.") from error
+
+    return made_from(sha256, ending, changed)
+
+
+def made_from(sha256: str, ending: str, make: Callable[[bytes], bytes]) -> Response:
+    """What is made of a blob when it is first asked for, and kept beside it."""
     source = blobs.local(store(), sha256)
     made = source.with_name(f"{sha256}.{ending}")
     if not made.exists():
-        try:
-            mesh = Mesh.from_bytes(source.read_bytes())
-        except MeshBlockError as error:
-            raise NotFound("This is no mesh.") from error
-        _write(made, make(mesh).to_bytes())
+        _write(made, make(source.read_bytes()))
     return _immutable(made)
 
 

@@ -4,26 +4,29 @@ from __future__ import annotations
 
 from urllib.parse import quote
 
+import numpy as np
 from flask import Response, request
 from flask_openapi3 import APIBlueprint
 from pydantic import BaseModel, Field
 
+from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.appearance.black_body import COLDEST, HOTTEST, black_body
+from usual_lamp.core.appearance.color_difference import lab_to_linear, linear_to_lab
 from usual_lamp.core.appearance.made_pictures import MADE, PREFIX
 from usual_lamp.core.appearance.materialx import UnreadableMaterials, from_materialx, to_materialx
-from usual_lamp.core.picture.read import UnreadablePicture, read_picture, safe_png
+from usual_lamp.core.picture.read import UnreadablePicture, read_picture, safe_picture, shown_png, smaller_png
 from usual_lamp.core.scene import Edit, EditRefused, Resolver, SetLooks
 from usual_lamp.core.scene.consequence import Consequence, consequence
 from usual_lamp.core.scene.filter_words import FilterProblem
 from usual_lamp.core.scene.part_facts import matching
 from usual_lamp.core.scene.schedule_csv import UnreadableSchedule, from_csv, to_csv
-from usual_lamp.service import editing, reviews
+from usual_lamp.service import editing, reviews, shelf
 from usual_lamp.service.errors import Refused
 from usual_lamp.store import blobs
 from usual_lamp.web import models
-from usual_lamp.web.api import answer, store
+from usual_lamp.web.api import answer, made_from, nothing, store
 
-MOST_CSV, MOST_PICTURE = 20 * 2**20, 60 * 2**20
+MOST_TEXT, MOST_PICTURE = 20 * 2**20, 60 * 2**20
 appearance_api = APIBlueprint(
     "appearance",
     __name__,
@@ -51,6 +54,37 @@ class KelvinQuery(BaseModel):
 
 class GlowColor(BaseModel):
     color: tuple[float, float, float] = Field(description="linear Rec. 709, brightest channel 1")
+
+
+class EnteredColor(BaseModel):
+    """One of both."""
+
+    lab: tuple[float, float, float] | None = Field(None, description="CIELAB under D65, 2° observer")
+    linear: tuple[float, float, float] | None = Field(None, description="linear Rec. 709")
+
+
+class ColorInAll(BaseModel):
+    """A colour in the ways that it can be entered."""
+
+    lab: tuple[float, float, float]
+    linear: tuple[float, float, float] = Field(description="linear Rec. 709, held within 0..1")
+    shown: bool = Field(description="whether sRGB can show it; else `linear` is what comes next, channel by channel")
+
+
+class KeepSample(BaseModel):
+    appearance: Appearance
+
+
+class KeptPath(BaseModel):
+    sample_id: str
+
+
+class ShownQuery(BaseModel):
+    color: bool = True
+
+
+class PlateQuery(BaseModel):
+    side: int = Field(description="pixels")
 
 
 class PictureKept(BaseModel):
@@ -114,17 +148,57 @@ def get_black_body(query: KelvinQuery) -> Response:
     return answer(GlowColor(color=black_body(query.kelvin)))
 
 
+@appearance_api.post("/color", operation_id="convertColor", responses={"200": ColorInAll})
+def convert_color(body: EnteredColor) -> Response:
+    """A colour in the ways that it can be entered, from either of them."""
+    if (body.lab is None) == (body.linear is None):
+        raise Refused("Give the colour as CIELAB or as linear Rec. 709, not both.")
+    asked = lab_to_linear(np.array([body.lab])) if body.lab else np.array([body.linear])
+    held = np.clip(asked, 0.0, 1.0)
+    shown = bool(np.abs(asked - held).max() < 1e-3)
+    return answer(ColorInAll(lab=linear_to_lab(held)[0].tolist(), linear=held[0].tolist(), shown=shown))
+
+
+@appearance_api.post("/shelf/kept", operation_id="keepSample", responses={"201": models.Id})
+def keep_sample(body: KeepSample) -> Response:
+    """Keep an appearance as a sample for all reviews."""
+    if not body.appearance.name.strip():
+        raise Refused("Give the sample a name.")
+    made = shelf.keep(store(), body.appearance)
+    return answer(models.Id(id=made.id), 201)
+
+
+@appearance_api.delete("/shelf/kept/<sample_id>", operation_id="removeKeptSample", responses={"204": None})
+def remove_kept_sample(path: KeptPath) -> Response:
+    shelf.no_longer_keep(store(), path.sample_id)
+    return nothing()
+
+
+@appearance_api.get("/blobs/<sha256>/plate", doc_ui=False)
+def get_plate(path: models.BlobPath, query: PlateQuery) -> Response:
+    """A finish plate in one of its sizes."""
+    if query.side not in shelf.PLATE_SIDES:
+        raise Refused(f"Finish plates come in {', '.join(map(str, shelf.PLATE_SIDES))} pixels.")
+    return made_from(path.sha256, f"{query.side}.png", lambda data: smaller_png(data, query.side))
+
+
+@appearance_api.get("/blobs/<sha256>/shown", doc_ui=False)
+def get_shown(path: models.BlobPath, query: ShownQuery) -> Response:
+    """A kept picture as a browser can show it."""
+    return made_from(path.sha256, f"shown{query.color:d}.png", lambda data: shown_png(data, query.color))
+
+
 @appearance_api.post("/pictures", operation_id="keepPicture", responses={"201": PictureKept})
 def keep_picture() -> Response:
-    """Keep a picture (PNG, JPEG, TIFF or WebP as the request's body) for textures."""
+    """Keep a picture (PNG, JPEG, TIFF, WebP or OpenEXR as the request's body) for textures."""
     if (request.content_length or 0) > MOST_PICTURE:
         raise Refused(f"The picture is larger than {MOST_PICTURE // 2**20} MB. Make it smaller first.")
     try:
-        block = safe_png(request.get_data())
+        block, media = safe_picture(request.get_data())
     except UnreadablePicture as error:
         raise Refused(str(error)) from error
     with store().begin() as session:
-        kept = blobs.put_bytes(session, block, "image/png")
+        kept = blobs.put_bytes(session, block, media)
     height, width = read_picture(block, color=False).shape[:2]
     return answer(PictureKept(picture=kept, width=width, height=height), 201)
 
@@ -164,10 +238,23 @@ def list_rules(path: models.ReviewPath) -> Response:
 def appearances_out(path: models.ReviewPath) -> Response:
     """The review's own appearances as a MaterialX document."""
     now = editing.look_at(store(), path.review_id)
-    name = reviews.get_review(store(), path.review_id).name
-    reply = Response(to_materialx(list(now.scene.appearances.values())), mimetype="application/xml")
-    reply.headers["Content-Disposition"] = f"attachment; filename*=UTF-8''{quote(name)}.mtlx"
+    text = to_materialx(list(now.scene.appearances.values()))
+    return _download(path.review_id, text, "mtlx", "application/xml")
+
+
+def _download(review_id: str, text: str, ending: str, media: str) -> Response:
+    """A file named after the review."""
+    name = reviews.get_review(store(), review_id).name
+    reply = Response(text, mimetype=media)
+    reply.headers["Content-Disposition"] = f"attachment; filename*=UTF-8''{quote(name)}.{ending}"
     return reply
+
+
+def _upload() -> str:
+    """The request's body as text. Raises Refused."""
+    if (request.content_length or 0) > MOST_TEXT:
+        raise Refused("The file is too large for a list of parts or materials.")
+    return request.get_data().decode("utf-8", "replace")
 
 
 @appearance_api.post(
@@ -175,11 +262,10 @@ def appearances_out(path: models.ReviewPath) -> Response:
 )
 def appearances_in(path: models.ReviewPath) -> Response:
     """Appearances of a MaterialX document (the request's body), and the edit that keeps them in the review."""
-    if (request.content_length or 0) > MOST_CSV:
-        raise Refused("The file is too large for a list of materials.")
+    text = _upload()
     now = editing.look_at(store(), path.review_id)
     try:
-        found = from_materialx(request.get_data().decode("utf-8", "replace"))
+        found = from_materialx(text)
     except UnreadableMaterials as error:
         raise Refused(str(error)) from error
     new = {a.id: a for a in found.appearances if a.id not in now.scene.appearances}
@@ -190,11 +276,8 @@ def appearances_in(path: models.ReviewPath) -> Response:
 @appearance_api.get("/reviews/<review_id>/schedule.csv", doc_ui=False)
 def schedule_out(path: models.ReviewPath) -> Response:
     now = editing.look_at(store(), path.review_id)
-    name = reviews.get_review(store(), path.review_id).name
     # The mark at the start tells spreadsheets that this is UTF-8.
-    reply = Response("\ufeff" + to_csv(now.assembly, now.scene), mimetype="text/csv")
-    reply.headers["Content-Disposition"] = f"attachment; filename*=UTF-8''{quote(name)}.csv"
-    return reply
+    return _download(path.review_id, "\ufeff" + to_csv(now.assembly, now.scene), "csv", "text/csv")
 
 
 @appearance_api.post(
@@ -202,11 +285,10 @@ def schedule_out(path: models.ReviewPath) -> Response:
 )
 def schedule_in(path: models.ReviewPath) -> Response:
     """The difference that a CSV schedule (the request's body) would make."""
-    if (request.content_length or 0) > MOST_CSV:
-        raise Refused("The file is too large for a schedule.")
+    text = _upload()
     now = editing.look_at(store(), path.review_id)
     try:
-        found = from_csv(request.get_data().decode("utf-8", "replace"), now.assembly, now.scene)
+        found = from_csv(text, now.assembly, now.scene, shelf.samples(store()).values())
     except UnreadableSchedule as error:
         raise Refused(str(error)) from error
     lines = [ScheduleLine(key=key, part=part, now=before, then=then) for key, part, before, then in found.lines]

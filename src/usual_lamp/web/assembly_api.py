@@ -11,6 +11,7 @@ from flask_openapi3 import APIBlueprint
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.assembly.mesh import MeshBlockError
 from usual_lamp.core.assembly.odd_edges import odd_edges
+from usual_lamp.core.intake.formats import doubt_of_unit
 from usual_lamp.core.intake.reading import Reading
 from usual_lamp.core.scene.imported_colors import imported_colors, nearly_alike
 from usual_lamp.core.scene.part_filter import FilterProblem, facts_of, fields_of, filtered
@@ -78,6 +79,7 @@ def get_found(path: models.IntakePath) -> Response:
             line=models.IntakeLine(**vars(found.line)),
             quality=found.quality, unit=found.unit, up=found.up,  # type: ignore[arg-type]
             size=(x, y, z),
+            doubt=doubt_of_unit((x, y, z)),
             triangles=sum(assembly.definition_of(part).triangles for part in assembly.parts()),
             reading=found.reading,
             chord=assembly.chord, angle=math.degrees(assembly.angle),

@@ -28,6 +28,7 @@ class IntakeFound(BaseModel):
     unit: Unit
     up: Up
     size: tuple[float, float, float] = Field(description="extent of what is not hidden in CAD, mm")
+    doubt: str | None = Field(description="why the unit may be another than the file says")
     triangles: int = Field(description="with every occurrence counted")
     reading: Reading
     chord: float = Field(description="that was tessellated with, mm; 0 for a mesh file")

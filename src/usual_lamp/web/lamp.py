@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from typing import Literal
 from urllib.parse import quote
 
 from flask import Response, current_app
 from flask_openapi3 import APIBlueprint
+from pydantic import BaseModel, Field
 
+from usual_lamp.core.camera import Camera
 from usual_lamp.core.trace.plan import Region
 from usual_lamp.farm.lamp_client import Lamp
 from usual_lamp.farm.lamp_wish import Wish
@@ -21,12 +24,37 @@ api = APIBlueprint(
 )
 
 
+class PictureForm(BaseModel):
+    form: Literal["png", "jpeg"] = "png"
+
+
+class DeskPath(BaseModel):
+    desk: str = Field(pattern="^[0-9a-f-]{8,40}$", description="named by the browser tab")
+
+
+class LampWish(BaseModel):
+    """What the traced picture on a desk should show, and which frame the desk has already."""
+
+    desk: str = Field(pattern="^[0-9a-f-]{8,40}$")
+    seq: int = Field(description="of the scene that the desk shows")
+    shot: str = Field(description="whose exposure and tone curve to use")
+    camera: Camera
+    width: int = Field(ge=16, le=4096)
+    height: int = Field(ge=16, le=4096)
+    region: tuple[float, float, float, float] = Field(
+        (0.0, 0.0, 1.0, 1.0), description="left, top, right, bottom as shares of the picture: only this is traced"
+    )
+    paused: bool = False
+    look: str | None = Field(None, description="the one that is shown if null")
+    have: str = Field("", description="token of the frame that is shown")
+
+
 def lamp() -> Lamp:
     return current_app.extensions["lamp"]  # type: ignore[no-any-return]
 
 
 @api.post("/reviews/<review_id>/lamp", operation_id="nextFrame")
-def next_frame(path: models.ReviewPath, body: models.LampWish) -> Response:
+def next_frame(path: models.ReviewPath, body: LampWish) -> Response:
     """Waits for a frame newer than `have`: a JPEG, or 204 when there was none in time. Asked again and again."""
     wish = Wish(
         review=path.review_id,
@@ -37,6 +65,7 @@ def next_frame(path: models.ReviewPath, body: models.LampWish) -> Response:
         height=body.height,
         region=Region(*body.region),
         paused=body.paused,
+        look=body.look,
     )
     frame = lamp().frame(body.desk, wish, body.have)
     if frame is None:
@@ -52,7 +81,7 @@ def next_frame(path: models.ReviewPath, body: models.LampWish) -> Response:
 
 
 @api.get("/lamp/<desk>/picture", doc_ui=False)
-def keep_picture(path: models.DeskPath, query: models.PictureForm) -> Response:
+def keep_picture(path: DeskPath, query: PictureForm) -> Response:
     """What the desk shows now, developed like a finished still."""
     data = lamp().keep(path.desk, query.form)
     if data is None:
@@ -61,6 +90,6 @@ def keep_picture(path: models.DeskPath, query: models.PictureForm) -> Response:
 
 
 @api.delete("/lamp/<desk>", operation_id="lampOff", responses={"204": None})
-def lamp_off(path: models.DeskPath) -> Response:
+def lamp_off(path: DeskPath) -> Response:
     lamp().off(path.desk)
     return Response(status=204)

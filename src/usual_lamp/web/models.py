@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Literal
+from functools import cached_property
+from typing import Literal, get_args
 
-from pydantic import BaseModel, Field
+import numpy as np
+from pydantic import BaseModel, Field, field_validator
 
 from usual_lamp.core.appearance import Appearance
+from usual_lamp.core.assembly.laying import Laid, LayingKind
 from usual_lamp.core.assembly.matching import Kind
-from usual_lamp.core.camera import Camera
 from usual_lamp.core.intake.formats import Unit, Up
 from usual_lamp.core.intake.tessellation import Quality as Tessellation
 from usual_lamp.core.quality import Quality
@@ -44,6 +46,27 @@ class IntakePath(BaseModel):
 
 class BlobPath(BaseModel):
     sha256: str = Field(pattern="^[0-9a-f]{64}$")
+
+
+class LaidQuery(BaseModel):
+    how: str = Field(max_length=400, description="kind, radius and the twelve numbers of the frame, by commas")
+
+    @cached_property
+    def laid(self) -> Laid:
+        kind, radius, *frame = self.how.split(",")
+        return Laid(kind, tuple(map(float, frame)), float(radius))  # type: ignore[arg-type]
+
+    @field_validator("how")
+    @classmethod
+    def _can_be_read(cls, how: str) -> str:
+        kind, *numbers = how.split(",")
+        if kind not in get_args(LayingKind) or len(numbers) != 13 or not np.isfinite([*map(float, numbers)]).all():
+            raise ValueError("must be a kind and thirteen numbers")
+        return how
+
+
+class LookQuery(BaseModel):
+    look: str | None = Field(None, description="the look to resolve; the one that is shown if null")
 
 
 class MadePath(BaseModel):
@@ -162,6 +185,7 @@ class Worn(BaseModel):
     faces: dict[int, str]
     layers: list[WornLayer] = Field(description="what was given to it, topmost first; empty if nothing was")
     own_faces: dict[int, WornLayer] = Field(description="faces that were given something of their own")
+    laid: str | None = Field(None, description="how pictures lie where that was said by hand, as `laid` takes it")
 
 
 class Standing(BaseModel):
@@ -304,6 +328,7 @@ class Sample(BaseModel):
     appearance: Appearance
     plate: str | None = Field(description="blob of the finish plate; null while it is being traced")
     words: str = Field(description="other words that it is sought by")
+    kept: bool = Field(False, description="one's own, kept for all reviews")
 
 
 class Shelf(BaseModel):
@@ -371,30 +396,6 @@ class Tracing(BaseModel):
 class TracingSettings(BaseModel):
     tracing: Tracing
     machine: Tracing
-
-
-class PictureForm(BaseModel):
-    form: Literal["png", "jpeg"] = "png"
-
-
-class DeskPath(BaseModel):
-    desk: str = Field(pattern="^[0-9a-f-]{8,40}$", description="named by the browser tab")
-
-
-class LampWish(BaseModel):
-    """What the traced picture on a desk should show, and which frame the desk has already."""
-
-    desk: str = Field(pattern="^[0-9a-f-]{8,40}$")
-    seq: int = Field(description="of the scene that the desk shows")
-    shot: str = Field(description="whose exposure and tone curve to use")
-    camera: Camera
-    width: int = Field(ge=16, le=4096)
-    height: int = Field(ge=16, le=4096)
-    region: tuple[float, float, float, float] = Field(
-        (0.0, 0.0, 1.0, 1.0), description="left, top, right, bottom as shares of the picture: only this is traced"
-    )
-    paused: bool = False
-    have: str = Field("", description="token of the frame that is shown")
 
 
 ReviewList.model_rebuild()

@@ -6,6 +6,7 @@ import numpy as np
 
 from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.assembly import Assembly, Occurrence, PartDefinition
+from usual_lamp.core.assembly.laying import Laid
 from usual_lamp.core.camera import Finish, white_matrix
 from usual_lamp.core.picture.burn_out import burns_from
 from usual_lamp.core.scene import Layer, Resolver, arrangement_key, imported_look, model_points
@@ -110,9 +111,16 @@ def _burns(appearances: dict[str, Appearance], look: Finish) -> dict[str, float]
     return {key: luminance for key, luminance in found.items() if luminance is not None}
 
 
-def standing(edited: Edited) -> models.Standing:
+def _laid(how: Laid | None) -> str | None:
+    if how is None:
+        return None
+    return f"{how.kind},{how.radius:.9g},{','.join(f'{value:.9g}' for value in how.matrix)}"
+
+
+def standing(edited: Edited, look: str | None = None) -> models.Standing:
+    """In the look that is shown, or in another one."""
     appearances: dict[str, Appearance] = dict(edited.scene.appearances)
-    worn, resolver, layers = {}, Resolver(edited.assembly, edited.scene), _Layers()
+    worn, resolver, layers = {}, Resolver(edited.assembly, edited.scene, look), _Layers()
     for part in edited.assembly.parts():
         found = resolver.resolve(part)
         beneath = (layer.appearance for layer in found.layers)
@@ -125,6 +133,7 @@ def standing(edited: Edited) -> models.Standing:
             faces={index: a.id for index, a in found.faces.items() if a.id != found.appearance.id},
             layers=[layers.tell(one) for one in found.layers] if len(found.layers) > 1 or found.layers[0].key else [],
             own_faces={index: layers.tell(one) for index, one in found.own_faces},
+            laid=_laid(resolver.laid.get(part.uid)),
         )
     points = model_points(edited.assembly, edited.scene)
     size = tuple(float(v) for v in np.ptp(points, axis=0)) if len(points) else None

@@ -21,6 +21,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/color": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A colour in the ways that it can be entered, from either of them. */
+        post: operations["convertColor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -256,7 +273,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keep a picture (PNG, JPEG, TIFF or WebP as the request's body) for textures. */
+        /** Keep a picture (PNG, JPEG, TIFF, WebP or OpenEXR as the request's body) for textures. */
         post: operations["keepPicture"];
         delete?: never;
         options?: never;
@@ -716,6 +733,39 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shelf/kept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep an appearance as a sample for all reviews. */
+        post: operations["keepSample"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/kept/{sample_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: operations["removeKeptSample"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/stills/{still_id}": {
         parameters: {
             query?: never;
@@ -932,6 +982,32 @@ export interface components {
              */
             kind: "change_appearance";
         };
+        /**
+         * ColorInAll
+         * @description A colour in the ways that it can be entered.
+         */
+        ColorInAll: {
+            /** Lab */
+            lab: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Linear
+             * @description linear Rec. 709, held within 0..1
+             */
+            linear: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Shown
+             * @description whether sRGB can show it; else `linear` is what comes next, channel by channel
+             */
+            shown: boolean;
+        };
         /** Consequence */
         Consequence: {
             /**
@@ -1016,7 +1092,33 @@ export interface components {
         /** EditBody */
         EditBody: {
             /** Edit */
-            edit: components["schemas"]["SetStates"] | components["schemas"]["Assign"] | components["schemas"]["SetRules"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetLighting"] | components["schemas"]["SetShot"] | components["schemas"]["SetModels"] | components["schemas"]["MoveParts"] | components["schemas"]["SetImported"] | components["schemas"]["SetFilters"];
+            edit: components["schemas"]["SetStates"] | components["schemas"]["Assign"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetLighting"] | components["schemas"]["SetShot"] | components["schemas"]["SetModels"] | components["schemas"]["MoveParts"] | components["schemas"]["SetImported"] | components["schemas"]["SetFilters"];
+        };
+        /**
+         * EnteredColor
+         * @description One of both.
+         */
+        EnteredColor: {
+            /**
+             * Lab
+             * @description CIELAB under D65, 2° observer
+             * @default null
+             */
+            lab: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Linear
+             * @description linear Rec. 709
+             * @default null
+             */
+            linear: [
+                number,
+                number,
+                number
+            ] | null;
         };
         /** FaceRef */
         FaceRef: {
@@ -1212,6 +1314,11 @@ export interface components {
              * @description that was tessellated with, mm; 0 for a mesh file
              */
             chord: number;
+            /**
+             * Doubt
+             * @description why the unit may be another than the file says
+             */
+            doubt: string | null;
             line: components["schemas"]["IntakeLine"];
             model: components["schemas"]["Model"];
             /**
@@ -1293,6 +1400,10 @@ export interface components {
             /** Old */
             old: string | null;
         };
+        /** KeepSample */
+        KeepSample: {
+            appearance: components["schemas"]["Appearance"];
+        };
         /**
          * LampWish
          * @description What the traced picture on a desk should show, and which frame the desk has already.
@@ -1309,6 +1420,12 @@ export interface components {
             have: string;
             /** Height */
             height: number;
+            /**
+             * Look
+             * @description the one that is shown if null
+             * @default null
+             */
+            look: string | null;
             /**
              * Paused
              * @default false
@@ -1342,6 +1459,50 @@ export interface components {
             shot: string;
             /** Width */
             width: number;
+        };
+        /**
+         * LayPictures
+         * @description Lay the pictures of some parts by hand, or (null) no longer so. Their parts leave the layings they were in.
+         */
+        LayPictures: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "lay_pictures";
+            /** Layings */
+            layings: {
+                [key: string]: components["schemas"]["Laying"] | null;
+            };
+            /**
+             * Look
+             * @default standard
+             */
+            look: string;
+        };
+        /**
+         * Laying
+         * @description How pictures in mm lie on some parts, in one frame for all of them, see `assembly.laying`.
+         */
+        Laying: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "plane" | "cylinder" | "box";
+            /**
+             * Parts
+             * @description uid to part frame to laying's frame
+             */
+            parts: {
+                [key: string]: number[];
+            };
+            /**
+             * Radius
+             * @description of a cylinder, mm
+             * @default 10
+             */
+            radius: number;
         };
         /** Lighting */
         Lighting: {
@@ -1401,6 +1562,14 @@ export interface components {
              */
             assignments: {
                 [key: string]: string;
+            };
+            /**
+             * Layings
+             * @description by id; a part is in one at most
+             * @default {}
+             */
+            layings: {
+                [key: string]: components["schemas"]["Laying"];
             };
             /** Name */
             name: string;
@@ -2166,6 +2335,12 @@ export interface components {
         Sample: {
             appearance: components["schemas"]["Appearance"];
             /**
+             * Kept
+             * @description one's own, kept for all reviews
+             * @default false
+             */
+            kept: boolean;
+            /**
              * Plate
              * @description blob of the finish plate; null while it is being traced
              */
@@ -2226,6 +2401,7 @@ export interface components {
              * @default {
              *       "standard": {
              *         "assignments": {},
+             *         "layings": {},
              *         "name": "Standard",
              *         "rules": []
              *       }
@@ -2271,7 +2447,7 @@ export interface components {
          */
         ScheduleDifference: {
             /** Edit */
-            edit: (components["schemas"]["SetStates"] | components["schemas"]["Assign"] | components["schemas"]["SetRules"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetLighting"] | components["schemas"]["SetShot"] | components["schemas"]["SetModels"] | components["schemas"]["MoveParts"] | components["schemas"]["SetImported"] | components["schemas"]["SetFilters"]) | null;
+            edit: (components["schemas"]["SetStates"] | components["schemas"]["Assign"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetLighting"] | components["schemas"]["SetShot"] | components["schemas"]["SetModels"] | components["schemas"]["MoveParts"] | components["schemas"]["SetImported"] | components["schemas"]["SetFilters"]) | null;
             /** Lines */
             lines: components["schemas"]["ScheduleLine"][];
             /** Problems */
@@ -2636,7 +2812,7 @@ export interface components {
          */
         TakenAppearances: {
             /** Edit */
-            edit: (components["schemas"]["SetStates"] | components["schemas"]["Assign"] | components["schemas"]["SetRules"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetLighting"] | components["schemas"]["SetShot"] | components["schemas"]["SetModels"] | components["schemas"]["MoveParts"] | components["schemas"]["SetImported"] | components["schemas"]["SetFilters"]) | null;
+            edit: (components["schemas"]["SetStates"] | components["schemas"]["Assign"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetLighting"] | components["schemas"]["SetShot"] | components["schemas"]["SetModels"] | components["schemas"]["MoveParts"] | components["schemas"]["SetImported"] | components["schemas"]["SetFilters"]) | null;
             /** Names */
             names: string[];
             /** Notes */
@@ -2766,7 +2942,7 @@ export interface components {
         /** Wish */
         Wish: {
             /** Edit */
-            edit: components["schemas"]["SetStates"] | components["schemas"]["Assign"] | components["schemas"]["SetRules"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetLighting"] | components["schemas"]["SetShot"] | components["schemas"]["SetModels"] | components["schemas"]["MoveParts"] | components["schemas"]["SetImported"] | components["schemas"]["SetFilters"];
+            edit: components["schemas"]["SetStates"] | components["schemas"]["Assign"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetLighting"] | components["schemas"]["SetShot"] | components["schemas"]["SetModels"] | components["schemas"]["MoveParts"] | components["schemas"]["SetImported"] | components["schemas"]["SetFilters"];
         };
         /**
          * Worn
@@ -2779,6 +2955,12 @@ export interface components {
             faces: {
                 [key: string]: string;
             };
+            /**
+             * Laid
+             * @description how pictures lie where that was said by hand, as `laid` takes it
+             * @default null
+             */
+            laid: string | null;
             /**
              * Layers
              * @description what was given to it, topmost first; empty if nothing was
@@ -2839,6 +3021,57 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GlowColor"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    convertColor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EnteredColor"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColorInAll"];
                 };
             };
             /** @description Not Found */
@@ -4751,7 +4984,10 @@ export interface operations {
     };
     getScene: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description the look to resolve; the one that is shown if null */
+                look?: string | null;
+            };
             header?: never;
             path: {
                 review_id: string;
@@ -5217,6 +5453,104 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Shelf"];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keepSample: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepSample"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Id"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    removeKeptSample: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sample_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {

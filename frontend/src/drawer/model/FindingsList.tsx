@@ -43,9 +43,15 @@ function OneFinding({ finding, model, actions }: { finding: Finding; model: Mode
         {finding.uids.length > 0 && <span className="figures">{finding.uids.length}</span>}
       </div>
       <p className="why">{finding.reason}</p>
-      <p className="mt-0.5 text-[12px]">
-        {finding.uids.length > 0 ? listNames(model, finding.uids) : (finding.notes ?? []).join("; ")}
-      </p>
+      {finding.uids.length > 0 ? (
+        <p className="mt-0.5 text-[12px]">{listNames(model, finding.uids)}</p>
+      ) : (
+        <ul className="mt-0.5 max-h-28 overflow-y-auto text-[12px]">
+          {(finding.notes ?? []).map((note) => (
+            <li key={note}>{note}</li>
+          ))}
+        </ul>
+      )}
       {finding.fix && (
         <div className="mt-1.5 flex gap-2">
           <Button look="mark" onClick={() => actions.set(finding.uids, suppress ? "suppressed" : null)}>

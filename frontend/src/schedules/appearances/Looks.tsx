@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { Edit, Standing } from "../../api/client";
-import { Button } from "../../ui/controls";
+import { useDesk } from "../../desk/deskStore";
+import { Button, Choice } from "../../ui/controls";
 import { looksEdit } from "./uses";
 
 interface Props {
@@ -13,6 +14,7 @@ export function Looks({ standing, edit }: Props) {
   const { looks = {}, look: shown = "standard" } = standing.scene;
   const now = looks[shown]!;
   const [draft, setDraft] = useState<string>();
+  const beside = useDesk((state) => state.beside);
   const rename = () => {
     const name = draft?.trim();
     setDraft(undefined);
@@ -66,6 +68,19 @@ export function Looks({ standing, edit }: Props) {
         />
         {Object.keys(looks).length > 1 && <Button onClick={remove}>Remove</Button>}
       </div>
+      {Object.keys(looks).length > 1 && (
+        <Choice
+          label="Beside it in the picture"
+          value={beside && looks[beside] && beside !== shown ? beside : ""}
+          choices={[
+            ["", "nothing"],
+            ...Object.entries(looks)
+              .filter(([id]) => id !== shown)
+              .map(([id, look]): [string, string] => [id, look.name]),
+          ]}
+          onChange={(id) => useDesk.setState({ beside: id || undefined })}
+        />
+      )}
     </section>
   );
 }

@@ -39,32 +39,18 @@ export function Spreadsheet({ reviewId, edit }: Props) {
   };
   return (
     <section aria-label="Exchange" className="flex flex-col gap-2 px-3 py-2.5">
-      <div className="flex items-center gap-2">
-        <span className="why flex-1">The schedule as CSV, to be filled in by others</span>
-        <a
-          className="rounded-md border border-rule-strong bg-white px-2.5 py-1 font-medium hover:border-ink"
-          href={`/api/reviews/${reviewId}/schedule.csv`}
-          download
-        >
-          Save CSV
-        </a>
-        <FileButton accept=".csv,text/csv" label="CSV schedule" onFile={read}>
-          Read CSV
-        </FileButton>
-      </div>
-      <div className="flex items-center gap-2">
-        <span className="why flex-1">This review's appearances as MaterialX</span>
-        <a
-          className="rounded-md border border-rule-strong bg-white px-2.5 py-1 font-medium hover:border-ink"
-          href={`/api/reviews/${reviewId}/appearances.mtlx`}
-          download
-        >
-          Save MTLX
-        </a>
-        <FileButton accept=".mtlx" label="MaterialX document" onFile={take}>
-          Read MTLX
-        </FileButton>
-      </div>
+      <Exchange
+        words="The schedule as CSV, to be filled in by others"
+        href={`/api/reviews/${reviewId}/schedule.csv`}
+        name="CSV"
+        file={{ accept: ".csv,text/csv", label: "CSV schedule", onFile: read }}
+      />
+      <Exchange
+        words="This review's appearances as MaterialX"
+        href={`/api/reviews/${reviewId}/appearances.mtlx`}
+        name="MTLX"
+        file={{ accept: ".mtlx", label: "MaterialX document", onFile: take }}
+      />
       {found && (
         <div
           role="group"
@@ -108,5 +94,30 @@ export function Spreadsheet({ reviewId, edit }: Props) {
         </div>
       )}
     </section>
+  );
+}
+
+interface ExchangeProps {
+  words: string;
+  href: string;
+  /** Of the format. */
+  name: string;
+  file: { accept: string; label: string; onFile: (file: File) => void };
+}
+
+/** Something that goes out as a file, and comes back in as one. */
+function Exchange({ words, href, name, file }: ExchangeProps) {
+  return (
+    <div className="flex items-center gap-2">
+      <span className="why flex-1">{words}</span>
+      <a
+        className="rounded-md border border-rule-strong bg-white px-2.5 py-1 font-medium hover:border-ink"
+        href={href}
+        download
+      >
+        Save {name}
+      </a>
+      <FileButton {...file}>Read {name}</FileButton>
+    </div>
   );
 }

@@ -1,4 +1,4 @@
-"""How different two colours look: CIEDE2000 (CIE 142-2001; formulas after Sharma, Wu and Dalal, 2005)."""
+"""CIELAB, and how different two colours look: CIEDE2000 (CIE 142-2001; formulas after Sharma, Wu and Dalal, 2005)."""
 
 from __future__ import annotations
 
@@ -19,6 +19,15 @@ def linear_to_lab(colors: Array) -> Array:
     cut = (6 / 29) ** 3
     f = np.where(relative > cut, np.cbrt(relative), relative * (29 / 6) ** 2 / 3 + 4 / 29)
     return np.stack([116 * f[:, 1] - 16, 500 * (f[:, 0] - f[:, 1]), 200 * (f[:, 1] - f[:, 2])], axis=1)
+
+
+def lab_to_linear(colors: Array) -> Array:
+    """(N, 3) CIELAB under D65 (CIE 15) to linear Rec. 709; outside 0..1 where sRGB cannot show the colour."""
+    light, a, b = np.asarray(colors, float).T
+    y = (light + 16) / 116
+    f = np.stack([y + a / 500, y, y - b / 200], axis=1)
+    relative = np.where(f > 6 / 29, f**3, 3 * (6 / 29) ** 2 * (f - 4 / 29))
+    return np.asarray((relative * WHITE) @ np.linalg.inv(TO_XYZ).T)
 
 
 def ciede2000(one: Array, two: Array) -> Array:

@@ -1,8 +1,9 @@
 """Where a picture in mm lies on a part: every face unrolled by its own shape, told from its triangles.
 
-Planes lie as they are, cylinders and cones are developed (arc length along the turn, so nothing is stretched), all else
-is looked at along the axis that each triangle faces most, which stretches by no more than √3 where a surface is curved
-both ways. Directions follow the part's longest side, so that a grain runs along it on every face.
+Planes lie as they are, cylinders and cones are developed (arc length along the turn, so nothing is stretched). Zones of
+spheres and tori have arc length along their section, and along the turn at their mean radius. All else is looked at
+along the axis that each triangle faces most, which shrinks it by no more than √3. Directions follow the part's longest
+side, so that a grain runs along it on every face.
 """
 
 from __future__ import annotations
@@ -22,6 +23,9 @@ ROUND = 2e-3
 FIT = 2e-3
 """How far its points may lie from the fitted surface, in shares of its size."""
 
+POLE = 0.35
+"""Of the mean radius: how near to its axis a sphere or torus may come to be unrolled about it."""
+
 
 def unwrapped(mesh: Mesh) -> Mesh:
     """The mesh with coordinates in mm, v upwards; vertices are split where the coordinates of faces or turns part."""
@@ -32,6 +36,12 @@ def unwrapped(mesh: Mesh) -> Mesh:
     for first, count in mesh.face_ranges.tolist():
         part = slice(first, first + count)
         corners[part] = _face(positions[mesh.triangles[part]], normals[mesh.triangles[part]], leading)
+    return with_coordinates(mesh, corners)
+
+
+def with_coordinates(mesh: Mesh, corners: Array) -> Mesh:
+    """The mesh with coordinates (T, 3, 2) for the corners of its triangles; vertices are split where they differ."""
+    positions, normals = mesh.positions.astype(np.float64), mesh.normals.astype(np.float64)
     flat = mesh.triangles.astype(np.int64)
     points, ways, again, coordinates = apart(positions, normals, flat, corners)
     arrays = points.astype(np.float32), ways.astype(np.float32), again.astype(np.uint32)
@@ -49,8 +59,11 @@ def _face(points: Array, normals: Array, leading: Array) -> Array:
     mean /= max(float(np.linalg.norm(mean)), 1e-12)
     if (ways @ mean).min() > FLAT:
         return _plane(points, mean, leading)
-    found = _turned(points, ways, leading)
-    return _boxed(points, leading) if found is None else found
+    for rule in (_turned, _ringed):
+        found = rule(points, ways, leading)
+        if found is not None:
+            return found
+    return _boxed(points, leading)
 
 
 def _plane(points: Array, normal: Array, leading: Array) -> Array:
@@ -82,9 +95,7 @@ def _turned(points: Array, ways: Array, leading: Array) -> Array | None:
     if error > FIT * size:
         return None
     arm = place - center
-    angle = np.arctan2(arm[:, 1], arm[:, 0]).reshape(-1, 3)
-    over = np.ptp(angle, axis=1) > np.pi
-    angle[over] = np.where(angle[over] < 0, angle[over] + 2 * np.pi, angle[over])
+    angle = within_half_a_turn(np.arctan2(arm[:, 1], arm[:, 0]))
     reach = np.abs(radius + slope * height).reshape(-1, 3)
     if abs(slope) < 1e-4:
         return np.stack([angle * np.abs(radius), height.reshape(-1, 3)], axis=-1)
@@ -92,6 +103,71 @@ def _turned(points: Array, ways: Array, leading: Array) -> Array | None:
     slant, turn = reach / sine, angle * sine
     sign = np.sign(slope) * np.sign(radius + slope * height.mean())
     return np.stack([slant * np.sin(turn), sign * slant * np.cos(turn)], axis=-1)
+
+
+def _ringed(points: Array, ways: Array, leading: Array) -> Array | None:
+    """A zone of a sphere or a torus by arc lengths; None where the face is neither, or nears a pole, where they run
+    together."""
+    flat = points.reshape(-1, 3)
+    size = max(float(np.ptp(flat, axis=0).max()), 1e-9)
+    middle, _, error = _around(flat, ways)
+    if error < FIT * size:
+        # Any axis is one of a sphere: that from which the face stays farthest away.
+        axis, foot = max(leading, key=lambda one: np.linalg.norm(np.cross(flat - middle, one), axis=1).min()), middle
+    elif (found := _axis(flat, ways)) is not None:
+        axis, foot = found
+    else:
+        return None
+    side = np.eye(3)[np.argmin(np.abs(axis))]
+    zero = np.cross(axis, side) / np.linalg.norm(np.cross(axis, side))
+    arm = flat - foot
+    place = np.stack([arm @ zero, arm @ np.cross(axis, zero)], axis=1)
+    radius = np.linalg.norm(place, axis=1)
+    outward = np.einsum("ij,ij->i", place, np.stack([ways @ zero, ways @ np.cross(axis, zero)], axis=1))
+    section = np.stack([radius, arm @ axis], axis=1)
+    normal = np.stack([outward / np.maximum(radius, 1e-9), ways @ axis], axis=1)
+    center, bend, error = _around(section, normal)
+    if error > FIT * size or abs(bend) > 50 * size or radius.min() < POLE * radius.mean():
+        return None
+    turn = within_half_a_turn(np.arctan2(place[:, 1], place[:, 0]))
+    out = (section - center) / bend
+    along = within_half_a_turn(np.arctan2(out[:, 1], out[:, 0]))
+    return np.stack([turn * radius.mean(), along * abs(bend)], axis=-1)
+
+
+def _around(points: Array, ways: Array) -> tuple[Array, float, float]:
+    """Centre and radius of the circle or sphere through points with these normals (negative where they point inwards),
+    and the root mean square error: a point is the centre plus radius times normal."""
+    n, d = points.shape
+    rows = np.concatenate([np.tile(np.eye(d), (n, 1)), ways.reshape(-1, 1)], axis=1)
+    found = np.linalg.lstsq(rows, points.ravel(), rcond=None)[0]
+    error = float(np.sqrt(np.mean((rows @ found - points.ravel()) ** 2)))
+    return found[:d], float(found[d]) or 1e-9, error
+
+
+def _axis(points: Array, ways: Array) -> tuple[Array, Array] | None:
+    """Direction of, and a point on, the axis that all normals of a surface of revolution meet: H. Pottmann and
+    J. Wallner, Computational Line Geometry (2001), by the linear complex of the normals. None where they meet none:
+    those of an extruded surface are all square to one direction instead."""
+    middle = points.mean(axis=0)
+    size = max(float(np.abs(points - middle).max()), 1e-9)
+    lines = np.concatenate([ways, np.cross((points - middle) / size, ways)], axis=1)
+    values = np.linalg.eigh(lines.T @ lines)[1][:, 0]
+    moment, axis = values[:3], values[3:]
+    length = float(np.linalg.norm(axis))
+    if not length > 1e-4:
+        return None
+    axis, moment = axis / length, moment / length
+    axis, moment = (axis, moment) if axis[np.argmax(np.abs(axis))] > 0 else (-axis, -moment)
+    return axis, middle + np.cross(axis, moment) * size
+
+
+def within_half_a_turn(angle: Array) -> Array:
+    """(T, 3) from angles of corners: those of one triangle lie within half a turn."""
+    corners = angle.reshape(-1, 3).copy()
+    over = np.ptp(corners, axis=1) > np.pi
+    corners[over] = np.where(corners[over] < 0, corners[over] + 2 * np.pi, corners[over])
+    return corners
 
 
 def _fit(place: Array, out: Array, height: Array) -> tuple[Array, float, float, float]:

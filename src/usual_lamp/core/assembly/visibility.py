@@ -11,10 +11,9 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from embreex.mesh_construction import TriangleMesh
-from embreex.rtcore_scene import EmbreeScene
 from numpy.typing import NDArray
 
+from usual_lamp.core.assembly.instanced_rays import Instances, MeshScene
 from usual_lamp.core.assembly.mesh import Mesh
 from usual_lamp.core.assembly.outline import spread
 
@@ -51,15 +50,19 @@ class Sight:
     def __init__(self, parts: Sequence[Placed]) -> None:
         self.parts = parts
         self.spots: dict[tuple[int, int], Array] = {}
-        self.points = [_world(part) for part in parts]
-        self.triangles = [part.mesh.triangles.astype(np.int64) for part in parts]
-        every = np.concatenate(self.points) if self.points else np.zeros((0, 3))
-        self.low = every.min(axis=0) if len(every) else np.zeros(3)
-        self.high = every.max(axis=0) if len(every) else np.zeros(3)
+        shared = {id(part.mesh): part.mesh for part in parts}
+        boxes = {key: _box(mesh) for key, mesh in shared.items()}
+        meshes = {key: MeshScene(mesh) for key, mesh in shared.items()}
+        placed = [(meshes[id(part.mesh)], part.matrix) for part in parts]
+        ends = [boxes[id(part.mesh)] @ part.matrix[:3, :3].T + part.matrix[:3, 3] for part in parts]
+        corners = np.concatenate(ends or [np.zeros((1, 3))])
+        self.low, self.high = corners.min(axis=0), corners.max(axis=0)
         self.radius = max(float(np.linalg.norm(self.high - self.low)) / 2, 1e-6)
-        self.all = _Scene(self.points, self.triangles, range(len(parts)))
         opaque = [index for index, part in enumerate(parts) if not part.clear]
-        self.opaque = self.all if len(opaque) == len(parts) else _Scene(self.points, self.triangles, opaque)
+        self.all = Instances(placed)
+        self.opaque = self.all if len(opaque) == len(parts) else Instances([placed[index] for index in opaque])
+        self.numbers = np.array(opaque, np.int64)
+        """Of the opaque parts, among all."""
 
     def from_outside(self) -> set[int]:
         """Numbers of the parts that show from some direction."""
@@ -100,10 +103,14 @@ class Sight:
 
     def _first(self, origins: Array, directions: Array) -> set[int]:
         found = self.all.first(origins, directions)
-        return found if self.opaque is self.all else found | self.opaque.first(origins, directions)
+        seen = set(np.unique(found[found >= 0]).tolist())
+        if self.opaque is not self.all:
+            behind = self.opaque.first(origins, directions)
+            seen |= set(self.numbers[np.unique(behind[behind >= 0])].tolist())
+        return seen
 
     def _missed(self, seen: set[int]) -> list[int]:
-        return [part for part in range(len(self.points)) if part not in seen and len(self.triangles[part])]
+        return [number for number, part in enumerate(self.parts) if number not in seen and len(part.mesh.triangles)]
 
     def _off(self) -> float:
         """How far a line of sight begins off its surface, mm: beyond what single precision blurs."""
@@ -118,35 +125,6 @@ class Sight:
         return np.asarray(spots @ matrix[:3, :3].T + matrix[:3, 3])
 
 
-class _Scene:
-    """Some of the parts in one Embree scene."""
-
-    def __init__(self, points: list[Array], triangles: list[NDArray[np.int64]], parts: Sequence[int]) -> None:
-        self.scene = EmbreeScene()
-        self.parts = np.array(list(parts), np.int64)
-        self.ends = np.cumsum([len(triangles[part]) for part in parts])
-        if len(self.ends) and self.ends[-1]:
-            starts = np.cumsum([0, *(len(points[part]) for part in parts)])
-            corners = np.concatenate([points[part] for part in parts]).astype(np.float32)
-            faces = np.concatenate([triangles[part] + start for part, start in zip(parts, starts, strict=False)])
-            self.mesh = TriangleMesh(self.scene, corners, faces.astype(np.int32))
-        self.empty = not (len(self.ends) and self.ends[-1])
-
-    def first(self, origins: Array, directions: Array) -> set[int]:
-        if self.empty:
-            return set()
-        hits = self.scene.run(origins.astype(np.float32), directions.astype(np.float32))
-        hits = np.unique(hits[hits >= 0])
-        return set(self.parts[np.unique(np.searchsorted(self.ends, hits, side="right"))].tolist())
-
-    def blocked(self, origins: Array, directions: Array, far: Array | None) -> NDArray[np.bool_]:
-        if self.empty:
-            return np.zeros(len(origins), bool)
-        reach = None if far is None else far.astype(np.float32)
-        hits = self.scene.run(origins.astype(np.float32), directions.astype(np.float32), dists=reach, query="OCCLUDED")
-        return np.asarray(hits >= 0)
-
-
 def _frame(direction: Array) -> tuple[Array, Array]:
     helper = np.eye(3)[np.argmin(np.abs(direction))]
     across = np.cross(direction, helper)
@@ -154,8 +132,12 @@ def _frame(direction: Array) -> tuple[Array, Array]:
     return across, np.cross(direction, across)
 
 
-def _world(part: Placed) -> Array:
-    return np.asarray(part.mesh.positions.astype(np.float64) @ part.matrix[:3, :3].T + part.matrix[:3, 3])
+def _box(mesh: Mesh) -> Array:
+    """Corners of the box around a mesh, none of an empty one."""
+    if not len(mesh.positions):
+        return np.zeros((0, 3))
+    low, high = mesh.positions.min(axis=0), mesh.positions.max(axis=0)
+    return np.asarray(np.where([[(i >> k) & 1 for k in range(3)] for i in range(8)], high, low), np.float64)
 
 
 def in_one_place(parts: Sequence[tuple[str, Array]]) -> list[list[int]]:

@@ -32,3 +32,19 @@ MILLIMETRES: dict[str, float] = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "inch": 25.
 def in_words() -> str:
     names = list(dict.fromkeys(SUFFIXES.values()))
     return ", ".join(names[:-1]) + f" or {names[-1]}"
+
+
+SMALLEST, LARGEST = 1.0, 30_000.0
+"""mm; what is designed as an assembly is seldom smaller or larger."""
+
+
+def doubt_of_unit(size: tuple[float, float, float]) -> str | None:
+    """Words for a size (mm) that makes one ask whether the unit is right; None for a usual one."""
+    longest = max(size)
+    if longest > LARGEST:
+        return (
+            f"This would be {longest / 1000:.0f} m long. If that is too large, choose the unit it was drawn in, below."
+        )
+    if 0 < longest < SMALLEST:
+        return f"This would be {longest:.3g} mm long. If that is too small, choose the unit it was drawn in, below."
+    return None

@@ -19,19 +19,24 @@ class LabelFacts:
     def __init__(self, document: TDocStd_Document, names: list[str]) -> None:
         self.names = names
         self.layer_tool: XCAFDoc_LayerTool = XCAFDoc_DocumentTool.LayerTool_s(document.Main())
+        known = Sequence_TDF_Label()
+        self.layer_tool.GetLayerLabels(known)
+        self.has_layers = len(known) > 0
 
     def layers(self, label: TDF_Label) -> list[str]:
         """Layers that a label, or any of the bodies it is made of, lies on."""
+        if not self.has_layers:
+            return []
         subs = Sequence_TDF_Label()
         XCAFDoc_ShapeTool.GetSubShapes_s(label, subs)
-        labels = [label, *(subs.Value(index) for index in range(1, subs.Length() + 1))]
+        labels = [label, *(subs.Value(index) for index in range(1, len(subs) + 1))]
         return sorted({name for one in labels for name in self._own_layers(one)})
 
     def _own_layers(self, label: TDF_Label) -> list[str]:
         names = self.layer_tool.GetLayers(label)
         if names is None:
             return []
-        found = (str(names.Value(index).ToExtString()).strip() for index in range(1, names.Length() + 1))
+        found = (str(names.Value(index).ToExtString()).strip() for index in range(1, len(names) + 1))
         return [name for name in found if name]
 
     def properties(self, label: TDF_Label) -> dict[str, str]:

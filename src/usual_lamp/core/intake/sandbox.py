@@ -130,7 +130,8 @@ def run_child(request: Path, progress: Progress, cancelled: Callable[[], bool], 
             stderr=errors,
             stdin=subprocess.DEVNULL,
             start_new_session=True,
-            env=os.environ | {"PYTHONPATH": os.pathsep.join(sys.path)},
+            # Its matrices are small: threads of the algebra library would only wait for each other, at full load.
+            env=os.environ | {"PYTHONPATH": os.pathsep.join(sys.path), "OPENBLAS_NUM_THREADS": "1"},
         )
         try:
             last = relay(child, progress, cancelled, deadline)

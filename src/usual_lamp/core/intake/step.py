@@ -175,7 +175,7 @@ class TreeBuilder:
     def build(self) -> Tree:
         roots = Sequence_TDF_Label()
         self.tool.GetFreeShapes(roots)
-        for index in range(1, roots.Length() + 1):
+        for index in range(1, len(roots) + 1):
             label = roots.Value(index)
             location = XCAFDoc_ShapeTool.GetShape_s(label).Location()
             placement = IDENTITY if location.IsIdentity() else matrix(location)
@@ -218,7 +218,7 @@ class TreeBuilder:
         before = len(self.occurrences)
         components = Sequence_TDF_Label()
         XCAFDoc_ShapeTool.GetComponents_s(target, components)
-        for index in range(1, components.Length() + 1):
+        for index in range(1, len(components) + 1):
             component = components.Value(index)
             referred = TDF_Label()
             if not XCAFDoc_ShapeTool.GetReferredShape_s(component, referred):
@@ -258,7 +258,7 @@ class TreeBuilder:
         subs = Sequence_TDF_Label()
         XCAFDoc_ShapeTool.GetSubShapes_s(label, subs)
         colored = []
-        for index in range(1, subs.Length() + 1):
+        for index in range(1, len(subs) + 1):
             color = label_color(subs.Value(index))
             if color is not None:
                 colored.append((XCAFDoc_ShapeTool.GetShape_s(subs.Value(index)), color))

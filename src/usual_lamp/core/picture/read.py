@@ -3,15 +3,25 @@
 from __future__ import annotations
 
 import io
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
+from usual_lamp.core.picture.tone import srgb_encode
+
 LARGEST = 2048
 """Pixels along a side; larger ones are made smaller."""
 MOST_PIXELS = 150_000_000
 """Above this a picture is refused before it is unpacked."""
+
+
+EXR_START = bytes((0x76, 0x2F, 0x31, 0x01))
+"""What OpenEXR files begin with."""
 
 
 class UnreadablePicture(ValueError):
@@ -38,6 +48,39 @@ def safe_png(picture: Image.Image | bytes) -> bytes:
     return _png(image)
 
 
+def safe_picture(data: bytes) -> tuple[bytes, str]:
+    """What is kept of a picture file, and its media type: OpenEXR stays scene-linear, all else becomes `safe_png`.
+
+    Raises UnreadablePicture.
+    """
+    if not data.startswith(EXR_START):
+        return safe_png(data), "image/png"
+    values = _read_exr(data)
+    step = -(-max(values.shape[:2]) // LARGEST)
+    if step > 1:
+        height, width = (side // step * step for side in values.shape[:2])
+        blocks = values[:height, :width].reshape(height // step, step, width // step, step, 4)
+        values = blocks.mean(axis=(1, 3))
+    return _write_exr(values), "image/x-exr"
+
+
+def shown_png(data: bytes, color: bool) -> bytes:
+    """The picture as a browser can show it: colours encoded as sRGB, plain values as they are."""
+    if not data.startswith(EXR_START):
+        return data
+    values = np.clip(read_picture(data, color), 0.0, 1.0)
+    if color:
+        values[..., :3] = srgb_encode(values[..., :3])
+    return png_of(np.round(values * 255.0).astype(np.uint8))
+
+
+def smaller_png(data: bytes, side: int) -> bytes:
+    """A picture made smaller, to at most so many pixels a side."""
+    image = Image.open(io.BytesIO(data))
+    image.thumbnail((side, side), Image.Resampling.LANCZOS)
+    return _png(image)
+
+
 def png_of(pixels: NDArray[np.uint8]) -> bytes:
     """PNG of (H, W, 4) pixels."""
     return _png(Image.fromarray(pixels, "RGBA"))
@@ -51,6 +94,8 @@ def _png(image: Image.Image) -> bytes:
 
 def read_picture(data: bytes, color: bool) -> NDArray[np.float32]:
     """(H, W, 4): scene-linear colour by IEC 61966-2-1, or the plain values; and coverage. Row 0 is the top."""
+    if data.startswith(EXR_START):
+        return _read_exr(data)
     return linear(np.asarray(Image.open(io.BytesIO(data)).convert("RGBA")), color)
 
 
@@ -61,3 +106,49 @@ def linear(pixels: NDArray[np.uint8], color: bool) -> NDArray[np.float32]:
         encoded = values[..., :3]
         values[..., :3] = np.where(encoded <= 0.04045, encoded / 12.92, ((encoded + 0.055) / 1.055) ** 2.4)
     return values
+
+
+@contextmanager
+def _exr_file(data: bytes = b"") -> Iterator[str]:
+    """OpenEXR's library reads and writes named files only."""
+    with tempfile.TemporaryDirectory(prefix="usual-lamp-") as folder:
+        path = Path(folder) / "picture.exr"
+        if data:
+            path.write_bytes(data)
+        yield str(path)
+
+
+def _read_exr(data: bytes) -> NDArray[np.float32]:
+    """(H, W, 4) of an OpenEXR file's first part; grey where it has one channel, covered where it has no alpha."""
+    import OpenEXR
+
+    try:
+        with _exr_file(data) as path:
+            with OpenEXR.File(path, header_only=True) as head:
+                low, high = head.header()["dataWindow"]
+            width, height = (int(high[k]) - int(low[k]) + 1 for k in range(2))
+            if width * height > MOST_PIXELS:
+                raise UnreadablePicture(f"The picture has {width} x {height} pixels. Make it smaller first.")
+            with OpenEXR.File(path, separate_channels=True) as file:
+                found = {name: np.asarray(channel.pixels, np.float32) for name, channel in file.channels().items()}
+    except UnreadablePicture:
+        raise
+    except Exception as error:  # whatever the library raises on damaged bytes
+        raise UnreadablePicture("The OpenEXR file could not be read. Save it again, with channels R, G, B.") from error
+    grey = found.get("Y", next(iter(found.values()), None))
+    if grey is None or ("Y" not in found and len(found) > 1 and not {"R", "G", "B"} <= set(found)):
+        raise UnreadablePicture("The OpenEXR file has no channels R, G, B and none called Y.")
+    full = np.ones_like(grey)
+    values = np.stack([found.get("R", grey), found.get("G", grey), found.get("B", grey), found.get("A", full)], axis=-1)
+    return np.nan_to_num(values, nan=0.0, posinf=65504.0, neginf=0.0)
+
+
+def _write_exr(values: NDArray[np.float32]) -> bytes:
+    import OpenEXR
+
+    header = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
+    with _exr_file() as path:
+        pixels = np.ascontiguousarray(values.astype(np.float16))
+        with OpenEXR.File(header, {"RGBA": pixels}) as file:
+            file.write(path)
+        return Path(path).read_bytes()

@@ -1,13 +1,25 @@
 """The scene document, its edits, and what they resolve to."""
 
 from usual_lamp.core.scene.arrangement import arranged, arrangement_key
-from usual_lamp.core.scene.document import Backdrop, Lighting, Look, ModelUse, Piece, Placement, Rule, Scene, Shot
+from usual_lamp.core.scene.document import (
+    Backdrop,
+    Laying,
+    Lighting,
+    Look,
+    ModelUse,
+    Piece,
+    Placement,
+    Rule,
+    Scene,
+    Shot,
+)
 from usual_lamp.core.scene.edits import (
     AnyEdit,
     Assign,
     ChangeAppearance,
     Edit,
     EditRefused,
+    LayPictures,
     MoveParts,
     ReplaceAppearance,
     SetImported,
@@ -35,7 +47,9 @@ __all__ = [
     "ChangeAppearance",
     "Edit",
     "EditRefused",
+    "LayPictures",
     "Layer",
+    "Laying",
     "Lighting",
     "Look",
     "ModelUse",

@@ -6,10 +6,11 @@ from typing import Annotated, Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 from scipy.spatial.transform import Rotation
 
 from usual_lamp.core.appearance import Appearance
+from usual_lamp.core.assembly.laying import LayingKind
 from usual_lamp.core.camera import DAYLIGHT, Camera, Finish, Tone
 from usual_lamp.core.camera.finish import Exposure, White
 from usual_lamp.core.light.surroundings import LightingName
@@ -21,11 +22,20 @@ SurfaceKind = Literal["plane", "cylinder", "cone", "sphere", "torus", "free"]
 HexColor = Annotated[str, Field(pattern=r"^#[0-9A-Fa-f]{6}$")]
 
 
+def _invertible(values: tuple[float, ...]) -> tuple[float, ...]:
+    """Raises ValueError for a matrix that flattens. Mesh files may place a part stretched or mirrored."""
+    if abs(np.linalg.det(np.array(values).reshape(3, 4)[:, :3])) < 1e-9:
+        raise ValueError("must not flatten the part")
+    return values
+
+
 class Frozen(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
 
 
 Triple = tuple[Number, Number, Number]
+Affine = Annotated[tuple[Number, ...], Field(min_length=12, max_length=12), AfterValidator(_invertible)]
+"""3 x 4 row by row, column-vector convention, mm."""
 
 
 class Placement(Frozen):
@@ -80,10 +90,19 @@ def owner_of(key: str) -> str:
     return key.split("#", 1)[0].removeprefix("=")
 
 
+class Laying(Frozen):
+    """How pictures in mm lie on some parts, in one frame for all of them, see `assembly.laying`."""
+
+    kind: LayingKind
+    parts: dict[str, Affine] = Field(min_length=1, max_length=5000, description="uid to part frame to laying's frame")
+    radius: Annotated[float, Field(gt=0, le=1e5, description="of a cylinder, mm")] = 10.0
+
+
 class Look(Frozen):
     name: Annotated[str, Field(min_length=1, max_length=60)]
     assignments: dict[str, str] = Field(default={}, description="to appearance id, by the keys of `levels`")
     rules: tuple[Rule, ...] = Field(default=(), description="the higher wins")
+    layings: dict[str, Laying] = Field(default={}, description="by id; a part is in one at most")
 
 
 class Backdrop(Frozen):

@@ -14,6 +14,7 @@ from pydantic import Field
 from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.scene.document import (
     Frozen,
+    Laying,
     Lighting,
     Look,
     ModelUse,
@@ -60,6 +61,14 @@ class SetRules(Frozen):
     look: str = "standard"
     rules: tuple[Rule, ...] = Field(max_length=200)
     define: dict[str, Appearance | None] = {}
+
+
+class LayPictures(Frozen):
+    """Lay the pictures of some parts by hand, or (null) no longer so. Their parts leave the layings they were in."""
+
+    kind: Literal["lay_pictures"] = "lay_pictures"
+    look: str = "standard"
+    layings: dict[Annotated[str, Field(min_length=1, max_length=32)], Laying | None] = Field(min_length=1)
 
 
 class SetLooks(Frozen):
@@ -127,6 +136,7 @@ AnyEdit = (
     SetStates
     | Assign
     | SetRules
+    | LayPictures
     | SetLooks
     | ReplaceAppearance
     | ChangeAppearance
@@ -211,6 +221,22 @@ def _set_rules(scene: Scene, edit: SetRules, parts: Collection[str]) -> tuple[Sc
     appearances, back = _defined(scene, edit.define, looks, scene.imported)
     changed = scene.model_copy(update={"appearances": appearances, "looks": looks})
     return changed, SetRules(look=edit.look, rules=look.rules, define=back)
+
+
+def _lay_pictures(scene: Scene, edit: LayPictures, parts: Collection[str]) -> tuple[Scene, AnyEdit]:
+    look = _require_look(scene, edit.look)
+    named = [uid for laying in edit.layings.values() if laying for uid in laying.parts]
+    _require_parts(named, parts)
+    if len(set(named)) < len(named):
+        raise EditRefused("A part can be in one laying only.")
+    change = dict(edit.layings)
+    for key, laying in look.layings.items():
+        left = {uid: frame for uid, frame in laying.parts.items() if uid not in named}
+        if key not in change and len(left) < len(laying.parts):
+            change[key] = laying.model_copy(update={"parts": left}) if left else None
+    layings, back = merged(look.layings, change)
+    looks = scene.looks | {edit.look: look.model_copy(update={"layings": layings})}
+    return scene.model_copy(update={"looks": looks}), LayPictures(look=edit.look, layings=back)
 
 
 def _set_looks(scene: Scene, edit: SetLooks, parts: Collection[str]) -> tuple[Scene, AnyEdit]:
@@ -308,6 +334,7 @@ _RULES: dict[type, Callable[[Scene, Any, Collection[str]], tuple[Scene, AnyEdit]
     SetStates: _set_states,
     Assign: _assign,
     SetRules: _set_rules,
+    LayPictures: _lay_pictures,
     SetLooks: _set_looks,
     ReplaceAppearance: _replace_appearance,
     ChangeAppearance: _change_appearance,

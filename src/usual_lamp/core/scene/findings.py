@@ -63,7 +63,7 @@ def findings(assembly: Assembly, scene: Scene, sight: SightAnswer | None) -> lis
     offer("smaller than a pixel", "Smaller than a pixel", "In every shot, at the size it is taken.", tiny)
     gone = [warning for warning in assembly.warnings if "left out" in warning]
     if gone:
-        reason = "Without a surface, so there is nothing to show."
+        reason = "Empty leaves, and triangles without area or twice in one place: nothing that could be seen."
         found.append(Finding(kind="left out", title="Left out at intake", reason=reason, uids=[], fix=None, notes=gone))
     return found
 

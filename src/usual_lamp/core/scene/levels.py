@@ -16,6 +16,7 @@ from typing import Literal
 
 from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.assembly import Assembly, Occurrence
+from usual_lamp.core.assembly.laying import Laid
 from usual_lamp.core.scene.document import Rule, Scene
 from usual_lamp.core.scene.filter_words import FilterProblem
 from usual_lamp.core.scene.imported_look import unassigned
@@ -63,6 +64,12 @@ class Resolver:
     def __init__(self, assembly: Assembly, scene: Scene, look: str | None = None) -> None:
         self.assembly, self.scene = assembly, scene
         dressed = scene.looks[look or scene.look]
+        self.laid = {
+            uid: Laid(laying.kind, frame, laying.radius)
+            for laying in dressed.layings.values()
+            for uid, frame in laying.parts.items()
+        }
+        """How pictures lie on parts where that was said by hand, by uid."""
         self.given: dict[str, Appearance] = {}
         self.same: dict[str, Layer] = {}
         self.faces: dict[str, dict[str, Layer]] = {}

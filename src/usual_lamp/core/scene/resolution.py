@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict
 
 from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.assembly import Assembly, Occurrence
+from usual_lamp.core.assembly.laying import Laid
 from usual_lamp.core.camera import Camera, frame_points, three_quarter
 from usual_lamp.core.scene.document import Lighting, ModelUse, PartState, Scene, Shot
 from usual_lamp.core.scene.levels import Resolver
@@ -28,6 +29,8 @@ class TracePart(BaseModel):
     """Face index to appearance, where it differs from the part's."""
     pictures: tuple[PictureOnPart, ...] = ()
     """Laid on in this order, over whatever the faces wear."""
+    laid: Laid | None = None
+    """How the textures of its appearances lie, unless by each face."""
 
 
 class TraceInputs(BaseModel):
@@ -90,6 +93,7 @@ def trace_inputs(
                 matrix=tuple(float(v) for v in assembly.world[part.uid].reshape(-1)),
                 appearance=number(found.appearance),
                 faces={index: number(a) for index, a in found.faces.items() if a != found.appearance},
+                laid=resolver.laid.get(part.uid),
             )
         )
     if not parts:

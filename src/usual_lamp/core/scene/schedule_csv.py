@@ -9,6 +9,7 @@ from __future__ import annotations
 import csv
 import io
 from collections import Counter
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 
 from usual_lamp.core.appearance import SHELF, Appearance
@@ -51,8 +52,10 @@ def to_csv(assembly: Assembly, scene: Scene) -> str:
     return text.getvalue()
 
 
-def from_csv(text: str, assembly: Assembly, scene: Scene) -> Difference:
-    """Raises UnreadableSchedule."""
+def from_csv(
+    text: str, assembly: Assembly, scene: Scene, shelf: Iterable[Appearance] = tuple(SHELF.values())
+) -> Difference:
+    """`shelf` holds what may be named besides the review's own appearances. Raises UnreadableSchedule."""
     if len(text) > LARGEST:
         raise UnreadableSchedule("The file is too large for a schedule.")
     rows = list(csv.reader(io.StringIO(text.removeprefix("\ufeff")), dialect=_dialect(text)))
@@ -62,7 +65,7 @@ def from_csv(text: str, assembly: Assembly, scene: Scene) -> Difference:
             "The first row must name the columns key and appearance, as in the schedule that went out."
         )
     key_at, appearance_at = head.index("key"), head.index("appearance")
-    known = _by_name(scene)
+    known = _by_name(scene, shelf)
     resolver, found = Resolver(assembly, scene), Difference(None)
     given: dict[str, str | None] = {}
     define: dict[str, Appearance | None] = {}
@@ -96,10 +99,10 @@ def from_csv(text: str, assembly: Assembly, scene: Scene) -> Difference:
     return found
 
 
-def _by_name(scene: Scene) -> dict[str, Appearance]:
+def _by_name(scene: Scene, shelf: Iterable[Appearance]) -> dict[str, Appearance]:
     """By name and by id, this review's own before the shelf's."""
     found: dict[str, Appearance] = {}
-    for appearance in (*SHELF.values(), *scene.appearances.values()):
+    for appearance in (*shelf, *scene.appearances.values()):
         found[appearance.name.lower()] = found[appearance.id] = appearance
     return found
 

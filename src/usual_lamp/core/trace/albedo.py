@@ -15,7 +15,7 @@ from usual_lamp.core.trace import microfacet
 from usual_lamp.core.trace.engine import dr, mi
 
 KNOTS = 24
-QUADRATURE = 40
+QUADRATURE = 128
 GOLDEN = 0.618033988749895
 Curve = NDArray[np.float32]
 
@@ -26,10 +26,33 @@ def cosines() -> NDArray[np.float64]:
 
 
 def average(curve: Curve) -> float:
-    """Cosine-weighted hemispherical mean, 2 ∫ E(μ) μ dμ; exact for the piecewise-linear curve in sqrt(μ)."""
+    """Cosine-weighted hemispherical mean, 2 ∫ E(μ) μ dμ, for the piecewise-linear curve in sqrt(μ)."""
+    return float(curve @ _shares())
+
+
+@lru_cache(maxsize=1)
+def _shares() -> NDArray[np.float64]:
+    """What each knot adds to the mean."""
     fine = (np.arange(4096) + 0.5) / 4096
-    values = np.interp(np.sqrt(fine), np.linspace(0.0, 1.0, KNOTS), curve)
-    return float((2.0 * values * fine).mean())
+    knots = np.linspace(0.0, 1.0, KNOTS)
+    hats = np.stack([np.interp(np.sqrt(fine), knots, hat) for hat in np.eye(KNOTS)])
+    return np.asarray(hats @ (2.0 * fine) / len(fine))
+
+
+@lru_cache(maxsize=1)
+def _views() -> tuple[mi.Vector3f, mi.Float, mi.Point2f]:
+    """Directions of view, their azimuths and points of the unit square: QUADRATURE² of them for each knot in turn."""
+    grid = (np.arange(QUADRATURE) + 0.5) / QUADRATURE
+    u, v = (np.tile(a.ravel(), KNOTS) for a in np.meshgrid(grid, grid, indexing="ij"))
+    # Sheared, each row by another step: where facets begin to throw light below the surface, a whole row of a straight
+    # grid would do so at once.
+    place = mi.Point2f((u + v * QUADRATURE * GOLDEN) % 1.0, (v + u * QUADRATURE * GOLDEN) % 1.0)
+    mu = mi.Float(np.repeat(cosines(), QUADRATURE**2))
+    turn = mi.Float(np.arange(len(u)) * GOLDEN % 1.0 * 2 * np.pi)
+    sine = dr.safe_sqrt(1.0 - dr.square(mu))
+    wi = mi.Vector3f(sine * dr.cos(turn), sine * dr.sin(turn), mu)
+    dr.make_opaque(wi, turn, place)
+    return wi, turn, place
 
 
 @lru_cache(maxsize=4096)
@@ -40,16 +63,10 @@ def curves(roughness: float, eta: float, anisotropy: float = 0.0) -> tuple[Curve
     Anisotropic facets are averaged over the azimuth; that of mirrors then is about
     mean + first swing * cos(2 azimuth) + second swing * cos(4 azimuth).
     """
-    grid = (np.arange(QUADRATURE) + 0.5) / QUADRATURE
-    u, v, mu = (a.ravel() for a in np.meshgrid(grid, grid, cosines(), indexing="ij"))
-    order = np.argsort(np.tile(np.arange(KNOTS), QUADRATURE**2), kind="stable")
-    mu_ = mi.Float(mu[order].astype(np.float32))
-    sine = dr.safe_sqrt(1.0 - dr.square(mu_))
-    turn = mi.Float(np.arange(len(mu)) * GOLDEN % 1.0 * 2 * np.pi)
-    wi = mi.Vector3f(sine * dr.cos(turn), sine * dr.sin(turn), mu_)
+    wi, turn, place = _views()
     a = microfacet.alpha(dr.opaque(mi.Float, roughness), dr.opaque(mi.Float, anisotropy))
     eta_ = dr.opaque(mi.Float, eta)
-    h = microfacet.sample_visible(wi, a, mi.Point2f(mi.Float(u[order]), mi.Float(v[order])))
+    h = microfacet.sample_visible(wi, a, place)
     cos_h = dr.dot(wi, h)
     f, cos_t = microfacet.dielectric(dr.abs(cos_h), eta_)
     li = microfacet.smith_lambda(wi, a)
@@ -61,10 +78,11 @@ def curves(roughness: float, eta: float, anisotropy: float = 0.0) -> tuple[Curve
 
     mirrored = dr.select(up.z > 0, weight(up), 0.0)
     passed = dr.select(through.z < 0, weight(through), 0.0)
-    swings = (2.0 * dr.cos(k * turn) * (mirrored - 1.0) for k in (2.0, 4.0))
-    lobes = (mirrored, f * mirrored, f * mirrored + (1.0 - f) * passed, *swings)
+    lobes = [mirrored, f * mirrored, f * mirrored + (1.0 - f) * passed]
+    if anisotropy:
+        lobes += [2.0 * dr.cos(k * turn) * (mirrored - 1.0) for k in (2.0, 4.0)]
+    dr.eval(lobes)
     means = [np.array(lobe).reshape(KNOTS, -1).mean(axis=1).astype(np.float32) for lobe in lobes]
-    if not anisotropy:
-        means[3:] = [np.zeros(KNOTS, np.float32)] * 2
-    mirror, reflected, total, second, fourth = means
+    mirror, reflected, total, *swings = means
+    second, fourth = swings or [np.zeros(KNOTS, np.float32)] * 2
     return mirror, reflected, total, second, fourth

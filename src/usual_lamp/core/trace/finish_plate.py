@@ -14,6 +14,7 @@ from usual_lamp.core.camera import Camera, Finish
 from usual_lamp.core.picture import Layers, develop
 from usual_lamp.core.scene import Backdrop, Lighting
 from usual_lamp.core.scene.resolution import TraceInputs, TracePart
+from usual_lamp.core.trace.pictures import PictureOf
 from usual_lamp.core.trace.still import trace_still
 from usual_lamp.core.trace.world import World
 
@@ -117,7 +118,9 @@ def plate_mesh() -> Mesh:
     )
 
 
-def trace_plate(appearance: Appearance, size: int = 160, samples: int = 64) -> NDArray[np.uint8]:
+def trace_plate(
+    appearance: Appearance, size: int = 160, samples: int = 64, picture_of: PictureOf | None = None
+) -> NDArray[np.uint8]:
     """(size, size, 3) sRGB picture of the appearance's finish plate."""
     part = TracePart(mesh="plate", matrix=tuple(np.eye(4).ravel()), appearance=0)
     inputs = TraceInputs(
@@ -132,7 +135,7 @@ def trace_plate(appearance: Appearance, size: int = 160, samples: int = 64) -> N
         radius=28.0,
     )
     mesh = plate_mesh()
-    world = World(inputs, lambda _: mesh)
+    world = World(inputs, lambda _: mesh, picture_of=picture_of)
     sums = np.zeros(0, np.float32)
     for _, sums in trace_still(world, samples):  # noqa: B007
         pass

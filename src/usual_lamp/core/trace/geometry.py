@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.appearance.texture import Mapping
 from usual_lamp.core.assembly import Mesh
+from usual_lamp.core.assembly.laying import Laid
 from usual_lamp.core.scene.resolution import TraceInputs, TracePart
 from usual_lamp.core.trace.engine import mi
 
@@ -32,20 +33,22 @@ class PieceKey(NamedTuple):
     is_rest: bool
     mapping: Mapping | None = None
     """Of the pictures that it wears."""
+    laid: Laid | None = None
+    """How they lie where that was said by hand."""
 
 
 def cut(part: TracePart, appearances: list[Appearance]) -> Iterator[tuple[int, PieceKey]]:
     """The pieces of a part, each with the number of the appearance it wears; a piece may turn out empty."""
 
-    def mapping(number: int) -> Mapping | None:
+    def key(number: int, faces: tuple[int, ...], is_rest: bool) -> PieceKey:
         textures = appearances[number].textures
-        return textures[0].mapping if textures else None
+        mapping = textures[0].mapping if textures else None
+        return PieceKey(part.mesh, part.matrix, faces, is_rest, mapping, part.laid if mapping == "surface" else None)
 
-    rest = tuple(sorted(part.faces))
-    yield part.appearance, PieceKey(part.mesh, part.matrix, rest, True, mapping(part.appearance))
+    yield part.appearance, key(part.appearance, tuple(sorted(part.faces)), True)
     for number in sorted(set(part.faces.values())):
         faces = tuple(sorted(face for face, worn in part.faces.items() if worn == number))
-        yield number, PieceKey(part.mesh, part.matrix, faces, False, mapping(number))
+        yield number, key(number, faces, False)
 
 
 def build(key: PieceKey, mesh: Mesh) -> Piece:

@@ -6,6 +6,7 @@ and weakens its index; van de Hulst's inversion, as given there, from the colour
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -34,12 +35,18 @@ def table_of(appearances: list[Appearance], earlier: AppearanceTable | None = No
     kinds = earlier.has if earlier else Kinds()
     found = []
     for appearance in appearances:
-        numbers = row(appearance.params)
+        numbers = _kept_row(appearance.params)
         if not np.isfinite(numbers).all():
             raise ValueError(f"The appearance {appearance.name!r} holds a number that is not finite. Set it anew.")
         found.append(numbers)
         kinds |= Kinds.of(appearance.params)
     return AppearanceTable(np.stack(found), kinds)
+
+
+@lru_cache(maxsize=4096)
+def _kept_row(p: OpenPBR) -> NDArray[np.float32]:
+    """An edit changes one appearance; the rows of all others are as they were."""
+    return row(p)
 
 
 def row(p: OpenPBR, lost: NDArray[np.float32] | None = None) -> NDArray[np.float32]:

@@ -1,4 +1,4 @@
-"""Traces one unit of work, a tile times a range of samples, into plain sums (see `plan`)."""
+"""Traces a unit of work, pixels times a range of samples, into plain sums (see `plan`)."""
 
 from __future__ import annotations
 
@@ -20,21 +20,24 @@ CLAMP_OVER_WHITE = 24.0
 Sums = NDArray[np.float32]
 
 
-def trace_block(
-    world: World,
-    tile: Tile,
-    start: int,
-    stop: int,
-    seed: int = 0,
-    clamp: bool = True,
-    size: tuple[int, int] | None = None,
-) -> Sums:
-    """Sums over samples [start, stop) of every pixel of a tile: (height, width, CHANNELS).
+def trace_block(world: World, tile: Tile, start: int, stop: int, seed: int = 0, clamp: bool = True) -> Sums:
+    """Sums over samples [start, stop) of every pixel of a tile: (height, width, CHANNELS)."""
+    sums = trace_pixels(world, numbers_of(tile, world.inputs.width), start, stop, seed, clamp)
+    return sums.reshape(tile.height, tile.width, -1)
 
-    `size` is that of the whole picture in pixels, where it is not the one that the inputs ask for.
-    """
-    path = _trace(world, tile, start, stop, seed, clamp, size, layers=False)
-    return np.concatenate(_sums([path.light, path.albedo, path.normal], tile, stop - start), axis=2)
+
+def trace_pixels(
+    world: World, pixels: NDArray[np.uint32], start: int, stop: int, seed: int = 0, clamp: bool = True
+) -> Sums:
+    """Sums over samples [start, stop) of single pixels, by their number row by row: (n, CHANNELS)."""
+    path = _trace(world, pixels, start, stop, seed, clamp, layers=False)
+    return np.concatenate(_sums([path.light, path.albedo, path.normal], stop - start), axis=1)
+
+
+def numbers_of(tile: Tile, width: int) -> NDArray[np.uint32]:
+    """Numbers of a tile's pixels in a picture of that width, row by row."""
+    rows, columns = np.arange(tile.y, tile.y + tile.height), np.arange(tile.x, tile.x + tile.width)
+    return (rows[:, None] * width + columns).ravel().astype(np.uint32)
 
 
 def trace_layers(world: World, tile: Tile, start: int, stop: int, seed: int = 0, clamp: bool = True) -> dict[str, Sums]:
@@ -42,30 +45,24 @@ def trace_layers(world: World, tile: Tile, start: int, stop: int, seed: int = 0,
 
     `beauty`, `albedo` and `normal` are those of `trace_block`.
     """
-    path = _trace(world, tile, start, stop, seed, clamp, None, layers=True)
+    path = _trace(world, numbers_of(tile, world.inputs.width), start, stop, seed, clamp, layers=True)
     found = {"beauty": path.light, "albedo": path.albedo, "normal": path.normal, **path.book.everything()}
-    return dict(zip(found, _sums(list(found.values()), tile, stop - start), strict=True))
+    sums = _sums(list(found.values()), stop - start)
+    return {name: values.reshape(tile.height, tile.width, 3) for name, values in zip(found, sums, strict=True)}
 
 
 def _trace(
-    world: World,
-    tile: Tile,
-    start: int,
-    stop: int,
-    seed: int,
-    clamp: bool,
-    size: tuple[int, int] | None,
-    layers: bool,
+    world: World, pixels: NDArray[np.uint32], start: int, stop: int, seed: int, clamp: bool, layers: bool
 ) -> Path:
     count = stop - start
-    width, height = size or (world.inputs.width, world.inputs.height)
-    lane = dr.arange(mi.UInt32, tile.width * tile.height * count)
+    width, height = world.inputs.width, world.inputs.height
+    lane = dr.arange(mi.UInt32, len(pixels) * count)
     spp = dr.opaque(mi.UInt32, count)
-    pixel, number = lane // spp, lane % spp
-    row = pixel // dr.opaque(mi.UInt32, tile.width)
-    x = pixel - row * dr.opaque(mi.UInt32, tile.width) + dr.opaque(mi.UInt32, tile.x)
-    y = row + dr.opaque(mi.UInt32, tile.y)
-    place = y * dr.opaque(mi.UInt32, width) + x
+    pixel = lane // spp
+    number = lane - pixel * spp
+    place = dr.gather(mi.UInt32, mi.UInt32(pixels), pixel)
+    y = place // dr.opaque(mi.UInt32, width)
+    x = place - y * dr.opaque(mi.UInt32, width)
     sampler = PixelSampler(
         mix(place ^ dr.opaque(mi.UInt32, seed * 0x9E3779B9 & 0xFFFFFFFF)),
         number + dr.opaque(mi.UInt32, start),
@@ -81,12 +78,12 @@ def _trace(
     return trace(world, ray, sampler, backdrop, dr.opaque(mi.Float, limit), layers)
 
 
-def _sums(values: list[mi.Color3f | mi.Vector3f], tile: Tile, count: int) -> list[Sums]:
-    """Sums per pixel, (height, width, 3) each; what is not finite counts as nothing."""
+def _sums(values: list[mi.Color3f | mi.Vector3f], count: int) -> list[Sums]:
+    """Sums per pixel, (n, 3) each; what is not finite counts as nothing."""
     # One kernel for the whole loop; without this each reduction would run it again.
     dr.eval(values)
     channels = [channel for value in values for channel in (value.x, value.y, value.z)]
     sums = [dr.block_reduce(dr.ReduceOp.Add, dr.select(dr.isfinite(c), c, 0.0), count) for c in channels]
     dr.eval(sums)
-    flat = np.stack([np.array(s) for s in sums], axis=1).reshape(tile.height, tile.width, len(channels))
-    return [flat[..., k : k + 3] for k in range(0, len(channels), 3)]
+    flat = np.stack([np.array(s) for s in sums], axis=1)
+    return [flat[:, k : k + 3] for k in range(0, len(channels), 3)]

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from usual_lamp.core.appearance import NEUTRAL, Appearance, hex_to_linear, made_pictures
 from usual_lamp.core.assembly import Mesh
+from usual_lamp.core.assembly.laying import Laid, laid
 from usual_lamp.core.assembly.unwrapping import unwrapped
 from usual_lamp.core.camera import exposure_scale
 from usual_lamp.core.light import irradiance, surroundings_map
@@ -52,7 +53,7 @@ class World:
         self.table: AppearanceTable = table_of([NEUTRAL])
         self.pictures: Pictures | None = None
         self._atlas: Atlas | None = None
-        self._unwrapped: dict[str, Mesh] = {}
+        self._unwrapped: dict[tuple[str, Laid | None], Mesh] = {}
         self._machinings: dict[str, Machining] = {}
         self._shapes: dict[PieceKey, mi.Mesh | None] = {}
         self._floor: tuple[FloorKey, mi.Mesh] | None = None
@@ -131,9 +132,11 @@ class World:
         """The mesh with the coordinates that its pictures need."""
         if key.mapping != "surface":
             return self.mesh_of(key.mesh)
-        if key.mesh not in self._unwrapped:
-            self._unwrapped[key.mesh] = unwrapped(self.mesh_of(key.mesh))
-        return self._unwrapped[key.mesh]
+        place = (key.mesh, key.laid)
+        if place not in self._unwrapped:
+            mesh = self.mesh_of(key.mesh)
+            self._unwrapped[place] = laid(mesh, key.laid) if key.laid else unwrapped(mesh)
+        return self._unwrapped[place]
 
     def _machining(self, part: TracePart) -> Machining:
         if part.mesh not in self._machinings:

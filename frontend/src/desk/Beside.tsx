@@ -1,0 +1,47 @@
+import type { Model, Standing } from "../api/client";
+import { useStandingIn } from "../api/queries";
+import { Viewport } from "../viewport/Viewport";
+import { useDesk } from "./deskStore";
+import { type Size, useLampFrames } from "./lamp";
+import { TracedPicture } from "./TracedPicture";
+
+interface Props {
+  reviewId: string;
+  model: Model;
+  /** The scene of which another look is shown. */
+  standing: Standing;
+  look: string;
+  shotId: string;
+  shown: Size;
+}
+
+const nobody = () => undefined;
+
+/** Another look of the same scene from the same view, shaded or traced like the picture that it lies beside. */
+export function Beside(props: Props) {
+  const other = useStandingIn(props.reviewId, props.look, props.standing.seq).data;
+  if (!other) return <p className="grid h-full place-items-center bg-sheet">Fetching the look…</p>;
+  return <InLook {...props} standing={other} />;
+}
+
+function InLook({ reviewId, model, standing, look, shotId, shown }: Props) {
+  const lamp = useDesk((state) => state.lamp);
+  const frame = useDesk((state) => state.besideFrame);
+  const viewKey = useLampFrames({ reviewId, standing, shotId, shown, beside: look });
+  const covers = lamp && frame?.viewKey === viewKey && frame.region === undefined;
+  return (
+    <>
+      <Viewport {...{ model, standing, shotId }} onStage={nobody} traced={covers} />
+      {lamp && <TracedPicture viewKey={viewKey} beneath={covers} beside />}
+    </>
+  );
+}
+
+/** Says which of both looks a picture shows. */
+export function LookTag({ name }: { name?: string }) {
+  return (
+    <span className="pointer-events-none absolute top-2 left-2 rounded-sm bg-sheet/85 px-2 py-0.5 text-[12px] font-semibold">
+      {name}
+    </span>
+  );
+}
