@@ -1,5 +1,5 @@
 import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useCallback, useRef } from "react";
+import { useCallback, useRef, useState } from "react";
 import { toast } from "sonner";
 import { ahead } from "./ahead";
 import {
@@ -41,6 +41,19 @@ export function useStanding(id: string) {
   });
 }
 
+/** The scene resolved in another look than the one that is shown. */
+export function useStandingIn(id: string, look: string, seq: number) {
+  return useQuery({
+    queryKey: ["scene in look", id, look, seq],
+    queryFn: () =>
+      taken<Standing>(
+        api.GET("/api/reviews/{review_id}/scene", { params: { path: { review_id: id }, query: { look } } }),
+      ),
+    placeholderData: (before, query) => (query?.queryKey[2] === look ? before : undefined),
+    gcTime: 10_000,
+  });
+}
+
 export function useStills(id: string) {
   return useQuery({
     queryKey: ["stills", id],
@@ -75,8 +88,11 @@ const complain = (problem: Error) => {
 export function useEditing(id: string) {
   const client = useQueryClient();
   const onTheWay = useRef<Edit[]>([]);
+  // Counted here, since a mutation's own state follows a moment late: until then the page would say "saved".
+  const [unsaved, setUnsaved] = useState(0);
   const settle = {
     scope: { id: `edits-${id}` },
+    onSettled: () => setUnsaved((count) => count - 1),
     onSuccess: (next: Standing) => keepStanding(client, id, onTheWay.current.reduce(ahead, next)),
     onError: (problem: ApiProblem) => {
       complain(problem);
@@ -105,15 +121,24 @@ export function useEditing(id: string) {
     (change: Edit) => {
       onTheWay.current.push(change);
       client.setQueryData<Standing>(["scene", id], (known) => known && ahead(known, change));
+      setUnsaved((count) => count + 1);
       edit.mutate(change);
     },
     [client, id, edit.mutate],
   );
+  const back = useCallback(() => {
+    setUnsaved((count) => count + 1);
+    undo.mutate();
+  }, [undo.mutate]);
+  const forth = useCallback(() => {
+    setUnsaved((count) => count + 1);
+    redo.mutate();
+  }, [redo.mutate]);
   return {
     edit: send,
-    undo: undo.mutate,
-    redo: redo.mutate,
-    saving: edit.isPending || undo.isPending || redo.isPending,
+    undo: back,
+    redo: forth,
+    saving: unsaved > 0,
     failed: edit.isError,
   };
 }
