@@ -49,21 +49,27 @@ def test_moved_new_and_gone_are_told_apart(as1: IntakeResult) -> None:
     new = as1.assembly.model_copy(update={"occurrences": [*nodes, another]})
     kinds = {(pair.old, pair.kind) for pair in match(as1.assembly, new) if pair.kind != "unchanged"}
     assert kinds == {(rod.uid, "moved"), (plate.uid, "gone"), (None, "new")}
+    both = (as1.assembly, new)
+    apart = joined(*both, match(*both), rod.uid, None)
+    again = joined(*both, apart, rod.uid, rod.uid)
+    kind_of = {pair.new: pair.kind for pair in joined(*both, again, "more", plate.uid) if pair.by_hand}
+    assert kind_of == {rod.uid: "moved", "more": "changed shape"}, "what is the same by word may still have changed"
 
 
 def test_hands_words_overrule(as1: IntakeResult) -> None:
     copy, truth = rewritten(as1.assembly, 5, rename=False)
     pairs = match(as1.assembly, copy)
     one, two = (part.uid for part in list(as1.assembly.parts())[:2])
-    split = joined(pairs, truth[one], None)
+    both = (as1.assembly, copy)
+    split = joined(*both, pairs, truth[one], None)
     assert [p.old for p in split if p.kind == "gone"] == [one] and next(p for p in split if p.new == truth[one]).by_hand
-    swapped = joined(split, truth[one], two)
+    swapped = joined(*both, split, truth[one], two)
     found = {p.new: p.old for p in swapped if p.new}
     assert found[truth[one]] == two and found[truth[two]] is None, "whoever had it before is left single"
     uids = carried_uids(as1.assembly, copy, swapped, "salt")
     assert uids[truth[one]] == two and uids[truth[two]] not in as1.assembly.by_uid
     with pytest.raises(KeyError):
-        joined(pairs, "nobody", None)
+        joined(*both, pairs, "nobody", None)
 
 
 def block(points: np.ndarray, areas: list[float], volume: float, name: str = "block") -> PartDefinition:

@@ -98,6 +98,7 @@ def test_from_the_file_to_the_second_revision_and_back(page: Page, product: Prod
 
     # The second revision: read the report, replace, and take all of it back.
     before = product.ask(f"reviews/{review}/scene")
+    page.get_by_role("button", name="Next revision").click()
     page.get_by_label("Newer file").set_input_files(revisions[1])
     dialog = page.get_by_role("dialog", name=re.compile("New revision"))
     expect(dialog.get_by_role("tab", name=re.compile("unchanged"))).to_be_visible(timeout=180_000)

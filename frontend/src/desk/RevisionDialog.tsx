@@ -143,7 +143,7 @@ function PairRow({ pair, gone, onJoin }: RowProps) {
           {pair.new && pair.old && ` · ${(pair.confidence * 100).toFixed(0)} % sure`}
         </span>
       </span>
-      {pair.new && pair.old && pair.kind !== "unchanged" && (
+      {pair.new && pair.old && (pair.kind !== "unchanged" || pair.by_hand) && (
         <Button onClick={() => onJoin(pair.new!.uid, null)} title="It is another part">
           Split
         </Button>

@@ -64,8 +64,9 @@ def join(store: Store, run_id: str, new: str, old: str | None) -> None:
     """Say by hand which part a new one was, or (null) that it was none. Raises NotFound, Refused."""
     with store.begin() as session:
         run = _require(session, run_id, lock=True)
+        before, after = _both(store, session, run)
         try:
-            run.report = _text(joined(_pairs(run), new, old))
+            run.report = _text(joined(before, after, _pairs(run), new, old))
         except KeyError as error:
             raise NotFound("That part is in neither revision.") from error
 

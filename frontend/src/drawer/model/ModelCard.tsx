@@ -8,7 +8,6 @@ import { Sketch } from "../../ui/Sketch";
 import { placementMatrix } from "../../viewport/placement";
 import { PlacementFields } from "./PlacementFields";
 import { Section } from "./Section";
-import { Source } from "./Source";
 
 interface Props {
   reviewId: string;
@@ -19,7 +18,7 @@ interface Props {
   edit: (change: Edit) => void;
 }
 
-/** One model of the review: where it stands, where it comes from. A piece of context also has its sizes here. */
+/** One model of the review: where and how it stands. A piece of context also has its sizes here. */
 export function ModelCard({ reviewId, id, model, standing, assembly, edit }: Props) {
   const use = standing.scene.models[id]!;
   const line = model.models.find((one) => one.id === id);
@@ -70,7 +69,6 @@ export function ModelCard({ reviewId, id, model, standing, assembly, edit }: Pro
         </Button>
       </div>
       {!use.piece && <Rests {...{ reviewId, id, model, standing, assembly }} />}
-      {!use.piece && <Source {...{ reviewId, id, assembly }} />}
       {!only && (
         <IconButton
           label={`Take ${use.name} out of the review`}

@@ -7,6 +7,7 @@ import { ImportedColors } from "./ImportedColors";
 import { ModelCard } from "./ModelCard";
 import { Moves } from "./Moves";
 import { PieceMaker } from "./PieceMaker";
+import { Source } from "./Source";
 
 interface Props {
   reviewId: string;
@@ -20,12 +21,17 @@ interface Props {
 
 /** With nothing chosen the drawer is about the whole: what to clean up, how it stands, how fine it is. */
 export function ModelDrawer({ reviewId, model, standing, shotId, actions, assembly, edit }: Props) {
+  const models = Object.entries(standing.scene.models);
+  const files = models.filter(([, use]) => !use.piece);
   return (
     <div className="flex flex-col gap-2.5">
       <FindingsList {...{ reviewId, model, standing, actions }} />
       <ImportedColors {...{ reviewId, standing, edit }} />
-      {Object.keys(standing.scene.models).map((id) => (
+      {models.map(([id]) => (
         <ModelCard key={id} {...{ reviewId, id, model, standing, assembly, edit }} />
+      ))}
+      {files.map(([id, use]) => (
+        <Source key={id} {...{ reviewId, id, assembly }} name={files.length > 1 ? use.name : undefined} />
       ))}
       <Moves {...{ model, standing, edit }} />
       <Fineness {...{ model, shotId, assembly }} uids={[]} />

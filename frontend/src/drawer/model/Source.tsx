@@ -4,21 +4,26 @@ import { type AssemblyActions, useFollowed } from "../../api/assembly";
 import { useSend } from "../../reviews/upload";
 import { Button } from "../../ui/controls";
 import { FileButton } from "../../ui/FileButton";
+import { Section } from "./Section";
 
 interface Props {
   reviewId: string;
   id: string;
+  /** Of the model, where there are several. */
+  name?: string;
   assembly: AssemblyActions;
 }
 
 /** Where a model comes from: its next revision by hand, or from a file on the server that is followed. */
-export function Source({ reviewId, id, assembly }: Props) {
+export function Source({ reviewId, id, name, assembly }: Props) {
   const send = useSend();
   const [path, setPath] = useState("");
   const followed = useFollowed(reviewId).data?.find((one) => one.model === id);
   return (
-    <>
-      <span className="cap mt-1">Next revision</span>
+    <Section
+      title={name ? `Next revision of ${name}` : "Next revision"}
+      fact={followed?.newer ? "a newer file is there" : followed ? "followed" : ""}
+    >
       <FileButton
         label="Newer file"
         onFile={(file) => send(file, { purpose: "replace", review_id: reviewId, model: id })}
@@ -68,6 +73,6 @@ export function Source({ reviewId, id, assembly }: Props) {
           </Button>
         </form>
       )}
-    </>
+    </Section>
   );
 }

@@ -119,12 +119,15 @@ class _Matching:
             theirs[key(evidence)].append(evidence)
         return [(mine[name], theirs[name]) for name in mine if name in theirs]
 
+    def change(self, new: Evidence, old: Evidence) -> Kind:
+        """What became of a part that is the same."""
+        if new.shape != old.shape:
+            return "changed shape"
+        stays = np.allclose(new.matrix, old.matrix, atol=SAME_PLACE * self.diagonal)
+        return "unchanged" if stays else "moved"
+
     def _pair(self, new: Evidence, old: Evidence, confidence: float, because: str) -> None:
-        same_shape = new.shape == old.shape
-        moved = not np.allclose(new.matrix, old.matrix, atol=SAME_PLACE * self.diagonal)
-        kind: Kind = "changed shape" if not same_shape else "moved" if moved else "unchanged"
-        if confidence < SURE:
-            kind = "uncertain"
+        kind = "uncertain" if confidence < SURE else self.change(new, old)
         if kind == "moved":
             because += f", {float(np.linalg.norm(new.center - old.center)):.3g} mm away"
         uid = new.part.uid
@@ -175,23 +178,26 @@ def _fresh(uid: str) -> Pair:
     return Pair(new=uid, old=None, kind="new", confidence=1.0, because="nothing like it before")
 
 
-def joined(pairs: list[Pair], new: str, old: str | None) -> list[Pair]:
+def joined(before: Assembly, after: Assembly, pairs: list[Pair], new: str, old: str | None) -> list[Pair]:
     """The pairs after someone said that the new part is the old one, or (null) is none of the old.
 
     Whoever had either part before is left single. Raises KeyError for an unknown part.
     """
     by_new = {pair.new: pair for pair in pairs if pair.new is not None}
     by_old = {pair.old: pair for pair in pairs if pair.old is not None}
-    before = by_new[new]
+    had = by_new[new].old
     result = [pair for pair in pairs if pair.new is not None]
     gone = [pair for pair in pairs if pair.new is None]
     if old is not None and by_old[old].new not in (None, new):
         robbed = by_old[old].new
         result = [_fresh(pair.new or "") if pair.new == robbed else pair for pair in result]
-    if before.old is not None and before.old != old:
-        gone.append(_gone(before.old))
-    made = _fresh(new) if old is None else Pair(new=new, old=old, kind="unchanged", confidence=1.0, because="joined")
-    made = made.model_copy(update={"by_hand": True, "because": "said by hand"})
+    if had is not None and had != old:
+        gone.append(_gone(had))
+    kind: Kind = "new"
+    if old is not None:
+        known = _Matching(before, after)
+        kind = known.change(known.new[new], known.old[old])
+    made = Pair(new=new, old=old, kind=kind, confidence=1.0, because="said by hand", by_hand=True)
     return [made if pair.new == new else pair for pair in result] + [pair for pair in gone if pair.old != old]
 
 
