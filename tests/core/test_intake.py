@@ -6,10 +6,14 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from demo.solids import box, fillet
+from OCP.BRepTools import BRepTools
+from OCP.Message import Message_ProgressRange
 
 from public_files import step_file
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.intake import IntakeError, IntakeResult, take_in
+from usual_lamp.core.intake.shapes import normals_at_poles
 from usual_lamp.core.intake.step import dangling_references
 
 
@@ -63,6 +67,30 @@ def test_normals_are_exact(as1: IntakeResult) -> None:
             assert np.ptp(across - 5 * ways, axis=0) == pytest.approx(0, abs=5e-3)
             found += 1
     assert found == 2
+
+
+def test_normals_look_outwards_where_coordinates_run_together() -> None:
+    """At a ball's pole the kernel's guess may look inwards; the mean of the triangles about it does not."""
+    ring = [(np.cos(a), np.sin(a), 0.0) for a in np.linspace(0, 2 * np.pi, 9)[:8]]
+    positions = np.array([*ring, (0, 0, 1.0)], np.float32)
+    triangles = np.array([(k, (k + 1) % 8, 8) for k in range(8)] + [(0, 0, 8)], np.uint32)
+    normals = positions.copy()
+    normals[8] = (0, 0, -1)
+    mended = normals_at_poles(positions, normals, triangles)
+    assert mended[8] == pytest.approx([0, 0, 1], abs=1e-6)
+    assert (mended[:8] == normals[:8]).all() and normals[8, 2] == -1
+
+
+def test_a_rounded_block_has_no_normal_that_looks_inwards(tmp_path: Path) -> None:
+    block = fillet(box((-15, -11, 0), (30, 22, 14)), 3)
+    BRepTools.Write_s(block, str(tmp_path / "block.brep"), Message_ProgressRange())
+    found = take_in(tmp_path / "block.brep", tmp_path / "out")
+    (key,) = found.assembly.definitions
+    mesh = mesh_of(found, key)
+    a, b, c = (mesh.positions[mesh.triangles[:, k]].astype(float) for k in range(3))
+    facing = np.cross(b - a, c - a)
+    looks = np.einsum("tij,tj->ti", mesh.normals[mesh.triangles], facing)
+    assert (looks[np.linalg.norm(facing, axis=1) > 1e-9] > 0).all()
 
 
 def test_face_signatures_do_not_depend_on_tessellation(as1: IntakeResult, tmp_path: Path) -> None:

@@ -74,6 +74,17 @@ def test_iges_has_a_face_for_each_trimmed_surface(tmp_path: Path) -> None:
     assert told > 10 and faces == told
 
 
+def test_iges_levels_are_layers(tmp_path: Path) -> None:
+    """Field 5 of the first of an entity's two directory lines, columns 33 to 40 (IGES 5.3, 2.2.4.4.5)."""
+    lines = (IGES / "hammer.iges").read_text("latin-1").splitlines()
+    trimmed = [k for k, line in enumerate(lines) if line[72:73] == "D" and line[:8].strip() == "144"][::2]
+    for place, level in ((trimmed[0], 7), (trimmed[1], 12)):
+        lines[place] = f"{lines[place][:32]}{level:>8}{lines[place][40:]}"
+    (tmp_path / "levels.iges").write_text("\n".join(lines) + "\n", "latin-1")
+    assert [part.layers for part in taken(tmp_path / "levels.iges", tmp_path / "out").parts()] == [["12", "7"]]
+    assert [part.layers for part in taken(IGES / "hammer.iges", tmp_path / "plain").parts()] == [[]]
+
+
 @pytest.mark.parametrize(
     "name",
     ["invalid/OutOfMemory.off", "invalid/empty.obj", "invalid/empty.off", "invalid/empty.ply", "invalid/malformed.obj",

@@ -8,14 +8,19 @@ from OCP.BinTools import BinTools
 from OCP.BRep import BRep_Builder
 from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
 from OCP.BRepTools import BRepTools
+from OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap
+from OCP.collections import Sequence_TDF_Label
 from OCP.gp import gp_Pnt, gp_Trsf
 from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.IGESCAFControl import IGESCAFControl_Reader
+from OCP.IGESData import IGESData_IGESEntity
 from OCP.TCollection import TCollection_ExtendedString
 from OCP.TDataStd import TDataStd_Name
 from OCP.TDocStd import TDocStd_Document
+from OCP.TopAbs import TopAbs_ShapeEnum
+from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS_Shape
-from OCP.XCAFDoc import XCAFDoc_DocumentTool
+from OCP.XCAFDoc import XCAFDoc_DocumentTool, XCAFDoc_ShapeTool
 
 from usual_lamp.core.intake import step
 from usual_lamp.core.intake.formats import EXACT, MILLIMETRES, UnreadableFile
@@ -51,7 +56,30 @@ def _iges(path: Path) -> Read:
         raise UnreadableFile("The IGES file has a syntax error and could not be read. Export it again.")
     if not reader.Transfer(document):
         raise UnreadableFile("The shapes in the IGES file could not be built. Export it again, as STEP if you can.")
+    _put_on_levels(reader, document)
     return document, [], "mm"
+
+
+def _put_on_levels(reader: IGESCAFControl_Reader, document: TDocStd_Document) -> None:
+    """Layers of each part: the levels (field 5 of the directory, IGES 5.3, 2.2.4.4.5) of what it is made of.
+
+    The kernel's reader puts on layers only what is a part of its own, and files often hold faces alone.
+    """
+    layers = XCAFDoc_DocumentTool.LayerTool_s(document.Main())
+    shapes = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
+    transfer = reader.WS().TransferReader()
+    free = Sequence_TDF_Label()
+    shapes.GetFreeShapes(free)
+    for index in range(1, len(free) + 1):
+        label, made_of = free.Value(index), ShapeMap()
+        whole = XCAFDoc_ShapeTool.GetShape_s(label)
+        made_of.Add(whole)
+        for kind in (TopAbs_ShapeEnum.TopAbs_SOLID, TopAbs_ShapeEnum.TopAbs_SHELL, TopAbs_ShapeEnum.TopAbs_FACE):
+            TopExp.MapShapes_s(whole, kind, made_of)
+        entities = (transfer.EntityFromShapeResult(made_of.FindKey(k), -1) for k in range(1, made_of.Size() + 1))
+        levels = {entity.Level() for entity in entities if isinstance(entity, IGESData_IGESEntity)}
+        for level in sorted(level for level in levels if level > 0):
+            layers.SetLayer(label, TCollection_ExtendedString(str(level)))
 
 
 def _brep(path: Path, unit: str) -> Read:

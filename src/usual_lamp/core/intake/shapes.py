@@ -198,6 +198,7 @@ def parse_glb(data: bytes, shapes: dict[str, TopoDS_Shape]) -> dict[str, Mesh]:
     return meshes
 
 
+Floats = NDArray[np.float32]
 TYPES = {5121: "<u1", 5123: "<u2", 5125: "<u4", 5126: "<f4"}
 
 
@@ -229,4 +230,23 @@ def assemble(
     sizes[np.array(has_mesh, bool)] = counts
     ranges = np.stack([np.cumsum(sizes) - sizes, sizes], axis=1).astype(np.uint32)
     p, n, t = np.concatenate(positions), np.concatenate(normals), np.concatenate(triangles)
+    n = normals_at_poles(p, n, t)
     return Mesh(p, n, t, ranges, crease_segments(p, n, t))
+
+
+def normals_at_poles(positions: Floats, normals: Floats, triangles: NDArray[np.uint32]) -> Floats:
+    """The normals, with those that look against all of their triangles turned to the mean of these.
+
+    Where a surface's coordinates run together, as at the pole of a sphere and the tip of a cone, the kernel has no
+    normal of its own and guesses, at times inwards: a black dot on every rounded corner.
+    """
+    a, b, c = (positions[triangles[:, k]].astype(np.float64) for k in range(3))
+    facing = np.cross(b - a, c - a)
+    corners = triangles.ravel()
+    mean = np.stack([np.bincount(corners, np.repeat(facing[:, k], 3), len(positions)) for k in range(3)], axis=1)
+    wrong = np.einsum("ij,ij->i", mean, normals) < 0
+    if not wrong.any():
+        return normals
+    mended = normals.copy()
+    mended[wrong] = mean[wrong] / np.linalg.norm(mean[wrong], axis=1, keepdims=True)
+    return mended
