@@ -14,7 +14,7 @@ import trimesh
 from PIL import Image
 
 from core.test_mesh_files import taken
-from core.test_trace import color, square, world
+from core.test_trace import color, mesh, square, world
 from usual_lamp.core.appearance import Appearance, OpenPBR, from_cad, hex_to_linear
 from usual_lamp.core.appearance.texture import Texture
 from usual_lamp.core.assembly import Mesh
@@ -71,10 +71,14 @@ ABOVE = Camera(position=(0, 0, 100), target=(0, 0, 0), focal_length=90)
 EVEN = np.full((32, 64, 3), 100.0, np.float32)
 
 
-def textured(textures: tuple[Texture, ...], mesh: Mesh, picture: Image.Image, light=EVEN) -> np.ndarray:
-    params = OpenPBR(specular_weight=0.0, base_color=(0.5, 0.5, 0.5))
+MATT = OpenPBR(specular_weight=0.0, base_color=(0.5, 0.5, 0.5))
+
+
+def textured(
+    textures: tuple[Texture, ...], sheet: Mesh, picture: Image.Image, light=EVEN, params: OpenPBR = MATT
+) -> np.ndarray:
     wear = Appearance(id="t", name="t", family="neutral", params=params, textures=textures)
-    plain = world({"sheet": mesh}, [wear.model_copy(update={"textures": ()})], ABOVE, light, (40, 40))
+    plain = world({"sheet": sheet}, [wear.model_copy(update={"textures": ()})], ABOVE, light, (40, 40))
     inputs = plain.inputs.model_copy(update={"appearances": [wear]})
     block = safe_png(picture)
     return color(World(inputs, plain.mesh_of, light, lambda _, is_color: read_picture(block, is_color)), 32) / 100
@@ -106,6 +110,43 @@ def test_bump_by_coordinates_tilts_by_millimetres() -> None:
         for s in (20.0, -20.0)
     )
     assert up > 2 * down
+
+
+def test_a_clear_coat_stays_smooth_over_what_is_beneath_it() -> None:
+    """A slope of 45 degrees under a mirror of a coat: seen from above, the coat mirrors what is above."""
+    slope = Image.fromarray(np.tile(np.linspace(0, 255, 64).astype(np.uint8), (8, 1)))
+    above = np.zeros((32, 64, 3), np.float32)
+    above[:6] = 100.0
+    params = OpenPBR(base_color=(0, 0, 0), specular_weight=0.0, coat_weight=1.0, coat_roughness=0.0, coat_ior=1.5)
+    seen = []
+    for beneath in (True, False):
+        texture = Texture(picture="p", target="bump", strength=20.0, beneath_coat=beneath)
+        seen.append(textured((texture,), with_coordinates(), slope, above, params)[20, 20].mean())
+    assert seen[0] == pytest.approx(0.04, rel=0.05), "Fresnel at right angles, ((n - 1) / (n + 1))²"
+    assert seen[1] < 0.1 * seen[0]
+
+
+def test_grooves_run_round_the_ends_of_turned_parts() -> None:
+    """On a disc that is turned about z, a picture that changes along v alone has the same value on every circle."""
+    around = np.linspace(0, 2 * np.pi, 65)[:64]
+    rim = np.stack([10 * np.cos(around), 10 * np.sin(around), np.zeros(64)], axis=1)
+    wall = np.concatenate([rim, rim - (0, 0, 8)])
+    out = np.concatenate([rim, rim]) / 10
+    points, ways = np.concatenate([rim, wall]), np.concatenate([np.tile((0.0, 0, 1), (64, 1)), out])
+    fan = [(0, k, k + 1) for k in range(1, 63)]
+    quads = [(64 + a, 128 + a, 128 + (a + 1) % 64) for a in range(64)]
+    quads += [(64 + a, 128 + (a + 1) % 64, 64 + (a + 1) % 64) for a in range(64)]
+    disc = mesh(points, ways, [*fan, *quads])
+    disc = dataclasses.replace(disc, face_ranges=np.array([[0, 62], [62, 128]], np.uint32))
+    stripes = Image.fromarray(np.repeat(np.array([[255], [0]], np.uint8), 8, axis=0).repeat(16, axis=1))
+    seen = textured(
+        (Texture(picture="p", mapping="machined", width=8.0, height=8.0),), disc, stripes
+    )[..., 0]  # fmt: skip
+    y, x = np.mgrid[:40, :40] - 19.5
+    radius = np.hypot(x, y)
+    # The picture's upper half is white: from a radius of 4 to 8 mm, and dark from 0 to 4 and beyond 8.
+    assert seen[(radius > 4.8) & (radius < 7.2)].min() > 0.9 and seen[radius < 3.2].max() < 0.1
+    assert seen[(radius > 8.8) & (radius < 9.2)].max() < 0.1
 
 
 def test_the_mesh_readers_own_checks_of_moved_pictures(tmp_path: Path) -> None:

@@ -7,6 +7,7 @@ import itertools
 import colour
 import numpy as np
 import pytest
+from pydantic import ValidationError
 
 from core.test_surface import albedo_in_uniform_light
 from usual_lamp.core.appearance import FAMILIES, SHELF, SYNONYMS, Appearance
@@ -14,6 +15,7 @@ from usual_lamp.core.appearance.black_body import black_body
 from usual_lamp.core.appearance.color_difference import ciede2000, linear_to_lab
 from usual_lamp.core.appearance.made_pictures import MADE, PREFIX, SIZE, picture
 from usual_lamp.core.appearance.suggestions import WORDS
+from usual_lamp.core.appearance.texture import Texture
 from usual_lamp.core.scene.sight import is_clear
 from usual_lamp.core.trace.table import Kinds
 
@@ -81,11 +83,21 @@ def test_made_pictures_tile_and_are_always_the_same(name: str) -> None:
         assert across <= inside.max() * 1.5 + 1, axis
 
 
+def test_flakes_cover_what_their_name_says() -> None:
+    """Where no flake lies the normal is level: its picture is 128, 128, 255."""
+    for cover in (20, 80):
+        level = (picture(f"flakes {cover}")[..., :2] == 128).all(axis=-1)
+        assert 1 - level.mean() == pytest.approx(cover / 100, abs=0.03)
+    for name in ("flakes 0", "flakes 100", "flakes x", "nothing"):
+        with pytest.raises(ValidationError, match="no made picture"):
+            Texture(picture=PREFIX + name)
+
+
 def test_textures_of_samples_are_at_the_made_size() -> None:
     for sample in SHELF.values():
         for texture in sample.textures:
             made = MADE[texture.picture.removeprefix(PREFIX)]
-            assert (texture.width, texture.height) == (made.width, made.height) and texture.mapping == "surface"
+            assert (texture.width, texture.height) == (made.width, made.height) and texture.mapping != "file"
 
 
 @pytest.mark.parametrize("kelvin", [2000, 2700, 4000, 6500, 10_000])

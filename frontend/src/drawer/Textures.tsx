@@ -20,18 +20,31 @@ const TARGETS: [Texture["target"], string][] = [
   ["normal", "normal"],
   ["opacity", "opacity"],
 ];
+const RUNS: [NonNullable<Texture["mapping"]>, string][] = [
+  ["surface", "as it is laid"],
+  ["machined", "round turned parts"],
+];
 const MOST = 6;
+const SHAPING: Texture["target"][] = ["bump", "normal"];
+/** A repeat of flakes is so many of them wide, and covers so much of the paint, unless its name says otherwise. */
+const FLAKES_ACROSS = Math.sqrt(16_000);
+const FLAKES_COVER = 67;
+const FLAKES = /^made:flakes(?: (\d+))?$/;
 
 /** Pictures of an appearance at their real size: how wide a repeat is, where it lies, how it is turned. */
 export function Textures({ appearance, commit }: Props) {
   const made = useMadePictures().data ?? [];
   const textures = appearance.textures ?? [];
+  const coated = (appearance.params?.coat_weight ?? 0) > 0;
   const inMm = textures[0]?.mapping !== "file";
   const unit = inMm ? "mm" : "";
   const change = (index: number, values: Partial<Texture>) =>
     commit(textures.map((texture, place) => (place === index ? { ...texture, ...values } : texture)));
   const add = (texture: Pick<Texture, "picture" | "target" | "width" | "height" | "strength">) =>
-    commit([...textures, { mapping: inMm ? "surface" : "file", offset: [0, 0], turn: 0, ...texture }]);
+    commit([
+      ...textures,
+      { mapping: inMm ? "surface" : "file", offset: [0, 0], turn: 0, beneath_coat: false, ...texture },
+    ]);
   const upload = async (file: File) => {
     try {
       const kept = await keepPicture(file);
@@ -47,7 +60,7 @@ export function Textures({ appearance, commit }: Props) {
     }
   };
   const labelOf = (picture: string) =>
-    made.find((one) => one.name === picture)?.label ?? "picture from a file";
+    made.find((one) => one.name === picture.replace(FLAKES, "made:flakes"))?.label ?? "picture from a file";
   return (
     <Section title="Pictures" fact={textures.length ? `${textures.length}` : "none"}>
       {textures.map((texture, index) => {
@@ -55,7 +68,8 @@ export function Textures({ appearance, commit }: Props) {
         const [x, y] = texture.offset ?? [0, 0];
         return (
           <fieldset
-            key={`${texture.picture}${texture.target}`}
+            // biome-ignore lint/suspicious/noArrayIndexKey: a texture has no name but its place
+            key={index}
             aria-label={labelOf(texture.picture)}
             className="grid grid-cols-2 gap-x-3 gap-y-1.5 rounded-sm border border-rule bg-white p-2"
           >
@@ -76,6 +90,40 @@ export function Textures({ appearance, commit }: Props) {
                 onChange={(target) => change(index, { target: target as Texture["target"] })}
               />
             </div>
+            {FLAKES.test(texture.picture) && (
+              <>
+                <Labelled
+                  label="Flake size"
+                  digits={3}
+                  {...{ unit, value: width / FLAKES_ACROSS }}
+                  onCommit={(next) => {
+                    const side = FLAKES_ACROSS * Math.min(20, Math.max(0.01, next));
+                    change(index, { width: side, height: side });
+                  }}
+                />
+                <Labelled
+                  label="Flakes cover"
+                  unit="%"
+                  digits={0}
+                  value={Number(FLAKES.exec(texture.picture)?.[1] ?? FLAKES_COVER)}
+                  onCommit={(next) =>
+                    change(index, {
+                      picture: `made:flakes ${Math.min(99, Math.max(1, Math.round(next)))}`,
+                    })
+                  }
+                />
+              </>
+            )}
+            {inMm && (
+              <div className="col-span-2">
+                <Choice
+                  label="Runs"
+                  value={texture.mapping ?? "surface"}
+                  choices={RUNS}
+                  onChange={(mapping) => change(index, { mapping: mapping as Texture["mapping"] })}
+                />
+              </div>
+            )}
             <Size
               label="Width"
               {...{ unit, value: width }}
@@ -110,6 +158,16 @@ export function Textures({ appearance, commit }: Props) {
               value={strength}
               onCommit={(next) => change(index, { strength: next })}
             />
+            {coated && SHAPING.includes(texture.target) && (
+              <label className="col-span-2 flex items-center gap-2">
+                <input
+                  type="checkbox"
+                  checked={texture.beneath_coat ?? false}
+                  onChange={(event) => change(index, { beneath_coat: event.target.checked })}
+                />
+                Beneath the clear coat, which stays smooth
+              </label>
+            )}
           </fieldset>
         );
       })}

@@ -9,8 +9,7 @@ export function formFor(
   all: Record<string, Appearance>,
 ): MeshForm | undefined {
   const ids = [appearance, ...Object.values(faces)];
-  if (!ids.some((id) => all[id]?.textures?.some((texture) => texture.mapping === "surface")))
-    return undefined;
+  if (!ids.some((id) => all[id]?.textures?.some((texture) => texture.mapping !== "file"))) return undefined;
   return laid ? `laid?how=${laid}` : "unrolled";
 }
 

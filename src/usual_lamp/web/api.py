@@ -322,7 +322,7 @@ def made_from(sha256: str, ending: str, make: Callable[[bytes], bytes]) -> Respo
 @api.get("/pictures/<name>", doc_ui=False)
 def get_made_picture(path: models.MadePath) -> Response:
     """A picture that is made by rule."""
-    if path.name not in made_pictures.MADE:
+    if not made_pictures.is_made(path.name):
         raise NotFound("There is no such picture.")
     reply = Response(png_of(made_pictures.picture(path.name)), mimetype="image/png")
     reply.headers["Cache-Control"] = "private, max-age=86400"

@@ -2869,6 +2869,12 @@ export interface components {
          */
         Texture: {
             /**
+             * Beneath Coat
+             * @description bump and normal: the clear coat above stays smooth (OpenPBR's geometry_coat_normal)
+             * @default false
+             */
+            beneath_coat: boolean;
+            /**
              * Height
              * @description of one repeat, in the mapping's unit
              * @default 1
@@ -2879,7 +2885,7 @@ export interface components {
              * @default file
              * @enum {string}
              */
-            mapping: "file" | "surface";
+            mapping: "file" | "surface" | "machined";
             /**
              * Offset
              * @default [

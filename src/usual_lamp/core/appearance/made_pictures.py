@@ -6,6 +6,7 @@ from 0 to 1 (what that is in mm, the texture's strength says), colours are sRGB 
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
@@ -29,6 +30,11 @@ class Made:
     make: Callable[[], Picture]
 
 
+def is_made(name: str) -> bool:
+    """Whether there is a made picture of this name, without the prefix."""
+    return name in MADE or bool(FLAKES_THAT_COVER.fullmatch(name))
+
+
 def picture(name: str) -> NDArray[np.uint8]:
     """(SIZE, SIZE, 4) pixels of a made picture by its name without the prefix. Raises KeyError."""
     return _pixels(name)
@@ -36,7 +42,9 @@ def picture(name: str) -> NDArray[np.uint8]:
 
 @lru_cache(maxsize=64)
 def _pixels(name: str) -> NDArray[np.uint8]:
-    found = np.clip(MADE[name].make(), 0.0, 1.0)
+    covering = FLAKES_THAT_COVER.fullmatch(name)
+    made = _flakes(int(covering[1]) / 100) if covering else MADE[name].make()
+    found = np.clip(made, 0.0, 1.0)
     colors = found if found.ndim == 3 else np.repeat(found[..., None], 3, axis=2)
     opaque = np.ones((*colors.shape[:2], 1))
     return np.round(np.concatenate([colors, opaque], axis=2) * 255).astype(np.uint8)
@@ -87,12 +95,17 @@ def _grid() -> tuple[Picture, Picture]:
     return v, u
 
 
-def _cells(seed: int, count: int) -> tuple[NDArray[np.int64], Picture]:
-    """Which of so many scattered points is nearest, and how far it is in shares of the picture; tiles."""
+def _cells(seed: int, count: int, ragged: float = 0.0) -> tuple[NDArray[np.int64], Picture]:
+    """Which of so many scattered points is nearest, and how far it is in shares of the picture; tiles.
+
+    Ragged edges stray by so many shares of the picture.
+    """
     from scipy.spatial import cKDTree
 
     points = _random(seed).random((count, 2))
     v, u = _grid()
+    if ragged:
+        v, u = ((t + ragged * (_noise(seed + k, _band(20, 120)) - 0.5)) % 1.0 for k, t in ((1, v), (2, u)))
     distance, owner = cKDTree(points, boxsize=1.0).query(np.stack([v.ravel(), u.ravel()], axis=1))
     return owner.reshape(SIZE, SIZE), distance.reshape(SIZE, SIZE)
 
@@ -146,8 +159,8 @@ def _twill() -> Picture:
     """Carbon: lengthwise and crosswise bundles send light different ways, here by how dark they are."""
     height, on_top = _weave(2, 1, 8)
     fibres = np.where(on_top, _streaks(31, 8, 200), _streaks(32, 8, 200).T)
-    share = np.where(on_top, 0.62, 0.28) * height + 0.2 * (fibres - 0.5)
-    return _between(np.clip(share, 0, 1), "#0B0C0D", "#26282A", "#4A4D50")
+    share = np.where(on_top, 0.78, 0.42) * height**0.5 + 0.25 * (fibres - 0.5)
+    return _between(np.clip(share, 0, 1), "#0E0F10", "#33363A", "#85898E")
 
 
 def _knurl() -> Picture:
@@ -184,20 +197,43 @@ def _leather() -> Picture:
     return np.clip(_ridge(51, 900) / 0.018, 0, 1) ** 0.5 * 0.85 + 0.15 * _noise(52, _band(20, 120))
 
 
-def _flakes() -> Picture:
-    """Normals of metal flakes in paint, as in tangent-space maps: one tilt a flake, a third of the area bare."""
-    owner, _ = _cells(61, 16_000)
+FLAKES = 16_000
+"""In one repeat: a repeat is so many flakes wide as the root of it."""
+FLAKES_THAT_COVER = re.compile(r"flakes ([1-9]\d?)")
+"""So many percent of the paint."""
+
+
+def _flakes(cover: float = 0.67) -> Picture:
+    """Normals of metal flakes in paint, as in tangent-space maps: one tilt a flake; what they leave bare is level."""
+    owner, _ = _cells(61, FLAKES)
     random = _random(62)
-    tilt = np.radians(random.rayleigh(7.0, owner.max() + 1)) * (random.random(owner.max() + 1) > 0.33)
-    turn = random.random(owner.max() + 1) * 2 * np.pi
+    tilt = np.radians(random.rayleigh(7.0, FLAKES)) * (random.random(FLAKES) < cover)
+    turn = random.random(FLAKES) * 2 * np.pi
     normal = np.stack([np.sin(tilt) * np.cos(turn), np.sin(tilt) * np.sin(turn), np.cos(tilt)], axis=-1)[owner]
     return 0.5 + 0.5 * normal
 
 
+FLUTES = 8
+"""In one repeat; flutes of form B stand about 6.5 mm apart."""
+
+
 def _flute() -> Picture:
-    """Corrugated cardboard's face: the flutes just show through."""
+    """Corrugated board's face: it sinks a little between the crests that it is glued to."""
     _, u = _grid()
-    return 0.5 + 0.35 * np.sin(2 * np.pi * 8 * u) + 0.15 * (_noise(71, _band(8, 90)) - 0.5)
+    return 0.45 + 0.35 * (1 - np.abs(np.sin(np.pi * FLUTES * u)) ** 3) + 0.2 * (_noise(71, _band(8, 90)) - 0.5)
+
+
+def _board(*colors: str) -> Picture:
+    """Short fibres that lie all ways, most of them along the sheet."""
+    share = 0.15 * _noise(25, _band(2, 9)) + 0.35 * _streaks(28, 45, 150) + 0.2 * _streaks(29, 45, 150).T
+    return _between(share + 0.3 * _noise(30, _band(60, 220)), *colors)
+
+
+def _fluted_board() -> Picture:
+    """Where it is glued to a crest, the face is a shade darker."""
+    _, u = _grid()
+    crest = (1 - np.abs(np.sin(np.pi * FLUTES * u))) ** 2
+    return _board("#AB8354", "#BC9465", "#C9A577") * (1 - 0.1 * crest[..., None])
 
 
 def _speckled(seed: int, *colors: str) -> Picture:
@@ -205,10 +241,22 @@ def _speckled(seed: int, *colors: str) -> Picture:
     return _between(share, *colors)
 
 
+def _concrete() -> Picture:
+    """Cement with sand in it, hardly clouded, with a few pores."""
+    share = 0.25 * _noise(21, _band(2, 7)) + 0.25 * _noise(22, _band(30, 90)) + 0.5 * _noise(20, _band(90, 250))
+    _, distance = _cells(19, 260)
+    pore = np.clip(1.6 - distance * SIZE, 0, 1)[..., None] * (_noise(18, _band(4, 12)) > 0.45)[..., None]
+    return _between(share, "#8F8D88", "#A3A19B", "#B4B1AA") * (1 - 0.45 * pore)
+
+
 def _granite() -> Picture:
-    owner, _ = _cells(81, 3500)
-    return _between(_random(82).random(owner.max() + 1)[owner] * 0.85 + 0.15 * _noise(83, _band(40, 200)),
-                    "#3A3B3D", "#77777A", "#A9A6A2", "#D3CFC9")  # fmt: skip
+    """Feldspar and quartz in grains of 1 to 3 mm, with dark mica between."""
+    random = _random(82)
+    large, small = _cells(81, 1600, ragged=0.02)[0], _cells(84, 9000, ragged=0.012)[0]
+    light = random.random(large.max() + 1)[large] * 0.55 + random.random(small.max() + 1)[small] * 0.45
+    mica = (random.random(small.max() + 1) < 0.13)[small]
+    share = np.where(mica, 0.05, 0.3 + 0.6 * light) + 0.1 * (_noise(83, _band(60, 220)) - 0.5)
+    return _between(np.clip(share, 0, 1), "#2C2D2F", "#6F6F70", "#A5A19C", "#D8D4CD")
 
 
 def _marble() -> Picture:
@@ -227,26 +275,28 @@ MADE: dict[str, Made] = {
     "knurl": Made("diamond knurl, height", 6, 7, _knurl),
     "cast": Made("cast skin, height", 24, 24, lambda: _noise(2, _band(6, 60))),
     "blasted": Made("blasted, height", 8, 8, lambda: _noise(3, _band(40, 140))),
+    "grain": Made("moulded grain, height", 20, 20, lambda: _noise(8, _band(11, 36))),
     "spark": Made("spark-eroded mould, height", 12, 12, lambda: _noise(4, _band(50, 120))),
     "peel": Made("orange peel, height", 30, 30, lambda: _noise(5, _band(6, 18))),
     "fine": Made("fine-texture coating, height", 16, 16, lambda: _noise(6, _band(25, 70))),
-    "flakes": Made("metal flakes, normals", 14, 14, _flakes),
+    "flakes": Made("metal flakes, normals", 8, 8, _flakes),
     "leather": Made("leather-like, height", 34, 34, _leather),
     "plain weave": Made("plain weave, height", 12, 12, lambda: _weave(1, 1, 12)[0]),
     "twill": Made("twill of 2 mm bundles, height", 16, 16, lambda: _weave(2, 1, 8)[0]),
     "carbon": Made("carbon twill, colour", 16, 16, _twill),
     "holes": Made("perforated sheet, opacity", 7, 7, _holes),
-    "flute": Made("corrugated board, height", 56, 56, _flute),
+    "flute": Made("corrugated board, height", 52, 52, _flute),
     "foam": Made("open foam, height", 14, 14, lambda: np.clip(_cells(7, 700)[1] / 0.03, 0, 1)),
     "oak": Made("oak, colour", 220, 90, lambda: _wood(11, 7, "#8A6238", "#B98C57", "#D3AD78")),
     "beech": Made("beech, colour", 220, 90, lambda: _wood(12, 9, "#B98B62", "#D4AC83", "#E3C3A0")),
     "walnut": Made("walnut, colour", 240, 110, lambda: _wood(13, 6, "#3B2617", "#5E4029", "#86623F")),
     "maple": Made("maple, colour", 260, 110, lambda: _wood(14, 5, "#C9A677", "#E0C598", "#EBD7B3")),
-    "concrete": Made("concrete, colour", 400, 400, lambda: _speckled(21, "#86847F", "#A3A19B", "#BDBAB3")),
+    "concrete": Made("concrete, colour", 200, 200, _concrete),
     "granite": Made("granite, colour", 120, 120, _granite),
     "marble": Made("marble, colour", 420, 420, _marble),
     "paper": Made("paper, colour", 60, 60, lambda: _speckled(24, "#E6E2D8", "#EFECE4", "#F6F4EE")),
-    "board": Made("cardboard, colour", 60, 60, lambda: _speckled(25, "#A87F52", "#BC9465", "#CBA679")),
+    "board": Made("cardboard, colour", 60, 60, lambda: _board("#AB8354", "#BC9465", "#C9A577")),
+    "fluted board": Made("corrugated board, colour", 52, 52, _fluted_board),
     "cork": Made("cork, colour", 50, 50, lambda: _speckled(26, "#5E3F22", "#A87B4C", "#C99F6D", "#D8B583")),
     "cloth": Made("cloth, colour", 12, 12, _cloth),
 }

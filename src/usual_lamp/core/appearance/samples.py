@@ -5,19 +5,25 @@ from __future__ import annotations
 from usual_lamp.core.appearance.black_body import black_body
 from usual_lamp.core.appearance.made_pictures import MADE, PREFIX
 from usual_lamp.core.appearance.openpbr import Appearance, Family, OpenPBR, hex_to_linear
-from usual_lamp.core.appearance.texture import Texture, TextureTarget
+from usual_lamp.core.appearance.texture import Mapping, Texture, TextureTarget
 
 Value = float | bool | str | tuple[float, ...]
 WORDS: dict[str, str] = {}
 """Other words that a sample is sought by."""
 
 
-def laid(made: str, target: TextureTarget, strength: float = 1.0, turn: float = 0.0) -> Texture:
+def laid(
+    made: str,
+    target: TextureTarget,
+    strength: float = 1.0,
+    mapping: Mapping = "surface",
+    beneath_coat: bool = False,
+) -> Texture:
     """A made picture at its real size on unrolled faces; the strength of heights is in mm."""
     found = MADE[made]
     return Texture(
-        picture=PREFIX + made, target=target, mapping="surface", width=found.width, height=found.height,
-        strength=strength, turn=turn,
+        picture=PREFIX + made, target=target, mapping=mapping, width=found.width, height=found.height,
+        strength=strength, beneath_coat=beneath_coat,
     )  # fmt: skip
 
 
@@ -37,6 +43,11 @@ def _metal(
 ) -> Appearance:
     values: dict[str, Value] = {"base_metalness": 1.0, "specular_roughness": rough, **params}
     return sample(id, name, "metal", color, words, textures, **values)
+
+
+def _brushed(id: str, name: str, color: str, words: str = "") -> Appearance:
+    lines = (laid("brushed", "bump", 0.0015, "machined"),)
+    return _metal(id, name, color, 0.32, words, lines, specular_roughness_anisotropy=0.85)
 
 
 def _anodised(name: str, color: str) -> Appearance:
@@ -79,7 +90,7 @@ def _coated(
 
 def _powder(id: str, name: str, color: str) -> Appearance:
     return sample(
-        id, name, "paint", color, "powder coat fine texture", (laid("fine", "bump", 0.014),),
+        id, name, "paint", color, "powder coat fine texture", (laid("fine", "bump", 0.028),),
         specular_roughness=0.48, base_diffuse_roughness=0.3,
     )  # fmt: skip
 
@@ -87,7 +98,7 @@ def _powder(id: str, name: str, color: str) -> Appearance:
 def _flake(id: str, name: str, color: str) -> Appearance:
     return _coated(
         id, name, color, 0.02, "metallic effect car", base_metalness=0.85, specular_roughness=0.32,
-        textures=(laid("flakes", "normal"),),
+        textures=(laid("flakes", "normal", beneath_coat=True),),
     )  # fmt: skip
 
 
@@ -98,10 +109,11 @@ def _lit(id: str, name: str, color: str, luminance: float, words: str, emission:
 
 
 def metals() -> list[Appearance]:
+    rings = (laid("rings", "bump", 0.006, "machined"),)
     steel, aluminium, brass, copper = "#C6C4C1", "#DDDEDF", "#E6C578", "#FAD1C2"
     return [
         _metal("steel-machined", "Steel, machined", steel, 0.26, "bare milled iron"),
-        _metal("steel-brushed", "Steel, brushed", steel, 0.38, "stainless inox", specular_roughness_anisotropy=0.85),
+        _brushed("steel-brushed", "Steel, brushed", steel, "stainless inox"),
         _metal("steel-polished", "Steel, polished", "#C9C8C6", 0.06, "stainless inox mirror"),
         _metal("steel-blasted", "Steel, bead-blasted", "#B9B8B5", 0.52, "stainless inox satin"),
         _metal("steel-cast", "Steel, cast", "#8E8C89", 0.55, "iron foundry", textures=(laid("cast", "bump", 0.05),)),
@@ -109,22 +121,22 @@ def metals() -> list[Appearance]:
         _metal("steel-black", "Steel, black oxide", "#2E2F31", 0.4, "blackened burnished screw"),
         _metal("steel-spring", "Steel, blued", "#5B6B86", 0.22, "spring tempered"),
         _metal("steel-knurled", "Steel, knurled", steel, 0.24, "grip diamond", textures=(laid("knurl", "bump", 0.35),)),
-        _metal("steel-turned", "Steel, turned", steel, 0.2, "lathe rings", textures=(laid("rings", "bump", 0.006),)),
+        _metal("steel-turned", "Steel, turned", steel, 0.2, "lathe rings", rings),
         _metal("steel-perforated", "Steel sheet, perforated", steel, 0.3, "holes grille",
                textures=(laid("holes", "opacity"),)),
         _metal("aluminium-machined", "Aluminium, machined", "#E2E3E4", 0.24, "milled"),
         _metal("aluminium-blasted", "Aluminium, blasted", aluminium, 0.42, "satin"),
-        _metal("aluminium-brushed", "Aluminium, brushed", "#DEDFE1", 0.36, "", specular_roughness_anisotropy=0.85),
+        _brushed("aluminium-brushed", "Aluminium, brushed", "#DEDFE1"),
         _metal("aluminium-polished", "Aluminium, polished", "#E6E7E9", 0.07, "mirror", base_conductor="Al"),
         _metal("aluminium-cast", "Aluminium, die-cast", "#C4C5C6", 0.5, "", (laid("cast", "bump", 0.03),)),
         _metal("magnesium-cast", "Magnesium, cast", "#B3B2AE", 0.48, "die", textures=(laid("cast", "bump", 0.025),)),
-        _metal("brass-turned", "Brass, turned", brass, 0.17, "cuzn messing"),
+        _metal("brass-turned", "Brass, turned", brass, 0.17, "cuzn messing", rings),
         _metal("brass-polished", "Brass, polished", "#EBCB7E", 0.05, "cuzn messing mirror"),
-        _metal("brass-brushed", "Brass, brushed", "#DDBD74", 0.36, "cuzn", specular_roughness_anisotropy=0.8),
+        _brushed("brass-brushed", "Brass, brushed", "#DDBD74", "cuzn"),
         _metal("brass-aged", "Brass, aged", "#8F7A4C", 0.4, "cuzn patina old"),
         _metal("bronze-bare", "Bronze, bearing", "#C39A6B", 0.27, "cusn bushing sintered"),
         _metal("copper-bare", "Copper, bare", copper, 0.22, "cu", base_conductor="Cu"),
-        _metal("copper-brushed", "Copper, brushed", "#EDC0AD", 0.37, "cu", specular_roughness_anisotropy=0.8),
+        _brushed("copper-brushed", "Copper, brushed", "#EDC0AD", "cu"),
         _metal("titanium-bare", "Titanium, machined", "#B9B2AA", 0.3, "ti"),
         _metal("titanium-tinted", "Titanium, heat-tinted", "#BDB4AA", 0.2, "ti blue purple colour anodised",
                thin_film_weight=1.0, thin_film_thickness=0.075, thin_film_ior=2.4),
@@ -151,7 +163,7 @@ def metals() -> list[Appearance]:
 
 
 def plastics() -> list[Appearance]:
-    spark = (laid("spark", "bump", 0.007),)
+    grain = (laid("grain", "bump", 0.06), laid("spark", "bump", 0.006))
     return [
         _plastic("abs-graphite", "ABS, graphite satin", "#34373B", 0.42, "dark grey"),
         _plastic("abs-light", "ABS, light grey gloss", "#D9D8D3", 0.16, "shiny"),
@@ -163,9 +175,8 @@ def plastics() -> list[Appearance]:
         _plastic("abs-green", "ABS, green satin", "#2F7A4C", 0.38),
         _plastic("abs-yellow", "ABS, yellow satin", "#E5B51C", 0.38, "safety"),
         _plastic("abs-orange", "ABS, orange satin", "#DE6420", 0.38),
-        _plastic("textured-black", "Plastic, black textured", "#1D1E20", 0.5, "spark eroded grain", textures=spark),
-        _plastic("textured-grey", "Plastic, grey textured", "#6E7174", 0.5, "spark eroded grain", textures=spark),
-        _plastic("textured-light", "Plastic, light textured", "#C9C7C0", 0.5, "spark eroded grain", textures=spark),
+        *(_plastic(f"textured-{name}", f"Plastic, {name} textured", color, 0.5, "spark eroded moulded", textures=grain)
+          for name, color in (("black", "#1D1E20"), ("grey", "#6E7174"), ("light", "#C9C7C0"))),
         _plastic("textured-leather", "Plastic, leather grain", "#2A2B2E", 0.48, "dashboard",
                  textures=(laid("leather", "bump", 0.06),)),
         _plastic("soft-touch", "Soft-touch, anthracite", "#2C2E31", 0.6, "rubberised coating", specular_weight=0.6,
@@ -229,7 +240,7 @@ def paints() -> list[Appearance]:
         _flake("flake-blue", "Flake paint, blue", "#2F5C9C"),
         _flake("flake-red", "Flake paint, red", "#9C2B30"),
         _coated("hammer-grey", "Hammer finish, grey", "#8E9397", 0.1, "hammertone", base_metalness=0.6,
-                textures=(laid("peel", "bump", 0.11),)),
+                textures=(laid("peel", "bump", 0.07),)),
     ]  # fmt: skip
 
 
@@ -278,7 +289,7 @@ def rubbers() -> list[Appearance]:
 
 
 def grown_and_woven() -> list[Appearance]:
-    weave, twill = laid("plain weave", "bump", 0.16), laid("twill", "bump", 0.04)
+    weave, twill = laid("plain weave", "bump", 0.16), laid("twill", "bump", 0.04, beneath_coat=True)
     leather = laid("leather", "bump", 0.09)
     carbon = (laid("carbon", "color"), twill)
 
@@ -335,7 +346,7 @@ def stones_and_papers() -> list[Appearance]:
         rough("paper", "Paper, white", "paper", "#EFECE4", "label sheet", "paper", 0.8),
         rough("cardboard", "Cardboard", "paper", "#BC9465", "box", "board", 0.8),
         sample("corrugated", "Corrugated board", "paper", "#BC9465", "box packaging",
-               (laid("board", "color"), laid("flute", "bump", 0.08)), specular_roughness=0.8, specular_weight=0.5,
+               (laid("fluted board", "color"), laid("flute", "bump", 0.3)), specular_roughness=0.8, specular_weight=0.5,
                base_diffuse_roughness=0.6),
     ]  # fmt: skip
 

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, field_validator
+
+from usual_lamp.core.appearance.made_pictures import PREFIX, is_made
 
 TextureTarget = Literal["color", "roughness", "opacity", "bump", "normal"]
-Mapping = Literal["file", "surface"]
+Mapping = Literal["file", "surface", "machined"]
 """Where its coordinates come from. `file`: those that a mesh file gives each corner, where one repeat is 1 x 1;
-`surface`: every face unrolled, in mm."""
+`surface`: every face unrolled, in mm; `machined`: the same, but on turned parts round their axis, on the ends too, so
+that grooves are rings there."""
 
 
 class Texture(BaseModel):
@@ -25,3 +28,13 @@ class Texture(BaseModel):
     offset: tuple[float, float] = (0.0, 0.0)
     turn: float = Field(0.0, description="degrees, counter-clockwise")
     strength: float = Field(1.0, description="bump: mm from black to white; else the share of the picture")
+    beneath_coat: bool = Field(
+        False, description="bump and normal: the clear coat above stays smooth (OpenPBR's geometry_coat_normal)"
+    )
+
+    @field_validator("picture")
+    @classmethod
+    def _known(cls, picture: str) -> str:
+        if picture.startswith(PREFIX) and not is_made(picture.removeprefix(PREFIX)):
+            raise ValueError(f"There is no made picture {picture.removeprefix(PREFIX)!r}.")
+        return picture

@@ -43,6 +43,8 @@ def cut(part: TracePart, appearances: list[Appearance]) -> Iterator[tuple[int, P
     def key(number: int, faces: tuple[int, ...], is_rest: bool) -> PieceKey:
         textures = appearances[number].textures
         mapping = textures[0].mapping if textures else None
+        if mapping == "machined":
+            mapping = "surface"
         return PieceKey(part.mesh, part.matrix, faces, is_rest, mapping, part.laid if mapping == "surface" else None)
 
     yield part.appearance, key(part.appearance, tuple(sorted(part.faces)), True)

@@ -210,8 +210,12 @@ class Bounce:
         wi = frame.to_local(view)
         wi.z = dr.maximum(wi.z, 1e-4)
         inside = behind & solid & ~leaving
-        paint, rough = (dress.color, dress.roughness) if dress else (None, None)
-        surface = Surface(self.world.table, index, valid, dr.normalize(wi), inside, paint, rough)
+        surface = Surface(self.world.table, index, valid, dr.normalize(wi), inside)
+        if dress:
+            over = None if dress.coat_normal is None else frame.to_local(dress.coat_normal)
+            surface = Surface(
+                self.world.table, index, valid, dr.normalize(wi), inside, dress.color, dress.roughness, over
+            )
         floor = Floor(self.floor_albedo, self.center, self.radius, p.ray, si.p, on_floor)
         return Hit(si, valid, on_floor, leaving, surface, frame, floor)
 

@@ -25,8 +25,12 @@ PictureOf = Callable[[str, bool], NDArray[np.float32]]
 in tangent-space maps) and coverage; row 0 is the top."""
 Use = PictureOnPart | Texture
 ROW = 5
-REPEAT, FRONT_ONLY, BY_COORDINATES = 8, 16, 32
+REPEAT, FRONT_ONLY, BY_COORDINATES, BENEATH_COAT, MACHINED = 8, 16, 32, 64, 128
 """Beside the target in a row's flags."""
+AROUND = 4
+"""Repeats on one turn of a turned part: a whole number, so that no seam shows; grooves are much longer than wide."""
+END = 0.7
+"""Cosine of the axis to the normal above which a face counts as an end."""
 TARGETS: dict[Target, int] = {name: k for k, name in enumerate(get_args(Target))}
 
 
@@ -38,6 +42,17 @@ class Dress:
     roughness: mi.Float
     opacity: mi.Float
     normal: mi.Vector3f
+    coat_normal: mi.Vector3f | None = None
+    """Where it may differ: some pictures shape what lies beneath the clear coat only."""
+
+
+@dataclass
+class Coordinates:
+    """Where pictures lie at a hit, in mm, with the gradients of both over the surface."""
+
+    place: mi.Point3f
+    to_u: mi.Vector3f
+    to_v: mi.Vector3f
 
 
 class Atlas:
@@ -68,6 +83,8 @@ class Pictures:
         self.placements = placements
         self.targets = {use.target for use in uses}
         self.by_coordinates = any(isinstance(use, Texture) for use in uses)
+        self.beneath_coat = any(isinstance(use, Texture) and use.beneath_coat for use in uses)
+        self.machined = any(isinstance(use, Texture) and use.mapping == "machined" for use in uses)
         self.atlas, self.texels = atlas, atlas.texels
         rows = np.stack([_row(use, atlas.places[key_of(use)]) for use in uses])
         self.rows = mi.Float(rows.astype(np.float32).ravel())
@@ -98,55 +115,55 @@ class Pictures:
         first, count = self.placements.pictures(si.shape, active)
         point = self.placements.to_part(si.shape, si.p, active)
         front = self.placements.turn_to_part(si.shape, mi.Vector3f(si.n), active)
-        if self.by_coordinates:
-            to_u, to_v = _gradients(si)
-        else:
-            to_u = to_v = dr.zeros(mi.Vector3f)
-        state = (dress.color, dress.roughness, dress.opacity, mi.Vector3f(dress.normal))
+        lies = _unrolled(si) if self.by_coordinates else None
+        around = self._around(si, active) if self.machined else None
+        over = mi.Vector3f(dress.normal) if self.beneath_coat else None
+        dress = Dress(dress.color, dress.roughness, dress.opacity, mi.Vector3f(dress.normal), over)
         for k in range(self.most):
             has = active & (k < count)
-            state = dr.if_stmt(
-                (*state, point, front),
+            dress = dr.if_stmt(
+                (dress, point, front),
                 has,
-                lambda c, r, o, n, q, f, row=first + k, has=has: self._lay(
-                    si, (to_u, to_v), row, has, c, r, o, n, q, f
-                ),
-                lambda c, r, o, n, q, f: (c, r, o, n),
+                lambda d, q, f, row=first + k, has=has: self._lay(si, lies, around, row, has, d, q, f),
+                lambda d, q, f: d,
                 label="picture",
             )
-        return Dress(*state)
+        return dress
 
     def _lay(
         self,
         si: mi.SurfaceInteraction3f,
-        gradients: tuple[mi.Vector3f, mi.Vector3f],
+        lies: Coordinates | None,
+        around: tuple[mi.Bool, Coordinates] | None,
         row: mi.UInt32,
         active: mi.Bool,
-        color: mi.Color3f,
-        roughness: mi.Float,
-        opacity: mi.Float,
-        normal: mi.Vector3f,
+        dress: Dress,
         point: mi.Point3f,
         front: mi.Vector3f,
-    ) -> tuple[mi.Color3f, mi.Float, mi.Float, mi.Vector3f]:
+    ) -> Dress:
         across, down, out, place, how = (self._four(row, k, active) for k in range(ROW))
         flags = mi.UInt32(how[0])
         target, repeat, front_only = flags & 7, (flags & REPEAT) != 0, (flags & FRONT_ONLY) != 0
         own = (flags & BY_COORDINATES) != 0
-        if self.by_coordinates:
-            point = dr.select(own, mi.Point3f(si.uv.x, si.uv.y, 0.0), point)
+        if lies is not None:
+            if around is not None:
+                turned, ringed = around
+                lies = dr.select(turned & ((flags & MACHINED) != 0), _wide(ringed, dr.norm(_vector(across))), lies)
+            point = dr.select(own, lies.place, point)
         u, v, away = _along(across, point), _along(down, point), _along(out, point)
         within = (dr.abs(away) <= how[1]) & (~front_only | (dr.dot(_vector(out), front) > 0))
         within &= repeat | ((u >= 0) & (u <= 1) & (v >= 0) & (v <= 1))
         texel = self._texel(place, u, v, repeat, active)
         share = dr.select(within, texel[3] * dr.select(target == TARGETS["bump"], 1.0, how[2]), 0.0)
         seen = mi.Color3f(texel[0], texel[1], texel[2])
-        color = dr.select(target == TARGETS["color"], dr.lerp(color, seen, share), color)
-        roughness = dr.select(target == TARGETS["roughness"], dr.lerp(roughness, seen.x, share), roughness)
-        opacity = dr.select(target == TARGETS["opacity"], opacity * dr.lerp(mi.Float(1.0), seen.x, share), opacity)
+        laid = lambda to, was, now: dr.select(target == TARGETS[to], now, was)  # noqa: E731
+        color = laid("color", dress.color, dr.lerp(dress.color, seen, share))
+        roughness = laid("roughness", dress.roughness, dr.lerp(dress.roughness, seen.x, share))
+        opacity = laid("opacity", dress.opacity, dress.opacity * dr.lerp(mi.Float(1.0), seen.x, share))
+        normal, over = dress.normal, dress.coat_normal
         if self.targets & {"bump", "normal"}:
             # How the picture's place grows over the surface, in the world.
-            grow = [self._grow(si, gradients, own, _vector(axis), active) for axis in (across, down)]
+            grow = [self._grow(si, lies, own, _vector(axis), active) for axis in (across, down)]
             du, dv = dr.rcp(place[2]), dr.rcp(place[3])
             read = lambda a, b: self._texel(place, a, b, repeat, active)[0]  # noqa: E731
             slope_u = how[2] * (read(u + du, v) - read(u - du, v)) / (2 * du)
@@ -157,24 +174,39 @@ class Pictures:
             slope_u = dr.select(is_map, -how[2] * (2 * seen.x - 1) / (steep * _length(grow[0])), slope_u)
             slope_v = dr.select(is_map, how[2] * (2 * seen.y - 1) / (steep * _length(grow[1])), slope_v)
             tilt = grow[0] * slope_u + grow[1] * slope_v
-            side = dr.select(dr.dot(normal, si.n) < 0, -1.0, 1.0)
-            bent = dr.normalize(normal - side * (tilt - normal * dr.dot(normal, tilt)))
-            normal = dr.select(within & (is_map | (target == TARGETS["bump"])), bent, normal)
-        return color, roughness, opacity, normal
+            shapes = within & (is_map | (target == TARGETS["bump"]))
+            normal = dr.select(shapes, _bent(normal, tilt, si.n), normal)
+            if over is not None:
+                over = dr.select(shapes & ((flags & BENEATH_COAT) == 0), _bent(over, tilt, si.n), over)
+        return Dress(color, roughness, opacity, normal, over)
 
     def _grow(
         self,
         si: mi.SurfaceInteraction3f,
-        gradients: tuple[mi.Vector3f, mi.Vector3f],
+        lies: Coordinates | None,
         own: mi.Bool,
         axis: mi.Vector3f,
         active: mi.Bool,
     ) -> mi.Vector3f:
         """Gradient of one of the picture's coordinates, per mm in the world."""
         projected = self.placements.turn_to_world(si.shape, axis, active)
-        if not self.by_coordinates:
+        if lies is None:
             return projected
-        return dr.select(own, gradients[0] * axis.x + gradients[1] * axis.y, projected)
+        return dr.select(own, lies.to_u * axis.x + lies.to_v * axis.y, projected)
+
+    def _around(self, si: mi.SurfaceInteraction3f, active: mi.Bool) -> tuple[mi.Bool, Coordinates]:
+        """Whether the part is turned; and turns about its axis, with the height, or on ends the radius in mm."""
+        turned, axis, arm = self.placements.turned(si, active)
+        height = dr.dot(arm, axis)
+        radial = arm - axis * height
+        radius = _length(radial)
+        outward = radial / radius
+        side, front = mi.coordinate_system(axis)
+        turns = dr.atan2(dr.dot(radial, front), dr.dot(radial, side)) * dr.inv_two_pi
+        is_end = dr.abs(dr.dot(si.n, axis)) > END
+        place = mi.Point3f(turns, dr.select(is_end, radius, height), 0.0)
+        around = dr.cross(axis, outward) * (dr.inv_two_pi / radius)
+        return turned, Coordinates(place, around, dr.select(is_end, outward, axis))
 
     def _texel(self, place: Four, u: mi.Float, v: mi.Float, repeat: mi.Bool, active: mi.Bool) -> Four:
         """Bilinear; beyond the border a repeated picture goes on from its other side, a single one stays."""
@@ -208,7 +240,8 @@ def _row(use: Use, place: tuple[int, int, int]) -> NDArray[np.float64]:
         at = np.array([*use.offset, 0.0])
         # Where it lies at the coordinates' origin, there its lower left corner is.
         axes = [*right, -right @ at], [*-up, 1.0 + up @ at], [0.0, 0.0, 1.0, 0.0]
-        how = [flags + REPEAT + BY_COORDINATES, 1e6, use.strength, 0.0]
+        flags += REPEAT + BY_COORDINATES + BENEATH_COAT * use.beneath_coat + MACHINED * (use.mapping == "machined")
+        how = [flags, 1e6, use.strength, 0.0]
     else:
         right, up, out = use.axes()
         center = np.asarray(use.center)
@@ -219,11 +252,24 @@ def _row(use: Use, place: tuple[int, int, int]) -> NDArray[np.float64]:
     return np.concatenate([*axes, [place[0] % 4096, place[0] // 4096, place[1], place[2]], how])
 
 
-def _gradients(si: mi.SurfaceInteraction3f) -> tuple[mi.Vector3f, mi.Vector3f]:
-    """Of the coordinates u and v over the surface, per mm: the basis dual to dp/du and dp/dv."""
+def _wide(ringed: Coordinates, per_mm: mi.Float) -> Coordinates:
+    """With a turn as long as a whole number of repeats."""
+    turn = AROUND / dr.maximum(per_mm, 1e-12)
+    place = mi.Point3f(ringed.place.x * turn, ringed.place.y, 0.0)
+    return Coordinates(place, ringed.to_u * turn, ringed.to_v)
+
+
+def _unrolled(si: mi.SurfaceInteraction3f) -> Coordinates:
+    """As the mesh carries them; the gradients are the basis dual to dp/du and dp/dv."""
     e, f, g = dr.dot(si.dp_du, si.dp_du), dr.dot(si.dp_du, si.dp_dv), dr.dot(si.dp_dv, si.dp_dv)
     scale = dr.rcp(dr.maximum(e * g - f * f, 1e-20))
-    return (si.dp_du * g - si.dp_dv * f) * scale, (si.dp_dv * e - si.dp_du * f) * scale
+    to_u, to_v = (si.dp_du * g - si.dp_dv * f) * scale, (si.dp_dv * e - si.dp_du * f) * scale
+    return Coordinates(mi.Point3f(si.uv.x, si.uv.y, 0.0), to_u, to_v)
+
+
+def _bent(normal: mi.Vector3f, tilt: mi.Vector3f, outward: mi.Vector3f) -> mi.Vector3f:
+    side = dr.select(dr.dot(normal, outward) < 0, -1.0, 1.0)
+    return dr.normalize(normal - side * (tilt - normal * dr.dot(normal, tilt)))
 
 
 def _length(way: mi.Vector3f) -> mi.Float:

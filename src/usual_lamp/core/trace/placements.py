@@ -124,12 +124,17 @@ class Placements:
         x, y, z = (self._four(shape, k, active) for k in range(3))
         return mi.Vector3f(*(x[k] * way.x + y[k] * way.y + z[k] * way.z for k in range(3)))
 
-    def brushing(self, si: mi.SurfaceInteraction3f, active: mi.Bool) -> mi.Vector3f:
-        """Direction of the brushing at a hit, before it is laid into the surface (not unit, not tangent)."""
+    def turned(self, si: mi.SurfaceInteraction3f, active: mi.Bool) -> tuple[mi.Bool, mi.Vector3f, mi.Vector3f]:
+        """Whether the part that is hit is turned, its axis (unit), and the way to the hit from its middle."""
         four, center = self._four(si.shape, 3, active), self._four(si.shape, 4, active)
         axis = mi.Vector3f(four[0], four[1], four[2])
         arm = mi.Vector3f(si.p) - mi.Vector3f(center[0], center[1], center[2])
-        return dr.select(four[3] > 0.5, dr.cross(axis, arm), axis)
+        return four[3] > 0.5, dr.normalize(axis), arm
+
+    def brushing(self, si: mi.SurfaceInteraction3f, active: mi.Bool) -> mi.Vector3f:
+        """Direction of the brushing at a hit, before it is laid into the surface (not tangent)."""
+        turned, axis, arm = self.turned(si, active)
+        return dr.select(turned, dr.cross(axis, arm), axis)
 
 
 def shape_ids(shapes: list[mi.Mesh]) -> list[int]:

@@ -82,6 +82,8 @@ class Surface:
     """Takes the place of the base's colour, where a picture lies on it."""
     rough: mi.Float | None = None
     """Takes the place of the specular roughness."""
+    over: mi.Vector3f | None = None
+    """The clear coat's normal, where what lies beneath it is shaped on its own."""
 
     def __post_init__(self) -> None:
         has = self.table.has
@@ -214,7 +216,8 @@ class Surface:
 
     def _cover_shares(self, spec: mi.Float, shares: dict[str, mi.Float]) -> None:
         """Coat and fuzz take their albedo first; what the stack loses goes out by the diffuse lobe."""
-        covers = self.table.covers(self.index, self.wi.z, self.active)
+        self.wi_over = self._over(self.wi)
+        covers = self.table.covers(self.index, self.wi_over.z, self.active)
         self.coat_i, self.fuzz_i = self.coat * covers[0], self.fuzz * covers[1]
         self.lost_i = dr.select(self.inside, 0.0, covers[2])
         shares["diffuse"] = shares["diffuse"] + self.lost_i * luminance(self.lost_color)
@@ -223,6 +226,13 @@ class Surface:
         fibres = self.fuzz_i * luminance(self.fuzz_color) if self.table.has.fuzz else mi.Float(0.0)
         total = dr.maximum(below + coat + fibres, 1e-6)
         self.p_coat, self.p_fuzz = coat / total, fibres / total
+
+    def _over(self, w: mi.Vector3f) -> mi.Vector3f:
+        """A direction on the outer side, seen from the clear coat."""
+        if self.over is None or not self.table.has.coat:
+            return w
+        seen = mi.Frame3f(self.over).to_local(w)
+        return dr.normalize(mi.Vector3f(seen.x, seen.y, dr.maximum(seen.z, 1e-4)))
 
     def _total(self, facets: Four, inside: mi.Bool) -> mi.Float:
         """Albedo of the glass share from single scattering, both ways together."""
@@ -302,22 +312,23 @@ class Surface:
     def _under_covers(
         self, wo: mi.Vector3f, diffuse: mi.Color3f, specular: mi.Color3f, density: mi.Float
     ) -> tuple[mi.Color3f, mi.Color3f, mi.Float]:
-        cos = wo.z
+        wo_over = self._over(wo)
+        cos = wo_over.z
         covers = self.table.covers(self.index, cos, self.active)
         dimmed = self._cover(covers)
         diffuse, specular = diffuse * dimmed, specular * dimmed
         below_fuzz = 1 - dr.maximum(self.fuzz_i, self.fuzz * covers[1])
         if self.table.has.coat:
-            lobe, lobe_density, half = microfacet.reflection(self.wi, wo, self.coat_a)
+            lobe, lobe_density, half = microfacet.reflection(self.wi_over, wo_over, self.coat_a)
             f, _ = microfacet.dielectric(dr.clip(half, 0.0, 1.0), self.coat_ior)
             specular += mi.Color3f(self.coat * f * lobe * below_fuzz)
             density += self.p_coat * lobe_density
         if self.table.has.fuzz:
-            rim = fuzz(self.wi, wo, self.fuzz_roughness) * self.fuzz_scale
+            rim = fuzz(self.wi_over, wo_over, self.fuzz_roughness) * self.fuzz_scale
             diffuse += self.fuzz_color * (self.fuzz * rim)
             density += self.p_fuzz * dr.inv_two_pi
         lost_o = dr.select(self.inside, 0.0, covers[2])
-        diffuse += self.lost_color * (self.lost_i * lost_o * cos / (dr.pi * dr.maximum(self.lost_average, 1e-6)))
+        diffuse += self.lost_color * (self.lost_i * lost_o * wo.z / (dr.pi * dr.maximum(self.lost_average, 1e-6)))
         return diffuse, specular, density
 
     def _cover(self, covers: Four) -> mi.Color3f:
@@ -375,8 +386,7 @@ class Surface:
         to_diffuse = to_fuzz + self.p_diffuse
         to_cross = to_diffuse + self.p_cross
         to_enter = to_cross + self.p_enter
-        a = dr.select(pick < self.p_coat, self.coat_a, self.a) if self.table.has.coat else self.a
-        h = microfacet.sample_visible(self.wi, a, v)
+        h = self._facet(pick, v)
         cos_h = dr.dot(self.wi, h)
         mirrored = 2.0 * cos_h * h - self.wi
         diffuse = mi.warp.square_to_cosine_hemisphere(v)
@@ -407,6 +417,17 @@ class Surface:
             if self.layered:
                 entry *= self._half_cover(self.table.covers(self.index, self.wi.z, self.active))
         return Drawn(dr.normalize(wo), through, valid, pick >= to_spec, enters, entry)
+
+    def _facet(self, pick: mi.Float, v: mi.Point2f) -> mi.Vector3f:
+        """A facet of the coat or of the wall beneath, as wi sees them."""
+        if not self.table.has.coat:
+            return microfacet.sample_visible(self.wi, self.a, v)
+        on_coat = pick < self.p_coat
+        a = dr.select(on_coat, self.coat_a, self.a)
+        if self.over is None:
+            return microfacet.sample_visible(self.wi, a, v)
+        h = microfacet.sample_visible(dr.select(on_coat, self.wi_over, self.wi), a, v)
+        return dr.select(on_coat, mi.Frame3f(self.over).to_world(h), h)
 
 
 def _coupled(e_i: Amount, e_o: Amount, e_average: Amount, cos_o: mi.Float) -> Amount:
