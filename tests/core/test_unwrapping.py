@@ -25,9 +25,12 @@ def turned(radius_of, normal_of, height: float = 30.0, turn: float = 2 * np.pi, 
 
 
 def stretches(found: Mesh) -> np.ndarray:
-    """(T, 2) singular values of the map from each triangle to the picture: 1 and 1 where nothing is stretched."""
+    """(T, 2) singular values of the map from each triangle that has an area to the picture: 1 where nothing is
+    stretched."""
     assert found.coordinates is not None
     p, q = found.positions[found.triangles].astype(float), found.coordinates[found.triangles].astype(float)
+    wide = np.linalg.norm(np.cross(p[:, 1] - p[:, 0], p[:, 2] - p[:, 0]), axis=1) > 1e-6
+    p, q = p[wide], q[wide]
     e, f = p[:, 1] - p[:, 0], p[:, 2] - p[:, 0]
     x = e / np.linalg.norm(e, axis=1, keepdims=True)
     n = np.cross(e, f)
@@ -118,23 +121,65 @@ def test_a_zone_of_a_sphere_has_its_meridians_in_true_length() -> None:
     assert sorted(np.ptp(found.coordinates, axis=0)) == pytest.approx([np.pi / 3 * 15, 2 * np.pi * 14.35], rel=2e-2)
 
 
-def test_an_extruded_wave_is_none_of_them() -> None:
-    """Its normals meet no axis; it is looked at along axes, and nothing breaks."""
-    x, y = np.meshgrid(np.linspace(0, 40, 60), np.linspace(0, 10, 3), indexing="ij")
-    points = np.stack([x, y, 3 * np.sin(x / 4)], -1).reshape(-1, 3)
-    ways = np.stack([-0.75 * np.cos(x / 4), 0 * x, np.ones_like(x)], -1).reshape(-1, 3)
+def sheet(height_of, slope_of) -> Mesh:
+    """40 by 10 mm, with a height over each place and its slopes along x and y."""
+    x, y = np.meshgrid(np.linspace(0, 40, 80), np.linspace(0, 10, 21), indexing="ij")
+    points = np.stack([x, y, height_of(x, y)], -1).reshape(-1, 3)
+    along, across = slope_of(x, y)
+    ways = np.stack([-along, -across, np.ones_like(x)], -1).reshape(-1, 3)
     ways /= np.linalg.norm(ways, axis=1, keepdims=True)
     i = np.arange(x.size).reshape(x.shape)
     a, b, c, d = i[:-1, :-1], i[1:, :-1], i[1:, 1:], i[:-1, 1:]
-    found = unwrapped(mesh(points, ways, np.stack([a, b, c, a, c, d], -1).reshape(-1, 3)))
-    assert found.coordinates is not None and np.isfinite(found.coordinates).all()
-    assert 1 / np.sqrt(3) - 0.03 < stretches(found).min() and stretches(found).max() < 1.001
+    return mesh(points, ways, np.stack([a, b, c, a, c, d], -1).reshape(-1, 3))
+
+
+def test_an_extruded_wave_is_laid_flat_in_true_length() -> None:
+    """Its normals meet no axis, but it is developable: as long as the integral of √(1 + (0.75 cos(x/4))²)."""
+    found = unwrapped(sheet(lambda x, y: 3 * np.sin(x / 4), lambda x, y: (0.75 * np.cos(x / 4), 0 * x)))
+    assert found.coordinates is not None
+    x = np.linspace(0, 40, 100_001)
+    length = np.trapezoid(np.sqrt(1 + (0.75 * np.cos(x / 4)) ** 2), x)
+    assert np.ptp(found.coordinates, axis=0) == pytest.approx([length, 10], rel=1e-3)
+    np.testing.assert_allclose(stretches(found), 1.0, atol=1e-3)
+
+
+def test_a_hose_is_opened_at_its_seam() -> None:
+    """A tube of 6 mm along a spatial curve, whose seam's vertices are not shared: laid flat in one piece, its length
+    to within the difference between the inside and the outside of its bends."""
+    t, theta = np.meshgrid(np.linspace(0, 1, 60), np.linspace(0, 2 * np.pi, 25), indexing="ij")
+    middle = lambda t: np.stack([60 * t, 10 * np.sin(2 * t), 8 * t**2], axis=-1)  # noqa: E731
+    forward = (middle(t + 1e-4) - middle(t - 1e-4)) / 2e-4
+    forward /= np.linalg.norm(forward, axis=-1, keepdims=True)
+    side = np.cross(forward, (0.0, 0, 1))
+    side /= np.linalg.norm(side, axis=-1, keepdims=True)
+    ways = np.cos(theta)[..., None] * side + np.sin(theta)[..., None] * np.cross(side, forward)
+    i = np.arange(t.size).reshape(t.shape)
+    a, b, c, d = i[:-1, :-1], i[:-1, 1:], i[1:, 1:], i[1:, :-1]
+    triangles = np.stack([a, b, c, a, c, d], -1).reshape(-1, 3)
+    found = unwrapped(mesh((middle(t) + 3 * ways).reshape(-1, 3), ways.reshape(-1, 3), triangles))
+    assert found.coordinates is not None and len(found.coordinates) == t.size, "no further cut"
+    values = stretches(found)
+    assert values.min() > 0.8 and values.max() < 1.25
+
+
+def test_a_free_form_face_keeps_its_angles_and_its_area() -> None:
+    """A conformal map stretches both ways alike."""
+    bowl = sheet(
+        lambda x, y: 0.02 * (x - 20) ** 2 - 0.05 * (y - 5) ** 2, lambda x, y: (0.04 * (x - 20), -0.1 * (y - 5))
+    )
+    found = unwrapped(bowl)
+    values = stretches(found)
+    assert np.median(values[:, 0] / values[:, 1]) < 1.02 and values.max() < 1.4 and values.min() > 0.7
+    p, q = found.positions[found.triangles].astype(float), found.coordinates[found.triangles].astype(float)
+    area = np.linalg.norm(np.cross(p[:, 1] - p[:, 0], p[:, 2] - p[:, 0]), axis=1).sum()
+    assert np.linalg.det(q[:, 1:] - q[:, :1]).sum() == pytest.approx(area, rel=1e-3)
 
 
 def test_the_finish_plate_wears_textures() -> None:
-    """Sheet with a bend and a lip in one face, edges, and a bore."""
+    """Sheet with a bend and a lip in one face, edges, and a bore: all of it can be laid flat."""
     found = unwrapped(plate_mesh())
     assert found.coordinates is not None and np.isfinite(found.coordinates).all()
+    np.testing.assert_allclose(stretches(found), 1.0, atol=5e-3)
 
 
 @pytest.mark.parametrize("seed", range(4))

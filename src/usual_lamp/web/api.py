@@ -295,7 +295,7 @@ def get_laid(path: models.BlobPath, query: models.LaidQuery) -> Response:
 def get_unrolled(path: models.BlobPath) -> Response:
     """A mesh with coordinates in mm for pictures."""
     # The number grows when meshes are unrolled in another way: what was made before is kept on disk.
-    return _made_from_mesh(path.sha256, "unrolled2", unwrapped)
+    return _made_from_mesh(path.sha256, "unrolled3", unwrapped)
 
 
 def _made_from_mesh(sha256: str, ending: str, make: Callable[[Mesh], Mesh]) -> Response:

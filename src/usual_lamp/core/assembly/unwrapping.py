@@ -1,9 +1,9 @@
 """Where a picture in mm lies on a part: every face unrolled by its own shape, told from its triangles.
 
 Planes lie as they are, cylinders and cones are developed (arc length along the turn, so nothing is stretched). Zones of
-spheres and tori have arc length along their section, and along the turn at their mean radius. All else is looked at
-along the axis that each triangle faces most, which shrinks it by no more than √3. Directions follow the part's longest
-side, so that a grain runs along it on every face.
+spheres and tori have arc length along their section, and along the turn at their mean radius. Free-form faces with one
+border are laid flat (see `flattening`). What is left is looked at along the axis that each triangle faces most, which
+shrinks it by no more than √3. Directions follow the part's longest side, so that a grain runs along it on every face.
 """
 
 from __future__ import annotations
@@ -13,6 +13,7 @@ import dataclasses
 import numpy as np
 from numpy.typing import NDArray
 
+from usual_lamp.core.assembly.flattening import flattened
 from usual_lamp.core.assembly.mesh import Mesh
 from usual_lamp.core.assembly.smoothing import apart
 
@@ -35,7 +36,7 @@ def unwrapped(mesh: Mesh) -> Mesh:
     corners = np.zeros((len(mesh.triangles), 3, 2))
     for first, count in mesh.face_ranges.tolist():
         part = slice(first, first + count)
-        corners[part] = _face(positions[mesh.triangles[part]], normals[mesh.triangles[part]], leading)
+        corners[part] = _face(positions, normals, mesh.triangles[part].astype(np.int64), leading)
     return with_coordinates(mesh, corners)
 
 
@@ -50,11 +51,12 @@ def with_coordinates(mesh: Mesh, corners: Array) -> Mesh:
     )
 
 
-def _face(points: Array, normals: Array, leading: Array) -> Array:
-    """(T, 3, 2) from (T, 3, 3) corners of one face and their normals."""
-    if not len(points):
+def _face(positions: Array, normals: Array, triangles: NDArray[np.int64], leading: Array) -> Array:
+    """(T, 3, 2) of one face's triangles (T, 3)."""
+    if not len(triangles):
         return np.zeros((0, 3, 2))
-    ways = normals.reshape(-1, 3)
+    points = positions[triangles]
+    ways = normals[triangles].reshape(-1, 3)
     mean = ways.mean(axis=0)
     mean /= max(float(np.linalg.norm(mean)), 1e-12)
     if (ways @ mean).min() > FLAT:
@@ -63,7 +65,9 @@ def _face(points: Array, normals: Array, leading: Array) -> Array:
         found = rule(points, ways, leading)
         if found is not None:
             return found
-    return _boxed(points, leading)
+    along = next(axis for axis in leading if abs(axis @ mean) < 0.9)
+    found = flattened(positions, triangles, along)
+    return _boxed(points, leading) if found is None else found
 
 
 def _plane(points: Array, normal: Array, leading: Array) -> Array:
