@@ -9,9 +9,10 @@ from usual_lamp.core.appearance import SHELF
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.scene import Assign, apply_edit, first_scene, trace_inputs
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT, TraceInputs
-from usual_lamp.core.trace.engine import dr
+from usual_lamp.core.trace.engine import ALIGNED, dr, mi, settled
 from usual_lamp.core.trace.live import LivePicture
 from usual_lamp.core.trace.plan import WHOLE, Region, Tile
+from usual_lamp.core.trace.table import Four
 from usual_lamp.core.trace.tiles import trace_block
 from usual_lamp.core.trace.world import World
 
@@ -57,6 +58,21 @@ def traced(picture: LivePicture, samples: int) -> np.ndarray:
 
 def still(inputs: TraceInputs, mesh_of, samples: int) -> np.ndarray:
     return trace_block(World(inputs, mesh_of), Tile(0, 0, *SIZE), 0, samples)[..., :3] / samples
+
+
+def test_one_kernel_wherever_numpy_puts_the_numbers() -> None:
+    """Reads in packets are compiled for round addresses only: the same numbers elsewhere would be another kernel."""
+    room = np.arange(256, dtype=np.float32)
+    kernels = set()
+    for start in range(ALIGNED // 4):
+        data = settled(room[start : start + 128])
+        with dr.scoped_set_flag(dr.JitFlag.KernelHistory, True):
+            dr.kernel_history_clear()
+            found = dr.gather(Four, data, dr.arange(mi.UInt32, 32))
+            dr.eval(found)
+            kernels |= {entry["hash"] for entry in dr.kernel_history() if entry["type"] == dr.KernelType.JIT}
+        np.testing.assert_array_equal(np.array(found).T.ravel(), room[start : start + 128])
+    assert len(kernels) == 1
 
 
 def test_equals_the_still_of_the_same_samples(inputs, mesh_of) -> None:

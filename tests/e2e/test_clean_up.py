@@ -106,7 +106,14 @@ def test_from_the_file_to_the_second_revision_and_back(page: Page, product: Prod
               for kind in ("uncertain", "gone", "new", "changed shape", "moved", "unchanged")}  # fmt: skip
     assert counts == {"uncertain": "0", "gone": "1", "new": "2", "changed shape": "5", "moved": "0", "unchanged": "59"}
     expect(dialog.get_by_text("Motor bracket")).to_be_visible()
-    dialog.get_by_role("tab", name=re.compile("^changed shape")).click()
+    dialog.get_by_role("tab", name=re.compile("^new")).click()
+    dialog.get_by_label("What Screw M3 x 8 was before").first.select_option(label="was Motor bracket")
+    changed = dialog.get_by_role("tab", name=re.compile("^changed shape"))
+    expect(changed).to_contain_text("6")
+    changed.click()
+    by_hand = dialog.locator("[data-pair]").filter(has_text="said by hand")
+    expect(by_hand).to_contain_text("was called Motor bracket")
+    by_hand.get_by_role("button", name="Split").click()
     expect(dialog.locator("[data-pair]")).to_have_count(5)
     dialog.get_by_role("button", name="Replace the model").click()
     expect(page.get_by_text(f"{63 - unseen} of 66")).to_be_visible(timeout=30_000)

@@ -32,11 +32,30 @@ os.environ["DRJIT_LIBLLVM_PATH"] = find_llvm()
 
 import drjit as dr  # noqa: E402
 import mitsuba as mi  # noqa: E402
+import numpy as np  # noqa: E402
+from numpy.typing import NDArray  # noqa: E402
 
-__all__ = ["EngineMissing", "dr", "find_llvm", "mi", "prove"]
+__all__ = ["ALIGNED", "EngineMissing", "dr", "find_llvm", "mi", "prove", "settled"]
 
 mi.set_variant(VARIANT)
 mi.set_log_level(mi.LogLevel.Error)
+ALIGNED = 64
+"""Bytes."""
+
+
+def settled(values: NDArray[np.floating]) -> mi.Float:
+    """Numbers that kernels read and never hold as constants.
+
+    Dr.Jit uses an array's own memory where it can, and compiles fast packet reads only for what starts at a round
+    address. Where numpy puts an array is chance: the same scene would be compiled anew now and then.
+    """
+    flat = np.ascontiguousarray(values, np.float32).ravel()
+    room = np.empty(flat.size + ALIGNED // 4, np.float32)
+    start = -room.ctypes.data % ALIGNED // 4
+    room[start : start + flat.size] = flat
+    found = mi.Float(room[start : start + flat.size])
+    dr.make_opaque(found)
+    return found
 
 
 PROOF = """

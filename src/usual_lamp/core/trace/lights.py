@@ -15,7 +15,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from usual_lamp.core.trace.engine import dr, mi
+from usual_lamp.core.trace.engine import dr, mi, settled
 from usual_lamp.core.trace.table import Four
 
 ROWS, COLUMNS = 128, 256
@@ -52,7 +52,7 @@ class Surroundings:
     def __init__(self, image: NDArray[np.float32], turn: float = 0.0, level: float = 1.0) -> None:
         self.height, self.width = image.shape[:2]
         padded = np.concatenate([image, np.zeros_like(image[..., :1])], axis=-1).astype(np.float32)
-        self.texels = mi.Float(padded.ravel())
+        self.texels = settled(padded)
         sine = np.sin((np.arange(self.height) + 0.5) * np.pi / self.height)
         power = (image @ LUMINANCE) * sine[:, None]
         power = power + power.mean() * 1e-3 + 1e-12
@@ -61,11 +61,7 @@ class Surroundings:
         edges = np.arange(self.height + 1) / self.height
         overlap = np.clip(np.minimum(rows[1:, None], edges[1:]) - np.maximum(rows[:-1, None], edges[:-1]), 0.0, None)
         columns = np.stack([equal_power_cuts(strip, COLUMNS) for strip in overlap @ power])
-        self.rows, self.columns = (
-            mi.Float(rows.astype(np.float32)),
-            mi.Float(columns.ravel().astype(np.float32)),
-        )
-        dr.make_opaque(self.texels, self.rows, self.columns)
+        self.rows, self.columns = settled(rows), settled(columns)
         self.adjust(turn, level)
 
     def adjust(self, turn: float, level: float) -> None:
@@ -153,10 +149,8 @@ class Glow:
         self.padded = 1 << max(0, int(np.ceil(np.log2(max(self.count, room)))))
         cuts = np.full(self.padded, 2.0)
         cuts[: self.count] = np.cumsum(power) / max(total, 1e-30)
-        self.cuts = mi.Float(cuts.astype(np.float32))
-        self.corners = mi.Float(corners.astype(np.float32).ravel())
-        self.color = mi.Float(radiance.astype(np.float32).ravel())
-        dr.make_opaque(self.per_luminance, self.cuts, self.corners, self.color)
+        self.cuts, self.corners, self.color = settled(cuts), settled(corners), settled(radiance)
+        dr.make_opaque(self.per_luminance)
         self.size = dr.opaque(mi.UInt32, self.count)
 
     def sample(self, origin: mi.Point3f, point: mi.Point2f, active: mi.Bool) -> LightSample:

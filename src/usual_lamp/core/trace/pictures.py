@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from usual_lamp.core.appearance.texture import Texture
 from usual_lamp.core.scene.picture_on_part import PictureOnPart, Target
-from usual_lamp.core.trace.engine import dr, mi
+from usual_lamp.core.trace.engine import dr, mi, settled
 from usual_lamp.core.trace.placements import Placements
 from usual_lamp.core.trace.table import Four
 
@@ -68,8 +68,7 @@ class Atlas:
             self.places[key] = (start, image.shape[1], image.shape[0])
             texels.append(image.reshape(-1, 4))
             start += len(texels[-1])
-        self.texels = mi.Float(np.concatenate(texels).ravel())
-        dr.make_opaque(self.texels)
+        self.texels = settled(np.concatenate(texels))
 
 
 def key_of(use: Use) -> tuple[str, bool]:
@@ -87,8 +86,7 @@ class Pictures:
         self.machined = any(isinstance(use, Texture) and use.mapping == "machined" for use in uses)
         self.atlas, self.texels = atlas, atlas.texels
         rows = np.stack([_row(use, atlas.places[key_of(use)]) for use in uses])
-        self.rows = mi.Float(rows.astype(np.float32).ravel())
-        dr.make_opaque(self.rows)
+        self.rows = settled(rows)
         self.most = placements.most_pictures
         """On one shape."""
 

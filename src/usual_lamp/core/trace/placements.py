@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from usual_lamp.core.assembly import Mesh
-from usual_lamp.core.trace.engine import dr, mi
+from usual_lamp.core.trace.engine import dr, mi, settled
 from usual_lamp.core.trace.table import Four
 
 ROW = 6
@@ -96,8 +96,7 @@ class Placements:
         rows = np.zeros((max([*ids, 0]) + 1, 4 * ROW), np.float32)
         for number, placement in zip(ids, placements, strict=True):
             rows[number] = placement.row()
-        self.rows = mi.Float(rows.ravel())
-        dr.make_opaque(self.rows)
+        self.rows = settled(rows)
         self.most_pictures = max((p.pictures[1] for p in placements), default=0)
 
     def _four(self, shape: mi.ShapePtr, k: int, active: mi.Bool) -> Four:

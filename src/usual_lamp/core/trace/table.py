@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from usual_lamp.core.appearance import OpenPBR
 from usual_lamp.core.trace.albedo import KNOTS
-from usual_lamp.core.trace.engine import dr, mi
+from usual_lamp.core.trace.engine import dr, mi, settled
 
 BLOCKS: dict[str, tuple[str, ...]] = {
     "base": ("base", "metalness"),
@@ -86,8 +86,7 @@ class AppearanceTable:
 
     def __init__(self, rows: NDArray[np.float32], kinds: Kinds) -> None:
         """`rows` is (appearances, 4 * ROW_BLOCKS)."""
-        self.data = mi.Float(np.ascontiguousarray(rows, np.float32).ravel())
-        dr.make_opaque(self.data)
+        self.data = settled(rows)
         self.has = kinds
 
     def block(self, name: str, index: mi.UInt32, active: mi.Bool) -> tuple[mi.Color3f, mi.Float]:
