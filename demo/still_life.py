@@ -143,7 +143,7 @@ def main(target: str) -> None:
         floor_height=0.0, center=(5.0, 5.0, 8.0), radius=60.0,
     )  # fmt: skip
     on = pictures()
-    world = World(inputs, scene.meshes.__getitem__, picture_of=on.__getitem__)
+    world = World(inputs, scene.meshes.__getitem__, picture_of=lambda name, _: on[name])
     for _, sums in trace_still(world, SAMPLES):  # noqa: B007
         pass
     Image.fromarray(develop(Layers.from_sums(sums, SAMPLES), Finish())).save(target, optimize=True)
