@@ -111,6 +111,11 @@ def test_pictures_are_kept_made_and_laid_on_unrolled_meshes(client, review) -> N
     assert client.post("/api/pictures", data=b"not a picture").status_code == 409
     made = ok(client.get("/api/made-pictures"))["pictures"]
     assert len(made) == len(MADE) and all(one["width"] > 0 for one in made)
+    assert [(one["name"], one["flake"]) for one in made if one["flake"]] == [
+        ("made:flakes", pytest.approx(0.063, abs=1e-3))
+    ]
+    assert client.get("/api/pictures/flakes%2040").status_code == 200
+    assert client.get("/api/pictures/flakes%20400").status_code == 404
     assert client.get("/api/pictures/oak").data[:4] == b"\x89PNG" and client.get("/api/pictures/ink").status_code == 404
     model = ok(client.get(f"/api/reviews/{review}"))["model"]
     mesh = next(iter(model["definitions"].values()))["mesh"]

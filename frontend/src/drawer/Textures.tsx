@@ -26,9 +26,7 @@ const RUNS: [NonNullable<Texture["mapping"]>, string][] = [
 ];
 const MOST = 6;
 const SHAPING: Texture["target"][] = ["bump", "normal"];
-/** A repeat of flakes is so many of them wide, and covers so much of the paint, unless its name says otherwise. */
-const FLAKES_ACROSS = Math.sqrt(16_000);
-const FLAKES_COVER = 67;
+/** Flakes may say in their name what share of the paint they cover. */
 const FLAKES = /^made:flakes(?: (\d+))?$/;
 
 /** Pictures of an appearance at their real size: how wide a repeat is, where it lies, how it is turned. */
@@ -59,13 +57,15 @@ export function Textures({ appearance, commit }: Props) {
       toast.error((problem as Error).message);
     }
   };
-  const labelOf = (picture: string) =>
-    made.find((one) => one.name === picture.replace(FLAKES, "made:flakes"))?.label ?? "picture from a file";
+  const madeOf = (picture: string) => made.find((one) => one.name === picture.replace(FLAKES, "made:flakes"));
+  const labelOf = (picture: string) => madeOf(picture)?.label ?? "picture from a file";
   return (
     <Section title="Pictures" fact={textures.length ? `${textures.length}` : "none"}>
       {textures.map((texture, index) => {
         const { width = 1, height = 1, turn = 0, strength = 1 } = texture;
         const [x, y] = texture.offset ?? [0, 0];
+        const flakes = madeOf(texture.picture);
+        const across = flakes?.flake ? flakes.width / flakes.flake : undefined;
         return (
           <fieldset
             // biome-ignore lint/suspicious/noArrayIndexKey: a texture has no name but its place
@@ -90,14 +90,14 @@ export function Textures({ appearance, commit }: Props) {
                 onChange={(target) => change(index, { target: target as Texture["target"] })}
               />
             </div>
-            {FLAKES.test(texture.picture) && (
+            {flakes && across && (
               <>
                 <Labelled
                   label="Flake size"
                   digits={3}
-                  {...{ unit, value: width / FLAKES_ACROSS }}
+                  {...{ unit, value: width / across }}
                   onCommit={(next) => {
-                    const side = FLAKES_ACROSS * Math.min(20, Math.max(0.01, next));
+                    const side = across * Math.min(20, Math.max(0.01, next));
                     change(index, { width: side, height: side });
                   }}
                 />
@@ -105,7 +105,7 @@ export function Textures({ appearance, commit }: Props) {
                   label="Flakes cover"
                   unit="%"
                   digits={0}
-                  value={Number(FLAKES.exec(texture.picture)?.[1] ?? FLAKES_COVER)}
+                  value={Number(FLAKES.exec(texture.picture)?.[1] ?? flakes.cover)}
                   onCommit={(next) =>
                     change(index, {
                       picture: `made:flakes ${Math.min(99, Math.max(1, Math.round(next)))}`,

@@ -12,7 +12,7 @@ from pydantic import BaseModel, Field
 from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.appearance.black_body import COLDEST, HOTTEST, black_body
 from usual_lamp.core.appearance.color_difference import lab_to_linear, linear_to_lab
-from usual_lamp.core.appearance.made_pictures import MADE, PREFIX
+from usual_lamp.core.appearance.made_pictures import COVER, MADE, PREFIX
 from usual_lamp.core.appearance.materialx import UnreadableMaterials, from_materialx, to_materialx
 from usual_lamp.core.picture.read import UnreadablePicture, read_picture, safe_picture, shown_png, smaller_png
 from usual_lamp.core.scene import Edit, EditRefused, Resolver, SetLooks
@@ -42,6 +42,8 @@ class MadeLine(BaseModel):
     label: str
     width: float = Field(description="of one repeat, mm")
     height: float
+    flake: float | None = Field(description="mm, if made of flakes; those of `NAME 40` cover 40 percent")
+    cover: int = Field(description="percent that flakes cover where the name says nothing")
 
 
 class MadeLines(BaseModel):
@@ -136,7 +138,9 @@ class ScheduleDifference(BaseModel):
 @appearance_api.get("/made-pictures", operation_id="listMadePictures", responses={"200": MadeLines})
 def list_made_pictures() -> Response:
     lines = [
-        MadeLine(name=PREFIX + name, label=made.label, width=made.width, height=made.height)
+        MadeLine(
+            name=PREFIX + name, label=made.label, width=made.width, height=made.height, flake=made.flake, cover=COVER
+        )
         for name, made in MADE.items()
     ]
     return answer(MadeLines(pictures=lines))

@@ -1585,6 +1585,16 @@ export interface components {
          * @description A picture made by rule, at its real size.
          */
         MadeLine: {
+            /**
+             * Cover
+             * @description percent that flakes cover where the name says nothing
+             */
+            cover: number;
+            /**
+             * Flake
+             * @description mm, if made of flakes; those of `NAME 40` cover 40 percent
+             */
+            flake: number | null;
             /** Height */
             height: number;
             /** Label */

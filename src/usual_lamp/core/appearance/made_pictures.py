@@ -28,6 +28,8 @@ class Made:
     """mm."""
     height: float
     make: Callable[[], Picture]
+    flake: float | None = None
+    """Size in mm of one flake, of what is made of flakes."""
 
 
 def is_made(name: str) -> bool:
@@ -203,7 +205,11 @@ FLAKES_THAT_COVER = re.compile(r"flakes ([1-9]\d?)")
 """So many percent of the paint."""
 
 
-def _flakes(cover: float = 0.67) -> Picture:
+COVER = 67
+"""Percent, where the name says nothing."""
+
+
+def _flakes(cover: float = COVER / 100) -> Picture:
     """Normals of metal flakes in paint, as in tangent-space maps: one tilt a flake; what they leave bare is level."""
     owner, _ = _cells(61, FLAKES)
     random = _random(62)
@@ -279,7 +285,7 @@ MADE: dict[str, Made] = {
     "spark": Made("spark-eroded mould, height", 12, 12, lambda: _noise(4, _band(50, 120))),
     "peel": Made("orange peel, height", 30, 30, lambda: _noise(5, _band(6, 18))),
     "fine": Made("fine-texture coating, height", 16, 16, lambda: _noise(6, _band(25, 70))),
-    "flakes": Made("metal flakes, normals", 8, 8, _flakes),
+    "flakes": Made("metal flakes, normals", 8, 8, _flakes, flake=8 / FLAKES**0.5),
     "leather": Made("leather-like, height", 34, 34, _leather),
     "plain weave": Made("plain weave, height", 12, 12, lambda: _weave(1, 1, 12)[0]),
     "twill": Made("twill of 2 mm bundles, height", 16, 16, lambda: _weave(2, 1, 8)[0]),
