@@ -160,3 +160,22 @@ def test_reported_grain_is_the_error_that_is_there(inputs, mesh_of) -> None:
         found = traced(picture, samples)
         error = float(np.sqrt(np.mean((found - truth) ** 2)) / truth.mean())
         assert picture.grain() == pytest.approx(error, rel=0.2)
+
+
+def test_what_was_moved_often_does_not_pile_up(inputs, mesh_of, monkeypatch) -> None:
+    monkeypatch.setattr("usual_lamp.core.trace.world.SPARE_TRIANGLES", 0)
+    world = World(inputs, mesh_of)
+    held = lambda: world.triangles.count(world.triangles.names())  # noqa: E731
+    seen = held()
+    for step in range(1, 6):
+        up = np.eye(4)
+        up[2, 3] = step
+        moved = [
+            part.model_copy(update={"matrix": tuple((up @ np.reshape(part.matrix, (4, 4))).ravel())})
+            for part in inputs.parts
+        ]
+        world.change(inputs.model_copy(update={"parts": moved}))
+        assert held() <= 2 * seen
+    world.change(inputs)
+    anew = World(inputs, mesh_of)
+    np.testing.assert_array_equal(*(trace_block(w, Tile(0, 0, *SIZE), 0, 1) for w in (world, anew)))

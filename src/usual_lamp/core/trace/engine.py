@@ -6,6 +6,7 @@ import os
 import subprocess
 import sys
 from pathlib import Path
+from typing import TypeVar
 
 VARIANT = "llvm_ad_rgb"
 LIBRARIES = (
@@ -35,7 +36,7 @@ import mitsuba as mi  # noqa: E402
 import numpy as np  # noqa: E402
 from numpy.typing import NDArray  # noqa: E402
 
-__all__ = ["ALIGNED", "EngineMissing", "dr", "find_llvm", "mi", "prove", "settled"]
+__all__ = ["ALIGNED", "EngineMissing", "aligned", "dr", "find_llvm", "mi", "prove", "settled"]
 
 mi.set_variant(VARIANT)
 mi.set_log_level(mi.LogLevel.Error)
@@ -43,17 +44,25 @@ ALIGNED = 64
 """Bytes."""
 
 
-def settled(values: NDArray[np.floating]) -> mi.Float:
-    """Numbers that kernels read and never hold as constants.
+Numbers = TypeVar("Numbers", bound=np.generic)
 
-    Dr.Jit uses an array's own memory where it can, and compiles fast packet reads only for what starts at a round
-    address. Where numpy puts an array is chance: the same scene would be compiled anew now and then.
+
+def aligned(values: NDArray[Numbers]) -> NDArray[Numbers]:
+    """A copy that starts at a round address.
+
+    Dr.Jit uses an array's own memory where it can, and compiles fast packet reads only for what starts so. Where numpy
+    puts an array is chance: the same scene would be compiled anew now and then.
     """
-    flat = np.ascontiguousarray(values, np.float32).ravel()
-    room = np.empty(flat.size + ALIGNED // 4, np.float32)
-    start = -room.ctypes.data % ALIGNED // 4
-    room[start : start + flat.size] = flat
-    found = mi.Float(room[start : start + flat.size])
+    room = np.empty(values.nbytes + ALIGNED, np.uint8)
+    start = -room.ctypes.data % ALIGNED
+    found = room[start : start + values.nbytes].view(values.dtype).reshape(values.shape)
+    found[...] = values
+    return found
+
+
+def settled(values: NDArray[np.floating]) -> mi.Float:
+    """Numbers that kernels read and never hold as constants."""
+    found = mi.Float(aligned(np.asarray(values, np.float32).ravel()))
     dr.make_opaque(found)
     return found
 

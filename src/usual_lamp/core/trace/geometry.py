@@ -82,14 +82,11 @@ def floor_piece(inputs: TraceInputs) -> Piece:
 
 
 def mesh_shape(piece: Piece) -> mi.Mesh:
-    positions, normals, triangles, coordinates = piece
-    mapped = coordinates is not None
-    mesh = mi.Mesh("part", len(positions), len(triangles), has_vertex_normals=True, has_vertex_texcoords=mapped)
+    """What rays are tested against; all else of a hit is read from `triangles`."""
+    positions, _, triangles, _ = piece
+    mesh = mi.Mesh("part", len(positions), len(triangles))
     params = mi.traverse(mesh)
     params["vertex_positions"] = mi.Float(np.ascontiguousarray(positions, np.float32).ravel())
-    params["vertex_normals"] = mi.Float(np.ascontiguousarray(normals, np.float32).ravel())
-    if coordinates is not None:
-        params["vertex_texcoords"] = mi.Float(np.ascontiguousarray(coordinates, np.float32).ravel())
     params["faces"] = mi.UInt32(np.ascontiguousarray(triangles, np.uint32).ravel())
     params.update()
     return mesh

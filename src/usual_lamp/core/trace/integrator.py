@@ -137,10 +137,7 @@ class Bounce:
         self.radius = dr.opaque(mi.Float, world.inputs.radius)
 
     def __call__(self, p: Path) -> Path:
-        flags = mi.RayFlags.Minimal | mi.RayFlags.ShadingFrame
-        if self.world.pictures is not None:
-            flags = flags | self.world.pictures.needs
-        si = self.world.scene.ray_intersect(p.ray, flags, p.depth == 0, p.active)
+        si = self.world.hit(p.ray, p.depth == 0, p.active)
         stays, leaving = self._walk(p, si) if self.has.subsurface else (mi.Bool(False), mi.Bool(False))
         arrived = p.active & ~stays
         self._meet_light(p, si, arrived)

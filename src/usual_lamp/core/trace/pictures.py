@@ -90,11 +90,6 @@ class Pictures:
         self.most = placements.most_pictures
         """On one shape."""
 
-    @property
-    def needs(self) -> int:
-        """Flags of what a hit must know for its pictures."""
-        return int(mi.RayFlags.UV | mi.RayFlags.dPdUV) if self.by_coordinates else 0
-
     def _four(self, row: mi.UInt32, k: int, active: mi.Bool) -> Four:
         return dr.gather(Four, self.rows, row * ROW + k, active)
 

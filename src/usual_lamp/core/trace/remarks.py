@@ -26,7 +26,7 @@ def around_camera(world: World) -> int | None:
     half = dr.full(mi.Float, 0.5, LOOKS)
     ray = camera_rays(world.inputs, half, half, mi.Point2f(0.5, 0.5))
     ray.d = mi.warp.square_to_uniform_sphere(point)
-    si = world.scene.ray_intersect(ray)
+    si = world.hit(ray, False, mi.Bool(True))
     hit = si.is_valid()
     on_part = hit & (world.appearance_of(si, hit) != world.floor_index)
     behind = on_part & (dr.dot(si.n, ray.d) > 0)

@@ -15,14 +15,10 @@ def transmittance(world: World, ray: mi.Ray3f, active: mi.Bool) -> mi.Color3f:
     if not world.has_clear:
         return mi.Color3f(dr.select(world.scene.ray_test(ray, False, active), 0.0, 1.0))
 
-    flags = mi.RayFlags.Minimal
-    if world.pictures is not None:
-        flags = flags | world.pictures.needs
-
     def body(
         active: mi.Bool, ray: mi.Ray3f, share: mi.Color3f, walls: mi.UInt32
     ) -> tuple[mi.Bool, mi.Ray3f, mi.Color3f, mi.UInt32]:
-        near = world.scene.ray_intersect_preliminary(ray, False, False, active)
+        near = world.scene.ray_intersect_preliminary(ray, False, active)
         hit = active & near.is_valid()
         index = world.appearance_of(near, hit)
         kind, _ = world.table.block("kind", index, hit)
@@ -35,7 +31,7 @@ def transmittance(world: World, ray: mi.Ray3f, active: mi.Bool) -> mi.Color3f:
         passed = dr.if_stmt(
             (ray,),
             clear,
-            lambda ray: wall(world, near.compute_surface_interaction(ray, flags, clear), ray, index, clear),
+            lambda ray: wall(world, world.hit_at(near, clear), ray, index, clear),
             lambda ray: dr.zeros(mi.Color3f),
             label="wall",
         )

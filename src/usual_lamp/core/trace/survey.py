@@ -45,7 +45,7 @@ class Survey:
 def survey(world: World, tile: Tile, samples: int = 16) -> Survey:
     """Look at a tile of the picture."""
     middle, _ = _look(world, tile, 1, jittered=False)
-    si, index, on_part, _ = middle
+    si, index, on_part, _, _ = middle
     hit = si.is_valid()
     forward = mi.Vector3f(*(float(v) for v in world.inputs.camera.basis()[2]))
     depth = dr.dot(mi.Vector3f(si.p) - mi.Vector3f(*world.inputs.camera.position), forward)
@@ -53,8 +53,8 @@ def survey(world: World, tile: Tile, samples: int = 16) -> Survey:
     worn = dr.select(on_part, mi.Int32(index), NOTHING)
     shape = (tile.height, tile.width)
     many, sampler = _look(world, tile, samples, jittered=True)
-    seen, _, _, covers = many
-    free = _free(world, seen, sampler)
+    seen, _, _, covers, way = many
+    free = _free(world, seen, way, sampler)
 
     def image(value: mi.Float | mi.Vector3f) -> Numbers:
         array = np.array(dr.select(hit, value, 0.0), np.float32)
@@ -75,11 +75,12 @@ def survey(world: World, tile: Tile, samples: int = 16) -> Survey:
     )
 
 
-Look = tuple[mi.SurfaceInteraction3f, mi.UInt32, mi.Bool, mi.Bool]
+Look = tuple[mi.SurfaceInteraction3f, mi.UInt32, mi.Bool, mi.Bool, mi.Vector3f]
 
 
 def _look(world: World, tile: Tile, count: int, jittered: bool) -> tuple[Look, PixelSampler]:
-    """The first opaque hit of each lane, its appearance, whether that is a part, and whether any part was met."""
+    """The first opaque hit of each lane, its appearance, whether that is a part, whether any part was met, and the way
+    of looking."""
     inputs = world.inputs
     lane = dr.arange(mi.UInt32, tile.width * tile.height * count)
     pixel = lane // count
@@ -88,7 +89,7 @@ def _look(world: World, tile: Tile, count: int, jittered: bool) -> tuple[Look, P
     within, lens = (sampler.next_2d(), sampler.next_2d()) if jittered else (mi.Point2f(0.5), mi.Point2f(0.5))
     s, t = (mi.Float(x) + within.x) / inputs.width, (mi.Float(y) + within.y) / inputs.height
     ray = camera_rays(inputs, s, t, lens)
-    si = world.scene.ray_intersect(ray)
+    si = world.hit(ray, True, mi.Bool(True))
     met = mi.Bool(False)
     for _ in range(SHADOW_WALLS):
         index, on_part = _worn(world, si)
@@ -98,8 +99,8 @@ def _look(world: World, tile: Tile, count: int, jittered: bool) -> tuple[Look, P
         opacity = covered(world, si, index, on_part)
         if opacity is not None:
             clear |= on_part & (opacity < 0.5)
-        si = dr.select(clear, world.scene.ray_intersect(si.spawn_ray(ray.d), clear), si)
-    return (si, *_worn(world, si), met), sampler
+        si = dr.select(clear, world.hit(si.spawn_ray(ray.d), True, clear), si)
+    return (si, *_worn(world, si), met, mi.Vector3f(ray.d)), sampler
 
 
 def _worn(world: World, si: mi.SurfaceInteraction3f) -> tuple[mi.UInt32, mi.Bool]:
@@ -109,9 +110,9 @@ def _worn(world: World, si: mi.SurfaceInteraction3f) -> tuple[mi.UInt32, mi.Bool
     return index, hit & (index != world.floor_index)
 
 
-def _free(world: World, si: mi.SurfaceInteraction3f, sampler: PixelSampler) -> mi.Float:
+def _free(world: World, si: mi.SurfaceInteraction3f, looks: mi.Vector3f, sampler: PixelSampler) -> mi.Float:
     """Whether nothing stands in one direction drawn by the cosine, from the side of the surface that is seen."""
-    n = dr.mulsign(mi.Vector3f(si.n), dr.dot(si.n, si.to_world(si.wi)))
+    n = dr.mulsign(mi.Vector3f(si.n), -dr.dot(si.n, looks))
     way = mi.Frame3f(n).to_world(mi.warp.square_to_cosine_hemisphere(sampler.next_2d()))
     hit = si.is_valid()
     return dr.select(hit & world.scene.ray_test(si.spawn_ray(way), False, hit), 0.0, 1.0)

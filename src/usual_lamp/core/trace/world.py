@@ -6,7 +6,7 @@ milliseconds, and what was hidden and is shown again is not read again.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Hashable
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,15 +22,18 @@ from usual_lamp.core.picture.read import linear
 from usual_lamp.core.scene.document import Lighting
 from usual_lamp.core.scene.resolution import TraceInputs, TracePart
 from usual_lamp.core.trace.engine import dr, mi
-from usual_lamp.core.trace.geometry import PieceKey, build, cut, floor_piece, mesh_shape
+from usual_lamp.core.trace.geometry import Piece, PieceKey, build, cut, floor_piece, mesh_shape
 from usual_lamp.core.trace.lights import Glow, Lights, Surroundings
 from usual_lamp.core.trace.pictures import Atlas, PictureOf, Pictures, Use, key_of
 from usual_lamp.core.trace.placements import Machining, Placement, Placements, machining, shape_ids
 from usual_lamp.core.trace.rows import table_of
 from usual_lamp.core.trace.table import AppearanceTable
+from usual_lamp.core.trace.triangles import Triangles
 
 MeshOf = Callable[[str], Mesh]
 FloorKey = tuple[tuple[float, float, float], float, float]
+SPARE_TRIANGLES = 200_000
+"""Out of sight, that are held beside as many as are in sight."""
 
 
 class World:
@@ -55,8 +58,9 @@ class World:
         self._atlas: Atlas | None = None
         self._unwrapped: dict[tuple[str, Laid | None], Mesh] = {}
         self._machinings: dict[str, Machining] = {}
-        self._shapes: dict[PieceKey, mi.Mesh | None] = {}
-        self._floor: tuple[FloorKey, mi.Mesh] | None = None
+        self.triangles = Triangles()
+        self._shapes: dict[Hashable, mi.Mesh] = {}
+        """Of what the triangles hold."""
         self._in_scene: list[mi.Mesh] = []
         self._lit_by: tuple[str, str] | None = None
         self.glow: Glow | None = None
@@ -84,35 +88,54 @@ class World:
 
     def _place(self, worn: list[tuple[int, PieceKey, int]]) -> None:
         """Put the pieces and the floor into the scene, and note what each wears."""
-        shapes, numbers, placed = [], [], []
+        names: list[Hashable] = []
+        numbers, placed = [], []
         uses: list[Use] = []
         rows: dict[tuple[int, int], tuple[int, int]] = {}
+        floor = (self.inputs.center, self.inputs.radius, self.inputs.floor_height)
+        self._hold([key for _, key, _ in worn], floor if self.inputs.lighting.floor else None)
         for number, key, place in worn:
-            if key not in self._shapes:
-                piece = build(key, self._mapped(key))
-                self._shapes[key] = mesh_shape(piece) if len(piece[2]) else None
-            shape = self._shapes[key]
-            if shape is not None:
+            if key in self._shapes:
                 part = self.inputs.parts[place]
                 worn_pictures: tuple[Use, ...] = (*self.appearances[number].textures, *part.pictures)
                 owner = (number, place if part.pictures else -1)
                 if owner not in rows:
                     rows[owner] = (len(uses), len(worn_pictures))
                     uses += worn_pictures
-                shapes.append(shape)
+                names.append(key)
                 numbers.append(number)
                 placed.append(Placement(key.matrix, self._machining(part), place, rows[owner]))
         if self.inputs.lighting.floor:
             self.has_floor = True
-            shapes.append(self._floor_shape())
+            names.append(floor)
             numbers.append(self.floor_index)
+        shapes = [self._shapes[name] for name in names]
         if len(shapes) != len(self._in_scene) or any(a is not b for a, b in zip(shapes, self._in_scene, strict=True)):
             self._in_scene = shapes
             self.scene = mi.load_dict({"type": "scene", **{f"shape{i}": shape for i, shape in enumerate(shapes)}})
+            self.triangles.shown(shapes, names)
         self.shape_numbers = number_table(shapes, numbers)
         self.placements = Placements(shapes, placed)
         self.has_clear |= any(use.target == "opacity" for use in uses)
         self.pictures = Pictures(uses, self._pictured(uses), self.placements) if uses else None
+
+    def _hold(self, wanted: list[PieceKey], floor: FloorKey | None) -> None:
+        """Read what is new, and let go of what is out of sight once that is more than what is seen."""
+        new: dict[Hashable, Piece] = {
+            key: build(key, self._mapped(key)) for key in dict.fromkeys(wanted) if key not in self.triangles
+        }
+        if floor and floor not in self.triangles:
+            new[floor] = floor_piece(self.inputs)
+        used: set[Hashable] = {*wanted, *([floor] if floor else [])}
+        kept = self.triangles.names()
+        idle = [name for name in kept if name not in used]
+        if self.triangles.count(idle) > SPARE_TRIANGLES + sum(len(piece[2]) for piece in new.values()) + (
+            self.triangles.count(name for name in kept if name in used)
+        ):
+            kept = [name for name in kept if name in used]
+            self._shapes = {name: shape for name, shape in self._shapes.items() if name in used}
+        self.triangles.hold(kept, new)
+        self._shapes |= {name: mesh_shape(piece) for name, piece in new.items() if len(piece[2])}
 
     def _pictured(self, uses: list[Use]) -> Atlas:
         """The texels of all pictures in use; kept as long as these do not change."""
@@ -143,12 +166,6 @@ class World:
             self._machinings[part.mesh] = machining(self.mesh_of(part.mesh))
         return self._machinings[part.mesh]
 
-    def _floor_shape(self) -> mi.Mesh:
-        key = (self.inputs.center, self.inputs.radius, self.inputs.floor_height)
-        if self._floor is None or self._floor[0] != key:
-            self._floor = (key, mesh_shape(floor_piece(self.inputs)))
-        return self._floor[1]
-
     def _light(self, lighting: Lighting) -> None:
         """Backdrop and surroundings. Brightness scales both, so the map is computed for a brightness of 1."""
         backdrop = lighting.backdrop
@@ -173,14 +190,20 @@ class World:
         corners, radiance = [], []
         for number, key, _ in worn:
             light = emission(self.appearances[number])
-            if light.any() and self._shapes[key] is not None:
-                positions, _, triangles, _ = build(key, self.mesh_of(key.mesh))
-                corners.append(positions[triangles])
-                radiance.append(np.broadcast_to(light, (len(triangles), 3)))
+            if light.any() and key in self._shapes:
+                corners.append(self.triangles.corners(key))
+                radiance.append(np.broadcast_to(light, (len(corners[-1]), 3)))
         room = self.glow.padded if self.glow else 1
         if corners:
             return Glow(np.concatenate(corners), np.concatenate(radiance), room)
         return Glow(np.zeros((0, 3, 3), np.float32), np.zeros((0, 3)), room) if self.glow else None
+
+    def hit(self, ray: mi.Ray3f, coherent: mi.Bool | bool, active: mi.Bool) -> mi.SurfaceInteraction3f:
+        """The first surface along each ray."""
+        return self.hit_at(self.scene.ray_intersect_preliminary(ray, coherent, active), active)
+
+    def hit_at(self, near: mi.PreliminaryIntersection3f, active: mi.Bool) -> mi.SurfaceInteraction3f:
+        return self.triangles.at(near, active, self.pictures is not None and self.pictures.by_coordinates)
 
     def appearance_of(self, hit: mi.SurfaceInteraction3f | mi.PreliminaryIntersection3f, active: mi.Bool) -> mi.UInt32:
         """Table index of the appearance at a hit."""
