@@ -124,11 +124,21 @@ def develop(layers: Layers, look: Finish, quality: Literal["none", "fast", "high
     return finish(color, look)
 
 
+BAND = 20000
+"""Pixels that are finished together."""
+
+
 def finish(color: Image, look: Finish) -> NDArray[np.uint8]:
     """Exposure, white and tone curve alone: (H, W, 3) in cd/m², linear Rec. 709, to sRGB bytes."""
-    exposed = np.maximum(color, 0.0) @ look.matrix().T.astype(np.float32)
-    encoded = srgb_encode(tone_map(np.maximum(exposed, 0.0), look.tone))
-    return np.asarray(np.round(encoded * 255.0), dtype=np.uint8)
+    matrix = look.matrix().T.astype(np.float32)
+    pixels = np.empty(color.shape, np.uint8)
+    # Band by band, which stays in the processor's cache: a third of the time of the whole at once.
+    rows = max(1, BAND // max(1, color.shape[1]))
+    for first in range(0, len(color), rows):
+        exposed = np.maximum(color[first : first + rows], 0.0) @ matrix
+        encoded = srgb_encode(tone_map(np.maximum(exposed, 0.0), look.tone))
+        pixels[first : first + rows] = np.round(encoded * 255.0)
+    return pixels
 
 
 def to_png(pixels: NDArray[np.uint8], words: dict[str, str] | None = None) -> bytes:

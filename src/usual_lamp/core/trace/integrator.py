@@ -121,7 +121,9 @@ def trace(
         book=Book.opened(n) if layers else Book(),
     )
     bounce = Bounce(world, bottom, clamp)
-    (path,) = dr.while_loop(state=(path,), cond=lambda p: p.active, body=lambda p: (bounce(p),), label="path")
+    # Recording the loop a second time, to drop state that never changes, costs more than it saves.
+    with dr.scoped_set_flag(dr.JitFlag.OptimizeLoops, False):
+        (path,) = dr.while_loop(state=(path,), cond=lambda p: p.active, body=lambda p: (bounce(p),), label="path")
     return path
 
 

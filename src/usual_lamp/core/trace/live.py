@@ -15,7 +15,7 @@ from usual_lamp.core.trace.plan import CHANNELS, WHOLE, Region, Tile
 from usual_lamp.core.trace.tiles import numbers_of, trace_pixels
 from usual_lamp.core.trace.world import MeshOf, World
 
-FIRST_BLOCK, BLOCK = 400_000, 120_000
+FIRST_BLOCK, BLOCK = 400_000, 80_000
 """Pixel samples in one block of work, of the first pass and later: what an edit has to wait for at most."""
 FINEST = 256
 """Samples after which the picture rests."""

@@ -31,7 +31,7 @@ def trace_pixels(
 ) -> Sums:
     """Sums over samples [start, stop) of single pixels, by their number row by row: (n, CHANNELS)."""
     path = _trace(world, pixels, start, stop, seed, clamp, layers=False)
-    return np.concatenate(_sums([path.light, path.albedo, path.normal], stop - start), axis=1)
+    return _sums([path.light, path.albedo, path.normal], stop - start)
 
 
 def numbers_of(tile: Tile, width: int) -> NDArray[np.uint32]:
@@ -47,8 +47,8 @@ def trace_layers(world: World, tile: Tile, start: int, stop: int, seed: int = 0,
     """
     path = _trace(world, numbers_of(tile, world.inputs.width), start, stop, seed, clamp, layers=True)
     found = {"beauty": path.light, "albedo": path.albedo, "normal": path.normal, **path.book.everything()}
-    sums = _sums(list(found.values()), stop - start)
-    return {name: values.reshape(tile.height, tile.width, 3) for name, values in zip(found, sums, strict=True)}
+    sums = _sums(list(found.values()), stop - start).reshape(tile.height, tile.width, -1)
+    return {name: sums[..., 3 * k : 3 * k + 3] for k, name in enumerate(found)}
 
 
 def _trace(
@@ -78,12 +78,13 @@ def _trace(
     return trace(world, ray, sampler, backdrop, dr.opaque(mi.Float, limit), layers)
 
 
-def _sums(values: list[mi.Color3f | mi.Vector3f], count: int) -> list[Sums]:
-    """Sums per pixel, (n, 3) each; what is not finite counts as nothing."""
-    # One kernel for the whole loop; without this each reduction would run it again.
-    dr.eval(values)
+def _sums(values: list[mi.Color3f | mi.Vector3f], count: int) -> Sums:
+    """Sums per pixel, (n, 3 for each value); what is not finite counts as nothing."""
     channels = [channel for value in values for channel in (value.x, value.y, value.z)]
-    sums = [dr.block_reduce(dr.ReduceOp.Add, dr.select(dr.isfinite(c), c, 0.0), count) for c in channels]
-    dr.eval(sums)
-    flat = np.stack([np.array(s) for s in sums], axis=1)
-    return [flat[:, k : k + 3] for k in range(0, len(channels), 3)]
+    channels = [dr.select(dr.isfinite(c), c, 0.0) for c in channels]
+    # One kernel for the whole loop; without this each reduction would run it again.
+    dr.eval(channels)
+    if count > 1:
+        channels = [dr.block_reduce(dr.ReduceOp.Add, c, count) for c in channels]
+        dr.eval(channels)
+    return np.stack([c.numpy() for c in channels], axis=1)
