@@ -1,22 +1,21 @@
-"""From an edit to the first new traced frame, asked over HTTP as the desk asks, against a bare stock render.
+"""From an edit in the browser to the new traced frame on the desk, against a bare stock render.
 
-The yardstick is what no tracer of this kind can do without: one sample a pixel by stock Mitsuba on the same
-geometry, and one fast denoise.
+An edit is a key pressed on a slider; what comes of it is seen on the page itself. The yardstick is what no tracer of
+this kind can do without: one sample a pixel by stock Mitsuba on the same geometry, and one fast denoise.
 """
 
 from __future__ import annotations
 
-import json
 import statistics
 import time
-import urllib.request
 from typing import Any
 
 import numpy as np
-from launch.paths import Home
+from playwright.sync_api import Page, sync_playwright
 
+from benchmarks.desk import CHROMIUM, rest
 from benchmarks.scenes import demo_inputs, mesh_of
-from benchmarks.started import ask, started
+from benchmarks.started import started
 from benchmarks.tracer import stock_scene
 from usual_lamp.core.picture import Layers, denoise
 from usual_lamp.core.trace.engine import mi
@@ -24,6 +23,25 @@ from usual_lamp.core.trace.world import World
 
 SIZE = (640, 480)
 RUNS = 20
+WINDOW = {"width": 1338, "height": 840}
+"""In which the desk's picture has that size."""
+PRESS = """
+(slider, key) => new Promise(done => {
+  const spent = {}, began = performance.now();
+  const look = () => {
+    const samples = Number(document.querySelector("canvas[data-traced]")?.dataset.traced ?? NaN);
+    if (samples === 0) spent.first ??= (performance.now() - began) / 1000;
+    if (samples >= 1 && spent.first !== undefined) {
+      spent.whole = (performance.now() - began) / 1000;
+      watch.disconnect();
+      done(spent);
+    }
+  };
+  const watch = new MutationObserver(look);
+  watch.observe(document.body, { subtree: true, childList: true, attributeFilter: ["data-traced"] });
+  slider.dispatchEvent(new KeyboardEvent("keydown", { key, bubbles: true }));
+})
+"""
 
 
 def yardstick() -> float:
@@ -39,49 +57,48 @@ def yardstick() -> float:
     return statistics.median(spent[2:])
 
 
-def next_frame(home: Home, review: str, wish: dict[str, Any]) -> int:
-    """Samples of the next frame for a wish."""
-    headers = {"Content-Type": "application/json"}
-    url = f"{home.url}api/reviews/{review}/lamp"
-    with urllib.request.urlopen(urllib.request.Request(url, json.dumps(wish).encode(), headers), timeout=60) as reply:
-        reply.read()
-        wish["have"] = reply.headers.get("X-Frame", "")
-        return int(reply.headers.get("X-Samples", 0))
+def edit_to_frame(page: Page) -> tuple[list[float], list[float]]:
+    """Wall seconds from a key on a slider to the first frame, and to the first at full size. The lamp is on."""
+    found: list[dict[str, Any]] = []
+    page.get_by_role("row").filter(has_text="Case front, cast").first.click()
+    roughness = page.get_by_role("slider", name="Roughness", exact=True)
+    for names, choose in (
+        (("Roughness",), roughness.wait_for),
+        (("Turn", "Brightness"), page.get_by_text("Lights 3").click),
+    ):
+        choose()
+        for run in range(RUNS // 2):
+            slider = page.get_by_role("slider", name=names[run % len(names)], exact=True)
+            # As one edits: after a look at what the last edit has done.
+            page.wait_for_function("Number(document.querySelector('canvas[data-traced]')?.dataset.traced) >= 4")
+            found.append(slider.evaluate(PRESS, "ArrowLeft" if run % 4 < 2 else "ArrowRight"))
+    return [times["first"] for times in found], [times["whole"] for times in found]
 
 
-def edit_to_frame(home: Home) -> tuple[list[float], list[float]]:
-    """Wall seconds from sending an edit (colour, roughness, turn) to its first frame, and to its first full one."""
-    review = ask(home, "reviews")["reviews"][0]["id"]
-    scene = ask(home, f"reviews/{review}/scene")["scene"]
-    wish = {"desk": "beac0000-1", "shot": "shot-1", "camera": scene["shots"]["shot-1"]["camera"], "have": ""}
-    wish |= {"width": SIZE[0], "height": SIZE[1], "seq": 0}
-    powder = scene["appearances"]["powder-slate"]
-    while next_frame(home, review, wish) < 8:
-        pass
-    first: list[float] = []
-    whole: list[float] = []
-    for run in range(RUNS):
-        share = (run + 1) / RUNS
-        if run % 3 == 2:
-            edit = {"kind": "set_lighting", "lighting": scene["lighting"] | {"turn": 40 * share}}
-        else:
-            change = {"base_color": [share, 0.3, 0.4]} if run % 3 else {"specular_roughness": share}
-            edit = {"kind": "change_appearance", "appearance": powder | {"params": powder["params"] | change}}
-        began = time.monotonic()
-        wish |= {"seq": ask(home, f"reviews/{review}/edits", {"edit": edit}, "POST")["seq"], "have": ""}
-        samples = next_frame(home, review, wish)
-        first.append(time.monotonic() - began)
-        while samples < 1:
-            samples = next_frame(home, review, wish)
-        whole.append(time.monotonic() - began)
-    return first, whole
+def in_the_browser(url: str) -> tuple[list[float], list[float]]:
+    """On the newest review's desk at `url`."""
+    with sync_playwright() as driver:
+        browser = driver.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
+        page = browser.new_page(viewport=WINDOW)
+        page.goto(url)
+        page.get_by_role("link", name="Dosing pump").first.click()
+        page.wait_for_selector("canvas[data-ready=true]", timeout=180_000)
+        rest(page)
+        page.keyboard.press("l")
+        page.wait_for_selector("canvas[data-traced]", timeout=60_000)
+        width = page.eval_on_selector("canvas[data-ready=true]", "canvas => canvas.clientWidth")
+        if abs(width - SIZE[0]) > 2:
+            raise RuntimeError(f"The picture on the desk is {width} pixels wide instead of {SIZE[0]}.")
+        found = edit_to_frame(page)
+        browser.close()
+    return found
 
 
 def main() -> None:
     with started() as (home, _):
-        first, whole = edit_to_frame(home)
+        first, whole = in_the_browser(home.url)
     bare = yardstick()
-    print(f"lamp on, demo, {SIZE[0]}x{SIZE[1]}, {RUNS} edits")
+    print(f"lamp on, demo, {SIZE[0]}x{SIZE[1]} in the browser, {RUNS} edits")
     print(f"  bare stock sample and denoise {bare:.2f} s")
     for name, spent in (("first frame, at half size", first), ("first frame at full size", whole)):
         median, worst = statistics.median(spent), sorted(spent)[int(0.95 * RUNS) - 1]

@@ -1,4 +1,11 @@
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import {
+  keepPreviousData,
+  type QueryClient,
+  useMutation,
+  useQuery,
+  useQueryClient,
+} from "@tanstack/react-query";
+import { useMemo } from "react";
 import { toast } from "sonner";
 import { type ApiProblem, api, type components, type Standing, taken } from "./client";
 import { keepStanding } from "./queries";
@@ -129,6 +136,13 @@ export function useAssembly(id: string) {
       again();
     },
   }).mutate;
+  // The same object for as long as it is the same review: what shows them need not be drawn anew.
+  return useMemo(() => requestsOf(id, client, send), [id, client, send]);
+}
+
+type Send = (request: () => Promise<unknown>) => void;
+
+function requestsOf(id: string, client: QueryClient, send: Send) {
   return {
     place: (which: string, step: PlaceStep) =>
       send(() =>
@@ -177,7 +191,7 @@ export function useAssembly(id: string) {
   };
 }
 
-export type AssemblyActions = ReturnType<typeof useAssembly>;
+export type AssemblyActions = ReturnType<typeof requestsOf>;
 
 export const intakeActions = {
   accept: (intake: string, name: string, only: string | null) =>

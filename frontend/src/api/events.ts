@@ -1,4 +1,4 @@
-import { useQueryClient } from "@tanstack/react-query";
+import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import type { Standing } from "./client";
 
@@ -6,6 +6,26 @@ interface Pulse {
   seq: number;
   pulse: number;
   removed: boolean;
+}
+
+export const editsOf = (id: string) => ["edits", id];
+
+/** Fetches the scene if it is older than this; while edits of our own are on the way, their answers may bring it. */
+export function catchUp(client: QueryClient, id: string, seq: number) {
+  const known = client.getQueryData<Standing>(["scene", id]);
+  if (known && known.seq >= seq) return;
+  if (client.isMutating({ mutationKey: editsOf(id) })) newest.set(id, Math.max(seq, newest.get(id) ?? 0));
+  else client.invalidateQueries({ queryKey: ["scene", id] });
+}
+
+/** What is known of scenes that are newer than the last answer. */
+const newest = new Map<string, number>();
+
+/** When the last of our edits has been answered: someone else's may have come in between. */
+export function edited(client: QueryClient, id: string) {
+  const seq = newest.get(id);
+  newest.delete(id);
+  if (seq !== undefined) catchUp(client, id, seq);
 }
 
 /**
@@ -19,17 +39,16 @@ export function useLiveReview(id: string) {
     const stop = new AbortController();
     let source: EventSource | undefined;
 
+    let last: Pulse | undefined;
     const take = (pulse: Pulse) => {
-      const known = client.getQueryData<Standing>(["scene", id]);
-      if (!known || known.seq < pulse.seq) client.invalidateQueries({ queryKey: ["scene", id] });
+      catchUp(client, id, pulse.seq);
+      const onlyEdits = last && pulse.pulse - last.pulse === pulse.seq - last.seq;
+      last = pulse;
       const fresh = [
         ["stills", id],
-        ["review", id],
-        ["shelf"],
-        ["runs", id],
-        ["followed", id],
         ["findings", id],
       ];
+      if (!onlyEdits) fresh.push(["review", id], ["shelf"], ["runs", id], ["followed", id]);
       for (const key of fresh) client.invalidateQueries({ queryKey: key });
     };
     channel.onmessage = (message) => take(message.data as Pulse);

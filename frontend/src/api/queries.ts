@@ -14,6 +14,7 @@ import {
   type Stills,
   taken,
 } from "./client";
+import { edited, editsOf } from "./events";
 
 const at = (review_id: string) => ({ params: { path: { review_id } } });
 const still = (still_id: string) => ({ params: { path: { still_id } } });
@@ -92,7 +93,12 @@ export function useEditing(id: string) {
   const [unsaved, setUnsaved] = useState(0);
   const settle = {
     scope: { id: `edits-${id}` },
-    onSettled: () => setUnsaved((count) => count - 1),
+    mutationKey: editsOf(id),
+    onSettled: () => {
+      setUnsaved((count) => count - 1);
+      // This one still counts as on its way.
+      if (client.isMutating({ mutationKey: editsOf(id) }) <= 1) setTimeout(() => edited(client, id));
+    },
     onSuccess: (next: Standing) => keepStanding(client, id, onTheWay.current.reduce(ahead, next)),
     onError: (problem: ApiProblem) => {
       complain(problem);

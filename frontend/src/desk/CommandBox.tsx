@@ -1,5 +1,6 @@
 import { Command as Box } from "cmdk";
 import { Dialog } from "radix-ui";
+import { memo } from "react";
 import { Modal } from "../ui/Modal";
 import type { Command } from "./commands";
 
@@ -10,7 +11,7 @@ interface Props {
 }
 
 /** Finds any action by a few letters. */
-export function CommandBox({ commands, open, onOpen }: Props) {
+export const CommandBox = memo(function CommandBox({ commands, open, onOpen }: Props) {
   return (
     <Dialog.Root open={open} onOpenChange={onOpen}>
       <Dialog.Portal>
@@ -47,9 +48,9 @@ export function CommandBox({ commands, open, onOpen }: Props) {
       </Dialog.Portal>
     </Dialog.Root>
   );
-}
+});
 
-export function KeysDialog({ commands, open, onOpen }: Props) {
+export const KeysDialog = memo(function KeysDialog({ commands, open, onOpen }: Props) {
   const groups = ["Parts", "View", "Desk"] as const;
   return (
     <Modal title="Keys" open={open} onOpen={onOpen} width={760}>
@@ -75,4 +76,4 @@ export function KeysDialog({ commands, open, onOpen }: Props) {
       </p>
     </Modal>
   );
-}
+});

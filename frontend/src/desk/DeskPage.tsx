@@ -3,7 +3,7 @@ import { useCallback, useEffect, useMemo, useState } from "react";
 import { Group, Panel, Separator } from "react-resizable-panels";
 import { Link } from "wouter";
 import { useAssembly } from "../api/assembly";
-import type { Model, Standing } from "../api/client";
+import type { Model, Standing, Stills } from "../api/client";
 import { useLiveReview } from "../api/events";
 import { useEditing, useReview, useStanding, useStills } from "../api/queries";
 import { LightDrawer } from "../drawer/LightDrawer";
@@ -78,6 +78,8 @@ function useTogether(reviewId: string, model?: Model, standing?: Standing) {
   return pair;
 }
 
+const NONE: Stills["stills"] = [];
+
 interface DeskProps {
   reviewId: string;
   name: string;
@@ -87,7 +89,7 @@ interface DeskProps {
 
 function Desk({ reviewId, name, model, standing }: DeskProps) {
   const shotId = Object.keys(standing.scene.shots)[0]!;
-  const stills = useStills(reviewId).data ?? [];
+  const stills = useStills(reviewId).data ?? NONE;
   const { edit, undo, redo, saving, failed } = useEditing(reviewId);
   const sheet = useDesk((state) => state.sheet);
   const [stage, setStage] = useState<Stage>();

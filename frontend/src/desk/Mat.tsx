@@ -1,5 +1,5 @@
 import { Crosshair, Maximize } from "lucide-react";
-import { useEffect, useRef, useState } from "react";
+import { memo, useEffect, useRef, useState } from "react";
 import type { Edit, Model, Standing, StillLine } from "../api/client";
 import { Button, Hint } from "../ui/controls";
 import { cameraOf, type SixView, sameView, viewOf } from "../viewport/camera";
@@ -30,7 +30,7 @@ interface Props {
 const MARGIN = 15;
 
 /** The picture in its neutral grey mat, with crop ticks in the shot's shape. */
-export function Mat({
+export const Mat = memo(function Mat({
   reviewId,
   name,
   stage,
@@ -145,7 +145,7 @@ export function Mat({
       </div>
     </div>
   );
-}
+});
 
 function StillPicture({ still }: { still: StillLine }) {
   if (!still.version)

@@ -1,3 +1,4 @@
+import { memo } from "react";
 import type { Model, Standing, StillLine } from "../api/client";
 import { useDesk } from "./deskStore";
 
@@ -9,7 +10,7 @@ interface Props {
 }
 
 /** The foot line: a drawing's title block. */
-export function TitleBlock({ model, standing, shotId, stills }: Props) {
+export const TitleBlock = memo(function TitleBlock({ model, standing, shotId, stills }: Props) {
   const shot = standing.scene.shots[shotId]!;
   const parts = model.nodes.filter((node) => node.definition);
   const shown = parts.filter((node) => standing.scene.states?.[node.uid] === undefined);
@@ -46,7 +47,7 @@ export function TitleBlock({ model, standing, shotId, stills }: Props) {
       />
     </footer>
   );
-}
+});
 
 function Fact({ name, value, className }: { name: string; value: string; className: string }) {
   return (

@@ -1,4 +1,5 @@
 import { Switch } from "radix-ui";
+import { memo } from "react";
 import type { Edit, Lighting, Standing } from "../api/client";
 import { useLightings } from "../api/queries";
 import { useDesk } from "../desk/deskStore";
@@ -10,7 +11,7 @@ interface Props {
 }
 
 /** Brightness and turn of the surroundings, floor and backdrop. */
-export function LightDrawer({ standing, edit }: Props) {
+export const LightDrawer = memo(function LightDrawer({ standing, edit }: Props) {
   const lighting = standing.scene.lighting as Required<Lighting>;
   const label = useLightings().data?.find((choice) => choice.name === lighting.surroundings)?.label ?? "";
   const backdrop = lighting.backdrop as Required<NonNullable<Lighting["backdrop"]>>;
@@ -92,4 +93,4 @@ export function LightDrawer({ standing, edit }: Props) {
       </p>
     </>
   );
-}
+});

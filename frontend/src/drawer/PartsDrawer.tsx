@@ -1,3 +1,4 @@
+import { memo } from "react";
 import type { AssemblyActions } from "../api/assembly";
 import type { Appearance, Edit, Model, OpenPBR, Standing } from "../api/client";
 import { useDesk } from "../desk/deskStore";
@@ -32,7 +33,15 @@ interface DrawerProps extends Props {
 }
 
 /** Appearance of what is chosen, and the shelf to give another. */
-export function PartsDrawer({ reviewId, shotId, model, standing, actions, assembly, edit }: DrawerProps) {
+export const PartsDrawer = memo(function PartsDrawer({
+  reviewId,
+  shotId,
+  model,
+  standing,
+  actions,
+  assembly,
+  edit,
+}: DrawerProps) {
   const chosen = useDesk((state) => state.chosen);
   const uids = [...chosen].filter((uid) => standing.worn[uid]);
   const counts = new Map<string, number>();
@@ -84,7 +93,7 @@ export function PartsDrawer({ reviewId, shotId, model, standing, actions, assemb
       <Mending {...{ model, uids, assembly }} />
     </>
   );
-}
+});
 
 /** Extent of all that is chosen together, along the axes of the review. */
 function ChosenSize({ model }: { model: Model }) {

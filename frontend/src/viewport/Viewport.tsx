@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from "react";
+import { memo, useEffect, useRef, useState } from "react";
 import { Vector3 } from "three";
 import type { Edit, Lighting, Model, Standing } from "../api/client";
 import { useDesk } from "../desk/deskStore";
@@ -20,7 +20,7 @@ interface Props {
 const TURN_PER_PIXEL = 0.0065;
 
 /** The picture on the desk, framed like the shot. */
-export function Viewport({ model, standing, edit, shotId, traced, onStage }: Props) {
+export const Viewport = memo(function Viewport({ model, standing, edit, shotId, traced, onStage }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const [stage, setStage] = useState<Stage>();
   /** The arrangement that is loaded. */
@@ -137,7 +137,7 @@ export function Viewport({ model, standing, edit, shotId, traced, onStage }: Pro
       )}
     </>
   );
-}
+});
 
 /** Left drag turns, right or Shift drag moves, wheel zooms at the pointer, click chooses, double-click focuses. */
 function usePointer(ref: React.RefObject<HTMLCanvasElement | null>, stage: Stage | undefined) {

@@ -64,6 +64,10 @@ export class Handles {
     this.anchor.updateMatrixWorld();
   }
 
+  get wanted(): boolean {
+    return this.wish !== undefined;
+  }
+
   /** Whether the pointer has hold of a handle, or would have with the next press. */
   get held(): boolean {
     return this.busy || this.tools.some((tool) => tool.axis !== null);

@@ -39,6 +39,9 @@ export class Marks {
     polygonOffsetUnits: -2,
   });
 
+  /** Of what is chosen: where it is, its mesh, and whether it is seen through. */
+  private signature = "";
+
   constructor() {
     this.group.add(this.chosen, this.faces, this.hovered, this.lit);
   }
@@ -47,7 +50,18 @@ export class Marks {
     return [this.chosen, this.faces, this.hovered, this.lit].some((marks) => marks.children.length > 0);
   }
 
-  chooseFaces(faces: { part: StagedPart; face: number }[]) {
+  /** Marks whole parts and single faces; whether that changed anything. */
+  choose(parts: StagedPart[], faces: { part: StagedPart; face: number }[]): boolean {
+    const signs = [...parts.map(signOf), ...faces.map(({ part, face }) => `${signOf(part)} ${face}`)];
+    const signature = signs.join("\n");
+    if (signature === this.signature) return false;
+    this.signature = signature;
+    this.chooseParts(parts);
+    this.chooseFaces(faces);
+    return true;
+  }
+
+  private chooseFaces(faces: { part: StagedPart; face: number }[]) {
     for (const old of this.faces.children as Mesh[]) old.geometry.dispose();
     this.faces.clear();
     for (const { part, face } of faces) {
@@ -65,7 +79,7 @@ export class Marks {
     }
   }
 
-  choose(parts: StagedPart[]) {
+  private chooseParts(parts: StagedPart[]) {
     this.chosen.clear();
     for (const part of parts) {
       this.chosen.add(...outlined(part, this.outline, 5));
@@ -89,6 +103,10 @@ export class Marks {
     this.outline.resize(width, height);
     this.hoverOutline.resize(width, height);
   }
+}
+
+function signOf(part: StagedPart): string {
+  return [part.uid, part.source.surface.id, isClear(part), ...part.group.matrix.elements].join(" ");
 }
 
 export function isClear(part: StagedPart): boolean {

@@ -2,7 +2,6 @@ import {
   Box3,
   type BufferGeometry,
   CustomToneMapping,
-  DoubleSide,
   Group,
   Matrix4,
   Mesh,
@@ -30,6 +29,7 @@ import { hasGpu } from "./gpu";
 import { Handles, type HandleWish } from "./handles";
 import { Lens } from "./lens";
 import { isClear, Marks } from "./marks";
+import { renderMarksAlone } from "./marksAlone";
 import { toMaterial } from "./materials";
 import { loadMesh, type MeshForm, type PartMesh } from "./meshblock";
 import { cornersOf, type Hit, hits } from "./picking";
@@ -71,8 +71,6 @@ export class Stage {
   private readonly marks = new Marks();
   private readonly defects = new Defects();
   private readonly product = new Group();
-  /** Stands in for all materials where only what hides what matters. */
-  private readonly depthOnly = new MeshBasicMaterial({ colorWrite: false, side: DoubleSide });
   private readonly faint = new MeshBasicMaterial({
     color: "#8f8f8d",
     transparent: true,
@@ -182,19 +180,27 @@ export class Stage {
   dress(standing: Standing, previews: Record<string, Appearance>) {
     this.standing = standing;
     this.materials.clear();
+    /** Whether what hides what is as it was. */
+    let same = true;
     for (const part of this.parts.values()) {
       const worn = standing.worn[part.uid];
       const shown = worn !== undefined && standing.scene.states?.[part.uid] === undefined;
-      if (part.mesh.visible !== shown) this.shadowDirty = true;
+      if (part.mesh.visible !== shown) {
+        this.shadowDirty = true;
+        same = false;
+      }
+      const clear = isClear(part);
       part.mesh.visible = shown;
       part.worn = undefined;
       const all = { ...standing.appearances, ...previews };
       if (worn) wear(part, worn.appearance, worn.faces ?? {}, (id) => this.material(id, all));
       if (worn) this.lay(part, formFor(worn, all));
       this.fade(part);
+      same &&= clear === isClear(part);
     }
     this.floor = standing.floor;
-    this.draw();
+    if (same) this.drawSurfaces();
+    else this.draw();
   }
 
   /** Fetches the mesh with coordinates in mm for a part that wears pictures sized so, and the plain one afterwards. */
@@ -215,7 +221,7 @@ export class Stage {
   private material(id: string, all: Record<string, Appearance>): MeshPhysicalMaterial {
     let material = this.materials.get(id);
     if (!material) {
-      material = toMaterial(all[id]!, () => this.draw());
+      material = toMaterial(all[id]!, () => this.drawSurfaces());
       material.envMap = null;
       material.customProgramCacheKey = finishKey;
       this.materials.set(id, material);
@@ -235,13 +241,13 @@ export class Stage {
     }
     this.renderer.toneMappingExposure = 2 ** (REFERENCE_EV - finish.exposure);
     await this.environment.light(lighting, bottom);
-    if (!this.disposed) this.draw();
+    if (!this.disposed) this.drawSurfaces();
   }
 
   choose(uids: ReadonlySet<string>, faces: readonly FaceOf[], faded: boolean) {
     const whole = [...uids].filter((uid) => !faces.some((face) => face.uid === uid));
-    this.marks.choose(whole.flatMap((uid) => this.shown(uid) ?? []));
-    this.marks.chooseFaces(
+    const marked = this.marks.choose(
+      whole.flatMap((uid) => this.shown(uid) ?? []),
       faces.flatMap(({ uid, face }) => {
         const part = this.shown(uid);
         return part ? [{ part, face }] : [];
@@ -249,12 +255,14 @@ export class Stage {
     );
     this.faded = faded && uids.size > 0 ? uids : undefined;
     for (const part of this.parts.values()) this.fade(part);
-    this.draw();
+    if (marked) this.draw();
+    else this.drawSurfaces();
   }
 
   /** Marks where these parts are not closed or face the wrong way. */
   showDefects(uids: ReadonlySet<string>) {
     const parts = [...uids].flatMap((uid) => this.shown(uid) ?? []);
+    if (parts.length === 0 && this.defects.group.children.length === 0) return;
     this.defects.show(parts, () => this.draw()).catch(() => undefined);
     this.draw();
   }
@@ -334,11 +342,12 @@ export class Stage {
 
   /** Handles on something, with what they move previewed until they are let go. */
   handle(wish: HandleWish | undefined) {
-    if (wish && !this.handles) {
+    if (!wish && !this.handles?.wanted) return;
+    if (!this.handles) {
       this.handles = new Handles(this.renderer.domElement, () => this.draw());
       this.scene.add(this.handles.object);
     }
-    this.handles?.on(wish, this.parts);
+    this.handles.on(wish, this.parts);
     this.draw();
   }
 
@@ -359,6 +368,11 @@ export class Stage {
       this.marks.resize(size.x, size.y);
       this.render(camera);
     });
+  }
+
+  /** Draws after a change that no mark shows: nothing to do while the traced picture lies beneath. */
+  private drawSurfaces() {
+    if (!this.traced) this.draw();
   }
 
   /** The picture as a file, smooth and without marks. */
@@ -403,30 +417,15 @@ export class Stage {
     }
     this.renderer.setClearAlpha(0);
     this.renderer.clear();
-    if (this.marks.any) this.renderMarks(camera);
+    if (this.marks.any) {
+      const clear = [...this.parts.values()].filter((part) => part.mesh.visible && isClear(part));
+      renderMarksAlone(this.renderer, this.scene, camera, {
+        product: this.product,
+        marks: this.marks.group,
+        aside: [this.backdrop.mesh, this.shadow.mesh, ...clear.map((part) => part.mesh)],
+      });
+    }
     this.renderer.setClearAlpha(1);
-  }
-
-  /** The depth of what is opaque, then the marks, over what is there. */
-  private renderMarks(camera: PerspectiveCamera | OrthographicCamera) {
-    const { marks, product, scene, renderer } = this;
-    const clear = [...this.parts.values()].filter((part) => part.mesh.visible && isClear(part));
-    const aside = [this.backdrop.mesh, this.shadow.mesh, ...clear.map((part) => part.mesh)];
-    const visible = aside.map((object) => object.visible);
-    for (const object of aside) object.visible = false;
-    marks.group.visible = false;
-    scene.overrideMaterial = this.depthOnly;
-    renderer.autoClear = false;
-    renderer.render(scene, camera);
-    scene.overrideMaterial = null;
-    marks.group.visible = true;
-    product.visible = false;
-    renderer.render(scene, camera);
-    renderer.autoClear = true;
-    product.visible = true;
-    aside.forEach((object, index) => {
-      object.visible = visible[index]!;
-    });
   }
 
   private updateShadow() {

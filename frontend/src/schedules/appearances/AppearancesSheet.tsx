@@ -1,3 +1,4 @@
+import { memo } from "react";
 import type { Edit, Model, Standing } from "../../api/client";
 import { useDesk } from "../../desk/deskStore";
 import { Button } from "../../ui/controls";
@@ -16,7 +17,7 @@ interface Props {
 }
 
 /** What is worn in this look, by how many parts; rules; looks; the schedule for a spreadsheet. */
-export function AppearancesSheet({ reviewId, model, standing, edit }: Props) {
+export const AppearancesSheet = memo(function AppearancesSheet({ reviewId, model, standing, edit }: Props) {
   const untouched = untouchedOf(standing);
   return (
     <div className="min-h-0 flex-1 overflow-y-auto">
@@ -32,4 +33,4 @@ export function AppearancesSheet({ reviewId, model, standing, edit }: Props) {
       <Spreadsheet {...{ reviewId, model, edit }} />
     </div>
   );
-}
+});

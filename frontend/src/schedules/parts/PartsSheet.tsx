@@ -1,5 +1,5 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { type KeyboardEvent, useCallback, useMemo, useRef } from "react";
+import { type KeyboardEvent, memo, useCallback, useMemo, useRef } from "react";
 import { useFiltered } from "../../api/assembly";
 import type { Edit, Model, Standing } from "../../api/client";
 import { type Grouping, useDesk } from "../../desk/deskStore";
@@ -34,7 +34,7 @@ const templateOf = (columns: Column[]) =>
   `minmax(${columns.length ? 150 : 0}px,1.15fr) 34px ${columns.map((column) => `${column.width}px`).join(" ")} minmax(${columns.length ? 110 : 0}px,1fr) 30px`;
 
 /** The schedule of parts: filter, group, choose, and what can be done with what is chosen. */
-export function PartsSheet({ reviewId, model, standing, actions, edit }: Props) {
+export const PartsSheet = memo(function PartsSheet({ reviewId, model, standing, actions, edit }: Props) {
   const { filter, grouping, folded, chosen } = useDesk();
   const shownColumns = useDesk((state) => state.columns);
   const answer = useFiltered(reviewId, filter, standing.seq).data;
@@ -172,4 +172,4 @@ export function PartsSheet({ reviewId, model, standing, actions, edit }: Props) 
       <ChosenBar model={model} standing={standing} actions={actions} />
     </>
   );
-}
+});
