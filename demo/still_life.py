@@ -135,7 +135,7 @@ def still_life() -> Scene:
     return scene
 
 
-def main(target: str) -> None:
+def main(target: str, samples: int = SAMPLES) -> None:
     scene = still_life()
     inputs = TraceInputs(
         parts=scene.parts, appearances=scene.worn, lighting=Lighting(), width=1100, height=560,
@@ -144,9 +144,9 @@ def main(target: str) -> None:
     )  # fmt: skip
     on = pictures()
     world = World(inputs, scene.meshes.__getitem__, picture_of=lambda name, _: on[name])
-    for _, sums in trace_still(world, SAMPLES):  # noqa: B007
+    for _, sums in trace_still(world, samples):  # noqa: B007
         pass
-    Image.fromarray(develop(Layers.from_sums(sums, SAMPLES), Finish())).save(target, optimize=True)
+    Image.fromarray(develop(Layers.from_sums(sums, samples), Finish())).save(target, optimize=True)
 
 
 if __name__ == "__main__":

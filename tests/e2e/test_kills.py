@@ -19,7 +19,7 @@ from e2e.running import Product, until
 
 pytestmark = pytest.mark.e2e
 
-KILLS = 4
+KILLS = 10
 """Each costs a start of the lamp's worker, with the supervisor's growing pause before it."""
 SIZE = {"width": 300, "height": 225, "quality": "fair", "shot": "shot-1"}
 

@@ -1,0 +1,55 @@
+import { QueryClient } from "@tanstack/react-query";
+import { beforeEach, describe, expect, it, vi } from "vitest";
+import { catchUp, edited, editsOf } from "./events";
+
+const scene = ["scene", "r"];
+
+describe("a scene that is newer on the server", () => {
+  let client: QueryClient;
+  const fetched = () => client.getQueryState(scene)!.isInvalidated;
+  /** Puts an edit on its way; the function it gives answers it. */
+  const send = () => {
+    let answer = () => {};
+    const run = client.getMutationCache().build(client, {
+      mutationKey: editsOf("r"),
+      mutationFn: () => new Promise<void>((done) => (answer = done)),
+    });
+    const over = run.execute(undefined);
+    return async () => {
+      answer();
+      await over;
+    };
+  };
+
+  beforeEach(() => {
+    client = new QueryClient();
+    client.setQueryData(scene, { seq: 4 });
+  });
+
+  it("is fetched", () => {
+    catchUp(client, "r", 4);
+    expect(fetched()).toBe(false);
+    catchUp(client, "r", 5);
+    expect(fetched()).toBe(true);
+  });
+
+  it("is not fetched when it is our own edit, whose answer brings it", async () => {
+    const answered = send();
+    await vi.waitFor(() => expect(client.isMutating({ mutationKey: editsOf("r") })).toBe(1));
+    catchUp(client, "r", 5);
+    client.setQueryData(scene, { seq: 5 });
+    await answered();
+    edited(client, "r");
+    expect(fetched()).toBe(false);
+  });
+
+  it("is fetched after our own edit when someone else's came on top", async () => {
+    const answered = send();
+    await vi.waitFor(() => expect(client.isMutating({ mutationKey: editsOf("r") })).toBe(1));
+    catchUp(client, "r", 6);
+    client.setQueryData(scene, { seq: 5 });
+    await answered();
+    edited(client, "r");
+    expect(fetched()).toBe(true);
+  });
+});
