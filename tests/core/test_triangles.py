@@ -5,9 +5,15 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from usual_lamp.core.camera import Camera
+from usual_lamp.core.scene import Lighting
+from usual_lamp.core.scene.resolution import TraceInputs
 from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.geometry import Piece, mesh_shape
+from usual_lamp.core.trace.plan import Tile
+from usual_lamp.core.trace.tiles import trace_block
 from usual_lamp.core.trace.triangles import Triangles
+from usual_lamp.core.trace.world import World
 
 
 def wavy(seed: int, mapped: bool) -> Piece:
@@ -64,6 +70,18 @@ def test_a_hit_is_what_mitsuba_says(renewed: bool) -> None:
         np.testing.assert_allclose(a, b, rtol=2e-4, atol=2e-4, err_msg=name)
     a, b = (np.array(si.sh_frame.n)[:, met] for si in (ours, theirs))
     np.testing.assert_allclose(a, b, atol=2e-4)
+
+
+def test_a_world_without_anything_is_its_backdrop() -> None:
+    bare = TraceInputs(
+        parts=[], appearances=[], lighting=Lighting(floor=False), width=16, height=12,
+        camera=Camera(position=(0, -90, 40), target=(0, 0, 0)), floor_height=0.0, center=(0.0, 0.0, 0.0), radius=30.0,
+    )  # fmt: skip
+    world = World(bare, lambda key: pytest.fail("nothing is to be read"))
+    sums = trace_block(world, Tile(0, 0, 16, 12), 0, 2)[..., :3]
+    top, bottom = (np.asarray(color, np.float32) for color in (world.top, world.bottom))
+    low, high = np.minimum(top, bottom) * 1.99, np.maximum(top, bottom) * 2.01
+    assert (sums >= low).all() and (sums <= high).all()
 
 
 def test_corners_of_a_piece() -> None:

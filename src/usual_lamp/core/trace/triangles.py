@@ -26,10 +26,9 @@ class Triangles:
     """Triangles of pieces by name, and the look-up of what was hit."""
 
     def __init__(self) -> None:
-        self._vertices = aligned(np.zeros((0, VERTEX), np.float32))
-        self._faces = aligned(np.zeros((0, FACE), np.uint32))
         self._places: dict[Hashable, tuple[slice, slice]] = {}
         """Vertices and triangles of each piece."""
+        self._write([], [])
 
     def __contains__(self, name: Hashable) -> bool:
         return name in self._places
@@ -61,8 +60,12 @@ class Triangles:
             self._places[name] = slice(first, first + len(points)), slice(start, start + len(triangles))
             triangles[:, :3] += np.uint32(first)
             first, start = first + len(points), start + len(triangles)
-        self._vertices = aligned(np.concatenate([np.zeros((0, VERTEX), np.float32), *vertices]))
-        self._faces = aligned(np.concatenate([np.zeros((0, FACE), np.uint32), *faces]))
+        self._write(vertices, faces)
+
+    def _write(self, vertices: list[NDArray[np.float32]], faces: list[NDArray[np.uint32]]) -> None:
+        """Lay all into one array each; a row of zeros at the end, since there must be something to read from."""
+        self._vertices = aligned(np.concatenate([*vertices, np.zeros((1, VERTEX), np.float32)]))
+        self._faces = aligned(np.concatenate([*faces, np.zeros((1, FACE), np.uint32)]))
         self.vertices, self.faces = mi.Float(self._vertices.ravel()), mi.UInt32(self._faces.ravel())
         dr.make_opaque(self.vertices, self.faces)
 

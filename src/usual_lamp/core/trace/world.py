@@ -61,7 +61,7 @@ class World:
         self.triangles = Triangles()
         self._shapes: dict[Hashable, mi.Mesh] = {}
         """Of what the triangles hold."""
-        self._in_scene: list[mi.Mesh] = []
+        self._in_scene: list[mi.Mesh] | None = None
         self._lit_by: tuple[str, str] | None = None
         self.glow: Glow | None = None
         self.change(inputs)
@@ -110,7 +110,8 @@ class World:
             names.append(floor)
             numbers.append(self.floor_index)
         shapes = [self._shapes[name] for name in names]
-        if len(shapes) != len(self._in_scene) or any(a is not b for a, b in zip(shapes, self._in_scene, strict=True)):
+        before = self._in_scene
+        if before is None or len(shapes) != len(before) or any(a is not b for a, b in zip(shapes, before, strict=True)):
             self._in_scene = shapes
             self.scene = mi.load_dict({"type": "scene", **{f"shape{i}": shape for i, shape in enumerate(shapes)}})
             self.triangles.shown(shapes, names)
