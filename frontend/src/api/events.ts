@@ -47,8 +47,11 @@ export function useLiveReview(id: string) {
       const fresh = [
         ["stills", id],
         ["findings", id],
+        ["runs", id],
+        ["followed", id],
       ];
-      if (!onlyEdits) fresh.push(["review", id], ["shelf"], ["runs", id], ["followed", id]);
+      // Large, and no edit changes them: a model that was rearranged is fetched with the scene that says so.
+      if (!onlyEdits) fresh.push(["review", id], ["shelf"]);
       for (const key of fresh) client.invalidateQueries({ queryKey: key });
     };
     channel.onmessage = (message) => take(message.data as Pulse);

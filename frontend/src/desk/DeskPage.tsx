@@ -1,5 +1,5 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useCallback, useEffect, useMemo, useState } from "react";
+import { useCallback, useEffect, useLayoutEffect, useMemo, useState } from "react";
 import { Group, Panel, Separator } from "react-resizable-panels";
 import { Link } from "wouter";
 import { useAssembly } from "../api/assembly";
@@ -139,7 +139,8 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
       }),
     [model, standing, edit, actions, undo, redo, fit, look, take, camera, name, stage],
   );
-  useEffect(() => {
+  // With the page itself: a key pressed as soon as something is seen acts on what is seen.
+  useLayoutEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement;
       if (target.closest("input, select, textarea, [role=dialog]")) return;
