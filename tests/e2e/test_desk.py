@@ -69,7 +69,8 @@ def test_undo_redo_and_a_second_tab(page: Page, review: str) -> None:
     choose(page, "foot")
     page.keyboard.press("h")
     hidden = second.get_by_text(re.compile(r"^\d+ parts? hidden$"))
-    expect(hidden).to_be_visible()
+    # A tab that has just been opened draws its first smooth picture in software, perhaps while plates are traced.
+    expect(hidden).to_be_visible(timeout=60_000)
     page.locator("body").press("Control+z")
     expect(hidden).to_be_hidden()
     page.locator("body").press("Control+Shift+Z")

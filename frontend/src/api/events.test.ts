@@ -1,6 +1,6 @@
 import { QueryClient } from "@tanstack/react-query";
 import { beforeEach, describe, expect, it, vi } from "vitest";
-import { catchUp, edited, editsOf } from "./events";
+import { afterOurEdits, catchUp, editsOf } from "./events";
 
 const scene = ["scene", "r"];
 
@@ -33,23 +33,17 @@ describe("a scene that is newer on the server", () => {
     expect(fetched()).toBe(true);
   });
 
-  it("is not fetched when it is our own edit, whose answer brings it", async () => {
+  it.each([
+    ["is not fetched when it is our own edit, whose answer brings it", 5, false],
+    ["is fetched after our own edit when someone else's came on top", 6, true],
+  ])("%s", async (_, told, again) => {
     const answered = send();
     await vi.waitFor(() => expect(client.isMutating({ mutationKey: editsOf("r") })).toBe(1));
-    catchUp(client, "r", 5);
-    client.setQueryData(scene, { seq: 5 });
-    await answered();
-    edited(client, "r");
+    catchUp(client, "r", told);
     expect(fetched()).toBe(false);
-  });
-
-  it("is fetched after our own edit when someone else's came on top", async () => {
-    const answered = send();
-    await vi.waitFor(() => expect(client.isMutating({ mutationKey: editsOf("r") })).toBe(1));
-    catchUp(client, "r", 6);
     client.setQueryData(scene, { seq: 5 });
     await answered();
-    edited(client, "r");
-    expect(fetched()).toBe(true);
+    afterOurEdits(client, "r");
+    expect(fetched()).toBe(again);
   });
 });

@@ -22,7 +22,7 @@ export function catchUp(client: QueryClient, id: string, seq: number) {
 const newest = new Map<string, number>();
 
 /** When the last of our edits has been answered: someone else's may have come in between. */
-export function edited(client: QueryClient, id: string) {
+export function afterOurEdits(client: QueryClient, id: string) {
   const seq = newest.get(id);
   newest.delete(id);
   if (seq !== undefined) catchUp(client, id, seq);

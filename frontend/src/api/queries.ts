@@ -14,7 +14,7 @@ import {
   type Stills,
   taken,
 } from "./client";
-import { edited, editsOf } from "./events";
+import { afterOurEdits, editsOf } from "./events";
 
 const at = (review_id: string) => ({ params: { path: { review_id } } });
 const still = (still_id: string) => ({ params: { path: { still_id } } });
@@ -97,7 +97,7 @@ export function useEditing(id: string) {
     onSettled: () => {
       setUnsaved((count) => count - 1);
       // This one still counts as on its way.
-      if (client.isMutating({ mutationKey: editsOf(id) }) <= 1) setTimeout(() => edited(client, id));
+      if (client.isMutating({ mutationKey: editsOf(id) }) <= 1) setTimeout(() => afterOurEdits(client, id));
     },
     onSuccess: (next: Standing) => keepStanding(client, id, onTheWay.current.reduce(ahead, next)),
     onError: (problem: ApiProblem) => {

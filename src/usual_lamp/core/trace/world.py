@@ -129,11 +129,10 @@ class World:
             new[floor] = floor_piece(self.inputs)
         used: set[Hashable] = {*wanted, *([floor] if floor else [])}
         kept = self.triangles.names()
-        idle = [name for name in kept if name not in used]
-        if self.triangles.count(idle) > SPARE_TRIANGLES + sum(len(piece[2]) for piece in new.values()) + (
-            self.triangles.count(name for name in kept if name in used)
-        ):
-            kept = [name for name in kept if name in used]
+        seen = [name for name in kept if name in used]
+        in_sight = self.triangles.count(seen) + sum(len(piece[2]) for piece in new.values())
+        if self.triangles.count(kept) - self.triangles.count(seen) > SPARE_TRIANGLES + in_sight:
+            kept = seen
             self._shapes = {name: shape for name, shape in self._shapes.items() if name in used}
         self.triangles.hold(kept, new)
         self._shapes |= {name: mesh_shape(piece) for name, piece in new.items() if len(piece[2])}
