@@ -15,6 +15,9 @@ from launch.paths import FRONTEND, PYTHON, ROOT, Home, Problem, say
 
 TEST_DATA = ROOT / "tests" / "data"
 BIN = PYTHON.parent
+SIDE_BY_SIDE = ["tests/core", "tests/demo"]
+"""Tests that need neither database nor servers: one process for each core shares them, file by file. Much of what they
+wait for is the compiling of kernels, which keeps one core busy."""
 
 
 def set_up() -> None:
@@ -98,8 +101,8 @@ def call(command: list[str], environment: dict[str, str], cwd: Path = ROOT) -> b
     return subprocess.call(command, env=environment, cwd=cwd) == 0
 
 
-def pytest_passes(arguments: list[str], environment: dict[str, str], folder: Path) -> bool:
-    with test_database(folder) as url:
+def pytest_passes(arguments: list[str], environment: dict[str, str]) -> bool:
+    with tempfile.TemporaryDirectory(prefix="usual-lamp-") as folder, test_database(Path(folder, "database")) as url:
         testing = environment | {"USUAL_LAMP_TEST_DATABASE": url}
         return call([str(PYTHON), "-m", "pytest", *arguments], testing)
 
@@ -118,6 +121,10 @@ def run_all(arguments: list[str]) -> int:
                 outcome.append(call(install.node("npm", "run", script), install.node_environment(), FRONTEND))
         with report.check("API description") as outcome:
             outcome.append(api_description_is_current(environment))
-    with report.check("pytest") as outcome, tempfile.TemporaryDirectory(prefix="usual-lamp-") as folder:
-        outcome.append(pytest_passes(arguments, environment, Path(folder, "database")))
+        with report.check("pytest: core and demo") as outcome:
+            processes = ["-n", str(os.cpu_count() or 1), "--dist", "loadfile"]
+            outcome.append(call([str(PYTHON), "-m", "pytest", *processes, *SIDE_BY_SIDE], environment))
+        arguments = [f"--ignore={folder}" for folder in SIDE_BY_SIDE]
+    with report.check("pytest") as outcome:
+        outcome.append(pytest_passes(arguments, environment))
     return report.close()
