@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import statistics
 import time
+from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
@@ -100,15 +101,17 @@ def principled(p: object) -> dict[str, object]:
     }
 
 
-def timed(run: object) -> tuple[float, Image]:
-    """Median CPU seconds over RUNS, after one run that compiles; and the last picture."""
-    run(0)  # type: ignore[operator]
-    spent = []
+def timed(*runs: Callable[[int], Image]) -> list[tuple[float, Image]]:
+    """Median CPU seconds and the last picture of each, after one run that compiles; they take turns, so that a machine
+    that slows down slows them all."""
+    spent: list[list[float]] = [[] for _ in runs]
+    pictures = [run(0) for run in runs]
     for seed in range(1, RUNS + 1):
-        began = time.process_time()
-        picture = run(seed)  # type: ignore[operator]
-        spent.append(time.process_time() - began)
-    return statistics.median(spent), picture
+        for k, run in enumerate(runs):
+            began = time.process_time()
+            pictures[k] = run(seed)
+            spent[k].append(time.process_time() - began)
+    return [(statistics.median(times), picture) for times, picture in zip(spent, pictures, strict=True)]
 
 
 def error(picture: Image, reference: Image) -> float:
@@ -117,11 +120,11 @@ def error(picture: Image, reference: Image) -> float:
     return float(np.sort(squares)[: int(len(squares) * 0.999)].mean())
 
 
-def reference(name: str, run: object) -> Image:
+def reference(name: str, run: Callable[[int], Image]) -> Image:
     """The mean of many passes with different seeds, computed once and kept."""
     file = CACHE / f"{name}-{ENGINE_VERSION}-{SIZE[0]}x{SIZE[1]}-{REFERENCE}.npy"
     if not file.exists():
-        total = sum(np.asarray(run(1000 + k), np.float64) for k in range(REFERENCE // SAMPLES))  # type: ignore[operator]
+        total = sum(np.asarray(run(1000 + k), np.float64) for k in range(REFERENCE // SAMPLES))
         np.save(file, (total / (REFERENCE // SAMPLES)).astype(np.float32))
     return np.load(file)  # type: ignore[no-any-return]
 
@@ -139,8 +142,7 @@ def main() -> None:
         dr.eval(image)
         return np.array(image)[..., :3]
 
-    our_time, our_picture = timed(ours)
-    stock_time, stock_picture = timed(theirs)
+    (our_time, our_picture), (stock_time, stock_picture) = timed(ours, theirs)
     our_error = error(our_picture, reference("ours", ours))
     stock_error = error(stock_picture, reference("stock", theirs))
     efficiency = (stock_error * stock_time) / (our_error * our_time)
