@@ -8,8 +8,10 @@ from pathlib import Path
 from urllib.parse import urlsplit
 
 from flask import Response, request, send_from_directory
+from flask.json.provider import DefaultJSONProvider
 from flask_openapi3 import Info, OpenAPI
 from pydantic import ValidationError
+from pydantic_core import from_json
 from werkzeug.exceptions import HTTPException
 
 from usual_lamp import __version__
@@ -45,6 +47,7 @@ def create_app(store: Store | None = None, static: Path | None = None) -> OpenAP
         validation_error_callback=invalid,
         validation_error_model=Problem,
     )
+    app.json = StrictJSON(app)
     app.extensions["store"] = store or Store.from_environment()
     app.extensions["hub"] = Hub(app.extensions["store"])
     atexit.register(app.extensions["hub"].close)
@@ -59,6 +62,14 @@ def create_app(store: Store | None = None, static: Path | None = None) -> OpenAP
     return app
 
 
+class StrictJSON(DefaultJSONProvider):
+    """Takes what RFC 8259 calls JSON and no more: no NaN, and no half of a surrogate pair, which is no text that could
+    be stored."""
+
+    def loads(self, s: str | bytes, **kwargs: object) -> object:
+        return from_json(s, allow_inf_nan=False)
+
+
 def problem(status: int, detail: str) -> Response:
     body = Problem(title=TITLES.get(status, "Not possible"), status=status, detail=detail)
     return Response(body.model_dump_json(), status, mimetype="application/problem+json")
@@ -66,6 +77,8 @@ def problem(status: int, detail: str) -> Response:
 
 def invalid(error: ValidationError) -> Response:
     first = error.errors()[0]
+    if first["type"] == "model_type":
+        return problem(422, "The request holds no JSON document that can be read.")
     place = ".".join(str(part) for part in first["loc"])
     return problem(422, f"{place}: {first['msg']}" if place else str(first["msg"]))
 

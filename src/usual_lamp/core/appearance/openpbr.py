@@ -26,7 +26,7 @@ Family = Literal[
 class OpenPBR(BaseModel):
     """Parameters of https://academysoftwarefoundation.github.io/OpenPBR (Surface, version 1.1)."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
     base_weight: Unit = 1.0
     base_color: Color = (0.8, 0.8, 0.8)

@@ -18,7 +18,7 @@ that grooves are rings there."""
 class Texture(BaseModel):
     """A repeated picture laid on by a surface's own coordinates; v grows upwards in the picture."""
 
-    model_config = ConfigDict(frozen=True)
+    model_config = ConfigDict(frozen=True, allow_inf_nan=False)
 
     picture: str = Field(description="content hash of the picture, or `made:` and the name of one made by rule")
     target: TextureTarget = "color"

@@ -27,7 +27,7 @@ BRADFORD = np.array([[0.8951, 0.2664, -0.1614], [-0.7502, 1.7135, 0.0367], [0.03
 
 
 class Finish(BaseModel):
-    model_config = ConfigDict(frozen=True)
+    model_config = ConfigDict(frozen=True, allow_inf_nan=False)
 
     exposure: Exposure = 9.3
     white: White = DAYLIGHT

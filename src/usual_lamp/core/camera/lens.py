@@ -12,12 +12,13 @@ FILM_WIDTH = 36.0
 """mm: focal lengths are given for the 36 x 24 mm format."""
 
 Shift = Annotated[float, Field(ge=-36.0, le=36.0)]
-Vector = tuple[float, float, float]
+Place = Annotated[float, Field(ge=-1e8, le=1e8, description="mm")]
+Vector = tuple[Place, Place, Place]
 Array = NDArray[np.float64]
 
 
 class Camera(BaseModel):
-    model_config = ConfigDict(frozen=True)
+    model_config = ConfigDict(frozen=True, allow_inf_nan=False)
 
     position: Vector
     target: Vector

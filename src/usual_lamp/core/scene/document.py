@@ -15,8 +15,8 @@ from usual_lamp.core.camera import DAYLIGHT, Camera, Finish, Tone
 from usual_lamp.core.camera.finish import Exposure, White
 from usual_lamp.core.light.surroundings import LightingName
 
-Number = Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)]
-Length = Annotated[float, Field(ge=0.1, le=1e5, allow_inf_nan=False)]
+Number = Annotated[float, Field(ge=-1e6, le=1e6)]
+Length = Annotated[float, Field(ge=0.1, le=1e5)]
 PartState = Literal["hidden", "suppressed"]
 SurfaceKind = Literal["plane", "cylinder", "cone", "sphere", "torus", "free"]
 HexColor = Annotated[str, Field(pattern=r"^#[0-9A-Fa-f]{6}$")]
@@ -30,7 +30,8 @@ def _invertible(values: tuple[float, ...]) -> tuple[float, ...]:
 
 
 class Frozen(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    # JSON has no word for such numbers: a document that holds one could be written but never read again.
 
 
 Triple = tuple[Number, Number, Number]

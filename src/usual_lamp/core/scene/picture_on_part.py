@@ -15,7 +15,7 @@ Target = Literal["color", "roughness", "opacity", "bump", "normal"]
 class PictureOnPart(BaseModel):
     """A picture projected straight along the normal of a rectangle that lies in the part's frame."""
 
-    model_config = ConfigDict(frozen=True)
+    model_config = ConfigDict(frozen=True, allow_inf_nan=False)
 
     picture: str = Field(description="content hash of the picture")
     target: Target = "color"
