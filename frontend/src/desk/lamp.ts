@@ -85,7 +85,7 @@ export function useLampFrames({ reviewId, standing, shotId, shown, beside }: Wan
 
 type Facts = Pick<Frame, "samples" | "grain" | "remark">;
 
-async function follow(
+export async function follow(
   url: string,
   wish: object,
   rest: number,

@@ -37,7 +37,7 @@ function load(texture: Texture): Promise<Picture> {
 }
 
 /** From a surface's coordinates to the picture's: where it lies, how it is turned, how large one repeat is. */
-function lay(picture: Picture, texture: Texture) {
+export function lay(picture: Picture, texture: Texture) {
   const { width = 1, height = 1, turn = 0 } = texture;
   const [x, y] = texture.offset ?? [0, 0];
   const [c, s] = [Math.cos((turn * Math.PI) / 180), Math.sin((turn * Math.PI) / 180)];

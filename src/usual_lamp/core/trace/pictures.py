@@ -227,22 +227,29 @@ class Pictures:
 def _row(use: Use, place: tuple[int, int, int]) -> NDArray[np.float64]:
     flags = TARGETS[use.target]
     if isinstance(use, Texture):
-        angle = np.radians(use.turn)
-        right = np.array([np.cos(angle), np.sin(angle), 0.0]) / use.width
-        up = np.array([-np.sin(angle), np.cos(angle), 0.0]) / use.height
-        at = np.array([*use.offset, 0.0])
-        # Where it lies at the coordinates' origin, there its lower left corner is.
-        axes = [*right, -right @ at], [*-up, 1.0 + up @ at], [0.0, 0.0, 1.0, 0.0]
+        axes: list[list[float]] = [*texture_axes(use), [0.0, 0.0, 1.0, 0.0]]
         flags += REPEAT + BY_COORDINATES + BENEATH_COAT * use.beneath_coat + MACHINED * (use.mapping == "machined")
         how = [flags, 1e6, use.strength, 0.0]
     else:
         right, up, out = use.axes()
         center = np.asarray(use.center)
         u, v = right / use.width, -up / use.height
-        axes = [*u, 0.5 - u @ center], [*v, 0.5 - v @ center], [*out, -out @ center]
+        axes = [[*u, 0.5 - u @ center], [*v, 0.5 - v @ center], [*out, -out @ center]]
         how = [flags + REPEAT * use.repeat + FRONT_ONLY * use.front_only, use.depth, use.strength, 0.0]
     # The offset of a texel is exact in a float32 up to 16 million; beyond, in two numbers.
     return np.concatenate([*axes, [place[0] % 4096, place[0] // 4096, place[1], place[2]], how])
+
+
+def texture_axes(texture: Texture) -> tuple[list[float], list[float]]:
+    """From a surface's coordinates (u, v, 0, 1) to shares of the picture, from the left and from above: two rows.
+
+    Where the texture lies at the coordinates' origin, there its lower left corner is.
+    """
+    angle = np.radians(texture.turn)
+    right = np.array([np.cos(angle), np.sin(angle), 0.0]) / texture.width
+    up = np.array([-np.sin(angle), np.cos(angle), 0.0]) / texture.height
+    at = np.array([*texture.offset, 0.0])
+    return [*right, -right @ at], [*-up, 1.0 + up @ at]
 
 
 def _wide(ringed: Coordinates, per_mm: mi.Float) -> Coordinates:

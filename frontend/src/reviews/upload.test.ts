@@ -1,0 +1,25 @@
+import { describe, expect, it } from "vitest";
+import { defaultsFor, problemWith, together } from "./upload";
+
+const file = (name: string, content = "x") => new File([content], name);
+
+describe("a file that is to be taken in", () => {
+  it("is asked what its format leaves open", () => {
+    expect(defaultsFor("Pump v2.step")).toEqual({ name: "Pump v2", quality: "fair", unit: "as written", up: "as written" });
+    expect(defaultsFor("bracket.stl")).toMatchObject({ name: "bracket", unit: "mm", up: "z" });
+    expect(defaultsFor("lamp.obj")).toMatchObject({ unit: "mm", up: "y" });
+    expect(defaultsFor("lamp.glb").unit).toBe("as written");
+  }); // biome-ignore format: a table
+  it("is refused with words when it is no CAD file or empty", () => {
+    expect(problemWith(file("notes.docx"))).toContain("Export STEP from CAD");
+    expect(problemWith(file("pump.step", ""))).toContain("is empty");
+    expect(problemWith(file("PUMP.STP"))).toBeUndefined();
+  });
+  it("comes alone as it is, with its side files as one", async () => {
+    const alone = file("pump.step");
+    expect(await together([alone])).toBe(alone);
+    expect(await together([])).toBeUndefined();
+    const several = await together([file("wood.png"), file("chair.obj"), file("chair.mtl")]);
+    expect(several!.name).toBe("chair.zip");
+  });
+});
