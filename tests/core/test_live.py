@@ -49,6 +49,11 @@ def lit(inputs: TraceInputs, **lighting) -> TraceInputs:
     return inputs.model_copy(update={"lighting": inputs.lighting.model_copy(update=lighting)})
 
 
+def from_beneath(inputs: TraceInputs) -> TraceInputs:
+    x, y, z = inputs.camera.position
+    return inputs.model_copy(update={"camera": inputs.camera.model_copy(update={"position": (x, y, -z - 50.0)})})
+
+
 def traced(picture: LivePicture, samples: int) -> np.ndarray:
     """Mean colour once at least that many samples are there."""
     while picture.samples < samples or picture.rows:
@@ -102,6 +107,7 @@ def test_after_any_change_it_is_as_if_built_anew(inputs, mesh_of) -> None:
         lit(inputs, turn=70.0, brightness=1.6),
         inputs.model_copy(update={"parts": inputs.parts[2:]}),
         lit(inputs, surroundings="overcast", floor=False),
+        from_beneath(inputs),
         inputs,
     ]
     for step in steps:
@@ -124,6 +130,7 @@ def test_everyday_changes_compile_nothing(inputs, mesh_of) -> None:
         inputs.model_copy(update={"parts": without_lit}),
         inputs.model_copy(update={"parts": without_clear}),
         inputs.model_copy(update={"camera": nearer}),
+        from_beneath(inputs),
     ]
     with dr.scoped_set_flag(dr.JitFlag.KernelHistory, True):
         dr.kernel_history_clear()

@@ -150,6 +150,15 @@ def test_empty_floor_is_the_backdrop() -> None:
     assert shown.mean(axis=(0, 1)) == pytest.approx(w.bottom * exposure_scale(REFERENCE_EV), rel=0.02)
 
 
+def test_from_beneath_the_floor_hides_nothing() -> None:
+    red = appearance(base_color=(0.8, 0.02, 0.02), specular_weight=0.0)
+    camera = Camera(position=(0, -40, -90), target=(0, 0, 0), focal_length=85)
+    parts = {"ball": sphere()}
+    seen = color(world(parts, [red], camera, None, floor=True), 16)[7:9, 7:9].mean(axis=(0, 1))
+    without = color(world(parts, [red], camera, None, floor=False), 16)[7:9, 7:9].mean(axis=(0, 1))
+    assert seen[0] > 5 * seen[1] and seen == pytest.approx(without, rel=1e-3)
+
+
 def test_sobol_is_the_published_sequence() -> None:
     """Unscrambled, the two dimensions are Sobol's first two (scipy's generator is the reference)."""
     index = dr.arange(mi.UInt32, 64)

@@ -170,5 +170,5 @@ def test_a_glb_comes_in_and_is_filtered_moved_and_put_on_a_table(page: Page, pro
     page.get_by_role("button", name="Columns").click()
     page.get_by_label("Size, mm").check()
     page.keyboard.press("Escape")
-    expect(page.get_by_role("row", name=re.compile("block 3")).get_by_text("20 x 30 x 40")).to_be_visible()
+    expect(page.get_by_role("row", name=re.compile("block 3")).get_by_text("20.0 x 30.0 x 40.0")).to_be_visible()
     product.ask(f"reviews/{review}", "DELETE")

@@ -146,12 +146,12 @@ def test_a_mesh_file_asks_for_its_unit(page: Page, product: Product, tmp_path: P
     expect(page.get_by_label("Tessellation")).to_have_count(0)
     expect(page.get_by_text("2.00 x 1.00 x 3.00 mm")).to_be_visible()
     page.get_by_label("Unit of the file").select_option("inch")
-    expect(page.get_by_text("51 x 25 x 76 mm")).to_be_visible(timeout=30_000)
+    expect(page.get_by_text("50.8 x 25.4 x 76.2 mm")).to_be_visible(timeout=30_000)
     page.get_by_label("Upwards").select_option("y")
-    expect(page.get_by_text("51 x 76 x 25 mm")).to_be_visible(timeout=30_000)
+    expect(page.get_by_text("50.8 x 76.2 x 25.4 mm")).to_be_visible(timeout=30_000)
     page.get_by_role("button", name="Take in").click()
     page.wait_for_url(re.compile("/reviews/"))
-    expect(page.get_by_text("51 x 76 x 25 mm")).to_be_visible()
+    expect(page.get_by_text("50.8 x 76.2 x 25.4 mm")).to_be_visible()
     product.ask(f"reviews/{page.url.rpartition('/')[2]}", "DELETE")
 
 

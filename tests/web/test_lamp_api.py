@@ -10,7 +10,7 @@ import pytest
 from usual_lamp.core.trace.plan import Region
 from usual_lamp.farm.lamp_client import Lamp
 from usual_lamp.farm.lamp_wish import Frame, Wish
-from usual_lamp.service.errors import Refused
+from usual_lamp.service.errors import NotReady
 from usual_lamp.web.app import create_app
 
 DESK = "0123abcd-ef"
@@ -99,10 +99,18 @@ def test_keeping_and_switching_off(client, sessions) -> None:
 def test_without_a_scheduler_the_lamp_says_so(monkeypatch) -> None:
     monkeypatch.setattr("usual_lamp.farm.lamp_client.CONNECT", 0.3)
     lamp = Lamp("tcp://127.0.0.1:9")
-    with pytest.raises(Refused, match="not ready yet"):
+    with pytest.raises(NotReady, match="not ready yet"):
         lamp.keep(DESK)
     lamp.off(DESK)
     lamp.close()
+
+
+def test_a_lamp_that_is_not_ready_is_no_refusal(client, review, monkeypatch) -> None:
+    """The desk keeps an older picture while it waits, but not beside a refusal."""
+    monkeypatch.setattr("usual_lamp.farm.lamp_client.CONNECT", 0.3)
+    client.application.extensions["lamp"] = Lamp("tcp://127.0.0.1:9")
+    reply = client.post(f"/api/reviews/{review}/lamp", json=wish())
+    assert reply.status_code == 503 and "in a moment" in reply.json["detail"]
 
 
 def test_tracing_settings(client) -> None:

@@ -1,5 +1,6 @@
 import { memo } from "react";
 import type { Model, Standing, StillLine } from "../api/client";
+import { sizeWords } from "../ui/size";
 import { useDesk } from "./deskStore";
 
 interface Props {
@@ -21,7 +22,7 @@ export const TitleBlock = memo(function TitleBlock({ model, standing, shotId, st
   const geometry = useDesk((state) => state.geometry);
   const mb = (bytes: number) => Math.ceil(bytes / 2 ** 20);
   const facts: [string, string][] = [
-    ["Shown", standing.size ? `${standing.size.map((v) => v.toFixed(0)).join(" x ")} mm` : "nothing"],
+    ["Shown", standing.size ? `${sizeWords(standing.size)} mm` : "nothing"],
     ["Parts", `${shown.length} of ${parts.length}`],
     ["Triangles", triangles.toLocaleString("en").replaceAll(",", " ")],
     ["Geometry", geometry ? `${mb(geometry.used)} of ${mb(geometry.most)} MB` : "…"],

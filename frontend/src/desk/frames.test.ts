@@ -1,5 +1,4 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import { useDesk } from "./deskStore";
 import { follow } from "./lamp";
 
 type Shown = { samples: number; grain?: number; remark?: string };
@@ -11,6 +10,8 @@ const problem = (detail: string) => new Response(JSON.stringify({ detail }), { s
 describe("frames of the traced picture", () => {
   let asked: { have: string; desk: string }[];
   let shown: Shown[];
+  let refused: string[];
+  let waited: string[];
   let stop: AbortController;
 
   /** Answers one request after the other, then ends. */
@@ -22,7 +23,11 @@ describe("frames of the traced picture", () => {
       if (reply instanceof Error) throw reply;
       return reply;
     });
-    const over = follow("/lamp", { desk: "d" }, 0, stop.signal, (_, facts) => shown.push(facts));
+    const over = follow("/lamp", { desk: "d" }, 0, stop.signal, {
+      show: (_, facts) => shown.push(facts),
+      refuse: (why) => refused.push(why),
+      wait: (why) => waited.push(why),
+    });
     await vi.runAllTimersAsync();
     await over;
   }
@@ -30,8 +35,7 @@ describe("frames of the traced picture", () => {
   beforeEach(() => {
     vi.useFakeTimers();
     vi.stubGlobal("createImageBitmap", async () => ({}));
-    [asked, shown, stop] = [[], [], new AbortController()];
-    useDesk.setState({ lampMessage: undefined });
+    [asked, shown, refused, waited, stop] = [[], [], [], [], new AbortController()];
   });
   afterEach(() => {
     vi.useRealTimers();
@@ -60,6 +64,7 @@ describe("frames of the traced picture", () => {
     await answered(problem("Nothing is shown."), new Error("offline"), frame("one"), problem("over"));
     expect(shown).toHaveLength(1);
     expect(asked).toHaveLength(4);
+    expect(refused).toEqual(["Nothing is shown."]);
   });
   it("that come after another was wished for are not shown", async () => {
     await answered(frame("late"));
@@ -67,6 +72,7 @@ describe("frames of the traced picture", () => {
   });
   it("have a server that may answer without words", async () => {
     await answered(new Response("<html>", { status: 502 }), new Error("end"));
-    expect(useDesk.getState().lampMessage).toBe("The server answered 502.");
+    expect(waited).toEqual(["The server answered 502."]);
+    expect(refused).toEqual([]);
   });
 });

@@ -63,9 +63,12 @@ export function useLampFrames({ reviewId, standing, shotId, shown, beside }: Wan
       paused: lampPaused,
     };
     const rest = useDesk.getState()[slot]?.viewKey === viewKey ? 0 : REST;
-    follow(`/api/reviews/${reviewId}/lamp`, wish, rest, stop.signal, (picture, facts) =>
-      useDesk.setState({ [slot]: { picture, viewKey, region, ...facts }, lampMessage: undefined }),
-    );
+    follow(`/api/reviews/${reviewId}/lamp`, wish, rest, stop.signal, {
+      show: (picture, facts) =>
+        useDesk.setState({ [slot]: { picture, viewKey, region, ...facts }, lampMessage: undefined }),
+      refuse: (why) => useDesk.setState({ [slot]: undefined, lampMessage: why }),
+      wait: (why) => useDesk.setState({ lampMessage: why }),
+    });
     return () => stop.abort();
   }, [lamp, lampPaused, region, viewKey, reviewId, shotId, standing.seq, beside]);
 
@@ -90,7 +93,13 @@ export async function follow(
   wish: object,
   rest: number,
   signal: AbortSignal,
-  show: (picture: ImageBitmap, facts: Facts) => void,
+  told: {
+    show: (picture: ImageBitmap, facts: Facts) => void;
+    /** There is no picture of what the desk shows now: an older one would be of something else. */
+    refuse: (why: string) => void;
+    /** There will be one: until then the older one stays in sight. */
+    wait: (why: string) => void;
+  },
 ) {
   let have = "";
   await pause(rest);
@@ -105,7 +114,10 @@ export async function follow(
       if (reply.status === 204) continue;
       if (!reply.ok) {
         const problem = await reply.json().catch(() => undefined);
-        useDesk.setState({ lampMessage: problem?.detail ?? `The server answered ${reply.status}.` });
+        if (signal.aborted) return;
+        const why = problem?.detail ?? `The server answered ${reply.status}.`;
+        if (reply.status === 409) told.refuse(why);
+        else told.wait(why);
         await pause(AGAIN);
         continue;
       }
@@ -113,7 +125,7 @@ export async function follow(
       const grain = reply.headers.get("X-Grain");
       const picture = await createImageBitmap(await reply.blob());
       if (signal.aborted) return;
-      show(picture, {
+      told.show(picture, {
         samples: Number(reply.headers.get("X-Samples")),
         grain: grain === null ? undefined : Number(grain),
         remark: decodeURIComponent(reply.headers.get("X-Remark") ?? "") || undefined,

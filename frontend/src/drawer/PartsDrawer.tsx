@@ -5,6 +5,7 @@ import { useDesk } from "../desk/deskStore";
 import type { PartActions } from "../desk/partActions";
 import { countParts, listNames } from "../schedules/parts/rows";
 import { Button } from "../ui/controls";
+import { sizeWords } from "../ui/size";
 import { extentOf } from "../viewport/moving";
 import { Glow } from "./Glow";
 import { KeepSample } from "./KeepSample";
@@ -99,7 +100,7 @@ export const PartsDrawer = memo(function PartsDrawer({
 function ChosenSize({ model }: { model: Model }) {
   const chosen = useDesk((state) => state.chosen);
   const size = extentOf(model, chosen);
-  return size && <p className="figures mt-1 text-ink-2">{size.map((v) => v.toFixed(1)).join(" x ")} mm</p>;
+  return size && <p className="figures mt-1 text-ink-2">{sizeWords(size)} mm</p>;
 }
 
 function titleOf(appearance: Appearance): string {

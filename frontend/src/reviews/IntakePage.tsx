@@ -17,6 +17,7 @@ import { actions } from "../api/queries";
 import { countParts } from "../schedules/parts/rows";
 import { Button, Choice, Mark, NumberField } from "../ui/controls";
 import { Sketch } from "../ui/Sketch";
+import { sizeWords } from "../ui/size";
 import { extentOf } from "../viewport/moving";
 import { openOf } from "./formats";
 
@@ -293,10 +294,10 @@ function Facts({
   const all = model.nodes.filter((node) => node.definition).length;
   const hidden = model.hidden_in_cad.length;
   const facts: [string, string][] = [
-    ["Size", size ? `${size.map((v) => (v < 10 ? v.toFixed(2) : v.toFixed(0))).join(" x ")} mm` : "none"],
+    ["Size", size ? `${sizeWords(size)} mm` : "none"],
     [
       "Parts",
-      `${shown === all ? "" : `${shown} of `}${countParts(all)}, ${Object.keys(model.definitions).length} different`,
+      `${shown === all ? "" : `${shown} of `}${countParts(all)}${all > 1 ? `, ${Object.keys(model.definitions).length} different` : ""}`,
     ],
     ["Triangles", found.triangles.toLocaleString("en").replaceAll(",", " ")],
     ["Unit", model.source_units],

@@ -76,9 +76,8 @@ export class ContactShadow {
     this.camera.lookAt(center.x, center.y, floor + 1);
     this.camera.updateProjectionMatrix();
     this.mesh.position.set(center.x, center.y, floor - size.length() * 2e-4);
-    // Seen from below, left and right are exchanged.
+    // It was drawn from below, where left and right are exchanged. From there it is not seen.
     this.mesh.scale.set(-2 * half, 2 * half, 1);
-    (this.mesh.material as MeshBasicMaterial).side = 2;
 
     const shown = this.mesh.visible;
     this.mesh.visible = false;

@@ -8,7 +8,7 @@ from collections.abc import Callable
 from typing import Any, Literal
 
 from usual_lamp.farm.lamp_wish import Frame, Wish
-from usual_lamp.service.errors import Refused
+from usual_lamp.service.errors import NotReady
 
 CONNECT, ANSWER = 10.0, 30.0
 """Seconds to wait for the scheduler and for an answer."""
@@ -42,7 +42,7 @@ class Lamp:
         self.door: Any = None
 
     def frame(self, desk: str, wish: Wish, have: str) -> Frame | None:
-        """See `LampBench.frame`. Raises Refused when there is no lamp to ask."""
+        """See `LampBench.frame`. Raises NotReady when there is no lamp to ask."""
         found: Frame | None = self._ask(lambda door: door.frame(desk, wish, have))
         return found
 
@@ -60,7 +60,7 @@ class Lamp:
             return question(door).result(timeout=ANSWER)
         except Exception as error:  # whatever a lost worker or scheduler raises: forget it, and be asked again
             self._forget(door)
-            raise Refused("The lamp is being started again. It will be on in a moment.") from error
+            raise NotReady("The lamp is being started again. It will be on in a moment.") from error
 
     def _open(self) -> Any:
         with self.lock:
@@ -73,7 +73,7 @@ class Lamp:
                     self.door = future.result(timeout=ANSWER)
                 except Exception as error:
                     self._drop()
-                    raise Refused("The lamp is not ready yet. It will be on in a moment.") from error
+                    raise NotReady("The lamp is not ready yet. It will be on in a moment.") from error
             return self.door
 
     def _forget(self, door: Any) -> None:

@@ -7,3 +7,7 @@ class NotFound(LookupError):
 
 class Refused(ValueError):
     """It exists, but this cannot be done with it now."""
+
+
+class NotReady(Refused):
+    """What does it is being started: asking again in a moment will do."""

@@ -16,7 +16,7 @@ from werkzeug.exceptions import HTTPException
 
 from usual_lamp import __version__
 from usual_lamp.farm.lamp_client import Lamp
-from usual_lamp.service.errors import NotFound, Refused
+from usual_lamp.service.errors import NotFound, NotReady, Refused
 from usual_lamp.store import Store
 from usual_lamp.store.blobs import BlobMissing
 from usual_lamp.web import lamp
@@ -34,6 +34,7 @@ TITLES = {
     409: "Not possible now",
     422: "Not valid",
     500: "Our fault",
+    503: "Not ready",
 }
 
 
@@ -101,6 +102,10 @@ def register_errors(app: OpenAPI) -> None:
     @app.errorhandler(BlobMissing)
     def blob_missing(error: BlobMissing) -> Response:
         return problem(404, "This data is not here.")
+
+    @app.errorhandler(NotReady)
+    def not_ready(error: NotReady) -> Response:
+        return problem(503, str(error))
 
     @app.errorhandler(Refused)
     def refused(error: Refused) -> Response:

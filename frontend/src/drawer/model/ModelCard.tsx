@@ -5,6 +5,7 @@ import type { Edit, Model, ModelUse, Placement, Standing } from "../../api/clien
 import { useDesk } from "../../desk/deskStore";
 import { Button, Hint, IconButton, NumberField } from "../../ui/controls";
 import { Sketch } from "../../ui/Sketch";
+import { sizeWords } from "../../ui/size";
 import { placementMatrix } from "../../viewport/placement";
 import { PlacementFields } from "./PlacementFields";
 import { Section } from "./Section";
@@ -29,9 +30,7 @@ export function ModelCard({ reviewId, id, model, standing, assembly, edit }: Pro
   return (
     <Section
       title={only ? "Attitude" : use.name}
-      fact={
-        use.piece ? use.piece.size.map((v) => v.toFixed(0)).join(" x ") : placed ? "placed" : "as in the file"
-      }
+      fact={use.piece ? sizeWords(use.piece.size) : placed ? "placed" : "as in the file"}
     >
       {use.piece && <PieceSizes {...{ id, use, assembly }} />}
       <PlacementFields value={use.placement} pivot={line?.pivot ?? [0, 0, 0]} onCommit={place} />

@@ -4,6 +4,7 @@ import type { Standing } from "../../api/client";
 import { useSend } from "../../reviews/upload";
 import { Button, Hint } from "../../ui/controls";
 import { FileButton } from "../../ui/FileButton";
+import { sizeWords } from "../../ui/size";
 import { Section } from "./Section";
 
 interface Props {
@@ -36,7 +37,7 @@ export function PieceMaker({ reviewId, standing, assembly }: Props) {
       </FileButton>
       <div className="flex flex-wrap gap-1.5">
         {pieces.map(([kind, words, size]) => (
-          <Hint key={kind} text={`${size.map((v) => v.toFixed(0)).join(" x ")} mm; change it afterwards`}>
+          <Hint key={kind} text={`${sizeWords(size)} mm; change it afterwards`}>
             <Button onClick={() => assembly.piece({ kind, size })}>{words}</Button>
           </Hint>
         ))}

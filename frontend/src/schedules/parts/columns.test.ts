@@ -41,7 +41,7 @@ describe("columns of the parts schedule", () => {
     ["definition", "a", "Screw"],
     ["material", "c", ""],
     ["layer", "a", "Fixings, All"],
-    ["size", "a", "3.0 x 4.0 x 12"],
+    ["size", "a", "3.0 x 4.0 x 12.0"],
     ["volume", "a", "2.50"],
     ["volume", "c", "open"],
     ["deviation", "c", "0.012"],

@@ -1,4 +1,5 @@
 import type { Model, Node, Standing } from "../../api/client";
+import { sizeWords } from "../../ui/size";
 
 /** A column that can be shown between a part's name and its appearance. */
 export interface Column {
@@ -34,10 +35,7 @@ export const FIXED: Column[] = [
     title: "Size, mm",
     width: 112,
     number: true,
-    of: (node, model) =>
-      extent(model, node)
-        .map((v) => v.toFixed(v < 10 ? 1 : 0))
-        .join(" x "),
+    of: (node, model) => sizeWords(extent(model, node)),
   },
   {
     id: "volume",

@@ -48,6 +48,11 @@ class TraceInputs(BaseModel):
     center: tuple[float, float, float]
     radius: float
 
+    @property
+    def has_floor(self) -> bool:
+        """From beneath, a floor would hide what stands on it: a camera there sees none."""
+        return self.lighting.floor and self.camera.position[2] >= self.floor_height
+
     def fingerprint(self) -> str:
         return hashlib.sha256(self.model_dump_json(exclude_defaults=True).encode()).hexdigest()
 
@@ -97,7 +102,7 @@ def trace_inputs(
             )
         )
     if not parts:
-        raise ValueError("Nothing is shown: bring at least one part back before taking a still.")
+        raise ValueError("Nothing is shown: bring at least one part back.")
     points = model_points(assembly, scene)
     low, high = points.min(axis=0), points.max(axis=0)
     cx, cy, cz = (float(v) for v in (low + high) / 2)

@@ -93,7 +93,7 @@ class World:
         uses: list[Use] = []
         rows: dict[tuple[int, int], tuple[int, int]] = {}
         floor = (self.inputs.center, self.inputs.radius, self.inputs.floor_height)
-        self._hold([key for _, key, _ in worn], floor if self.inputs.lighting.floor else None)
+        self._hold([key for _, key, _ in worn], floor if self.inputs.has_floor else None)
         for number, key, place in worn:
             if key in self._shapes:
                 part = self.inputs.parts[place]
@@ -105,8 +105,8 @@ class World:
                 names.append(key)
                 numbers.append(number)
                 placed.append(Placement(key.matrix, self._machining(part), place, rows[owner]))
-        if self.inputs.lighting.floor:
-            self.has_floor = True
+        self.has_floor |= self.inputs.lighting.floor
+        if self.inputs.has_floor:
             names.append(floor)
             numbers.append(self.floor_index)
         shapes = [self._shapes[name] for name in names]
