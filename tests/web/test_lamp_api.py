@@ -76,6 +76,7 @@ def test_nothing_new_is_no_content_and_a_hindrance_a_sentence(client, sessions, 
     sessions.answer = Frame("frame-3", None, b"", message="Nothing is shown.")  # type: ignore[arg-type]
     hindered = client.post(f"/api/reviews/{review}/lamp", json=wish())
     assert hindered.status_code == 409 and hindered.json["detail"] == "Nothing is shown."
+    assert hindered.headers["X-Frame"] == "frame-3", "so that it is not told again and again"
 
 
 @pytest.mark.parametrize(

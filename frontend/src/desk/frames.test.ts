@@ -5,7 +5,8 @@ type Shown = { samples: number; grain?: number; remark?: string };
 
 const frame = (token: string, more: Record<string, string> = {}) =>
   new Response("jpeg", { headers: { "X-Frame": token, "X-Samples": "4", ...more } });
-const problem = (detail: string) => new Response(JSON.stringify({ detail }), { status: 409 });
+const problem = (detail: string, token = "") =>
+  new Response(JSON.stringify({ detail }), { status: 409, headers: token ? { "X-Frame": token } : {} });
 
 describe("frames of the traced picture", () => {
   let asked: { have: string; desk: string }[];
@@ -65,6 +66,10 @@ describe("frames of the traced picture", () => {
     expect(shown).toHaveLength(1);
     expect(asked).toHaveLength(4);
     expect(refused).toEqual(["Nothing is shown."]);
+  });
+  it("that there are none is told once, and a newer answer waited for", async () => {
+    await answered(problem("Nothing is shown.", "none"), frame("one"), problem("over"));
+    expect(asked.map(({ have }) => have)).toEqual(["", "none", "one"]);
   });
   it("that come after another was wished for are not shown", async () => {
     await answered(frame("late"));

@@ -118,7 +118,8 @@ export async function follow(
         const why = problem?.detail ?? `The server answered ${reply.status}.`;
         if (reply.status === 409) told.refuse(why);
         else told.wait(why);
-        await pause(AGAIN);
+        have = reply.headers.get("X-Frame") ?? "";
+        if (!have) await pause(AGAIN);
         continue;
       }
       have = reply.headers.get("X-Frame") ?? "";

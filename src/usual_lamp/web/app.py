@@ -25,17 +25,9 @@ from usual_lamp.web.appearance_api import appearance_api
 from usual_lamp.web.assembly_api import assembly_api
 from usual_lamp.web.events import Hub
 from usual_lamp.web.models import Problem
+from usual_lamp.web.problems import problem
 
 LOCAL_HOSTS = {"127.0.0.1", "localhost", "[::1]"}
-TITLES = {
-    400: "Not understood",
-    403: "Not allowed",
-    404: "Not found",
-    409: "Not possible now",
-    422: "Not valid",
-    500: "Our fault",
-    503: "Not ready",
-}
 
 
 def create_app(store: Store | None = None, static: Path | None = None) -> OpenAPI:
@@ -69,11 +61,6 @@ class StrictJSON(DefaultJSONProvider):
 
     def loads(self, s: str | bytes, **kwargs: object) -> object:
         return from_json(s, allow_inf_nan=False)
-
-
-def problem(status: int, detail: str) -> Response:
-    body = Problem(title=TITLES.get(status, "Not possible"), status=status, detail=detail)
-    return Response(body.model_dump_json(), status, mimetype="application/problem+json")
 
 
 def invalid(error: ValidationError) -> Response:

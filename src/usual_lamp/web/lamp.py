@@ -13,8 +13,9 @@ from usual_lamp.core.camera import Camera
 from usual_lamp.core.trace.plan import Region
 from usual_lamp.farm.lamp_client import Lamp
 from usual_lamp.farm.lamp_wish import Wish
-from usual_lamp.service.errors import NotFound, Refused
+from usual_lamp.service.errors import NotFound
 from usual_lamp.web import models
+from usual_lamp.web.problems import problem
 
 api = APIBlueprint(
     "lamp",
@@ -71,7 +72,8 @@ def next_frame(path: models.ReviewPath, body: LampWish) -> Response:
     if frame is None:
         return Response(status=204)
     if frame.message is not None:
-        raise Refused(frame.message)
+        # With its token the desk can wait for something else, instead of hearing the same again and again.
+        return problem(409, frame.message, {"X-Frame": frame.token})
     facts = {"X-Frame": frame.token, "X-Samples": str(frame.samples), "Cache-Control": "no-store"}
     if frame.grain is not None:
         facts["X-Grain"] = f"{frame.grain:.5f}"
