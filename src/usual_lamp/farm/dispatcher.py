@@ -13,21 +13,21 @@ import threading
 import time
 import traceback
 from collections.abc import Callable
+from functools import partial
 from urllib.parse import urlparse
 
 import dask
 from distributed import Client, LocalCluster
 from sqlalchemy import update
 
-from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.scene.sight import SightQuestion, answer_sight
 from usual_lamp.farm.intake_run import run_intake
 from usual_lamp.farm.leases import claim, release_all
 from usual_lamp.farm.still_run import Lost, StillRun
 from usual_lamp.farm.units import plate_unit, tracers
-from usual_lamp.service import clean_up, following, shelf
+from usual_lamp.service import clean_up, following, meshes, shelf
 from usual_lamp.service.reviews import touch
-from usual_lamp.store import Store, again_after_deadlock, blobs
+from usual_lamp.store import Store, again_after_deadlock
 from usual_lamp.store.tables import IntakeRun, Review, Sight, Still
 
 POLL = 0.3
@@ -181,7 +181,7 @@ class Dispatcher:
             return False
         try:
             question = SightQuestion.model_validate_json(row.question)
-            found = answer_sight(question, lambda mesh: Mesh.from_bytes(blobs.read(self.store, mesh)))
+            found = answer_sight(question, partial(meshes.read, self.store))
         except Exception:
             log.error("%s", traceback.format_exc())
             found = None

@@ -15,11 +15,10 @@ import traceback
 import uuid
 from collections import OrderedDict
 from dataclasses import dataclass, field
-from functools import lru_cache
+from functools import lru_cache, partial
 from typing import Literal
 
 from usual_lamp.core.appearance import SHELF
-from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.camera import Finish
 from usual_lamp.core.picture import FastDenoiser, Image, Layers, denoise, develop, finish, to_jpeg, to_png
 from usual_lamp.core.picture.read import read_picture
@@ -30,7 +29,7 @@ from usual_lamp.core.trace.live import LivePicture
 from usual_lamp.core.trace.world import World
 from usual_lamp.farm.lamp_wish import Frame, Wish
 from usual_lamp.farm.limits import Limits
-from usual_lamp.service import editing
+from usual_lamp.service import editing, meshes
 from usual_lamp.service.errors import NotFound
 from usual_lamp.store import Store, blobs
 
@@ -117,7 +116,7 @@ class LampBench:
         with self.lock:
             session = self.sessions.get(desk)
             if session is None:
-                session = Session(wish, LivePicture(self._mesh, self._picture))
+                session = Session(wish, self._new_picture())
                 self.sessions[desk] = session
             self.sessions.move_to_end(desk)
             while len(self.sessions) > AWAKE:
@@ -127,8 +126,8 @@ class LampBench:
         self.work.set()
         return session
 
-    def _mesh(self, key: str) -> Mesh:
-        return Mesh.from_bytes(blobs.read(self.store, key))
+    def _new_picture(self) -> LivePicture:
+        return LivePicture(partial(meshes.read, self.store), self._picture, partial(meshes.read_mapped, self.store))
 
     def _picture(self, key: str, color: bool) -> Image:
         return read_picture(blobs.read(self.store, key), color)
@@ -224,7 +223,7 @@ class LampBench:
                 del self.sessions[desk]
         gc.collect()
         if self.limits.memory_is_short():
-            session.picture = LivePicture(self._mesh, self._picture)
+            session.picture = self._new_picture()
             gc.collect()
             raise ValueError(
                 f"This picture needs more than the {self.limits.allowed.memory:.0f} GB that tracing may take. "

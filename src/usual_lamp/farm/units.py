@@ -9,6 +9,7 @@ import threading
 import time
 from collections import OrderedDict
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 from distributed import Client
@@ -53,10 +54,9 @@ class _Workshop:
             self.worlds.clear()
 
     def world(self, still_id: str, fingerprint: str):  # type: ignore[no-untyped-def]
-        from usual_lamp.core.assembly import Mesh
         from usual_lamp.core.scene.resolution import TraceInputs
         from usual_lamp.core.trace.world import World
-        from usual_lamp.store import blobs
+        from usual_lamp.service import meshes
         from usual_lamp.store.tables import Still
 
         if fingerprint in self.worlds:
@@ -72,8 +72,9 @@ class _Workshop:
             inputs = TraceInputs.model_validate_json(still.inputs)
         world = World(
             inputs,
-            lambda key: Mesh.from_bytes(blobs.read(store, key)),
+            partial(meshes.read, store),
             picture_of=self.picture,
+            mapped_of=partial(meshes.read_mapped, store),
         )
         self.worlds[fingerprint] = world
         return world

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from scipy.spatial import ConvexHull, QhullError
 from sqlalchemy.orm import Session
 
-from usual_lamp.core.assembly import Assembly, Mesh
+from usual_lamp.core.assembly import Assembly
 from usual_lamp.core.assembly.resting import Rest, resting_attitudes
 from usual_lamp.core.scene import Placement, Scene, SetModels
 from usual_lamp.core.scene.attitude import (
@@ -21,11 +21,11 @@ from usual_lamp.core.scene.attitude import (
     turned_about,
     turning,
 )
-from usual_lamp.service import editing
+from usual_lamp.service import editing, meshes
 from usual_lamp.service.editing import Edited
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.reviews import arranged_assembly, assembly_of, require, scene_of
-from usual_lamp.store import Store, blobs
+from usual_lamp.store import Store
 
 Array = NDArray[np.float64]
 MOST_RESTS = 8
@@ -107,7 +107,7 @@ def _floor(whole: Assembly, scene: Scene, model: str) -> float:
 @lru_cache(maxsize=512)
 def _hull(store: Store, mesh: str) -> Array:
     """The corners of a mesh's convex hull; what a set-down needs of it."""
-    points = Mesh.from_bytes(blobs.read(store, mesh)).positions.astype(np.float64)
+    points = meshes.read(store, mesh).positions.astype(np.float64)
     try:
         return np.asarray(points[ConvexHull(points).vertices])
     except (QhullError, ValueError):
@@ -134,7 +134,7 @@ def _face(store: Store, whole: Assembly, face: FaceOf) -> tuple[Array, Array]:
     part = whole.by_uid.get(face.uid)
     if part is None or part.definition is None:
         raise NotFound("That part is not in this review any more.")
-    mesh = Mesh.from_bytes(blobs.read(store, whole.definition_of(part).mesh))
+    mesh = meshes.read(store, whole.definition_of(part).mesh)
     if not 0 <= face.face < len(mesh.face_ranges):
         raise NotFound("That part has no such face.")
     first, count = (int(value) for value in mesh.face_ranges[face.face])
@@ -176,7 +176,7 @@ def rests(store: Store, review_id: str, model: str) -> list[Rest]:
 @lru_cache(maxsize=512)
 def _centroid(store: Store, mesh: str) -> Array:
     """Centre of the enclosed volume; of the surface where nothing is enclosed."""
-    found = Mesh.from_bytes(blobs.read(store, mesh))
+    found = meshes.read(store, mesh)
     a, b, c = np.moveaxis(found.positions[found.triangles].astype(np.float64), 1, 0)
     volumes = np.einsum("ij,ij->i", a, np.cross(b, c))
     if abs(volumes.sum()) > 1e-6 * np.abs(volumes).sum():

@@ -9,14 +9,14 @@ from pathlib import Path
 
 from sqlalchemy.orm import Session
 
-from usual_lamp.core.assembly import Assembly, Mesh, PartDefinition
+from usual_lamp.core.assembly import Assembly, PartDefinition
 from usual_lamp.core.assembly.mesh import content_hash
 from usual_lamp.core.assembly.smoothing import CREASE, describe_faces, smooth_faces, welded
 from usual_lamp.core.intake import QUALITIES, IntakeResult
 from usual_lamp.core.intake.tessellation import Quality
 from usual_lamp.core.scene import Scene, SetModels
 from usual_lamp.core.scene.fit_to_shot import FREE_ANGLE, MARGIN, chords_for_shot
-from usual_lamp.service import editing
+from usual_lamp.service import editing, meshes
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.intakes import keep_derived
 from usual_lamp.service.reviews import arranged_assembly, assembly_of, new_id, require, scene_of, touch
@@ -118,7 +118,7 @@ def smoothed(store: Store, asked: Asked, folder: Path) -> IntakeResult:
     definitions, made = dict(asked.assembly.definitions), {}
     for key in asked.wanted:
         old = definitions[key]
-        points, triangles, corners = welded(Mesh.from_bytes(blobs.read(store, old.mesh)))
+        points, triangles, corners = welded(meshes.read(store, old.mesh))
         if asked.smoothing.flip:
             triangles = triangles[:, ::-1]
             corners = None if corners is None else corners[:, ::-1]

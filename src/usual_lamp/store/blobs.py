@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import hashlib
 import os
+import secrets
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import BinaryIO
 
@@ -105,3 +106,19 @@ def local(store: Store, name: str) -> Path:
 
 def read(store: Store, name: str) -> bytes:
     return local(store, name).read_bytes()
+
+
+def made_from(store: Store, name: str, ending: str, make: Callable[[bytes], bytes]) -> Path:
+    """What is made of a blob when it is first asked for, and kept beside it. Raises BlobMissing."""
+    source = local(store, name)
+    made = source.with_name(f"{name}.{ending}")
+    if not made.exists():
+        write_whole(made, make(source.read_bytes()))
+    return made
+
+
+def write_whole(target: Path, data: bytes) -> None:
+    """Whole or not at all, whoever else writes it."""
+    draft = target.with_name(f"{target.name}.{secrets.token_hex(4)}")
+    draft.write_bytes(data)
+    draft.replace(target)

@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import gzip
-import hashlib
-import secrets
 from collections.abc import Callable
 from pathlib import Path
 from typing import Literal
@@ -14,17 +12,12 @@ from flask import Response, current_app, request, send_file
 from flask_openapi3 import APIBlueprint
 
 from usual_lamp.core.appearance import FAMILIES, SHELF, SYNONYMS, hex_to_linear, made_pictures
-from usual_lamp.core.assembly import Mesh
-from usual_lamp.core.assembly.coarse import coarse
-from usual_lamp.core.assembly.laying import laid
-from usual_lamp.core.assembly.mesh import MeshBlockError
-from usual_lamp.core.assembly.unwrapping import unwrapped
 from usual_lamp.core.camera import exposure_scale
 from usual_lamp.core.light import LIGHTINGS, surroundings_map
 from usual_lamp.core.light.surroundings import REFERENCE_EV
 from usual_lamp.core.picture.read import png_of
 from usual_lamp.core.scene import arrangement_key
-from usual_lamp.service import editing, intakes, reviews, settings, shelf, stills
+from usual_lamp.service import editing, intakes, meshes, reviews, settings, shelf, stills
 from usual_lamp.service.errors import NotFound
 from usual_lamp.store import Store, blobs
 from usual_lamp.web import models, views
@@ -281,42 +274,24 @@ def get_blob(path: models.BlobPath) -> Response:
 @api.get("/blobs/<sha256>/coarse", doc_ui=False)
 def get_coarse(path: models.BlobPath) -> Response:
     """A mesh's coarse stand-in."""
-    return _made_from_mesh(path.sha256, "coarse", coarse)
+    return _immutable(meshes.coarse_file(store(), path.sha256))
 
 
 @api.get("/blobs/<sha256>/laid", doc_ui=False)
 def get_laid(path: models.BlobPath, query: models.LaidQuery) -> Response:
     """A mesh with coordinates in mm as they were laid by hand."""
-    name = hashlib.sha256(query.how.encode()).hexdigest()[:16]
-    return _made_from_mesh(path.sha256, f"laid-{name}", lambda mesh: laid(mesh, query.laid))
+    return _immutable(meshes.mapped_file(store(), path.sha256, query.laid))
 
 
 @api.get("/blobs/<sha256>/unrolled", doc_ui=False)
 def get_unrolled(path: models.BlobPath) -> Response:
     """A mesh with coordinates in mm for pictures."""
-    # The number grows when meshes are unrolled in another way: what was made before is kept on disk.
-    return _made_from_mesh(path.sha256, "unrolled3", unwrapped)
-
-
-def _made_from_mesh(sha256: str, ending: str, make: Callable[[Mesh], Mesh]) -> Response:
-    """What is made of a mesh."""
-
-    def changed(data: bytes) -> bytes:
-        try:
-            return make(Mesh.from_bytes(data)).to_bytes()
-        except MeshBlockError as error:
-            raise NotFound("This is no mesh.") from error
-
-    return made_from(sha256, ending, changed)
+    return _immutable(meshes.mapped_file(store(), path.sha256, None))
 
 
 def made_from(sha256: str, ending: str, make: Callable[[bytes], bytes]) -> Response:
     """What is made of a blob when it is first asked for, and kept beside it."""
-    source = blobs.local(store(), sha256)
-    made = source.with_name(f"{sha256}.{ending}")
-    if not made.exists():
-        _write(made, make(source.read_bytes()))
-    return _immutable(made)
+    return _immutable(blobs.made_from(store(), sha256, ending, make))
 
 
 @api.get("/pictures/<name>", doc_ui=False)
@@ -334,7 +309,7 @@ def _immutable(file: Path) -> Response:
     if request.accept_encodings["gzip"] and file.stat().st_size > PACKED_ABOVE:
         packed = file.with_name(f"{file.name}.gz")
         if not packed.exists():
-            _write(packed, gzip.compress(file.read_bytes(), 1))
+            blobs.write_whole(packed, gzip.compress(file.read_bytes(), 1))
         reply = send_file(packed, mimetype="application/octet-stream")
         reply.headers["Content-Encoding"] = "gzip"
     else:
@@ -342,10 +317,3 @@ def _immutable(file: Path) -> Response:
     reply.headers["Cache-Control"] = IMMUTABLE
     reply.headers["Vary"] = "Accept-Encoding"
     return reply
-
-
-def _write(target: Path, data: bytes) -> None:
-    """Whole or not at all, whoever else writes it."""
-    draft = target.with_name(f"{target.name}.{secrets.token_hex(4)}")
-    draft.write_bytes(data)
-    draft.replace(target)

@@ -8,19 +8,25 @@ import numpy as np
 from flask import Response, request
 from flask_openapi3 import APIBlueprint
 
-from usual_lamp.core.assembly import Mesh
-from usual_lamp.core.assembly.mesh import MeshBlockError
 from usual_lamp.core.assembly.odd_edges import odd_edges
 from usual_lamp.core.intake.formats import doubt_of_unit
 from usual_lamp.core.intake.reading import Reading
 from usual_lamp.core.scene.imported_colors import imported_colors, nearly_alike
 from usual_lamp.core.scene.part_filter import FilterProblem, facts_of, fields_of, filtered
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT
-from usual_lamp.service import attitude, clean_up, editing, following, intakes, revisions, stills, tessellating
+from usual_lamp.service import (
+    attitude,
+    clean_up,
+    editing,
+    following,
+    intakes,
+    meshes,
+    revisions,
+    stills,
+    tessellating,
+)
 from usual_lamp.service import models as model_service
 from usual_lamp.service.editing import Edited
-from usual_lamp.service.errors import NotFound
-from usual_lamp.store import blobs
 from usual_lamp.web import intake_models as found_in
 from usual_lamp.web import models, views
 from usual_lamp.web.api import answer, hub, nothing, store
@@ -230,9 +236,6 @@ def get_fields(path: models.ReviewPath) -> Response:
 @assembly_api.get("/meshes/<sha256>/odd-edges", operation_id="getOddEdges", responses={"200": found_in.OddEdges})
 def get_odd_edges(path: models.BlobPath) -> Response:
     """Where a mesh is not a closed surface."""
-    try:
-        found = odd_edges(Mesh.from_bytes(blobs.read(store(), path.sha256)))
-    except MeshBlockError as error:
-        raise NotFound("This is no mesh.") from error
+    found = odd_edges(meshes.read(store(), path.sha256))
     kinds = {name: np.round(edges, 4).ravel().tolist() for name, edges in vars(found).items()}
     return answer(found_in.OddEdges(**kinds))

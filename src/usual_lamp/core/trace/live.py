@@ -13,7 +13,7 @@ from usual_lamp.core.trace.grain import GrainMeter
 from usual_lamp.core.trace.pictures import PictureOf
 from usual_lamp.core.trace.plan import CHANNELS, WHOLE, Region, Tile
 from usual_lamp.core.trace.tiles import numbers_of, trace_pixels
-from usual_lamp.core.trace.world import MeshOf, World
+from usual_lamp.core.trace.world import MappedOf, MeshOf, World
 
 FIRST_BLOCK, BLOCK = 400_000, 80_000
 """Pixel samples in one block of work, of the first pass and later: what an edit has to wait for at most."""
@@ -25,8 +25,8 @@ LARGEST_PASS = 4
 class LivePicture:
     """Sums of the present picture, and the world they are traced from."""
 
-    def __init__(self, mesh_of: MeshOf, picture_of: PictureOf | None = None) -> None:
-        self.mesh_of, self.picture_of = mesh_of, picture_of
+    def __init__(self, mesh_of: MeshOf, picture_of: PictureOf | None = None, mapped_of: MappedOf | None = None) -> None:
+        self.mesh_of, self.picture_of, self.mapped_of = mesh_of, picture_of, mapped_of
         self.world: World | None = None
         self.inputs: TraceInputs | None = None
         self.region, self.area = WHOLE, Tile(0, 0, 0, 0)
@@ -41,7 +41,7 @@ class LivePicture:
             # Until the change is through there is no world to trace with, should it fail half-way.
             world, self.world, self.inputs = self.world, None, None
             if world is None:
-                world = World(inputs, self.mesh_of, picture_of=self.picture_of)
+                world = World(inputs, self.mesh_of, picture_of=self.picture_of, mapped_of=self.mapped_of)
             else:
                 world.change(inputs)
             self.world, self.inputs = world, inputs

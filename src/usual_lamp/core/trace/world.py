@@ -31,6 +31,8 @@ from usual_lamp.core.trace.table import AppearanceTable
 from usual_lamp.core.trace.triangles import Triangles
 
 MeshOf = Callable[[str], Mesh]
+MappedOf = Callable[[str, Laid | None], Mesh]
+"""A mesh with coordinates in mm: as it was laid by hand, or (None) with every face unrolled."""
 FloorKey = tuple[tuple[float, float, float], float, float]
 SPARE_TRIANGLES = 200_000
 """Out of sight, that are held beside as many as are in sight."""
@@ -49,9 +51,12 @@ class World:
         mesh_of: MeshOf,
         surroundings: NDArray[np.float32] | None = None,
         picture_of: PictureOf | None = None,
+        mapped_of: MappedOf | None = None,
     ) -> None:
-        """`surroundings` replaces the lighting's map (H, W, 3 in cd/m², as in `light`); used for measurements."""
+        """`surroundings` replaces the lighting's map (H, W, 3 in cd/m², as in `light`); used for measurements.
+        Without `mapped_of` coordinates are worked out here."""
         self.mesh_of, self.picture_of, self.measured = mesh_of, picture_of, surroundings
+        self.mapped_of = mapped_of or self._map
         self.has_clear = self.has_floor = False
         self.table: AppearanceTable = table_of([NEUTRAL])
         self.pictures: Pictures | None = None
@@ -157,9 +162,12 @@ class World:
             return self.mesh_of(key.mesh)
         place = (key.mesh, key.laid)
         if place not in self._unwrapped:
-            mesh = self.mesh_of(key.mesh)
-            self._unwrapped[place] = laid(mesh, key.laid) if key.laid else unwrapped(mesh)
+            self._unwrapped[place] = self.mapped_of(*place)
         return self._unwrapped[place]
+
+    def _map(self, name: str, how: Laid | None) -> Mesh:
+        mesh = self.mesh_of(name)
+        return laid(mesh, how) if how else unwrapped(mesh)
 
     def _machining(self, part: TracePart) -> Machining:
         if part.mesh not in self._machinings:
