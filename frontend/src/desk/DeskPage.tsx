@@ -64,18 +64,18 @@ export function DeskPage({ reviewId }: { reviewId: string }) {
 function useTogether(reviewId: string, model?: Model, standing?: Standing) {
   const client = useQueryClient();
   const [pair, setPair] = useState<{ model: Model; standing: Standing }>();
+  const arrangement = standing?.arrangement;
   useEffect(() => {
-    if (!model || !standing) return;
-    if (model.arrangement !== standing.arrangement) {
+    if (model && arrangement !== undefined && model.arrangement !== arrangement)
       client.invalidateQueries({ queryKey: ["review", reviewId] });
-      return;
-    }
-    setPair((known) => ({
-      model: known?.model.arrangement === model.arrangement ? known.model : model,
-      standing,
-    }));
-  }, [client, reviewId, model, standing]);
-  return pair;
+  }, [client, reviewId, model, arrangement]);
+  if (!model || !standing || model.arrangement !== arrangement) return pair;
+  const kept = pair?.model.arrangement === model.arrangement ? pair.model : model;
+  if (pair?.model === kept && pair.standing === standing) return pair;
+  // While rendering: an effect would come after the next key or click, which would build on what was before.
+  const next = { model: kept, standing };
+  setPair(next);
+  return next;
 }
 
 const NONE: Stills["stills"] = [];
