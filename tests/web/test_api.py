@@ -46,6 +46,8 @@ def test_problems_are_sentences(client, review) -> None:
     assert missing.status_code == 404 and missing.mimetype == "application/problem+json"
     invalid = client.post(f"/api/reviews/{review}/edits", json={"edit": {"kind": "explode"}})
     assert invalid.status_code == 422 and "kind" in invalid.json["detail"]
+    inner = client.post(f"/api/reviews/{review}/edits", json={"edit": {"kind": "set_lighting", "lighting": 5}})
+    assert inner.status_code == 422 and "lighting" in inner.json["detail"]
     huge = client.post(
         f"/api/reviews/{review}/stills", json={"shot": "shot-1", "quality": "fair", "width": 9, "height": 9}
     )

@@ -65,7 +65,7 @@ class StrictJSON(DefaultJSONProvider):
 
 def invalid(error: ValidationError) -> Response:
     first = error.errors()[0]
-    if first["type"] == "model_type":
+    if first["type"] == "model_type" and not first["loc"]:
         return problem(422, "The request holds no JSON document that can be read.")
     place = ".".join(str(part) for part in first["loc"])
     return problem(422, f"{place}: {first['msg']}" if place else str(first["msg"]))
