@@ -12,9 +12,8 @@ from pathlib import Path
 
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.assembly.coarse import coarse
-from usual_lamp.core.assembly.laying import Laid, laid
+from usual_lamp.core.assembly.laying import Laid, mapped
 from usual_lamp.core.assembly.mesh import MeshBlockError
-from usual_lamp.core.assembly.unwrapping import unwrapped
 from usual_lamp.service.errors import NotFound
 from usual_lamp.store import Store, blobs
 
@@ -33,11 +32,9 @@ def coarse_file(store: Store, name: str) -> Path:
 
 
 def mapped_file(store: Store, name: str, how: Laid | None) -> Path:
-    """Of the mesh with coordinates in mm: as it was laid by hand, or (None) with every face unrolled."""
-    if how is None:
-        return _made(store, name, UNROLLED, unwrapped)
-    ending = f"laid-{hashlib.sha256(repr(how).encode()).hexdigest()[:16]}"
-    return _made(store, name, ending, lambda mesh: laid(mesh, how))
+    """Of the mesh with coordinates in mm, see `laying.mapped`."""
+    ending = f"laid-{hashlib.sha256(repr(how).encode()).hexdigest()[:16]}" if how else UNROLLED
+    return _made(store, name, ending, lambda mesh: mapped(mesh, how))
 
 
 def read_mapped(store: Store, name: str, how: Laid | None) -> Mesh:

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from usual_lamp.core.assembly.mesh import Mesh
-from usual_lamp.core.assembly.unwrapping import with_coordinates, within_half_a_turn
+from usual_lamp.core.assembly.unwrapping import unwrapped, with_coordinates, within_half_a_turn
 
 Array = NDArray[np.float64]
 LayingKind = Literal["plane", "cylinder", "box"]
@@ -42,6 +42,11 @@ def laid(mesh: Mesh, how: Laid) -> Mesh:
     corners = (positions @ turn.T + shift)[flat]
     facing = (normals @ np.linalg.inv(turn))[flat].mean(axis=1)
     return with_coordinates(mesh, _RULES[how.kind](corners, facing, how.radius))
+
+
+def mapped(mesh: Mesh, how: Laid | None) -> Mesh:
+    """The mesh with coordinates in mm: as it was laid by hand, or (None) with every face unrolled."""
+    return laid(mesh, how) if how else unwrapped(mesh)
 
 
 def _plane(corners: Array, facing: Array, radius: float) -> Array:

@@ -49,7 +49,7 @@ class TraceInputs(BaseModel):
     radius: float
 
     @property
-    def has_floor(self) -> bool:
+    def shows_floor(self) -> bool:
         """From beneath, a floor would hide what stands on it: a camera there sees none."""
         return self.lighting.floor and self.camera.position[2] >= self.floor_height
 

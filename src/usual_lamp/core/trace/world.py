@@ -13,8 +13,7 @@ from numpy.typing import NDArray
 
 from usual_lamp.core.appearance import NEUTRAL, Appearance, hex_to_linear, made_pictures
 from usual_lamp.core.assembly import Mesh
-from usual_lamp.core.assembly.laying import Laid, laid
-from usual_lamp.core.assembly.unwrapping import unwrapped
+from usual_lamp.core.assembly.laying import Laid, mapped
 from usual_lamp.core.camera import exposure_scale
 from usual_lamp.core.light import irradiance, surroundings_map
 from usual_lamp.core.light.surroundings import REFERENCE_EV
@@ -32,7 +31,7 @@ from usual_lamp.core.trace.triangles import Triangles
 
 MeshOf = Callable[[str], Mesh]
 MappedOf = Callable[[str, Laid | None], Mesh]
-"""A mesh with coordinates in mm: as it was laid by hand, or (None) with every face unrolled."""
+"""A mesh with coordinates in mm by its name, see `laying.mapped`."""
 FloorKey = tuple[tuple[float, float, float], float, float]
 SPARE_TRIANGLES = 200_000
 """Out of sight, that are held beside as many as are in sight."""
@@ -56,7 +55,7 @@ class World:
         """`surroundings` replaces the lighting's map (H, W, 3 in cd/m², as in `light`); used for measurements.
         Without `mapped_of` coordinates are worked out here."""
         self.mesh_of, self.picture_of, self.measured = mesh_of, picture_of, surroundings
-        self.mapped_of = mapped_of or self._map
+        self.mapped_of = mapped_of or (lambda name, how: mapped(mesh_of(name), how))
         self.has_clear = self.has_floor = False
         self.table: AppearanceTable = table_of([NEUTRAL])
         self.pictures: Pictures | None = None
@@ -98,7 +97,7 @@ class World:
         uses: list[Use] = []
         rows: dict[tuple[int, int], tuple[int, int]] = {}
         floor = (self.inputs.center, self.inputs.radius, self.inputs.floor_height)
-        self._hold([key for _, key, _ in worn], floor if self.inputs.has_floor else None)
+        self._hold([key for _, key, _ in worn], floor if self.inputs.shows_floor else None)
         for number, key, place in worn:
             if key in self._shapes:
                 part = self.inputs.parts[place]
@@ -111,7 +110,7 @@ class World:
                 numbers.append(number)
                 placed.append(Placement(key.matrix, self._machining(part), place, rows[owner]))
         self.has_floor |= self.inputs.lighting.floor
-        if self.inputs.has_floor:
+        if self.inputs.shows_floor:
             names.append(floor)
             numbers.append(self.floor_index)
         shapes = [self._shapes[name] for name in names]
@@ -164,10 +163,6 @@ class World:
         if place not in self._unwrapped:
             self._unwrapped[place] = self.mapped_of(*place)
         return self._unwrapped[place]
-
-    def _map(self, name: str, how: Laid | None) -> Mesh:
-        mesh = self.mesh_of(name)
-        return laid(mesh, how) if how else unwrapped(mesh)
 
     def _machining(self, part: TracePart) -> Machining:
         if part.mesh not in self._machinings:
