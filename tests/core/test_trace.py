@@ -71,6 +71,16 @@ NEAR = Camera(position=(0, -60, 0), target=(0, 0, 0), focal_length=110)
 LOOK_DOWN = Camera(position=(0, -0.01, 40), target=(0, 0, 0), focal_length=800)
 
 
+def test_what_is_no_number_is_counted_and_counts_as_black() -> None:
+    clean = world({"ball": sphere()}, [appearance()], NEAR, UNIFORM)
+    color(clean, 16)
+    assert clean.dropped == 0
+    broken = UNIFORM.copy()
+    broken[4:8, 10:20] = np.nan
+    w = world({"ball": sphere()}, [appearance()], NEAR, broken)
+    assert np.isfinite(color(w, 16)).all() and w.dropped > 0
+
+
 @pytest.mark.parametrize("metalness", [0.0, 1.0])
 @pytest.mark.parametrize("roughness", [0.05, 0.6])
 def test_furnace_through_the_whole_tracer(metalness: float, roughness: float) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator
@@ -9,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator
 from usual_lamp.core.appearance.made_pictures import PREFIX, is_made
 
 TextureTarget = Literal["color", "roughness", "opacity", "bump", "normal"]
+CONTENT_HASH = re.compile(r"[0-9a-f]{64}")
 Mapping = Literal["file", "surface", "machined"]
 """Where its coordinates come from. `file`: those that a mesh file gives each corner, where one repeat is 1 x 1;
 `surface`: every face unrolled, in mm; `machined`: the same, but on turned parts round their axis, on the ends too, so
@@ -37,4 +39,6 @@ class Texture(BaseModel):
     def _known(cls, picture: str) -> str:
         if picture.startswith(PREFIX) and not is_made(picture.removeprefix(PREFIX)):
             raise ValueError(f"There is no made picture {picture.removeprefix(PREFIX)!r}.")
+        if not picture.startswith(PREFIX) and not CONTENT_HASH.fullmatch(picture):
+            raise ValueError("A picture is named by its content hash (64 hex digits), or by made: and a name.")
         return picture

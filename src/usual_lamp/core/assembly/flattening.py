@@ -8,9 +8,8 @@ extruded curve, say) come out without stretch; others keep their angles, and the
 from __future__ import annotations
 
 import numpy as np
+import scipy  # its parts are loaded when they are first used
 from numpy.typing import NDArray
-from scipy.sparse import coo_matrix
-from scipy.sparse.linalg import splu
 
 Array = NDArray[np.float64]
 LARGEST = 60_000
@@ -80,7 +79,7 @@ def _conformal(x1: Array, x2: Array, y2: Array, area: Array, triangles: NDArray[
     weights = np.stack([(x2 - x1) + 1j * y2, -x2 - 1j * y2, x1 + 0j], axis=1) / root[:, None]
     rows = np.repeat(np.arange(len(triangles)), 3)
     columns = triangles.ravel()
-    matrix = coo_matrix((weights.ravel(), (rows, columns)), (len(triangles), len(corners))).tocsc()
+    matrix = scipy.sparse.coo_matrix((weights.ravel(), (rows, columns)), (len(triangles), len(corners))).tocsc()
     free = np.setdiff1d(used, [first, second])
     far = np.linalg.norm(corners[second] - corners[first])
     known = -matrix[:, [second]] @ np.array([far])
@@ -88,7 +87,7 @@ def _conformal(x1: Array, x2: Array, y2: Array, area: Array, triangles: NDArray[
     found[second] = far
     if len(free):
         a = matrix[:, free]
-        found[free] = splu((a.getH() @ a).tocsc()).solve(a.getH() @ known)
+        found[free] = scipy.sparse.linalg.splu((a.getH() @ a).tocsc()).solve(a.getH() @ known)
     return np.stack([found.real, found.imag], axis=1)
 
 

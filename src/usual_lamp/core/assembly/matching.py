@@ -14,9 +14,9 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
+import scipy  # its parts are loaded when they are first used
 from numpy.typing import NDArray
 from pydantic import BaseModel
-from scipy.optimize import linear_sum_assignment
 
 from usual_lamp.core.assembly.likeness import Shape, alike, congruent, shape_of
 from usual_lamp.core.assembly.model import Assembly, Occurrence
@@ -106,7 +106,7 @@ class _Matching:
             far = _distances(mine, theirs) / self.diagonal
             cost = far - likeness
             cost[(far > near) | (likeness < least)] = 1e6
-            for i, j in zip(*linear_sum_assignment(cost), strict=True):
+            for i, j in zip(*scipy.optimize.linear_sum_assignment(cost), strict=True):
                 if cost[i, j] < 1e5:
                     here = 0.15 if far[i, j] < SAME_SPOT else 0.0
                     self._pair(mine[i], theirs[j], sure * (0.7 + 0.3 * likeness[i, j]) + here, because)
@@ -166,7 +166,7 @@ def _distances(mine: list[Evidence], theirs: list[Evidence]) -> Array:
 
 def _nearest(far: Array, near: float | None) -> Iterable[tuple[int, int]]:
     cost = far if near is None else np.where(far <= near, far, 1e9)
-    rows, columns = linear_sum_assignment(cost)
+    rows, columns = scipy.optimize.linear_sum_assignment(cost)
     return [(int(i), int(j)) for i, j in zip(rows, columns, strict=True) if near is None or far[i, j] <= near]
 
 

@@ -11,11 +11,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+import scipy  # its parts are loaded when they are first used
 from embreex.mesh_construction import TriangleMesh
 from embreex.rtcore_scene import EmbreeScene
 from numpy.typing import NDArray
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
 Points = NDArray[np.float64]
 Triangles = NDArray[np.int64]
@@ -110,8 +109,8 @@ def _flood(count: int, sides: _Sides) -> tuple[NDArray[np.int64], NDArray[np.boo
     one, two, clash = sides.one, sides.two, sides.clash
     rows = np.r_[one, one + count]
     columns = np.r_[np.where(clash, two + count, two), np.where(clash, two, two + count)]
-    links = coo_matrix((np.ones(len(rows), np.int8), (rows, columns)), shape=(2 * count, 2 * count))
-    half = connected_components(links, directed=False)[1]
+    links = scipy.sparse.coo_matrix((np.ones(len(rows), np.int8), (rows, columns)), shape=(2 * count, 2 * count))
+    half = scipy.sparse.csgraph.connected_components(links, directed=False)[1]
     upright, turned = half[:count], half[count:]
     # A shell's two halves are the same pair of components in either order: the lower number names it.
     name = np.minimum(upright, turned)

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+import scipy  # its parts are loaded when they are first used
 from numpy.typing import NDArray
-from scipy.spatial import ConvexHull, QhullError
 
 Array = NDArray[np.float64]
 FLAT = np.radians(0.5)
@@ -30,8 +30,8 @@ def resting_attitudes(points: Array, center_of_mass: Array) -> list[Rest]:
     After Goldberg and others, "Part pose statistics" (1999), without rolling.
     """
     try:
-        hull = ConvexHull(points)
-    except QhullError:
+        hull = scipy.spatial.ConvexHull(points)
+    except scipy.spatial.QhullError:
         return []
     normals, offsets = hull.equations[:, :3], hull.equations[:, 3]
     rests, taken = [], np.zeros(len(normals), bool)
@@ -56,8 +56,8 @@ def _margin(polygon: Array, center: Array, down: Array) -> float:
     axes = np.linalg.svd(down[None])[2][1:]
     flat = (polygon - center) @ axes.T
     try:
-        edges = ConvexHull(flat).equations
-    except QhullError:
+        edges = scipy.spatial.ConvexHull(flat).equations
+    except scipy.spatial.QhullError:
         return -1.0
     # Distance of the origin, where the weight is, from each edge.
     return float((-edges[:, 2]).min())

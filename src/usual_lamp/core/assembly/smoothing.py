@@ -5,9 +5,8 @@ from __future__ import annotations
 import hashlib
 
 import numpy as np
+import scipy  # its parts are loaded when they are first used
 from numpy.typing import NDArray
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
 from usual_lamp.core.assembly.creases import crease_segments
 from usual_lamp.core.assembly.mesh import Mesh
@@ -80,8 +79,8 @@ def _groups(triangles: NDArray[np.int64], normals: Array, smoothest: float) -> N
     pairs = starts[np.diff(np.r_[starts, len(code)]) == 2]
     one, two = owner[pairs], owner[pairs + 1]
     smooth = np.einsum("ij,ij->i", normals[one], normals[two]) > smoothest
-    links = coo_matrix((np.ones(smooth.sum()), (one[smooth], two[smooth])), shape=(len(triangles),) * 2)
-    return np.asarray(connected_components(links, directed=False)[1], np.int64)
+    links = scipy.sparse.coo_matrix((np.ones(smooth.sum()), (one[smooth], two[smooth])), shape=(len(triangles),) * 2)
+    return np.asarray(scipy.sparse.csgraph.connected_components(links, directed=False)[1], np.int64)
 
 
 def _angles(points: Array, triangles: NDArray[np.int64]) -> Array:

@@ -6,19 +6,31 @@ Runs in the child process.
 from __future__ import annotations
 
 import json
+import lzma
 import re
 import shutil
+import struct
 import zipfile
+import zlib
 from pathlib import Path, PurePosixPath
 
 from usual_lamp.core.intake.formats import EXACT, SUFFIXES, UnreadableFile
+from usual_lamp.core.intake.step_text import plain as plain_text
 
 MOST_FILES = 5000
 MOST_BYTES = 6 * 2**30
 MOST_RATIO = 300
 """Unpacked over packed size of one file: text packs to a tenth, only a bomb to a thousandth."""
 CHUNK = 2**20
-REFERENCE = re.compile(rb"DOCUMENT_FILE\s*\(\s*'((?:[^']|'')*)'")
+REFERENCE = re.compile(rb"DOCUMENT_FILE\s*(?:/\*.*?\*/\s*)*\(\s*'((?:[^']|'')*)'", re.DOTALL)
+REFERRING = re.compile(
+    rb"(?:DOCUMENT|DOCUMENT_FILE|EXTERNAL_SOURCE|EXTERNALLY_DEFINED_\w+|\w*EXTERNAL_IDENTIFICATION_ASSIGNMENT\w*)"
+    rb"\s*(?:/\*.*?\*/\s*)*\([^;]*;",
+    re.DOTALL,
+)
+"""STEP entities in which a path to another file may stand, up to their end."""
+QUOTED = re.compile(rb"'((?:[^']|'')*)'")
+LONGEST_NAME = 1024
 SIDE_FILE = re.compile(r"^\s*(?:mtllib|map_\w+|bump|disp|decal|refl)\s+(.+?)\s*$", re.MULTILINE | re.IGNORECASE)
 
 
@@ -32,8 +44,10 @@ def unpack(source: Path, folder: Path) -> Path:
             total = 0
             for entry in entries:
                 total += _write(bundle, entry, folder, MOST_BYTES - total)
-    except (zipfile.BadZipFile, NotImplementedError, EOFError, ValueError, RuntimeError, OSError) as error:
-        raise UnreadableFile(f"The ZIP could not be unpacked ({error}). Pack it again, without a password.") from error
+    except (zipfile.BadZipFile, zlib.error, lzma.LZMAError, struct.error, LookupError, ValueError, EOFError) as error:
+        raise UnreadableFile("The ZIP is damaged and could not be unpacked. Pack the files again.") from error
+    except (NotImplementedError, RuntimeError, OSError) as error:
+        raise UnreadableFile("The ZIP could not be unpacked. Pack it again, without a password.") from error
     return main_file(folder)
 
 
@@ -55,6 +69,8 @@ def _check(entries: list[zipfile.ZipInfo]) -> None:
 
 def _write(bundle: zipfile.ZipFile, entry: zipfile.ZipInfo, folder: Path, left: int) -> int:
     """Unpack one file, whatever its header says of its size; returns the size."""
+    if "\0" in entry.filename or len(entry.filename) > LONGEST_NAME:
+        raise UnreadableFile("The ZIP holds a file whose name cannot be used. Pack the files again.")
     target = (folder / PurePosixPath(entry.filename.replace("\\", "/"))).resolve()
     if not target.is_relative_to(folder.resolve()):
         raise UnreadableFile(f"{entry.filename} points out of the ZIP. Pack the files again.")
@@ -106,30 +122,89 @@ def references(path: Path) -> list[str]:
     return []
 
 
-def complete(source: Path, own: bool) -> list[str]:
-    """Words on the side files that are missing, the main file's and theirs.
+def complete(source: Path, own: bool, folder: Path) -> tuple[Path, list[str]]:
+    """The file to read, and words on the side files that are missing, the main file's and theirs.
 
-    In a folder of our `own`, side files are first put where they are looked for, however they are cased.
+    References lead to files in the source's own folder and below; where one leads elsewhere, the file of that name
+    that came along is meant, and if there is none it is missing: nothing outside is even looked at. In a bundle of our
+    `own`, unpacked in `folder`, side files are first put where they are looked for, however they are cased. The CAD
+    kernel follows references by itself: a STEP file that has any is read from a copy in `folder`, in which they are
+    plain names wherever they would lead outside.
     """
-    present = {path.name.lower(): path for path in source.parent.rglob("*") if path.is_file()} if own else {}
+    if not own and _is_step(source) and REFERRING.search(source.read_bytes()):
+        source, own = _copied(source, folder), True
+    home = (folder if own else source.parent).resolve()
+    present = {path.name.lower(): path for path in home.rglob("*") if path.is_file()} if own else {}
     missing: dict[str, str] = {}
     waiting, seen = [source], {source.resolve()}
     while waiting:
         path = waiting.pop()
-        for name in references(path):
-            expected = path.parent / name
+        names = references(path)
+        if own and _is_step(path):
+            _use_plain_names(path, home)
+        for name in names:
+            expected = _inside(home, path.parent, name) or path.parent / _last(name)
             if not expected.is_file():
-                found = present.get(PurePosixPath(name.replace("\\", "/")).name.lower())
+                found = present.get(_last(name).lower())
                 if found is None:
                     missing[name] = path.name
                     continue
-                if expected.resolve().is_relative_to(source.parent.resolve()):
-                    expected.parent.mkdir(parents=True, exist_ok=True)
-                    shutil.copyfile(found, expected)
+                expected.parent.mkdir(parents=True, exist_ok=True)
+                shutil.copyfile(found, expected)
             if expected.resolve() not in seen:
                 seen.add(expected.resolve())
                 waiting.append(expected)
-    return [
+    return source, [
         f"{name} is missing, which {by} refers to: send the files together, as a ZIP or all at once"
         for name, by in sorted(missing.items())
     ]
+
+
+def _is_step(path: Path) -> bool:
+    return EXACT.get(path.suffix.lower()) == "STEP"
+
+
+def _copied(source: Path, folder: Path) -> Path:
+    """The file with all that it refers to below its own folder, copied."""
+    home = source.parent.resolve()
+    waiting, seen = [source.resolve()], {source.resolve()}
+    while waiting:
+        path = waiting.pop()
+        target = folder / path.relative_to(home)
+        target.parent.mkdir(parents=True, exist_ok=True)
+        shutil.copyfile(path, target)
+        for name in references(path):
+            found = _inside(home, path.parent, name)
+            if found is not None and found.is_file() and found.resolve() not in seen:
+                seen.add(found.resolve())
+                waiting.append(found.resolve())
+    return folder / source.name
+
+
+def _last(name: str) -> str:
+    """The last part of a path, whichever way it is written."""
+    return PurePosixPath(name.replace("\\", "/")).name or "unnamed"
+
+
+def _inside(home: Path, start: Path, name: str) -> Path | None:
+    """Where a reference leads, if that is in the folder or below."""
+    plain = name.replace("\\", "/")
+    if "\0" in plain or PurePosixPath(plain).is_absolute() or len(plain) > LONGEST_NAME:
+        return None
+    reached = (start / plain).resolve()
+    return start / plain if reached.is_relative_to(home) else None
+
+
+def _use_plain_names(file: Path, home: Path) -> None:
+    """Write a STEP file anew whose references lead out of the folder."""
+    text = file.read_bytes()
+
+    def plain(match: re.Match[bytes]) -> bytes:
+        said = plain_text(match.group(1).decode("latin-1"))
+        if not re.search(r"[/\\]", said) or _inside(home, file.parent, said) is not None:
+            return match.group(0)
+        return b"'" + _last(said).encode("latin-1", "replace").replace(b"'", b"''") + b"'"
+
+    made = REFERRING.sub(lambda found: QUOTED.sub(plain, found.group(0)), text)
+    if made != text:
+        file.write_bytes(made)

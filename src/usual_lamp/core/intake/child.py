@@ -1,54 +1,46 @@
-"""The child process of an intake: `python -m usual_lamp.core.intake.child REQUEST.json`.
+"""What an import's child process does: files to assemblies, kept shapes to new meshes, meshes to smoother ones.
 
-Writes `assembly.json` and content-named blobs into the request's folder; prints one JSON object a line:
-{"progress": 0..1, "stage": words} and at the end {"done": true} or {"error": sentence}.
+Each job writes `assembly.json` and content-named blobs into the request's folder.
 """
 
 from __future__ import annotations
 
-import json
-import sys
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
-
-def say(**words: object) -> None:
-    print(json.dumps(words), flush=True)
+Say = Callable[..., None]
 
 
-def main(request_file: str) -> int:
-    request = json.loads(Path(request_file).read_text())
-    limit_memory(request["memory"])
+def read(request: dict[str, Any], say: Say) -> None:
+    """A foreign file to an assembly. Raises UnreadableFile."""
     say(progress=0.02, stage="reading the file")
-    from usual_lamp.core.intake.formats import MESHES, UnreadableFile
+    from usual_lamp.core.intake.formats import MESHES
 
-    try:
-        if "source" in request:
-            gather(request)
-        if "wanted" in request:
-            from usual_lamp.core.intake.again import tessellate_again
-
-            tessellate_again(request, say)
-        elif Path(request["source"]).suffix.lower() in MESHES:
-            take_meshes(request)
-        else:
-            take_exact(request)
-    except UnreadableFile as error:
-        say(error=str(error))
-        return 0
-    except RecursionError:
-        say(error="Its sub-assemblies are nested deeper than can be followed. Flatten the model, then try again.")
-        return 0
-    except MemoryError:
-        say(error="The model needs more memory than is allowed for an intake. Try the coarse tessellation.")
-        return 0
-    say(done=True)
-    return 0
+    gather(request, say)
+    if Path(request["source"]).suffix.lower() in MESHES:
+        take_meshes(request, say)
+    else:
+        take_exact(request, say)
 
 
-def gather(request: dict[str, Any]) -> None:
+def tessellate(request: dict[str, Any], say: Say) -> None:
+    """Exact shapes that were kept, tessellated anew."""
+    from usual_lamp.core.intake.again import tessellate_again
+
+    tessellate_again(request, say)
+
+
+def smooth(request: dict[str, Any], say: Say) -> None:
+    """Meshes that came as triangles, with new normals or turned inside out."""
+    from usual_lamp.core.intake.again import smooth_again
+
+    smooth_again(request, say)
+
+
+def gather(request: dict[str, Any], say: Say) -> None:
     """Make the source a plain file with its side files beside it, and note what is missing."""
     from usual_lamp.core.intake.bundle import complete, unpack
 
@@ -57,33 +49,33 @@ def gather(request: dict[str, Any]) -> None:
     if bundled:
         say(progress=0.03, stage="unpacking")
         source = unpack(source, Path(request["folder"]) / "bundle")
-    request["source"] = str(source)
-    request["missing"] = complete(source, bundled)
+    source, missing = complete(source, bundled, Path(request["folder"]) / "bundle")
+    request["source"], request["missing"] = str(source), missing
 
 
-def take_exact(request: dict[str, Any]) -> None:
+def take_exact(request: dict[str, Any], say: Say) -> None:
     from usual_lamp.core.intake import exact_files, step
     from usual_lamp.core.intake.formats import EXACT, UnreadableFile
     from usual_lamp.core.intake.step_text import StepText, look_through
 
     source = Path(request["source"])
-    document, warnings, units = exact_files.read(source, request["unit"])
+    document, warnings, units = exact_files.read(source, request["unit"], say)
     say(progress=0.4, stage="building the tree")
     text = look_through(source) if EXACT[source.suffix.lower()] == "STEP" else StepText()
     tree = step.TreeBuilder(document, text).build()
     if not tree.definitions:
         raise UnreadableFile("The file holds no part with a surface.")
-    write_assembly(tree, warnings, units, request)
+    write_assembly(tree, warnings, units, request, say)
 
 
-def take_meshes(request: dict[str, Any]) -> None:
+def take_meshes(request: dict[str, Any], say: Say) -> None:
     from usual_lamp.core.assembly import Assembly
     from usual_lamp.core.intake import mesh_files
     from usual_lamp.core.intake.gltf_text import with_variant
 
     folder = Path(request["folder"])
     tell = lambda share, stage: say(progress=0.3 + 0.65 * share, stage=stage)  # noqa: E731
-    variants, source = with_variant(Path(request["source"]), request["variant"])
+    variants, source = with_variant(Path(request["source"]), request["variant"], folder)
     found = mesh_files.read(source, folder, request["name"], request["unit"], request["up"], tell)
     assembly = Assembly(
         name=request["name"], source_units=found.units, chord=0.0, angle=0.0, definitions=found.definitions,
@@ -93,19 +85,20 @@ def take_meshes(request: dict[str, Any]) -> None:
     (folder / "assembly.json").write_text(assembly.model_dump_json())
 
 
-def limit_memory(size: int) -> None:
-    import resource
-
-    resource.setrlimit(resource.RLIMIT_AS, (size, size))
-    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
-
-
-def write_assembly(tree: Any, warnings: list[str], units: str, request: dict[str, Any]) -> None:
+def write_assembly(tree: Any, warnings: list[str], units: str, request: dict[str, Any], say: Say) -> None:
     from usual_lamp.core.assembly import Assembly
     from usual_lamp.core.intake import shapes
+    from usual_lamp.core.intake.formats import LARGEST_REACH as LARGEST
+    from usual_lamp.core.intake.formats import UnreadableFile
     from usual_lamp.core.intake.tessellation import QUALITIES
 
     boxes = {key: shapes.box(d.shape) for key, d in tree.definitions.items()}
+    for key, box in boxes.items():
+        if not np.abs(np.asarray(box, float)).max(initial=0.0) < LARGEST:
+            name = tree.definitions[key].name
+            raise UnreadableFile(
+                f"{name} reaches farther than {LARGEST / 1e6:.0f} km. The file is damaged, or its unit."
+            )
     quality = QUALITIES[request["quality"]]
     chord = request["chord"] or quality.chord(diagonal(tree.occurrences, boxes))
     angle = request["angle"] or quality.angle
@@ -184,7 +177,3 @@ def describe(definition: Any, mesh: Any, folder: Path) -> Any:
         properties=definition.properties,
         deviation=deviation(mesh),
     )
-
-
-if __name__ == "__main__":
-    sys.exit(main(sys.argv[1]))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 from OCP.BinTools import BinTools
@@ -22,13 +23,13 @@ from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS_Shape
 from OCP.XCAFDoc import XCAFDoc_DocumentTool, XCAFDoc_ShapeTool
 
-from usual_lamp.core.intake import step
+from usual_lamp.core.intake import census, step
 from usual_lamp.core.intake.formats import EXACT, MILLIMETRES, UnreadableFile
 
 Read = tuple[TDocStd_Document, list[str], str]
 
 
-def read(path: Path, unit: str) -> Read:
+def read(path: Path, unit: str, say: Callable[..., None]) -> Read:
     """The document, warnings and the file's unit in words. `unit` is heeded where the format has none.
 
     Raises UnreadableFile.
@@ -36,6 +37,7 @@ def read(path: Path, unit: str) -> Read:
     if path.stat().st_size == 0:
         raise UnreadableFile("The file is empty. Export it from CAD again.")
     kind = EXACT[path.suffix.lower()]
+    say(progress=0.05, stage=f"reading the {kind} file")
     if kind == "STEP":
         return step.read(path)
     return _iges(path) if kind == "IGES" else _brep(path, unit)
@@ -57,7 +59,10 @@ def _iges(path: Path) -> Read:
     if not reader.Transfer(document):
         raise UnreadableFile("The shapes in the IGES file could not be built. Export it again, as STEP if you can.")
     _put_on_levels(reader, document)
-    return document, [], "mm"
+    there, warnings = census.iges_census(path)
+    warnings = [f"{words[0].upper()}{words[1:]}: it is damaged. {census.AGAIN}" for words in warnings]
+    warnings += census.complaints_of(reader.WS()) + census.compare(there, census.arrived(document))
+    return document, warnings, "mm"
 
 
 def _put_on_levels(reader: IGESCAFControl_Reader, document: TDocStd_Document) -> None:
@@ -93,7 +98,7 @@ def _brep(path: Path, unit: str) -> Read:
         read = False
     if not read or shape.IsNull():
         raise UnreadableFile("The BREP file could not be read: it is damaged or none. Export it again.")
-    warnings = []
+    warnings = census.doubts(shape) + census.compare(census.brep_census(path), census.count(shape))
     if unit == "as written":
         warnings.append("The file names no unit: millimetres were taken.")
     elif MILLIMETRES[unit] != 1.0:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Literal
 
+from usual_lamp.core.sandbox.unusable import Unusable
+
 EXACT = {
     ".step": "STEP", ".stp": "STEP", ".p21": "STEP", ".iges": "IGES", ".igs": "IGES", ".brep": "BREP", ".brp": "BREP",
 }  # fmt: skip
@@ -20,7 +22,7 @@ UNITLESS = {".stl", ".ply", ".off", ".obj", ".brep", ".brp"}
 """Formats in which a number is just a number: millimetres unless one says otherwise."""
 
 
-class UnreadableFile(Exception):
+class UnreadableFile(Unusable):
     """The file cannot be taken in; the message says why and what to do."""
 
 
@@ -34,6 +36,8 @@ def in_words() -> str:
     return ", ".join(names[:-1]) + f" or {names[-1]}"
 
 
+LARGEST_REACH = 1e8
+"""mm: what lies farther out cannot be drawn."""
 SMALLEST, LARGEST = 1.0, 30_000.0
 """mm; what is designed as an assembly is seldom smaller or larger."""
 

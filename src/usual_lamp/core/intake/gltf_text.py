@@ -91,16 +91,20 @@ class GltfText:
         return {material["name"]: finish_of(material) for material in materials}
 
 
-def with_variant(source: Path, variant: str | None) -> tuple[list[str], Path]:
-    """The variants of a glTF file, and a file in which the asked one is the plain one (or the source itself)."""
+def with_variant(source: Path, variant: str | None, folder: Path) -> tuple[list[str], Path]:
+    """The variants of a glTF file, and a file in which the asked one is the plain one (or the source itself).
+
+    It is written beside the source where that lies in `folder`, and into the folder otherwise.
+    """
     text = GltfText.read(source) if source.suffix.lower() in (".glb", ".gltf") else None
     if text is None:
         return [], source
     names = text.variants()
     if variant is None or not text.choose(variant):
         return names, source
-    # Beside the source, since it may refer to others there.
-    made = source.with_name(f"variant-{source.name}")
+    # Beside the source where one may write, since it may refer to others there.
+    home = source.parent if source.resolve().is_relative_to(folder.resolve()) else folder
+    made = home / f"variant-{source.name}"
     text.write(made)
     return names, made
 

@@ -8,9 +8,10 @@ from __future__ import annotations
 
 import hashlib
 import re
+import traceback
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from pathlib import Path
+from pathlib import Path, PurePosixPath
 from typing import Any
 
 import numpy as np
@@ -23,7 +24,8 @@ from usual_lamp.core.assembly.mending import Health, mend
 from usual_lamp.core.assembly.mesh import content_hash
 from usual_lamp.core.assembly.outline import outermost
 from usual_lamp.core.assembly.smoothing import corners_after, describe_faces, smooth_faces
-from usual_lamp.core.intake.formats import MILLIMETRES, UNITLESS, UnreadableFile
+from usual_lamp.core.intake import mesh_census
+from usual_lamp.core.intake.formats import LARGEST_REACH, MESHES, MILLIMETRES, UNITLESS, UnreadableFile
 from usual_lamp.core.intake.gltf_materials import Finish
 from usual_lamp.core.intake.gltf_text import GltfText
 from usual_lamp.core.intake.mesh_pictures import coordinates, keep_pictures, mean_color
@@ -32,8 +34,6 @@ Array = NDArray[np.float64]
 PICTURED = ("image", "baseColorTexture", "metallicRoughnessTexture", "normalTexture")
 LONGEST = 400
 """Characters that are kept of a name or property."""
-LARGEST = 1e8
-"""mm: what lies farther out cannot be drawn."""
 NUMBERED = re.compile(r"\d+(_[0-9a-f]{6})?")
 """What the reader calls nodes without a name."""
 TO_ZUP = {
@@ -71,6 +71,7 @@ def read(path: Path, folder: Path, name: str, unit: str, up: str, tell: Callable
     scale, unit_words, warnings = _scale(scene, path, unit)
     found = Found(unit_words, warnings=warnings)
     geometries = {name: g for name, g in scene.geometry.items() if isinstance(g, trimesh.Trimesh)}
+    found.warnings += mesh_census.missing(path, sum(len(g.faces) for g in geometries.values()))
     for left_out in scene.geometry.keys() - geometries.keys():
         found.warnings.append(f"{left_out}: points or lines without a surface, left out")
     keys: dict[str, str] = {}
@@ -111,10 +112,15 @@ def _axis_upwards(path: Path) -> str:
 
 
 class Beside(FilePathResolver):  # type: ignore[misc]
-    """Files next to the one that is read, however their paths are written."""
+    """Files next to the one that is read and below, however their paths are written; none elsewhere."""
 
     def get(self, name: str) -> bytes:
-        return bytes(super().get(name.replace("\\", "/")))
+        plain = name.replace("\\", "/")
+        home = Path(self.parent).resolve()
+        reached = (home / plain).resolve()
+        if not reached.is_relative_to(home):
+            reached = home / PurePosixPath(plain).name
+        return reached.read_bytes()
 
 
 def _gltf_words(path: Path) -> GltfWords:
@@ -129,8 +135,11 @@ def _load(path: Path) -> Any:
         apart = {"split_objects": True} if path.suffix.lower() == ".obj" else {}
         scene = trimesh.load_scene(path, process=False, resolver=Beside(str(path)), **apart)
     except Exception as error:  # whatever a reader raises on a damaged file
-        reason = str(error).strip().splitlines()[0][:120] if str(error).strip() else type(error).__name__
-        raise UnreadableFile(f"The file could not be read ({reason}). Export it again.") from error
+        traceback.print_exc()
+        kind = MESHES[path.suffix.lower()]
+        raise UnreadableFile(
+            f"This {kind} file could not be read: it is damaged, or not what its name says. Export it again."
+        ) from error
     if not scene.geometry:
         raise UnreadableFile("The file holds no mesh, or refers to files beside it that were not sent along.")
     return scene
@@ -203,8 +212,10 @@ def _clean(
         return np.zeros((0, 3)), *mend(np.zeros((0, 3)), np.zeros((0, 3), np.int64)), None
     if not np.isfinite(points).all():
         raise UnreadableFile(f"{name} holds coordinates that are no numbers. Export it again.")
-    if np.abs(points).max() > LARGEST:
-        raise UnreadableFile(f"{name} reaches farther than {LARGEST / 1e6:.0f} km. Choose another unit and try again.")
+    if np.abs(points).max() > LARGEST_REACH:
+        raise UnreadableFile(
+            f"{name} reaches farther than {LARGEST_REACH / 1e6:.0f} km. Choose another unit and try again."
+        )
     size = float(np.ptp(points, axis=0).max()) or 1.0
     # A millionth of the size is the same point; twenty bits an axis make one number of the three.
     grid = np.round((points - points.min(axis=0)) / (size * 1e-6)).astype(np.int64)

@@ -26,6 +26,7 @@ from OCP.XCAFDoc import (
 )
 
 from usual_lamp.core.assembly import Occurrence
+from usual_lamp.core.intake import census
 from usual_lamp.core.intake.formats import UnreadableFile
 from usual_lamp.core.intake.label_facts import LabelFacts
 from usual_lamp.core.intake.step_text import StepText
@@ -58,6 +59,8 @@ class Tree:
 
 REFERENCE = re.compile(rb"#(\d+)")
 DEFINITION = re.compile(rb"#(\d+)\s*=")
+QUOTED = re.compile(rb"'[^']*'")
+"""Text in quotes; what stands in it refers to nothing."""
 
 
 def check_text(path: Path) -> None:
@@ -78,7 +81,7 @@ def dangling_references(path: Path, limit: int = 64 * 2**20) -> list[int]:
     """Entity numbers that are referred to but never defined. Files above `limit` bytes are not scanned."""
     if path.stat().st_size > limit:
         return []
-    text = path.read_bytes()
+    text = QUOTED.sub(b"", path.read_bytes())
     missing = set(REFERENCE.findall(text)) - set(DEFINITION.findall(text))
     return sorted(map(int, missing))
 
@@ -109,11 +112,13 @@ def read(path: Path) -> tuple[TDocStd_Document, list[str], str]:
         raise UnreadableFile("The STEP file holds no product with a shape.")
     if not reader.Transfer(document):
         raise UnreadableFile("The shapes in the STEP file could not be built. Export it again.")
-    warnings = []
+    warnings = census.complaints_of(reader.ChangeReader().WS())
+    warnings += census.compare(census.step_census(path), census.arrived(document))
     dangling = dangling_references(path)
     if dangling:
         shown = ", ".join(f"#{number}" for number in dangling[:5])
-        warnings.append(f"{len(dangling)} entities are referred to but missing ({shown}): the file is damaged.")
+        points = "1 reference points" if len(dangling) == 1 else f"{len(dangling)} references point"
+        warnings.append(f"{points} to nothing ({shown}): the file is damaged.")
     return document, warnings, length_unit(path)
 
 

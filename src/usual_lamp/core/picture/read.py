@@ -13,30 +13,39 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from usual_lamp.core.picture.tone import srgb_encode
+from usual_lamp.core.sandbox.unusable import Unusable
 
 LARGEST = 2048
 """Pixels along a side; larger ones are made smaller."""
-MOST_PIXELS = 150_000_000
+MOST_PIXELS = 40_000_000
 """Above this a picture is refused before it is unpacked."""
+MOST_CHANNELS = 8
 
 
 EXR_START = bytes((0x76, 0x2F, 0x31, 0x01))
 """What OpenEXR files begin with."""
 
 
-class UnreadablePicture(ValueError):
+class UnreadablePicture(Unusable, ValueError):
     """The bytes are no picture that can be used; the message says why."""
 
 
-def safe_png(picture: Image.Image | bytes) -> bytes:
+def _check_size(width: int, height: int, most_pixels: int) -> None:
+    if width * height > most_pixels:
+        raise UnreadablePicture(
+            f"The picture has {width} x {height} pixels, and at most {most_pixels / 1e6:.0f} million are taken. "
+            "Make it smaller first."
+        )
+
+
+def safe_png(picture: Image.Image | bytes, most_pixels: int = MOST_PIXELS) -> bytes:
     """The picture as an 8-bit RGBA PNG of at most LARGEST pixels a side, without anything else the file held.
 
     Raises UnreadablePicture.
     """
     try:
         image = Image.open(io.BytesIO(picture)) if isinstance(picture, bytes) else picture
-        if image.width * image.height > MOST_PIXELS:
-            raise UnreadablePicture(f"The picture has {image.width} x {image.height} pixels. Make it smaller first.")
+        _check_size(image.width, image.height, most_pixels)
         image = image.convert("RGBA")
     except UnreadablePicture:
         raise
@@ -48,14 +57,14 @@ def safe_png(picture: Image.Image | bytes) -> bytes:
     return _png(image)
 
 
-def safe_picture(data: bytes) -> tuple[bytes, str]:
+def safe_picture(data: bytes, most_pixels: int = MOST_PIXELS) -> tuple[bytes, str]:
     """What is kept of a picture file, and its media type: OpenEXR stays scene-linear, all else becomes `safe_png`.
 
     Raises UnreadablePicture.
     """
     if not data.startswith(EXR_START):
-        return safe_png(data), "image/png"
-    values = _read_exr(data)
+        return safe_png(data, most_pixels), "image/png"
+    values = _read_exr(data, most_pixels)
     step = -(-max(values.shape[:2]) // LARGEST)
     if step > 1:
         height, width = (side // step * step for side in values.shape[:2])
@@ -118,7 +127,7 @@ def _exr_file(data: bytes = b"") -> Iterator[str]:
         yield str(path)
 
 
-def _read_exr(data: bytes) -> NDArray[np.float32]:
+def _read_exr(data: bytes, most_pixels: int = MOST_PIXELS) -> NDArray[np.float32]:
     """(H, W, 4) of an OpenEXR file's first part; grey where it has one channel, covered where it has no alpha."""
     import OpenEXR
 
@@ -126,9 +135,11 @@ def _read_exr(data: bytes) -> NDArray[np.float32]:
         with _exr_file(data) as path:
             with OpenEXR.File(path, header_only=True) as head:
                 low, high = head.header()["dataWindow"]
+                channels = len(head.header()["channels"])
             width, height = (int(high[k]) - int(low[k]) + 1 for k in range(2))
-            if width * height > MOST_PIXELS:
-                raise UnreadablePicture(f"The picture has {width} x {height} pixels. Make it smaller first.")
+            _check_size(width, height, most_pixels)
+            if channels > MOST_CHANNELS:
+                raise UnreadablePicture(f"The picture has {channels} channels; at most {MOST_CHANNELS} are taken.")
             with OpenEXR.File(path, separate_channels=True) as file:
                 found = {name: np.asarray(channel.pixels, np.float32) for name, channel in file.channels().items()}
     except UnreadablePicture:

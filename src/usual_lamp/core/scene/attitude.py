@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
+import scipy  # its parts are loaded when they are first used
 from numpy.typing import NDArray
-from scipy.spatial.transform import Rotation
 
 from usual_lamp.core.scene.document import Placement
 
@@ -14,7 +14,9 @@ Array = NDArray[np.float64]
 def placement_of(matrix: Array, pivot: tuple[float, float, float] = (0.0, 0.0, 0.0)) -> Placement:
     """The placement with this pivot that has the given rigid 4 x 4 matrix."""
     with np.errstate(all="ignore"):
-        turn = Rotation.from_matrix(matrix[:3, :3]).as_euler("xyz", degrees=True, suppress_warnings=True)
+        turn = scipy.spatial.transform.Rotation.from_matrix(matrix[:3, :3]).as_euler(
+            "xyz", degrees=True, suppress_warnings=True
+        )
     shift = matrix[:3, :3] @ np.array(pivot) + matrix[:3, 3] - np.array(pivot)
     return Placement(shift=_rounded(shift), turn=_rounded(turn), pivot=pivot)
 
@@ -34,7 +36,7 @@ def turned_about(matrix: Array, rotation: Array, center: Array) -> Array:
 
 def quarter_turn(axis: int, degrees: float) -> Array:
     """Rotation about x (0), y (1) or z (2)."""
-    return np.asarray(Rotation.from_rotvec(np.eye(3)[axis] * np.radians(degrees)).as_matrix())
+    return np.asarray(scipy.spatial.transform.Rotation.from_rotvec(np.eye(3)[axis] * np.radians(degrees)).as_matrix())
 
 
 def turning(source: Array, target: Array) -> Array:
@@ -46,8 +48,10 @@ def turning(source: Array, target: Array) -> Array:
         if cosine > 0:
             return np.eye(3)
         level = np.cross(a, [0.0, 0.0, 1.0] if abs(a[2]) < 0.9 else [1.0, 0.0, 0.0])
-        return np.asarray(Rotation.from_rotvec(level / np.linalg.norm(level) * np.pi).as_matrix())
-    return np.asarray(Rotation.from_rotvec(axis / sine * np.arctan2(sine, cosine)).as_matrix())
+        return np.asarray(
+            scipy.spatial.transform.Rotation.from_rotvec(level / np.linalg.norm(level) * np.pi).as_matrix()
+        )
+    return np.asarray(scipy.spatial.transform.Rotation.from_rotvec(axis / sine * np.arctan2(sine, cosine)).as_matrix())
 
 
 def set_down(matrix: Array, points: Array, floor: float) -> Array:

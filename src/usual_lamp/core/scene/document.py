@@ -5,9 +5,9 @@ from __future__ import annotations
 from typing import Annotated, Literal
 
 import numpy as np
+import scipy  # its parts are loaded when they are first used
 from numpy.typing import NDArray
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
-from scipy.spatial.transform import Rotation
 
 from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.assembly.laying import LayingKind
@@ -53,7 +53,7 @@ class Placement(Frozen):
     def matrix(self) -> NDArray[np.float64]:
         """4 x 4, column-vector convention."""
         made = np.eye(4)
-        made[:3, :3] = Rotation.from_euler("xyz", self.turn, degrees=True).as_matrix()
+        made[:3, :3] = scipy.spatial.transform.Rotation.from_euler("xyz", self.turn, degrees=True).as_matrix()
         pivot = np.array(self.pivot)
         made[:3, 3] = pivot - made[:3, :3] @ pivot + np.array(self.shift)
         return made

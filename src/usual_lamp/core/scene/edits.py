@@ -27,6 +27,7 @@ from usual_lamp.core.scene.document import (
 )
 
 T = TypeVar("T")
+LONGEST_NAME = 120
 
 
 class EditRefused(ValueError):
@@ -290,6 +291,8 @@ def _set_shot(scene: Scene, edit: SetShot, parts: Collection[str]) -> tuple[Scen
     before = scene.shots.get(edit.id)
     if before is None:
         raise EditRefused("That shot is not in this review any more.")
+    if not 1 <= len(edit.shot.name.strip()) <= LONGEST_NAME and edit.shot.name != before.name:
+        raise EditRefused(f"Give the shot a name of at most {LONGEST_NAME} letters.")
     return scene.model_copy(update={"shots": scene.shots | {edit.id: edit.shot}}), SetShot(id=edit.id, shot=before)
 
 

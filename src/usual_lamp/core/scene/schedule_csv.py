@@ -58,7 +58,11 @@ def from_csv(
     """`shelf` holds what may be named besides the review's own appearances. Raises UnreadableSchedule."""
     if len(text) > LARGEST:
         raise UnreadableSchedule("The file is too large for a schedule.")
-    rows = list(csv.reader(io.StringIO(text.removeprefix("\ufeff")), dialect=_dialect(text)))
+    plain = text.removeprefix("\ufeff").replace("\r\n", "\n").replace("\r", "\n")
+    try:
+        rows = list(csv.reader(io.StringIO(plain), dialect=_dialect(plain)))
+    except csv.Error as error:  # a cell beyond all sizes, or bytes that are no text
+        raise UnreadableSchedule("The file is no list that a spreadsheet has written. Save it as CSV again.") from error
     head = [cell.strip().lower() for cell in rows[0]] if rows else []
     if "key" not in head or "appearance" not in head:
         raise UnreadableSchedule(

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import functools
+import operator
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -31,7 +34,7 @@ def trace_pixels(
 ) -> Sums:
     """Sums over samples [start, stop) of single pixels, by their number row by row: (n, CHANNELS)."""
     path = _trace(world, pixels, start, stop, seed, clamp, layers=False)
-    return _sums([path.light, path.albedo, path.normal], stop - start)
+    return _sums(world, [path.light, path.albedo, path.normal], stop - start)
 
 
 def numbers_of(tile: Tile, width: int) -> NDArray[np.uint32]:
@@ -47,7 +50,7 @@ def trace_layers(world: World, tile: Tile, start: int, stop: int, seed: int = 0,
     """
     path = _trace(world, numbers_of(tile, world.inputs.width), start, stop, seed, clamp, layers=True)
     found = {"beauty": path.light, "albedo": path.albedo, "normal": path.normal, **path.book.everything()}
-    sums = _sums(list(found.values()), stop - start).reshape(tile.height, tile.width, -1)
+    sums = _sums(world, list(found.values()), stop - start).reshape(tile.height, tile.width, -1)
     return {name: sums[..., 3 * k : 3 * k + 3] for k, name in enumerate(found)}
 
 
@@ -78,13 +81,16 @@ def _trace(
     return trace(world, ray, sampler, backdrop, dr.opaque(mi.Float, limit), layers)
 
 
-def _sums(values: list[mi.Color3f | mi.Vector3f], count: int) -> Sums:
-    """Sums per pixel, (n, 3 for each value); what is not finite counts as nothing."""
+def _sums(world: World, values: list[mi.Color3f | mi.Vector3f], count: int) -> Sums:
+    """Sums per pixel, (n, 3 for each value). What is not finite counts as nothing, and in `world.dropped`."""
     channels = [channel for value in values for channel in (value.x, value.y, value.z)]
-    channels = [dr.select(dr.isfinite(c), c, 0.0) for c in channels]
+    finite = [dr.isfinite(c) for c in channels]
+    channels = [dr.select(sound, c, 0.0) for sound, c in zip(finite, channels, strict=True)]
+    channels.append(dr.select(functools.reduce(operator.and_, finite), mi.Float(0.0), mi.Float(1.0)))
     # One kernel for the whole loop; without this each reduction would run it again.
     dr.eval(channels)
     if count > 1:
         channels = [dr.block_reduce(dr.ReduceOp.Add, c, count) for c in channels]
         dr.eval(channels)
+    world.dropped += int(channels.pop().numpy().sum(dtype=np.float64))
     return np.stack([c.numpy() for c in channels], axis=1)

@@ -57,6 +57,8 @@ class World:
         self.mesh_of, self.picture_of, self.measured = mesh_of, picture_of, surroundings
         self.mapped_of = mapped_of or (lambda name, how: mapped(mesh_of(name), how))
         self.has_clear = self.has_floor = False
+        self.dropped = 0
+        """Samples traced so far that were no finite number: each is a fault of the tracer."""
         self.table: AppearanceTable = table_of([NEUTRAL])
         self.pictures: Pictures | None = None
         self._atlas: Atlas | None = None
