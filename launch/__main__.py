@@ -1,34 +1,26 @@
-"""`./lamp up | down | test | still … | measure`."""
+"""`./lamp up | down | backup | restore | tidy | test | still … | measure`."""
 
 from __future__ import annotations
 
-import json
 import os
 import signal
 import subprocess
 import sys
 import time
-import urllib.request
+import webbrowser
 from pathlib import Path
 
-from launch import database, install
+from launch import api, backup, database, install, processes, secret_files
 from launch.paths import PYTHON, ROOT, Home, Problem, is_free, say
 
-USAGE = """usage: ./lamp up              set up what is missing, start, print the address
+USAGE = """usage: ./lamp up [--open]     set up what is missing, start, print the address (and open it in the browser)
        ./lamp down            stop what `up` started
+       ./lamp backup FILE     all reviews into one file, while it runs or not
+       ./lamp restore FILE    a backup into this home; --replace puts it in the place of what is there
+       ./lamp tidy            remove what no review needs any more, and say what that was
        ./lamp test [ARGS]     set up, then lint, types, import contracts, pytest (ARGS go to pytest), end-to-end
        ./lamp still FILE …    a STEP file to a PNG on the command line (see ./lamp still --help)
        ./lamp measure [NAME]  the benchmarks, on a quiet machine"""
-
-
-def running(home: Home) -> dict[str, object] | None:
-    """State of the home's supervisor when it is alive."""
-    try:
-        state = json.loads(home.supervisor_file.read_text())
-        command = Path(f"/proc/{state['pid']}/cmdline").read_bytes()
-    except (OSError, ValueError, KeyError):
-        return None
-    return state if b"launch.supervisor" in command else None
 
 
 def set_up(front_end: bool = True) -> None:
@@ -61,7 +53,7 @@ def demo_file(home: Home) -> Path:
     It lies in a small simulated drawing office, the stand-in for a company's file server: the demo review follows
     it there, and the next revision waits in `next/` to be copied over it.
     """
-    office = home.folder / "drawing-office"
+    office = home.office
     target, mark = office / "dosing-pump.step", home.folder / "demo.stamp"
     (office / "next").mkdir(parents=True, exist_ok=True)
     stamp = install.stamp_of(
@@ -99,7 +91,7 @@ def check_ports(home: Home) -> None:
 
 def start(home: Home) -> None:
     """Start the supervisor and wait until the web answers. Raises Problem when it does not."""
-    problem = home.folder / "problem"
+    problem = home.run / "problem"
     problem.unlink(missing_ok=True)
     with (home.logs / "supervisor.log").open("ab") as log:
         process = subprocess.Popen(
@@ -109,10 +101,11 @@ def start(home: Home) -> None:
         )  # fmt: skip
     deadline = time.monotonic() + 90
     while time.monotonic() < deadline:
+        if problem.exists():
+            process.wait(60)
+            raise Problem(problem.read_text())
         if answers(home):
             return
-        if problem.exists():
-            raise Problem(problem.read_text())
         if process.poll() is not None:
             raise Problem(f"The supervisor ended early; see {home.logs}")
         time.sleep(0.1)
@@ -120,58 +113,93 @@ def start(home: Home) -> None:
 
 
 def answers(home: Home) -> bool:
+    """Whether web and database of this very home are up: another one's does not know its token."""
     try:
-        with urllib.request.urlopen(home.url + "api/health", timeout=2) as reply:
-            return bool(reply.status == 200)
+        api.ask(home, "health", timeout=5)
     except OSError:
         return False
+    return True
 
 
-def up(home: Home) -> None:
-    home.logs.mkdir(parents=True, exist_ok=True)
-    is_running = running(home) is not None
-    if not is_running:
-        check_ports(home)
-    set_up()
-    if not is_running:
-        database.prepare(home)
-        prove_tracer(home)
-        demo = demo_file(home)
-        start(home)
-        try:
-            load_demo(home, demo)
-        except Problem as problem:
-            raise Problem(f"Usual Lamp runs at {home.url}, but without the demo. {problem}") from problem
-    print(f"Usual Lamp is ready: {home.url}")
+def up(home: Home, show: bool = False) -> None:
+    home.make_private()
+    # Two starts at once take turns; the second finds everything done.
+    with processes.hold(home.run / "start.lock", wait=True):
+        with processes.hold(ROOT / ".setup.lock", wait=True):
+            set_up()
+        if processes.running(home) is None:
+            processes.end_left_over(home)
+            check_ports(home)
+            database.prepare(home)
+            secret_files.secret(home.token_file)
+            secret_files.certificate(home.tls)
+            prove_tracer(home)
+            demo = demo_file(home)
+            start(home)
+            try:
+                load_demo(home, demo)
+            except Problem as problem:
+                raise Problem(f"Usual Lamp runs at {home.sign_in}, but without the demo. {problem}") from problem
+    for words in unfenced(home):
+        say(f"Note: {words}")
+    print(f"Usual Lamp is ready: {home.sign_in}")
+    if show:
+        open_in_browser(home)
+
+
+def unfenced(home: Home) -> list[str]:
+    """Words on what this kernel lacks to shut imports in."""
+    code = "from usual_lamp.core.sandbox.confinement import what_is_missing; print(*what_is_missing(), sep=chr(10))"
+    done = subprocess.run(
+        [str(PYTHON), "-c", code], env=home.environment(), capture_output=True, text=True, check=False
+    )
+    return [line for line in done.stdout.splitlines() if line]
+
+
+def open_in_browser(home: Home) -> None:
+    """Open the sign-in address by way of a page that only its owner can read: the token stands in no process list."""
+    page = home.run / "open.html"
+    secret_files.write_private(page, f'<!doctype html><meta http-equiv="refresh" content="0;url={home.sign_in}">')
+    if not webbrowser.open(page.as_uri()):
+        say("No browser was found here: open the address above.")
 
 
 def down(home: Home) -> None:
-    state = running(home)
-    if state is None:
+    pid = processes.running(home)
+    if pid is None:
+        processes.end_left_over(home)
         say("Not running.")
         return
-    pid = int(str(state["pid"]))
+    marked = processes.mark(pid)
     os.kill(pid, signal.SIGTERM)
     deadline = time.monotonic() + 60
-    while Path(f"/proc/{pid}").exists() and time.monotonic() < deadline:
+    while processes.alive(marked) and time.monotonic() < deadline:
         time.sleep(0.1)
-    if Path(f"/proc/{pid}").exists():
+    if processes.alive(marked):
         raise Problem(f"The supervisor (process {pid}) did not stop within 60 s; see {home.logs}")
     say("Stopped.")
 
 
 def pass_on(module: str, arguments: list[str], home: Home) -> int:
-    home.logs.mkdir(parents=True, exist_ok=True)
-    if not home.secret_file.exists():
-        database.prepare(home)
+    database.prepare(home)
     return subprocess.call([str(PYTHON), "-m", module, *arguments], env=home.environment())
 
 
 def main(arguments: list[str]) -> int:
+    os.umask(0o077)
     home = Home.from_environment()
     command, rest = (arguments[0], arguments[1:]) if arguments else ("", [])
-    if command == "up":
-        up(home)
+    if command == "up" and set(rest) <= {"--open"}:
+        up(home, "--open" in rest)
+    elif command == "backup" and len(rest) == 1:
+        backup.back_up(home, Path(rest[0]))
+    elif command == "restore" and rest and set(rest[1:]) <= {"--replace"}:
+        set_up(front_end=False)
+        backup.restore(home, Path(rest[0]), "--replace" in rest)
+    elif command == "tidy" and not rest:
+        if processes.running(home) is None:
+            raise Problem("Start Usual Lamp first: ./lamp up")
+        return pass_on("usual_lamp.service.tidying", [], home)
     elif command == "down":
         down(home)
     elif command == "test":
@@ -197,6 +225,9 @@ if __name__ == "__main__":
         sys.exit(main(sys.argv[1:]))
     except Problem as problem:
         say(f"lamp: {problem}")
+        sys.exit(1)
+    except OSError as error:
+        say(f"lamp: {error.filename or 'The machine'}: {error.strerror or error}")
         sys.exit(1)
     except KeyboardInterrupt:
         sys.exit(130)

@@ -20,6 +20,7 @@ RUN_PACKAGES = (
     "gcc",
     "python3-venv",
     "python3-dev",
+    "openssl",
 )
 TEST_PACKAGES = ("chromium", "assimp-testmodels", "occt-misc")
 

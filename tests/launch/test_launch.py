@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import os
 import re
 import signal
@@ -17,7 +18,7 @@ import pytest
 from launch.paths import Home, Problem
 
 from launch import __main__ as launcher
-from launch import database, install, supervisor
+from launch import database, install, processes, supervisor
 from public_files import ROOT
 
 
@@ -77,10 +78,15 @@ def test_a_database_that_does_not_come_up_is_quoted(home: Home) -> None:
 
 
 def test_nothing_runs_without_a_supervisor(home: Home) -> None:
-    assert launcher.running(home) is None
-    # A number that now belongs to another program is not ours.
-    home.supervisor_file.write_text(f'{{"pid": {os.getpid()}}}')
-    assert launcher.running(home) is None
+    assert processes.running(home) is None
+    pid, began = processes.mark(os.getpid())
+    state = {"home": str(home.folder), "supervisor": [pid, began]}
+    home.supervisor_file.write_text(json.dumps(state))
+    assert processes.running(home) == pid
+    # A number that now belongs to another program is not ours, nor is another home's supervisor.
+    for other in (state | {"supervisor": [pid, began - 1]}, state | {"home": "/elsewhere"}, {"pid": pid}):
+        home.supervisor_file.write_text(json.dumps(other))
+        assert processes.running(home) is None
 
 
 def test_an_unknown_word_shows_how_it_is_used() -> None:
