@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Iterator
+import shutil
+import subprocess
+import tempfile
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
@@ -16,6 +19,28 @@ from usual_lamp.core.intake import IntakeResult, take_in
 def as1(tmp_path_factory: pytest.TempPathFactory) -> IntakeResult:
     """The public assembly as1-oc-214: bolts, nuts, brackets, a rod and a plate."""
     return take_in(step_file(AS1), tmp_path_factory.mktemp("as1"), quality="fair")
+
+
+@pytest.fixture
+def small_disk() -> Iterator[Callable[[str], Path]]:
+    """Makes a disk of a size (as `mount` writes it) that is soon full; its folder."""
+    if os.geteuid() != 0 or shutil.which("mount") is None:
+        pytest.skip("only root can make a small disk")
+    made: list[Path] = []
+
+    def make(size: str) -> Path:
+        folder = Path(tempfile.mkdtemp(prefix="usual-lamp-disk-"))
+        command = ["mount", "-t", "tmpfs", "-o", f"size={size},mode=700", "tmpfs", str(folder)]
+        if subprocess.run(command, check=False).returncode != 0:
+            folder.rmdir()
+            pytest.skip("this machine lets nobody make a small disk")
+        made.append(folder)
+        return folder
+
+    yield make
+    for folder in made:
+        subprocess.run(["umount", "-l", str(folder)], check=True)
+        folder.rmdir()
 
 
 @pytest.fixture

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import io
+import os
+from collections.abc import Iterator
 from pathlib import Path
 
 import numpy as np
 import pytest
+from distributed import Client, LocalCluster
 
 from public_files import AS1, step_file
 from usual_lamp.core.appearance import SHELF
@@ -14,6 +17,7 @@ from usual_lamp.core.intake.reading import Reading
 from usual_lamp.core.scene import Assign, Piece, SetStates
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT
 from usual_lamp.core.scene.sight import SightAnswer
+from usual_lamp.farm import units
 from usual_lamp.farm.dispatcher import Dispatcher
 from usual_lamp.service import attitude, clean_up, editing, following, intakes, models, revisions, tessellating
 from usual_lamp.service.attitude import FaceOf, Step
@@ -27,6 +31,19 @@ BRASS = SHELF["brass-turned"]
 @pytest.fixture
 def dispatch(store) -> Dispatcher:
     return Dispatcher(store, client=None)  # type: ignore[arg-type]
+
+
+@pytest.fixture
+def tracing(store, monkeypatch) -> Iterator[Dispatcher]:
+    """A dispatcher with a worker, in this process."""
+    monkeypatch.setattr(units._workshop, "_store", store)
+    with (
+        LocalCluster(
+            n_workers=1, threads_per_worker=1, processes=False, dashboard_address=None, resources={"trace": 1}
+        ) as cluster,
+        Client(cluster) as client,
+    ):
+        yield Dispatcher(store, client)
 
 
 def part(store, review: str, name: str) -> str:
@@ -47,6 +64,8 @@ def test_a_revision_carries_everything_over_and_one_undo_brings_it_back(store, r
     run = send(store, dispatch, review, "replace", renamed)
     proposal = revisions.proposal(store, run)
     assert {pair.kind for pair in proposal.pairs} == {"unchanged"} and len(proposal.pairs) == 18
+    with pytest.raises(Refused, match="a review that exists"):
+        intakes.accept(store, run, "By mistake")
     after = revisions.accept(store, run)
     names = {p.uid: p.name for p in after.assembly.parts()}
     assert (names[rod], names[plate]) == ("shaft", "base")
@@ -110,12 +129,13 @@ def test_a_further_model_stands_beside_the_first(store, review, dispatch) -> Non
     assert intakes.get(store, run).state == "done" and len(now.scene.models) == 2
     parts = list(now.assembly.parts())
     assert len(parts) == 36 and len({p.uid for p in parts}) == 36, "the same file twice is two models"
+    other = next(key for key in now.scene.models if key != "model-1")
     edge = {m: np.concatenate([now.assembly.corners(p) for p in parts if p.model == m]) for m in now.scene.models}
-    assert edge["model-2"][:, 0].min() > edge["model-1"][:, 0].max()
-    assert edge["model-2"][:, 2].min() == pytest.approx(edge["model-1"][:, 2].min(), abs=1e-3)
-    faces = Step(face=FaceOf(part_of(now, "model-2", "plate"), 0), against=FaceOf(part_of(now, "model-1", "plate"), 0))
-    laid = attitude.place(store, review, "model-2", faces)
-    assert laid.scene.models["model-2"].placement != now.scene.models["model-2"].placement
+    assert edge[other][:, 0].min() > edge["model-1"][:, 0].max()
+    assert edge[other][:, 2].min() == pytest.approx(edge["model-1"][:, 2].min(), abs=1e-3)
+    faces = Step(face=FaceOf(part_of(now, other, "plate"), 0), against=FaceOf(part_of(now, "model-1", "plate"), 0))
+    laid = attitude.place(store, review, other, faces)
+    assert laid.scene.models[other].placement != now.scene.models[other].placement
     assert len(editing.undo(store, review).scene.models) == 2 and len(editing.undo(store, review).scene.models) == 1
 
 
@@ -125,15 +145,19 @@ def part_of(now, model: str, name: str) -> str:
 
 def test_pieces_take_their_place_and_another_size(store, review) -> None:
     made = models.put_piece(store, review, Piece(kind="table top", size=(600.0, 400.0, 30.0)))
-    [table] = [p for p in made.assembly.parts() if p.model == "model-2"]
+    [table] = [p for p in made.assembly.parts() if p.model != "model-1"]
     others = np.concatenate([made.assembly.corners(p) for p in made.assembly.parts() if p.model == "model-1"])
     top = made.assembly.corners(table)
     assert top[:, 2].max() == pytest.approx(others[:, 2].min(), abs=1e-3)
-    larger = models.put_piece(store, review, Piece(kind="table top", size=(800.0, 400.0, 30.0)), "model-2")
+    larger = models.put_piece(store, review, Piece(kind="table top", size=(800.0, 400.0, 30.0)), table.model)
     again = larger.assembly.corners(larger.assembly.by_uid[table.uid])
     assert np.ptp(again[:, 0]) == pytest.approx(800.0), "the same part, so what it wears stays"
     with pytest.raises(NotFound):
         models.put_piece(store, review, Piece(kind="box", size=(1, 1, 1)), "model-1")
+    editing.undo(store, review)
+    editing.undo(store, review)
+    anew = models.put_piece(store, review, Piece(kind="box", size=(1, 1, 1)))
+    assert table.model not in anew.scene.models, "what hung on a model that is gone must not come alive on another"
 
 
 def test_attitude_steps_end_on_the_floor(store, review) -> None:
@@ -180,7 +204,8 @@ def test_a_finer_tessellation_keeps_assignments_and_can_be_undone(store, review,
     assert editing.undo(store, review).assembly == before.assembly
 
 
-def test_findings_ask_once_and_the_farm_answers(store, review, dispatch) -> None:
+def test_findings_ask_once_and_the_farm_answers(store, review, tracing) -> None:
+    dispatch = tracing
     assert clean_up.find(store, review).looking and not dispatch.closing.is_set()
     assert dispatch.one_sight() and not dispatch.one_sight()
     found = clean_up.find(store, review)
@@ -197,9 +222,10 @@ def test_findings_ask_once_and_the_farm_answers(store, review, dispatch) -> None
     assert not clean_up.find(store, review).looking
 
 
-def test_a_followed_file_is_offered_once_it_has_settled(store, review, dispatch, tmp_path: Path) -> None:
+def test_a_followed_file_is_offered_once_it_has_settled(store, review, dispatch, tmp_path: Path, monkeypatch) -> None:
     file = tmp_path / "share" / "as1.stp"
     file.parent.mkdir()
+    monkeypatch.setenv("USUAL_LAMP_FOLLOW", str(file.parent))
     file.write_bytes(step_file(AS1).read_bytes())
     following.follow(store, review, "model-1", str(file))
     following.look_round(store)
@@ -212,8 +238,16 @@ def test_a_followed_file_is_offered_once_it_has_settled(store, review, dispatch,
     assert following.followed(store, review)[0].newer
     run = following.take_newer(store, review, "model-1")
     assert dispatch.one_intake()
+    file.write_bytes(step_file(AS1).read_bytes().replace(b"'rod'", b"'stem'"))
+    following.look_round(store)
+    following.look_round(store)
     after = revisions.accept(store, run)
-    assert "axle" in {p.name for p in after.assembly.parts()} and not following.followed(store, review)[0].newer
+    assert "axle" in {p.name for p in after.assembly.parts()}
+    assert following.followed(store, review)[0].newer, "it was saved once more while one looked at the comparison"
+    run = following.take_newer(store, review, "model-1")
+    assert dispatch.one_intake()
+    assert "stem" in {p.name for p in revisions.accept(store, run).assembly.parts()}
+    assert not following.followed(store, review)[0].newer
     file.unlink()
     following.look_round(store)
     assert "No such file" in (following.followed(store, review)[0].problem or "")
@@ -221,11 +255,27 @@ def test_a_followed_file_is_offered_once_it_has_settled(store, review, dispatch,
     assert following.followed(store, review) == []
     for bad, words in (
         ("as1.stp", "whole path"),
-        (str(tmp_path / "no.stp"), "cannot read"),
+        ("/as1\0.stp", "no path"),
+        (str(file.parent / "no.stp"), "No such file"),
+        (str(tmp_path / "no.stp"), "only files in these folders"),
+        (str(file.parent / ".." / "no.stp"), "only files in these folders"),
         ("/etc/passwd", "Only files"),
     ):
         with pytest.raises(Refused, match=words):
             following.follow(store, review, "model-1", bad)
+
+
+def test_only_plain_files_in_the_folders_are_followed(store, review, tmp_path: Path, monkeypatch) -> None:
+    share = tmp_path / "share"
+    (share / "folder.stp").mkdir(parents=True)
+    monkeypatch.setenv("USUAL_LAMP_FOLLOW", str(share))
+    (tmp_path / "secret.stp").write_bytes(b"x")
+    (share / "link.stp").symlink_to(tmp_path / "secret.stp")
+    (share / "zero.stp").symlink_to("/dev/zero")
+    os.mkfifo(share / "pipe.stp")
+    for name in ("link.stp", "zero.stp", "pipe.stp", "folder.stp"):
+        with pytest.raises(Refused, match=r"only files in these folders|not a plain file|directory"):
+            following.follow(store, review, "model-1", str(share / name))
 
 
 def test_a_model_that_left_the_review_fails_its_runs_in_words(store, review, dispatch) -> None:

@@ -6,8 +6,8 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
+import scipy  # its parts are loaded when they are first used
 from numpy.typing import NDArray
-from scipy.spatial import ConvexHull, QhullError
 from sqlalchemy.orm import Session
 
 from usual_lamp.core.assembly import Assembly
@@ -109,8 +109,8 @@ def _hull(store: Store, mesh: str) -> Array:
     """The corners of a mesh's convex hull; what a set-down needs of it."""
     points = meshes.read(store, mesh).positions.astype(np.float64)
     try:
-        return np.asarray(points[ConvexHull(points).vertices])
-    except (QhullError, ValueError):
+        return np.asarray(points[scipy.spatial.ConvexHull(points).vertices])
+    except (scipy.spatial.QhullError, ValueError):
         return points
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
@@ -12,6 +13,7 @@ from sqlalchemy.orm import Session
 
 from usual_lamp.core.assembly import Assembly
 from usual_lamp.core.scene import AnyEdit, Edit, EditRefused, Scene, apply_edit
+from usual_lamp.service import pictures
 from usual_lamp.service.errors import Refused
 from usual_lamp.service.reviews import arranged_assembly, require, scene_of
 from usual_lamp.store import Store, again_after_deadlock
@@ -19,6 +21,7 @@ from usual_lamp.store.tables import Review, SceneVersion, utc_now
 
 EDIT: TypeAdapter[AnyEdit] = TypeAdapter(Edit)
 SNAPSHOT_EVERY = 50
+PICTURE = re.compile(r'"picture":"([0-9a-f]{64})"')
 
 
 @dataclass(frozen=True)
@@ -86,6 +89,8 @@ def _step(store: Store, review_id: str, way: Literal["undo", "redo"]) -> Edited:
 
 def _apply(store: Store, session: Session, review: Review, change: AnyEdit, kind: str) -> AnyEdit:
     before = scene_of(review)
+    if kind == "edit":
+        pictures.require_known(session, set(PICTURE.findall(change.model_dump_json())))
     assembly = arranged_assembly(store, session, before)
     try:
         scene, inverse = apply_edit(before, change, assembly.by_uid.keys())
@@ -114,6 +119,11 @@ def _apply(store: Store, session: Session, review: Review, change: AnyEdit, kind
     return inverse
 
 
+def _has(session: Session, review_id: str, standing: str) -> bool:
+    found = select(SceneVersion.seq).where(SceneVersion.review_id == review_id, SceneVersion.standing == standing)
+    return session.scalar(found.limit(1)) is not None
+
+
 def _newest(session: Session, review_id: str, standing: str) -> SceneVersion | None:
     return session.scalar(
         select(SceneVersion)
@@ -138,6 +148,6 @@ def _standing(store: Store, session: Session, review: Review) -> Edited:
         seq=review.seq,
         scene=scene,
         assembly=arranged_assembly(store, session, scene),
-        can_undo=_newest(session, review.id, "live") is not None,
-        can_redo=_newest(session, review.id, "undone") is not None,
+        can_undo=_has(session, review.id, "live"),
+        can_redo=_has(session, review.id, "undone"),
     )

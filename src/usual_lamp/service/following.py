@@ -2,8 +2,14 @@
 
 from __future__ import annotations
 
+import errno
+import os
+import stat
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
+from typing import BinaryIO
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -14,7 +20,9 @@ from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.intakes import For, receive
 from usual_lamp.service.reviews import require, scene_of, touch
 from usual_lamp.store import Store, again_after_deadlock
-from usual_lamp.store.tables import Followed, IntakeRun
+from usual_lamp.store.tables import Followed, IntakeRun, Review
+
+LONGEST_PATH = 1000
 
 
 @dataclass(frozen=True)
@@ -25,16 +33,49 @@ class Following:
     problem: str | None
 
 
+def folders() -> list[Path]:
+    """Folders in which files may be followed, from USUAL_LAMP_FOLLOW (several with a colon between them)."""
+    named = os.environ.get("USUAL_LAMP_FOLLOW", "").split(os.pathsep)
+    return [Path(os.path.realpath(name)) for name in named if name]
+
+
+@contextmanager
+def opened(path: Path) -> Iterator[tuple[BinaryIO, str]]:
+    """A regular file below one of the folders, open for reading, and its size and time as one word.
+
+    What lies there as a link is followed only to another place below them. Raises OSError.
+    """
+    real = Path(os.path.realpath(path))
+    allowed = folders()
+    _require_inside(real, allowed)
+    # Without waiting: a pipe would block until someone writes to it.
+    handle = os.open(real, os.O_RDONLY | os.O_NOFOLLOW | os.O_NONBLOCK | os.O_CLOEXEC)
+    with os.fdopen(handle, "rb") as file:
+        found = os.fstat(handle)
+        if not stat.S_ISREG(found.st_mode):
+            raise PermissionError(errno.EPERM, "it is not a plain file")
+        _require_inside(Path(os.readlink(f"/proc/self/fd/{handle}")), allowed)
+        yield file, f"{found.st_size}-{found.st_mtime_ns}"
+
+
+def _require_inside(path: Path, allowed: list[Path]) -> None:
+    if not any(path.is_relative_to(folder) for folder in allowed):
+        names = ", ".join(map(str, allowed)) or "none"
+        raise PermissionError(errno.EPERM, f"only files in these folders may be watched: {names}")
+
+
 def look_at_file(path: Path) -> str:
-    """Size and time of a file, as one word; raises OSError."""
-    found = path.stat()
-    return f"{found.st_size}-{found.st_mtime_ns}"
+    """Size and time of a file that may be followed, as one word; raises OSError."""
+    with opened(path) as (_, state):
+        return state
 
 
 @again_after_deadlock
 def follow(store: Store, review_id: str, model: str, path: str) -> None:
     """Watch a file on the server from its present state on. Raises NotFound, Refused."""
-    file = Path(path).expanduser()
+    if "\0" in path or len(path) > LONGEST_PATH:
+        raise Refused("That is no path of a file.")
+    file = Path(path)
     if not file.is_absolute():
         raise Refused("Give the whole path of the file, from the root of the server's file system.")
     if file.suffix.lower() not in SUFFIXES:
@@ -71,7 +112,8 @@ def followed(store: Store, review_id: str) -> list[Following]:
 def look_round(store: Store) -> None:
     """One look at every followed file; one that changed and is the same at the next look has settled."""
     with store.begin() as session:
-        for row in session.scalars(select(Followed)).all():
+        watched = select(Followed).join(Review, Review.id == Followed.review_id).where(Review.removed.is_(None))
+        for row in session.scalars(watched).all():
             before = (row.newer, row.problem)
             try:
                 state = look_at_file(Path(row.path))
@@ -97,14 +139,15 @@ def take_newer(store: Store, review_id: str, model: str) -> str:
         path = Path(row.path)
     quality: Quality = "fair"
     try:
-        with path.open("rb") as stream:
-            return receive(store, stream, path.name, path.stem, quality, target=For("replace", review_id, model))
+        with opened(path) as (stream, state):
+            target = For("replace", review_id, model)
+            return receive(store, stream, path.name, path.stem, quality, target=target, file_state=state)
     except OSError as error:
         raise Refused(f"The server cannot read {path}: {error.strerror or error}.") from error
 
 
 def took(session: Session, run: IntakeRun) -> None:
-    """The review now shows what this run read: its followed file is not newer than that."""
+    """The review now shows what this run read; its followed file may have been saved again since."""
     row = session.get(Followed, (run.review_id, run.model))
-    if row is not None and Path(row.path).name == run.file_name:
-        row.taken, row.newer = row.seen, False
+    if row is not None and run.file_state is not None:
+        row.taken, row.newer = run.file_state, row.seen != run.file_state

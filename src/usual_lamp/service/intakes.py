@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import timedelta
 from pathlib import Path
 from typing import BinaryIO, Literal
 
@@ -14,12 +15,14 @@ from usual_lamp.core.intake import IntakeResult
 from usual_lamp.core.intake.formats import SUFFIXES, Unit, Up, in_words
 from usual_lamp.core.intake.reading import Reading
 from usual_lamp.core.intake.tessellation import Quality
+from usual_lamp.service import room
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.reviews import assembly_of, clean_name, make_review, new_id, remember, require, scene_of, touch
 from usual_lamp.store import Store, again_after_deadlock, blobs
-from usual_lamp.store.tables import IntakeRun, ModelRevision
+from usual_lamp.store.tables import IntakeRun, ModelRevision, utc_now
 
 UPLOAD_LIMIT = 2 * 2**30
+LONGEST_FILE_NAME = 200
 
 
 @dataclass(frozen=True)
@@ -48,6 +51,8 @@ class For:
 
 
 NEW_REVIEW = For()
+FOR_THE_REST = timedelta(seconds=120)
+"""How long matching with the revision before may take."""
 
 
 def receive(
@@ -59,9 +64,16 @@ def receive(
     unit: Unit = "as written",
     up: Up = "as written",
     target: For = NEW_REVIEW,
+    file_state: str | None = None,
 ) -> str:
-    """Keep an uploaded file and queue its intake; returns the run's id. Raises Refused or NotFound."""
-    plain = Path(file_name.replace("\\", "/")).name[:255]
+    """Keep an uploaded file and queue its intake; returns the run's id. Raises Refused, NotFound, NoRoom.
+
+    `file_state` tells which state of a followed file this is.
+    """
+    room.require(store)
+    plain = Path(file_name.replace("\\", "/").replace("\0", "")).name
+    if len(plain) > LONGEST_FILE_NAME:
+        plain = plain[: LONGEST_FILE_NAME - len(Path(plain).suffix)] + Path(plain).suffix
     if Path(plain).suffix.lower() not in SUFFIXES:
         raise Refused(f"{plain or 'This file'} cannot be taken in. Bring {in_words()}.")
     try:
@@ -87,6 +99,7 @@ def receive(
                 review_id=target.review_id,
                 model=target.model,
                 ask=target.ask,
+                file_state=file_state,
             )
             session.add(run)
             return run.id
@@ -140,9 +153,10 @@ def stop(store: Store, run_id: str) -> None:
 
 @again_after_deadlock
 def keep(store: Store, run_id: str, attempt: int, result: IntakeResult) -> str | None:
-    """Store what an intake found and do what it was for, all or nothing; returns the id of a review that was made.
+    """Store what an intake found; returns the id of a review that was made of it.
 
-    Nothing is stored when the run was stopped or taken over meanwhile.
+    For a further model or a revision the run goes on: `models.add_found` or `revisions.propose` ends it. Nothing is
+    stored when the run was stopped or taken over meanwhile.
     """
     with store.begin() as session:
         run = session.get(IntakeRun, run_id, with_for_update=True)
@@ -155,9 +169,11 @@ def keep(store: Store, run_id: str, attempt: int, result: IntakeResult) -> str |
         if run.purpose == "review" and not run.ask:
             run.review_id = make_review(session, run.name, run.revision, result.assembly).id
             return run.review_id
-        run.state, run.stage = "ready", "found"
-        if run.purpose != "review" and run.review_id:
-            touch(session, run.review_id)
+        if run.purpose == "review":
+            run.state, run.stage = "ready", "found"
+        else:
+            # Not ready before what it is for is done as well: whoever goes on after a crash reads the file again.
+            run.state, run.progress, run.stage, run.lease = "running", 0.99, "comparing", utc_now() + FOR_THE_REST
         return None
 
 
@@ -218,7 +234,9 @@ def read_again(store: Store, run_id: str, quality: Quality, unit: Unit, up: Up, 
     """Queue a run that was found to be read with other choices. Raises NotFound, Refused."""
     with store.begin() as session:
         run = _ready(session, run_id, lock=True)
-        run.state, run.progress, run.stage = "queued", 0.0, "waiting"
+        if run.source is None:
+            raise Refused("This import has no file to read again.")
+        run.state, run.progress, run.stage, run.report = "queued", 0.0, "waiting", None
         run.quality, run.unit, run.up = quality, unit, up
         run.options = reading.model_dump_json()
 
@@ -231,6 +249,8 @@ def accept(store: Store, run_id: str, name: str, only: str | None = None) -> str
     """
     with store.begin() as session:
         run = _ready(session, run_id, lock=True)
+        if run.purpose != "review":
+            raise Refused("This import is for a review that exists. Open that review to go on with it.")
         assembly, revision = assembly_of(store, session, run.revision or ""), run.revision or ""
         if only is not None:
             if only not in assembly.by_uid:

@@ -12,7 +12,7 @@ from usual_lamp.core.scene.document import PartState
 from usual_lamp.core.scene.pieces import PIECE_NAMES, piece_assembly
 from usual_lamp.service import editing
 from usual_lamp.service.editing import Edited
-from usual_lamp.service.errors import NotFound
+from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.intakes import keep_revision
 from usual_lamp.service.reviews import arranged_assembly, assembly_of, new_id
 from usual_lamp.store import Store, blobs
@@ -22,34 +22,37 @@ GAP = 0.15
 """Between models that are set side by side, of the new one's width."""
 
 
-def next_id(scene: Scene) -> str:
-    """`model-2`, `model-3` ...; never one that was used before and might come back with undo."""
-    taken = {int(key.removeprefix("model-")) for key in scene.models if key.removeprefix("model-").isdigit()}
-    return f"model-{max(taken, default=0) + 1}"
+def next_model_id() -> str:
+    """Never one that was used before: what hung on a model that was removed must not come alive on another."""
+    return f"model-{new_id()}"
 
 
-def add_found(store: Store, run_id: str) -> Edited:
-    """Set a model that was taken in for a review beside what is there. Raises NotFound, Refused."""
+def add_found(store: Store, run_id: str, attempt: int) -> Edited:
+    """Set a model that was taken in for a review beside what is there, and end its run.
+
+    Raises NotFound, or Refused when the run was stopped or taken over meanwhile.
+    """
     with store.begin() as session:
         run = session.get(IntakeRun, run_id)
-        if run is None or run.purpose != "add" or run.state != "ready":
+        if run is None or run.purpose != "add":
             raise NotFound("There is no such model to add.")
         review_id = run.review_id or ""
 
     def change(session: Session, scene: Scene) -> SetModels:
         run = session.get(IntakeRun, run_id, with_for_update=True)
-        assert run is not None
+        if run is None or run.state != "running" or run.attempt != attempt:
+            raise Refused("This import was stopped.")
         found = assembly_of(store, session, run.revision or "")
         salt = new_id()
         named = found.renamed(
             {node.uid: f"p{content_hash((salt + node.uid).encode())[:12]}" for node in found.occurrences}
         )
         revision = keep_revision(session, named, run.file_name, run.source)
-        run.state, run.stage = "done", "done"
+        run.state, run.progress, run.stage, run.lease = "done", 1.0, "done", None
         states: dict[str, PartState | None] = dict.fromkeys(named.hidden_in_cad(), "suppressed")
         placement = beside(store, session, scene, named)
         use = ModelUse(name=run.name, revision=revision, placement=placement)
-        return SetModels(models={next_id(scene): use}, states=states)
+        return SetModels(models={next_model_id(): use}, states=states)
 
     return editing.edit_with(store, review_id, change)
 
@@ -76,7 +79,7 @@ def put_piece(store: Store, review_id: str, piece: Piece, model: str | None = No
         before = scene.models.get(model) if model else None
         if model and (before is None or before.piece is None):
             raise NotFound("That piece is not in this review any more.")
-        key = model or next_id(scene)
+        key = model or next_model_id()
         if before is None:
             uid = "p" + new_id()
             points = model_points(arranged_assembly(store, session, scene), scene)

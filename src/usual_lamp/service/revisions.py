@@ -33,18 +33,21 @@ class Proposal:
     """Uid of a gone part to what hangs on it, in words. It stays in the review, and is there again after undo."""
 
 
-def propose(store: Store, run_id: str) -> None:
-    """Match what a replacement found with what the review shows, if that was not done yet."""
+def propose(store: Store, run_id: str, attempt: int) -> None:
+    """Match what a replacement found with what the review shows; only then is the run ready.
+
+    Raises NotFound when the model is not in the review any more.
+    """
     with store.begin() as session:
         run = session.get(IntakeRun, run_id)
-        if run is None or run.state != "ready" or run.purpose != "replace" or run.report is not None:
+        if run is None or run.state != "running" or run.attempt != attempt:
             return
         old, new = _both(store, session, run)
     pairs = match(old, new)
     with store.begin() as session:
         run = session.get(IntakeRun, run_id, with_for_update=True)
-        if run is not None and run.state == "ready" and run.report is None:
-            run.report = _text(pairs)
+        if run is not None and run.state == "running" and run.attempt == attempt:
+            run.state, run.progress, run.stage, run.lease, run.report = "ready", 1.0, "found", None, _text(pairs)
             touch(session, run.review_id or "")
 
 

@@ -9,6 +9,7 @@ from sqlalchemy import select
 
 from usual_lamp.core.appearance import SHELF, Appearance
 from usual_lamp.core.engine_version import ENGINE_VERSION
+from usual_lamp.service import pictures
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.store import Store, again_after_deadlock, blobs
 from usual_lamp.store.tables import FinishPlate, KeptSample
@@ -39,6 +40,7 @@ def keep(store: Store, appearance: Appearance) -> Appearance:
     with store.begin() as session:
         if len(session.scalars(select(KeptSample.id)).all()) >= MOST_KEPT:
             raise Refused(f"There are {MOST_KEPT} kept samples already. Remove one first.")
+        pictures.require_known(session, {texture.picture for texture in appearance.textures})
         session.add(KeptSample(id=made.id, appearance=made.model_dump_json()))
     return made
 

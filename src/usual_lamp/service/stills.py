@@ -14,12 +14,14 @@ from usual_lamp.core.camera import Finish
 from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.core.quality import SAMPLES, Quality
 from usual_lamp.core.scene import Scene, trace_inputs
+from usual_lamp.service import room
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.reviews import arranged_assembly, new_id, require, scene_of, touch
 from usual_lamp.store import Store, again_after_deadlock
 from usual_lamp.store.tables import Still, StillPreview, utc_now
 
 MAX_PIXELS = 7680 * 4320
+LONGEST_NAME = 120
 
 
 @dataclass(frozen=True)
@@ -37,6 +39,8 @@ class StillLine:
     samples_done: int
     grain: float | None
     grain_asked: float | None
+    dropped: int
+    """Samples that were no finite number."""
     seconds: float
     seconds_left: float | None
     version: int
@@ -57,10 +61,11 @@ def take(
     cover: bool = False,
     grain: float | None = None,
 ) -> str:
-    """Queue a still of the present scene; returns its id. Raises NotFound or Refused.
+    """Queue a still of the present scene; returns its id. Raises NotFound, Refused, or NoRoom on a nearly full disk.
 
     With a `grain` (relative error before denoising) it is traced until that is reached, whatever the quality.
     """
+    room.require(store)
     with store.begin() as session:
         # Locked first, since the new row would otherwise share a lock that `touch` then needs alone.
         review = require(session, review_id, lock=True)
@@ -79,7 +84,7 @@ def take(
             id=new_id(),
             review_id=review_id,
             shot_id=shot_id,
-            name=shot.name,
+            name=shot.name[:LONGEST_NAME],
             is_cover=cover,
             inputs=inputs.model_dump_json(),
             fingerprint=inputs.fingerprint(),
@@ -143,6 +148,7 @@ def _line(still: Still, current: bool) -> StillLine:
         samples_done=int(still.done * still.samples + 1e-6),
         grain=still.grain,
         grain_asked=still.grain_asked,
+        dropped=still.dropped,
         seconds=still.seconds, seconds_left=left, version=still.version, message=still.message, engine=still.engine,
         current=current, created=still.created,
     )  # fmt: skip

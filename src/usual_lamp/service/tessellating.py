@@ -5,18 +5,15 @@ from __future__ import annotations
 import json
 import math
 from dataclasses import dataclass
-from pathlib import Path
 
 from sqlalchemy.orm import Session
 
 from usual_lamp.core.assembly import Assembly, PartDefinition
-from usual_lamp.core.assembly.mesh import content_hash
-from usual_lamp.core.assembly.smoothing import CREASE, describe_faces, smooth_faces, welded
 from usual_lamp.core.intake import QUALITIES, IntakeResult
 from usual_lamp.core.intake.tessellation import Quality
 from usual_lamp.core.scene import Scene, SetModels
 from usual_lamp.core.scene.fit_to_shot import FREE_ANGLE, MARGIN, chords_for_shot
-from usual_lamp.service import editing, meshes
+from usual_lamp.service import editing
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.intakes import keep_derived
 from usual_lamp.service.reviews import arranged_assembly, assembly_of, new_id, require, scene_of, touch
@@ -109,27 +106,6 @@ def ask_smoothing(store: Store, review_id: str, uids: list[str], crease: float |
             raise Refused("None of these came as triangles.")
         touch(session, review_id)
         return runs
-
-
-def smoothed(store: Store, asked: Asked, folder: Path) -> IntakeResult:
-    """The meshes with new normals or turned inside out, as files in `folder`."""
-    assert asked.smoothing is not None
-    folder.mkdir(parents=True, exist_ok=True)
-    definitions, made = dict(asked.assembly.definitions), {}
-    for key in asked.wanted:
-        old = definitions[key]
-        points, triangles, corners = welded(meshes.read(store, old.mesh))
-        if asked.smoothing.flip:
-            triangles = triangles[:, ::-1]
-            corners = None if corners is None else corners[:, ::-1]
-        crease = CREASE if asked.smoothing.crease is None else asked.smoothing.crease
-        mesh = smooth_faces(points, triangles, crease, corners)
-        block = mesh.to_bytes()
-        path = folder / content_hash(block)
-        path.write_bytes(block)
-        made[path.name] = path
-        definitions[key] = old.model_copy(update={"mesh": path.name, "faces": describe_faces(mesh)})
-    return IntakeResult(asked.assembly.model_copy(update={"definitions": definitions}), made)
 
 
 def _pair(

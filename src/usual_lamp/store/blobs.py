@@ -4,18 +4,19 @@ from __future__ import annotations
 
 import hashlib
 import os
+import re
 import secrets
 import tempfile
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import BinaryIO
 
-from sqlalchemy import select
+from sqlalchemy import select, update
 from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import Session
 
 from usual_lamp.store.database import Store
-from usual_lamp.store.tables import Blob, BlobChunk
+from usual_lamp.store.tables import Blob, BlobChunk, utc_now
 
 CHUNK = 1 << 20
 
@@ -41,8 +42,9 @@ def put_file(session: Session, path: Path, media_type: str) -> str:
 
 
 def _insert(session: Session, name: str, size: int, media_type: str, chunks: Iterator[bytes]) -> None:
-    known = session.scalar(select(Blob.sha256).where(Blob.sha256 == name))
-    if known is not None:
+    # Counted as new, and held until the transaction ends: whoever tidies up leaves it alone.
+    known = session.execute(update(Blob).where(Blob.sha256 == name).values(created=utc_now()))
+    if known.rowcount:  # type: ignore[attr-defined]
         return
     session.execute(insert(Blob).values(sha256=name, size=size, media_type=media_type).prefix_with("IGNORE"))
     for seq, chunk in enumerate(chunks):
@@ -82,8 +84,13 @@ def chunks_of(store: Store, name: str) -> Iterator[bytes]:
         seq += 1
 
 
+NAME = re.compile(r"[0-9a-f]{64}")
+
+
 def local(store: Store, name: str) -> Path:
     """The blob as a file in the cache directory, its hash checked when it was fetched. Raises BlobMissing."""
+    if not NAME.fullmatch(name):
+        raise BlobMissing(name)
     path = store.cache / "blobs" / name[:2] / name
     if path.exists():
         return path

@@ -72,6 +72,7 @@ class SceneVersion(Base):
     """One edit, its inverse, and where undo and redo stand with it."""
 
     __tablename__ = "scene_version"
+    __table_args__ = (Index("ix_scene_version_standing", "review_id", "standing", "seq"),)
     review_id: Mapped[str] = mapped_column(ForeignKey("review.id", ondelete="CASCADE"), primary_key=True)
     seq: Mapped[int] = mapped_column(Integer, primary_key=True)
     kind: Mapped[str] = mapped_column(String(8))
@@ -107,6 +108,8 @@ class IntakeRun(Base):
     """Of a tessellation: what is asked, by definition; of a reading: what it is read with; as JSON."""
     revision: Mapped[str | None] = mapped_column(String(16))
     """What was found."""
+    file_state: Mapped[str | None] = mapped_column(String(64))
+    """Of a followed file: size and time of the state that was read."""
     report: Mapped[str | None] = mapped_column(Json)
     """Of a replacement: the pairs of parts, as JSON."""
     progress: Mapped[float] = mapped_column(Float, default=0.0)
@@ -153,6 +156,8 @@ class Still(Base):
     """Trace until the grain is this small; `samples` is then what it is expected to take."""
     readings: Mapped[str | None] = mapped_column(Text)
     """Of the grain meter, as JSON, for an attempt that goes on."""
+    dropped: Mapped[int] = mapped_column(BigInteger, default=0, server_default="0")
+    """Samples that were no finite number and count as black; any is a fault of the tracer."""
     seconds: Mapped[float] = mapped_column(Float, default=0.0)
     """Time spent tracing so far."""
     attempt: Mapped[int] = mapped_column(Integer, default=0)

@@ -1,0 +1,27 @@
+"""Room on the disk: what would fill it is refused in words while there is still enough to go on with."""
+
+from __future__ import annotations
+
+import os
+import shutil
+
+from usual_lamp.store import NoRoom, Store
+
+DEFAULT_RESERVE = 1024
+"""MB that stay free: the database needs room of its own to take in what was begun."""
+
+
+def reserve() -> int:
+    """MB, from USUAL_LAMP_RESERVE."""
+    text = os.environ.get("USUAL_LAMP_RESERVE", "")
+    return int(text) if text.isdecimal() else DEFAULT_RESERVE
+
+
+def require(store: Store) -> None:
+    """Raises NoRoom when the disk under the home has less free than the reserve."""
+    free = shutil.disk_usage(store.cache).free / 2**20
+    if free < reserve():
+        raise NoRoom(
+            f"The disk is nearly full: {free:.0f} MB are free, and {reserve()} MB are kept as a reserve. Make room, "
+            "for example with ./lamp tidy, then try again."
+        )

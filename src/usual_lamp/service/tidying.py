@@ -1,0 +1,183 @@
+"""Collecting what no review, undo or open import needs any more: `python -m usual_lamp.service.tidying`.
+
+Safe while everything runs: what is younger than the grace time stays, and content that is stored again counts as new.
+Reviews and stills that were removed stay for a month, so that one may think again.
+"""
+
+from __future__ import annotations
+
+import re
+import shutil
+import time
+from collections.abc import Iterator
+from dataclasses import dataclass, fields
+from datetime import timedelta
+from pathlib import Path
+from typing import Any
+
+from sqlalchemy import delete, select, union
+from sqlalchemy.orm import Session
+
+from usual_lamp.core.engine_version import ENGINE_VERSION
+from usual_lamp.service.shelf import plate_key, samples
+from usual_lamp.store import Store, blobs
+from usual_lamp.store.tables import (
+    Blob,
+    FinishPlate,
+    Followed,
+    IntakeRun,
+    KeptSample,
+    ModelRevision,
+    Review,
+    SceneVersion,
+    Sight,
+    Still,
+    StillTile,
+    utc_now,
+)
+
+GRACE = timedelta(days=1)
+REMOVED_FOR = timedelta(days=30)
+MOST_CACHE = 20 * 2**30
+"""Bytes of copies on disk beyond which those not used for longest go; they are made again when asked for."""
+HASH = re.compile(r"[0-9a-f]{64}")
+REVISION = re.compile(r'"revision":"([0-9a-f]{1,16})"')
+BATCH = 200
+
+
+@dataclass
+class Tidied:
+    """What was collected."""
+
+    reviews: int = 0
+    stills: int = 0
+    imports: int = 0
+    revisions: int = 0
+    blobs: int = 0
+    blob_bytes: int = 0
+    files: int = 0
+    file_bytes: int = 0
+
+    def in_words(self) -> str:
+        counts = {f.name: getattr(self, f.name) for f in fields(self) if not f.name.endswith("bytes")}
+        rows = [f"{count} {name}" for name, count in counts.items() if count]
+        room = f"{(self.blob_bytes + self.file_bytes) / 1e6:.1f} MB"
+        return f"removed {', '.join(rows)}: {room}" if rows else "nothing to remove"
+
+
+def tidy(store: Store, grace: timedelta = GRACE, removed_for: timedelta = REMOVED_FOR) -> Tidied:
+    """Collect, in small transactions; what was removed, counted."""
+    done = Tidied()
+    _rows(store, done, utc_now() - grace, utc_now() - removed_for)
+    _revisions(store, done, utc_now() - grace)
+    _blobs(store, done, utc_now() - grace)
+    _files(store, done, grace)
+    return done
+
+
+def _rows(store: Store, done: Tidied, before: Any, removed_before: Any) -> None:
+    with store.begin() as session:
+        gone = session.execute(delete(Review).where(Review.removed < removed_before))
+        done.reviews = _count(gone)
+        done.stills = _count(session.execute(delete(Still).where(Still.removed < removed_before)))
+        # A cover is looked at in the list of reviews, which has its own copy.
+        covers = Still.is_cover & Still.state.in_(("done", "failed")) & (Still.created < before)
+        done.stills += _count(session.execute(delete(Still).where(covers)))
+        ended = IntakeRun.state.in_(("done", "stopped"))
+        done.imports = _count(session.execute(delete(IntakeRun).where(ended, IntakeRun.created < before)))
+    with store.begin() as session:
+        there = select(Still.id).where(Still.state.in_(("queued", "running", "paused", "stopped", "failed")))
+        session.execute(delete(StillTile).where(StillTile.still_id.not_in(there)))
+        session.execute(delete(Sight).where(Sight.state.in_(("done", "failed")), Sight.created < before))
+        there = select(Review.id)
+        session.execute(delete(Followed).where(Followed.review_id.not_in(there)))
+        keys = {plate_key(sample, coarse) for sample in samples(store).values() for coarse in (False, True)}
+        old = session.scalars(select(FinishPlate.key).where(FinishPlate.created < before)).all()
+        session.execute(delete(FinishPlate).where(FinishPlate.key.in_([key for key in old if key not in keys])))
+
+
+def _count(result: Any) -> int:
+    return int(result.rowcount)
+
+
+def _texts(session: Session) -> Iterator[str]:
+    """All documents in which content or revisions are named, one after the other."""
+    for column in (
+        Review.scene, SceneVersion.edit, SceneVersion.inverse, SceneVersion.snapshot, Still.inputs, IntakeRun.options,
+        KeptSample.appearance,
+    ):  # fmt: skip
+        for text in session.scalars(select(column).execution_options(yield_per=50)):
+            if text:
+                yield text
+
+
+def _revisions(store: Store, done: Tidied, before: Any) -> None:
+    """States of models that no scene, edit or import names."""
+    with store.begin() as session:
+        used = set(session.scalars(union(select(Review.revision), select(IntakeRun.revision))).all())
+        for text in _texts(session):
+            used.update(REVISION.findall(text))
+        old = session.scalars(select(ModelRevision.id).where(ModelRevision.created < before)).all()
+        unused = [name for name in old if name not in used]
+        for start in range(0, len(unused), BATCH):
+            batch = ModelRevision.id.in_(unused[start : start + BATCH])
+            done.revisions += _count(session.execute(delete(ModelRevision).where(batch)))
+
+
+def _blobs(store: Store, done: Tidied, before: Any) -> None:
+    """Content that nothing names, by foreign key or in a document."""
+    with store.begin() as session:
+        keys = [ModelRevision.manifest, ModelRevision.source, Review.cover, IntakeRun.source, Still.picture,
+                FinishPlate.picture]  # fmt: skip
+        used = {name for name in session.scalars(union(*(select(key) for key in keys))) if name}
+        for text in _texts(session):
+            used.update(HASH.findall(text))
+        manifests = session.scalars(select(ModelRevision.manifest)).all()
+        old = session.execute(select(Blob.sha256, Blob.size).where(Blob.created < before)).all()
+    for manifest in set(manifests):
+        used.update(HASH.findall(blobs.read(store, manifest).decode()))
+    for name, size in [(name, size) for name, size in old if name not in used]:
+        with store.begin() as session:
+            if _count(session.execute(delete(Blob).where(Blob.sha256 == name, Blob.created < before))):
+                done.blobs, done.blob_bytes = done.blobs + 1, done.blob_bytes + size
+
+
+def _files(store: Store, done: Tidied, grace: timedelta) -> None:
+    """Left-over uploads and working folders, copies of what is gone, and the oldest copies beyond MOST_CACHE."""
+    before = time.time() - grace.total_seconds()
+
+    def remove(path: Path) -> None:
+        done.files += 1
+        if path.is_dir():
+            done.file_bytes += sum(file.stat().st_size for file in path.rglob("*") if file.is_file())
+            shutil.rmtree(path, ignore_errors=True)
+        else:
+            done.file_bytes += path.stat().st_size
+            path.unlink(missing_ok=True)
+
+    for pattern in ("upload-*", "usual-lamp-*", "request-*"):
+        for path in store.cache.glob(pattern):
+            if path.stat().st_mtime < before:
+                remove(path)
+    with store.begin() as session:
+        there = set(session.scalars(select(Blob.sha256)).all())
+    copies = [path for path in (store.cache / "blobs").rglob("*") if path.is_file()]
+    for path in copies:
+        # Drafts of files have other names; an old one was left by a process that died.
+        if path.stat().st_mtime < before and path.name[:64] not in there:
+            remove(path)
+    left = sorted((path for path in copies if path.exists()), key=lambda path: path.stat().st_atime)
+    size = sum(path.stat().st_size for path in left)
+    for path in left:
+        if size <= MOST_CACHE:
+            break
+        size -= path.stat().st_size
+        remove(path)
+
+
+def main() -> None:
+    print(f"Usual Lamp {ENGINE_VERSION}: {tidy(Store.from_environment()).in_words()}.")
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,181 @@
+"""What is kept and what is not: tidying up, pictures that are bombs, names that are paths, room on the disk."""
+
+from __future__ import annotations
+
+import io
+import os
+import struct
+import zlib
+from datetime import timedelta
+from pathlib import Path
+
+import pytest
+from PIL import Image
+
+from usual_lamp.core.appearance import SHELF, Appearance
+from usual_lamp.core.appearance.texture import Texture
+from usual_lamp.core.scene import Assign
+from usual_lamp.core.scene.resolution import DEFAULT_SHOT
+from usual_lamp.service import editing, pictures, reviews, room, shelf, stills, tidying
+from usual_lamp.service.errors import Refused
+from usual_lamp.store import DatabaseAway, NoRoom, Store, blobs
+from usual_lamp.store.tables import Blob, ModelRevision, Review, SceneVersion, Still, StillTile
+
+NOW = timedelta(0)
+
+
+def textured(picture: str) -> Appearance:
+    return SHELF["brass-turned"].model_copy(update={"id": "own", "textures": (Texture(picture=picture),)})
+
+
+def part(store, review: str) -> str:
+    return next(p.uid for p in editing.look_at(store, review).assembly.parts())
+
+
+def png(color: str) -> bytes:
+    data = io.BytesIO()
+    Image.new("RGB", (8, 4), color).save(data, "PNG")
+    return data.getvalue()
+
+
+def names(store) -> set[str]:
+    with store.begin() as session:
+        return {row.sha256 for row in session.query(Blob)}
+
+
+def test_tidying_keeps_what_reviews_and_their_undo_need(store, review) -> None:
+    before = names(store)
+    used, undone, unused = (pictures.receive(store, io.BytesIO(png(c))).name for c in ("red", "green", "blue"))
+    uid = part(store, review)
+    for picture in (used, undone):
+        wear = textured(picture).model_copy(update={"id": picture[:8]})
+        editing.edit(store, review, Assign(assignments={uid: wear.id}, define={wear.id: wear}))
+    editing.undo(store, review)
+    assert tidying.tidy(store).in_words() == "nothing to remove", "all of it is of today"
+    done = tidying.tidy(store, NOW)
+    assert names(store) == before | {used, undone} and (done.blobs, unused in names(store)) == (1, False)
+    editing.redo(store, review)
+    assert blobs.read(store, undone), "what undo and redo need is there"
+    definitions = editing.look_at(store, review).assembly.definitions.values()
+    assert all(blobs.read(store, d.mesh) and blobs.read(store, d.shape) for d in definitions)
+
+
+def test_a_removed_review_goes_after_a_while_with_all_that_was_its_own(store, review) -> None:
+    still = stills.take(store, review, DEFAULT_SHOT, "coarse", (64, 64))
+    with store.begin() as session:
+        session.add(StillTile(still_id=still, tile=0, samples=1, sums=b"x"))
+    reviews.remove(store, review)
+    tidying.tidy(store, NOW)
+    reviews.restore(store, review)
+    reviews.remove(store, review)
+    done = tidying.tidy(store, NOW, removed_for=NOW)
+    assert done.reviews == 1 and done.revisions == 1
+    with store.begin() as session:
+        for table in (Review, Still, StillTile, SceneVersion, ModelRevision):
+            assert session.query(table).count() == 0, table
+    assert names(store) == set()
+
+
+def test_left_over_files_go_and_copies_of_what_is_there_stay(store, review) -> None:
+    mesh = next(iter(editing.look_at(store, review).assembly.definitions.values())).mesh
+    copy = blobs.local(store, mesh)
+    left = [
+        store.cache / "upload-1",
+        store.cache / "usual-lamp-intake-2",
+        copy.with_name("0" * 64),
+        copy.with_name("tmpx"),
+    ]
+    for path in left:
+        path.mkdir() if "intake" in path.name else path.write_bytes(b"x")
+    assert tidying.tidy(store).files == 0
+    for path in (*left, copy):
+        os.utime(path, (1, 1))
+    assert tidying.tidy(store).files == 4 and copy.exists() and not any(path.exists() for path in left)
+
+
+def test_content_that_is_stored_again_is_not_collected(store) -> None:
+    with store.begin() as session:
+        name = blobs.put_bytes(session, b"something", "text/plain")
+        session.get(Blob, name).created -= timedelta(days=9)
+    with store.begin() as session:
+        blobs.put_bytes(session, b"something", "text/plain")
+    tidying.tidy(store)
+    assert name in names(store)
+
+
+def bomb(width: int, height: int) -> bytes:
+    """A PNG of few bytes and many pixels."""
+
+    def chunk(kind: bytes, data: bytes) -> bytes:
+        return struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
+
+    head = struct.pack(">IIBBBBB", width, height, 1, 0, 0, 0, 0)
+    rows = zlib.compress(bytes((width // 8 + 1) * height), 9)
+    return b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + chunk(b"IDAT", rows) + chunk(b"IEND", b"")
+
+
+def test_pictures_are_decoded_elsewhere_and_bombs_refused(store) -> None:
+    kept = pictures.receive(store, io.BytesIO(png("red")))
+    assert (kept.width, kept.height) == (8, 4) and blobs.read(store, kept.name)[:4] == b"\x89PNG"
+    with pytest.raises(Refused, match="12200 x 12200 pixels, and at most 40 million"):
+        pictures.receive(store, io.BytesIO(bomb(12_200, 12_200)))
+    with pytest.raises(Refused, match="could not be read"):
+        pictures.receive(store, io.BytesIO(b"\x89PNG\r\n\x1a\n and then nothing"))
+    assert not [path for path in store.cache.iterdir() if path.name != "blobs"], "nothing is left lying about"
+
+
+def test_an_exr_with_many_channels_is_refused(store, tmp_path: Path) -> None:
+    import numpy as np
+    import OpenEXR
+
+    plane = np.zeros((4, 4), np.float16)
+    file = tmp_path / "many.exr"
+    header = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
+    with OpenEXR.File(header, {f"c{k}": plane for k in range(40)}) as made:
+        made.write(str(file))
+    with pytest.raises(Refused, match="40 channels"):
+        pictures.receive(store, io.BytesIO(file.read_bytes()))
+
+
+@pytest.mark.parametrize("name", ["/etc/passwd", "../../secret", "0" * 63, "0" * 64 + "/x", "", "A" * 64])
+def test_a_picture_is_no_path(store, name: str) -> None:
+    with pytest.raises(ValueError, match="content hash"):
+        Texture(picture=name)
+    with pytest.raises(blobs.BlobMissing):
+        blobs.local(store, name)
+
+
+def test_a_picture_that_is_not_here_is_refused_at_the_edit(store, review) -> None:
+    wear = textured("0" * 64)
+    with pytest.raises(Refused, match="not here"):
+        editing.edit(store, review, Assign(assignments={part(store, review): "own"}, define={"own": wear}))
+    with pytest.raises(Refused, match="not here"):
+        shelf.keep(store, wear)
+    assert editing.look_at(store, review).seq == 0
+
+
+def test_below_the_reserve_nothing_large_is_taken(store, review, monkeypatch) -> None:
+    monkeypatch.setenv("USUAL_LAMP_RESERVE", str(10**9))
+    with pytest.raises(NoRoom, match="nearly full"):
+        stills.take(store, review, DEFAULT_SHOT, "coarse", (64, 64))
+    with pytest.raises(NoRoom, match="nearly full"):
+        pictures.receive(store, io.BytesIO(png("red")))
+    monkeypatch.setenv("USUAL_LAMP_RESERVE", "nonsense")
+    assert room.reserve() == room.DEFAULT_RESERVE
+
+
+def test_a_database_that_is_away_is_said(tmp_path: Path, monkeypatch) -> None:
+    monkeypatch.setattr("usual_lamp.store.database.PATIENCE", 0.2)
+    nowhere = Store("mariadb+mariadbconnector://nobody@127.0.0.1:1/none", tmp_path)
+    with pytest.raises(DatabaseAway, match="starting again"), nowhere.begin():
+        pytest.fail("there is nothing to begin with")
+
+
+def test_names_longer_than_a_still_can_have_are_refused_at_the_edit(store, review) -> None:
+    from usual_lamp.core.scene import SetShot
+
+    shot = editing.look_at(store, review).scene.shots[DEFAULT_SHOT]
+    with pytest.raises(Refused, match="120 letters"):
+        editing.edit(store, review, SetShot(id=DEFAULT_SHOT, shot=shot.model_copy(update={"name": "n" * 121})))
+    editing.edit(store, review, SetShot(id=DEFAULT_SHOT, shot=shot.model_copy(update={"name": "n" * 120})))
+    assert stills.take(store, review, DEFAULT_SHOT, "coarse", (64, 64))
