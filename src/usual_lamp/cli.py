@@ -20,7 +20,7 @@ from usual_lamp import __version__
 from usual_lamp.core.appearance import SHELF
 from usual_lamp.core.assembly import Assembly, Mesh
 from usual_lamp.core.engine_version import ENGINE_VERSION
-from usual_lamp.core.intake import IntakeError, IntakeResult, take_in
+from usual_lamp.core.intake import IntakeError, IntakeResult, Watch, take_in
 from usual_lamp.core.intake.formats import Unit, Up
 from usual_lamp.core.light import LIGHTINGS
 from usual_lamp.core.picture.read import read_picture
@@ -125,7 +125,7 @@ def intake(file: Path, folder: Path, unit: Unit, up: Up, quiet: bool) -> IntakeR
             bar.set_postfix_str(stage, refresh=False)
             bar.update(share * 100 - bar.n)
 
-        result = take_in(file, folder, unit=unit, up=up, progress=show)
+        result = take_in(file, folder, unit=unit, up=up, watch=Watch(progress=show))
         bar.update(100 - bar.n)
     for warning in result.assembly.warnings:
         click.echo(f"Note: {warning}", err=True)

@@ -9,10 +9,11 @@ import pytest
 from public_files import AS1, step_file
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT
 from usual_lamp.farm import dispatcher
-from usual_lamp.farm.dispatcher import Dispatcher, mark_failed, next_still
-from usual_lamp.farm.leases import claim, release_all
+from usual_lamp.farm.dispatcher import LANES, Dispatcher, mark_failed, next_still
+from usual_lamp.farm.leases import MOST_ATTEMPTS, claim, release_all
 from usual_lamp.farm.still_run import StillRun
 from usual_lamp.service import intakes, reviews, stills
+from usual_lamp.store import DatabaseAway
 from usual_lamp.store.tables import IntakeRun, Review, Still, utc_now
 
 SIZE = (64, 64)
@@ -29,12 +30,38 @@ def receive(store, content: bytes, name: str = "as1.stp") -> str:
     return intakes.receive(store, io.BytesIO(content), name, None, "coarse")
 
 
-def test_covers_come_first_then_the_oldest(store, review) -> None:
+def test_covers_come_last_and_the_oldest_still_first(store, review) -> None:
+    cover = stills.take(store, review, DEFAULT_SHOT, "coarse", SIZE, cover=True)
     first = stills.take(store, review, DEFAULT_SHOT, "coarse", SIZE)
     second = stills.take(store, review, DEFAULT_SHOT, "coarse", SIZE)
-    cover = stills.take(store, review, DEFAULT_SHOT, "coarse", SIZE, cover=True)
-    assert [next_still(store).id for _ in range(3)] == [cover, first, second]
+    assert [next_still(store).id for _ in range(3)] == [first, second, cover]
     assert next_still(store) is None
+
+
+def test_work_for_a_removed_review_waits_until_it_is_back(store, review) -> None:
+    still = stills.take(store, review, DEFAULT_SHOT, "coarse", SIZE)
+    reviews.remove(store, review)
+    assert next_still(store) is None
+    reviews.restore(store, review)
+    assert next_still(store).id == still
+
+
+def test_what_ends_the_program_each_time_is_given_up(store, review) -> None:
+    run = receive(store, step_file(AS1).read_bytes())
+    with store.begin() as session:
+        session.get(IntakeRun, run).attempt = MOST_ATTEMPTS[IntakeRun]
+    with store.begin() as session:
+        assert claim(session, IntakeRun) is None
+    assert intakes.get(store, run).state == "failed" and "again and again" in intakes.get(store, run).message
+
+
+def test_small_files_have_a_lane_of_their_own(store) -> None:
+    large = receive(store, step_file(AS1).read_bytes() + b" " * dispatcher.SMALL_FILE)
+    small = receive(store, step_file(AS1).read_bytes())
+    with store.begin() as session:
+        assert claim(session, IntakeRun, where=LANES["small"][1]).id == small
+        assert claim(session, IntakeRun, where=LANES["small"][1]) is None
+        assert claim(session, IntakeRun, where=LANES["any"][1]).id == large
 
 
 def test_an_expired_lease_is_taken_over_and_the_older_attempt_fenced(store, review) -> None:
@@ -81,7 +108,18 @@ def test_a_fault_of_ours_is_said_and_the_loop_lives_on(store, dispatch, monkeypa
     run = receive(store, step_file(AS1).read_bytes())
     monkeypatch.setattr(dispatcher, "run_intake", broken)
     assert dispatch.one_intake()
-    assert "by chance" in intakes.get(store, run).message
+    line = intakes.get(store, run)
+    assert line.state == "failed" and "a reason of ours" in line.message and "by chance" not in line.message
+
+
+def test_a_database_that_is_away_costs_nobody_their_import(store, dispatch, monkeypatch) -> None:
+    def away(*_: object) -> None:
+        raise DatabaseAway("The database is starting again.")
+
+    run = receive(store, step_file(AS1).read_bytes())
+    monkeypatch.setattr(dispatcher, "run_intake", away)
+    assert dispatch.one_intake()
+    assert intakes.get(store, run).state == "queued", "it waits again, and is no failure"
 
 
 def test_a_still_that_breaks_is_marked_and_the_next_one_runs(store, dispatch, review, monkeypatch) -> None:

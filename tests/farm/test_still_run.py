@@ -4,9 +4,10 @@ import numpy as np
 import pytest
 from distributed import Client, LocalCluster
 
+from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT, TraceInputs
 from usual_lamp.core.trace.plan import CHANNELS
-from usual_lamp.farm import still_run, units
+from usual_lamp.farm import units
 from usual_lamp.farm.leases import claim, release_all
 from usual_lamp.farm.still_run import FIRST_VERDICT, Lost, StillRun
 from usual_lamp.service import stills
@@ -84,7 +85,7 @@ def test_a_still_by_its_grain_ends_when_it_is_reached(store, client, review, mon
     assert len(again.readings) > 2, "what the meter read is not lost"
     StillRun(store, client, again, lambda: False).run()
     (line,) = stills.list_stills(store, review)
-    assert line.id == id and line.state == "done"
+    assert line.id == id and line.state == "done" and line.dropped == 0
     assert line.grain <= 0.06 and line.samples == line.samples_done >= FIRST_VERDICT
     # Twice the grain takes about a quarter of the samples, so it was not traced for much longer than needed.
     assert line.grain > 0.03
@@ -109,8 +110,32 @@ def test_paused_still_is_left_alone(store, client, still) -> None:
     assert next_still(store).id == still.id
 
 
+def test_tiles_of_another_engine_are_not_mixed_in(store, client, still) -> None:
+    calls: list[int] = []
+    with pytest.raises(Lost):
+        StillRun(store, client, still, lambda: calls.append(1) or len(calls) > 2).run()
+    with store.begin() as session:
+        session.get(Still, still.id).engine = "of yesterday"
+    release_all(store)
+    again = StillRun(store, client, next_still(store), lambda: False)
+    again._resume()
+    assert again.counts.sum() == 0 and checkpoints(store) == {}
+    with store.begin() as session:
+        assert session.get(Still, still.id).engine == ENGINE_VERSION
+
+
+def test_a_still_without_a_tracer_waits_and_says_so(store, still) -> None:
+    with (
+        LocalCluster(n_workers=0, processes=False, dashboard_address=None) as cluster,
+        Client(cluster) as lonely,
+        pytest.raises(Lost),
+    ):
+        StillRun(store, lonely, still, lambda: bool(stills.list_stills(store, still.review_id)[0].message)).run()
+    (line,) = stills.list_stills(store, still.review_id)
+    assert line.state == "running" and "Waiting for a tracing process" in line.message
+
+
 def test_inputs_of_a_still_are_whole(still) -> None:
     inputs = TraceInputs.model_validate_json(still.inputs)
     assert inputs.fingerprint() == still.fingerprint and (inputs.width, inputs.height) == SIZE
     assert len(inputs.parts) == 18 and CHANNELS == 9 and still.engine
-    assert still_run.COVER_SIZE[0] < still_run.PREVIEW_WIDTH

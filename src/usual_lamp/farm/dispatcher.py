@@ -1,62 +1,82 @@
 """The dispatcher: `python -m usual_lamp.farm.dispatcher`. Scheduler and the threads that work through the rows.
 
-One still is traced at a time, so that the first in the queue is finished first; intakes run beside it; finish
-plates are traced when nothing else waits.
+One still is traced at a time, so that the first in the queue is finished first; covers and finish plates are traced
+when nobody waits for a still. Imports run beside, small files in a lane of their own. What native code does is done by
+workers and sandboxed children: nothing that one row holds may end this process.
 """
 
 from __future__ import annotations
 
+import errno
+import fcntl
 import logging
 import os
 import signal
 import threading
 import time
 import traceback
+from collections import Counter
 from collections.abc import Callable
 from functools import partial
+from typing import IO
 from urllib.parse import urlparse
 
 import dask
-from distributed import Client, LocalCluster
-from sqlalchemy import update
+from distributed import Client, SpecCluster
+from sqlalchemy import ColumnElement, select, update
 
-from usual_lamp.core.scene.sight import SightQuestion, answer_sight
+from usual_lamp.core.intake import PRELOADED
+from usual_lamp.core.sandbox import Nursery, OutOfRoom
+from usual_lamp.core.scene.sight import SightAnswer
 from usual_lamp.farm.intake_run import run_intake
-from usual_lamp.farm.leases import claim, release_all
-from usual_lamp.farm.still_run import Lost, StillRun
-from usual_lamp.farm.units import plate_unit, tracers
-from usual_lamp.service import clean_up, following, meshes, shelf
+from usual_lamp.farm.leases import Row, claim, release, release_all
+from usual_lamp.farm.links import QuietScheduler, scheduler_address, security
+from usual_lamp.farm.still_run import Lost, ReviewRemoved, StillRun
+from usual_lamp.farm.units import plate_unit, sight_unit, tracers
+from usual_lamp.service import clean_up, following, shelf, tidying
 from usual_lamp.service.reviews import touch
-from usual_lamp.store import Store, again_after_deadlock
-from usual_lamp.store.tables import IntakeRun, Review, Sight, Still
+from usual_lamp.store import DatabaseAway, NoRoom, Store, again_after_deadlock
+from usual_lamp.store.tables import Blob, IntakeRun, Review, Sight, Still
 
 POLL = 0.3
+TURN_POLL = 0.05
 LOOK_ROUND = 3.0
 """Seconds between looks at followed files."""
+TIDY_ROUND = 3600.0
+"""Seconds between rounds of tidying up."""
 PLATE_SAMPLES, COARSE_SAMPLES = 32, 4
 """Samples of a finish plate, and of its first, coarse picture."""
+FULL_PAUSE = 2.0
+"""Seconds before what had no room, or no database, is tried again."""
 TELL_EVERY = 8
 """Plates after which open desks are told; each one would make them busy."""
+PLATE_TRIES = 2
+SIGHT_SECONDS = 600.0
+"""After which it counts as not to be found out."""
+SMALL_FILE = 4 * 2**20
+"""Bytes up to which an import may go into the lane of small files."""
+LANES: dict[str, tuple[int, ColumnElement[bool] | None]] = {
+    "any": (1, None),
+    "small": (2, IntakeRun.source.in_(select(Blob.sha256).where(Blob.size <= SMALL_FILE))),
+}
+"""How many imports run at once in each lane, and which."""
 log = logging.getLogger("usual_lamp.dispatcher")
 
-# A unit whose worker was killed is simply given to the next one.
-dask.config.set({"distributed.scheduler.allowed-failures": 20, "distributed.comm.timeouts.connect": "10s"})
+# A unit whose worker was killed is given to the next one; one that kills its workers is given up.
+dask.config.set({"distributed.scheduler.allowed-failures": 3})
 
 
 def connect() -> Client:
     """The embedded scheduler, or the one that USUAL_LAMP_SCHEDULER names on another machine."""
-    address = os.environ.get("USUAL_LAMP_SCHEDULER", "tcp://127.0.0.1:8302")
+    address, keys = scheduler_address(), security()
     url = urlparse(address)
     if url.hostname not in ("127.0.0.1", "localhost"):
-        return Client(address)
-    cluster = LocalCluster(
-        n_workers=0,
-        host=url.hostname,
-        scheduler_port=url.port,
-        dashboard_address=None,
-        silence_logs=logging.WARNING,
+        return Client(address, security=keys)
+    options = {"host": url.hostname, "port": url.port, "protocol": "tls://", "security": keys, "dashboard": False}
+    cluster = SpecCluster(
+        workers={}, scheduler={"cls": QuietScheduler, "options": options}, security=keys, silence_logs=logging.WARNING
     )
-    return Client(cluster)
+    return Client(cluster, security=keys)
 
 
 @again_after_deadlock
@@ -68,12 +88,18 @@ def touch_all(store: Store) -> None:
 
 @again_after_deadlock
 def next_still(store: Store) -> Still | None:
-    """Claim the next still: covers first, then the oldest."""
+    """Claim the next still: the oldest that someone waits for, and covers only when there is none."""
     with store.begin() as session:
-        still = claim(session, Still, Still.is_cover.desc())
+        still = claim(session, Still, Still.is_cover)
         if still is not None:
             touch(session, still.review_id)
         return still
+
+
+@again_after_deadlock
+def let_wait(store: Store, row: Row) -> None:
+    with store.begin() as session:
+        release(session, row)
 
 
 @again_after_deadlock
@@ -86,38 +112,73 @@ def mark_failed(store: Store, still: Still, message: str) -> None:
             touch(session, row.review_id)
 
 
+def is_passing(error: Exception) -> bool:
+    """Whether it lies in the database or the disk, and not in what was worked on."""
+    full = isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT)
+    return full or isinstance(error, DatabaseAway | NoRoom | OutOfRoom)
+
+
 class Dispatcher:
     def __init__(self, store: Store, client: Client) -> None:
         self.store, self.client = store, client
         self.closing = threading.Event()
-        self.failed_plates: set[str] = set()
+        self.plate_failures: Counter[str] = Counter()
+        self.nursery = Nursery(*PRELOADED)
 
     def run(self) -> None:
-        release_all(self.store)
-        loops: list[Callable[[], bool]] = [self.one_still, self.one_intake, self.one_sight]
+        while not self._done("taking over", partial(release_all, self.store)):
+            if self.closing.wait(POLL):
+                return
+        loops: list[Callable[[], bool]] = [self.one_still, self.one_sight, self.look_round, self.tidy_up]
+        for count, where in LANES.values():
+            loops += [partial(self.one_intake, where)] * count
         threads = [threading.Thread(target=self._forever, args=(work,), daemon=True) for work in loops]
         for thread in threads:
             thread.start()
-        looked = 0.0
         while not self.closing.wait(0.5):
-            if time.monotonic() - looked > LOOK_ROUND:
-                looked = time.monotonic()
-                following.look_round(self.store)
             if not all(thread.is_alive() for thread in threads):
                 raise RuntimeError("a dispatcher thread ended")
         for thread in threads:
             thread.join(6)
+        self.nursery.close()
 
     def _forever(self, work: Callable[[], bool]) -> None:
+        """Work, rest, and go on whatever happens: a database that is away is waited for."""
         while not self.closing.is_set():
-            try:
-                busy = work()
-            except Exception:
-                log.error("%s", traceback.format_exc())
-                busy = False
-                time.sleep(1.0)
-            if not busy:
+            found: list[bool] = []
+            if not self._done("working", lambda found=found: found.append(work())):  # type: ignore[misc]
+                self.closing.wait(1.0)
+            elif not found[0]:
                 self.closing.wait(POLL)
+
+    def _done(self, doing: str, work: Callable[[], object]) -> bool:
+        """Whether it went through; what went wrong is in the log."""
+        try:
+            work()
+        except (DatabaseAway, NoRoom) as error:
+            log.warning("%s: %s", doing, error)
+            return False
+        except Exception:
+            log.error("%s", traceback.format_exc())
+            return False
+        return True
+
+    def look_round(self) -> bool:
+        """Look at followed files."""
+        self.closing.wait(LOOK_ROUND)
+        following.look_round(self.store)
+        return True
+
+    def tidy_up(self) -> bool:
+        """Collect what nothing refers to any more, now and then; at first a while after the start."""
+        if not self.closing.wait(TIDY_ROUND):
+            log.info("tidied up: %s", tidying.tidy(self.store).in_words())
+        return True
+
+    def _let_wait(self, row: Row) -> None:
+        """Put a row back as soon as the database is there."""
+        while not self._done("putting back", partial(let_wait, self.store, row)) and not self.closing.wait(POLL):
+            continue
 
     def one_still(self) -> bool:
         """Trace the next still; with none waiting, the next finish plate."""
@@ -126,9 +187,16 @@ class Dispatcher:
             return self.one_plate()
         try:
             StillRun(self.store, self.client, still, self.closing.is_set).run()
+        except ReviewRemoved:
+            self._let_wait(still)
         except Lost:
             log.info("still %s left", still.id)
         except Exception as error:
+            if is_passing(error):
+                log.warning("still %s waits: %s", still.id, error)
+                self._let_wait(still)
+                self.closing.wait(FULL_PAUSE)
+                return True
             log.error("%s", traceback.format_exc())
             mark_failed(self.store, still, f"Tracing failed: {error}. Resume to try again.")
         return True
@@ -138,7 +206,7 @@ class Dispatcher:
         missing = [
             (sample, coarse)
             for sample, coarse in shelf.missing_plates(self.store)
-            if shelf.plate_key(sample, coarse) not in self.failed_plates
+            if self.plate_failures[shelf.plate_key(sample, coarse)] < PLATE_TRIES
         ]
         if not missing or not tracers(self.client):
             return False
@@ -149,55 +217,91 @@ class Dispatcher:
         )
         key = shelf.plate_key(sample, coarse)
         try:
-            shelf.keep_plate(self.store, key, future.result(timeout=300))
+            plate = future.result(timeout=300)
+        except DatabaseAway:
+            raise
         except Exception:
             # One sample that cannot be traced must not keep the others from their plates.
-            self.failed_plates.add(key)
+            self.plate_failures[key] += 1
             raise
+        shelf.keep_plate(self.store, key, plate)
         if len(missing) % TELL_EVERY == 1:
             touch_all(self.store)
         return True
 
-    def one_intake(self) -> bool:
+    def one_intake(self, where: ColumnElement[bool] | None = None) -> bool:
+        """Do the next import of a lane."""
         with self.store.begin() as session:
-            run = claim(session, IntakeRun)
+            run = claim(session, IntakeRun, where=where)
         if run is None:
             return False
         try:
-            run_intake(self.store, run, self.closing.is_set)
+            run_intake(self.store, run, self.closing.is_set, self.nursery)
         except Exception as error:
-            log.error("%s", traceback.format_exc())
-            with self.store.begin() as session:
-                row = session.get(IntakeRun, run.id, with_for_update=True)
-                if row is not None and row.state == "running":
-                    row.state, row.message = "failed", f"The intake failed: {error}. Try again."
+            if is_passing(error):
+                log.warning("import %s waits: %s", run.id, error)
+                self._let_wait(run)
+                self.closing.wait(FULL_PAUSE)
+            else:
+                log.error("%s", traceback.format_exc())
+                self._intake_failed(run)
         return True
 
+    @again_after_deadlock
+    def _intake_failed(self, run: IntakeRun) -> None:
+        with self.store.begin() as session:
+            row = session.get(IntakeRun, run.id, with_for_update=True)
+            if row is not None and row.state == "running" and row.attempt == run.attempt:
+                row.state, row.lease = "failed", None
+                row.message = "The import failed for a reason of ours; the log has the details. Try again."
+
     def one_sight(self) -> bool:
-        """Find out who can be seen in one arrangement."""
+        """Let a worker find out who can be seen in one arrangement."""
+        if not tracers(self.client):
+            return False
         with self.store.begin() as session:
             row = claim(session, Sight)
         if row is None:
             return False
+        future = self.client.submit(sight_unit, row.question, pure=False, resources={"trace": 1})
         try:
-            question = SightQuestion.model_validate_json(row.question)
-            found = answer_sight(question, partial(meshes.read, self.store))
-        except Exception:
+            found = SightAnswer.model_validate_json(future.result(timeout=SIGHT_SECONDS))
+        except DatabaseAway:
+            self._let_wait(row)
+            return True
+        except Exception:  # a crash of the worker among them
             log.error("%s", traceback.format_exc())
             found = None
+        finally:
+            future.cancel(force=True)
         clean_up.answer(self.store, row.key, row.attempt, found)
         return True
+
+
+def await_turn(store: Store) -> IO[bytes]:
+    """Wait until no other dispatcher of this home lives; the answer, kept open, is the turn.
+
+    A second one waits here with all its modules loaded, and takes over in the moment in which the first one ends.
+    """
+    lock = (store.cache / "dispatcher.lock").open("ab")
+    while True:
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            return lock
+        except BlockingIOError:
+            time.sleep(TURN_POLL)
 
 
 def main() -> None:
     logging.basicConfig(level=logging.INFO, format="%(asctime)s %(name)s %(message)s")
     logging.getLogger("distributed").setLevel(logging.WARNING)
-    with connect() as client:
-        dispatcher = Dispatcher(Store.from_environment(), client)
+    store = Store.from_environment()
+    with await_turn(store), connect() as client:
+        dispatcher = Dispatcher(store, client)
         for number in (signal.SIGTERM, signal.SIGINT):
             signal.signal(number, lambda *_: dispatcher.closing.set())
         dispatcher.run()
-    os._exit(0)
+        os._exit(0)
 
 
 if __name__ == "__main__":

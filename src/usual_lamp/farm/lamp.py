@@ -31,7 +31,7 @@ from usual_lamp.farm.lamp_wish import Frame, Wish
 from usual_lamp.farm.limits import Limits
 from usual_lamp.service import editing, meshes
 from usual_lamp.service.errors import NotFound
-from usual_lamp.store import Store, blobs
+from usual_lamp.store import DatabaseAway, NoRoom, Store, blobs
 
 AWAKE = 3
 """Scenes kept built; the least recently used beyond that is put to sleep and built again when it is asked for."""
@@ -70,7 +70,7 @@ class LampBench:
         self.limits = Limits(self.store)
         self.name, self.count = uuid.uuid4().hex[:8], 0
         self.lock = threading.Lock()
-        self.work, self.closing = threading.Event(), False
+        self.work, self.warm, self.closing = threading.Event(), threading.Event(), False
         self.loop: asyncio.AbstractEventLoop | None = None
         self.thread = threading.Thread(target=self._trace_forever, daemon=True, name="lamp")
         self.thread.start()
@@ -141,6 +141,7 @@ class LampBench:
 
     def _trace_forever(self) -> None:
         warm_up()
+        self.warm.set()
         while not self.closing:
             session = self._next()
             if session is None:
@@ -150,6 +151,9 @@ class LampBench:
             wish = session.wish
             try:
                 self._serve(session, wish)
+            except (DatabaseAway, NoRoom):
+                # What the desk shows stays; the wish is followed as soon as the database is there again.
+                time.sleep(0.5)
             except (ValueError, NotFound) as error:
                 self._show(session, wish, b"", message=str(error))
                 session.shown_wish = wish

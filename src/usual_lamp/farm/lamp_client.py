@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import os
+import asyncio
 import threading
 from collections.abc import Callable
 from typing import Any, Literal
@@ -10,8 +10,13 @@ from typing import Any, Literal
 from usual_lamp.farm.lamp_wish import Frame, Wish
 from usual_lamp.service.errors import NotReady
 
-CONNECT, ANSWER = 10.0, 30.0
+CONNECT, ANSWER = 3.0, 30.0
 """Seconds to wait for the scheduler and for an answer."""
+STARTING_AGAIN = "The lamp is being started again. It will be on in a moment."
+
+
+async def _answer(question: Any) -> Any:
+    return await question
 
 
 class LampDoor:
@@ -36,15 +41,23 @@ class Lamp:
     """Asks lamp sessions from any thread. Connects at first use, and anew after a loss."""
 
     def __init__(self, address: str | None = None) -> None:
-        self.address = address or os.environ.get("USUAL_LAMP_SCHEDULER", "tcp://127.0.0.1:8302")
+        self.address = address
         self.lock = threading.Lock()
         self.client: Any = None
         self.door: Any = None
 
-    def frame(self, desk: str, wish: Wish, have: str) -> Frame | None:
-        """See `LampBench.frame`. Raises NotReady when there is no lamp to ask."""
-        found: Frame | None = self._ask(lambda door: door.frame(desk, wish, have))
-        return found
+    async def next_frame(self, desk: str, wish: Wish, have: str) -> Frame | None:
+        """See `LampBench.frame`; waits without a thread. Raises NotReady when there is no lamp to ask."""
+        door = self.door or await asyncio.to_thread(self._open)
+        try:
+            asked = asyncio.run_coroutine_threadsafe(
+                _answer(door.frame(desk, wish, have)), self.client.loop.asyncio_loop
+            )
+            found: Frame | None = await asyncio.wait_for(asyncio.wrap_future(asked), ANSWER)
+            return found
+        except Exception as error:  # whatever a lost worker or scheduler raises
+            self._forget(door)
+            raise NotReady(STARTING_AGAIN) from error
 
     def keep(self, desk: str, form: Literal["png", "jpeg"] = "png") -> bytes | None:
         found: bytes | None = self._ask(lambda door: door.keep(desk, form))
@@ -60,15 +73,18 @@ class Lamp:
             return question(door).result(timeout=ANSWER)
         except Exception as error:  # whatever a lost worker or scheduler raises: forget it, and be asked again
             self._forget(door)
-            raise NotReady("The lamp is being started again. It will be on in a moment.") from error
+            raise NotReady(STARTING_AGAIN) from error
 
     def _open(self) -> Any:
         with self.lock:
             if self.door is None:
                 from distributed import Client
 
+                from usual_lamp.farm.links import scheduler_address, security
+
                 try:
-                    self.client = Client(self.address, timeout=CONNECT, direct_to_workers=True)
+                    address, keys = self.address or scheduler_address(), security()
+                    self.client = Client(address, timeout=CONNECT, direct_to_workers=True, security=keys)
                     future = self.client.submit(LampDoor, actor=True, resources={"lamp": 1}, pure=False)
                     self.door = future.result(timeout=ANSWER)
                 except Exception as error:

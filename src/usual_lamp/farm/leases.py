@@ -5,31 +5,50 @@ from __future__ import annotations
 from datetime import timedelta
 from typing import Any, TypeVar
 
-from sqlalchemy import column, or_, select, update
+from sqlalchemy import ColumnElement, column, or_, select, update
 from sqlalchemy.orm import Session
 
 from usual_lamp.store import Store
-from usual_lamp.store.tables import IntakeRun, Sight, Still, utc_now
+from usual_lamp.store.tables import IntakeRun, Review, Sight, Still, utc_now
 
 LEASE = timedelta(seconds=20)
+MOST_ATTEMPTS = {IntakeRun: 12, Sight: 6}
+"""After which a row ends as failed: whatever takes it in hand seems to die of it. Stills count crashes on their own."""
+GIVEN_UP = "The program ended again and again while working on this. Try another file, or look into the logs."
 Row = TypeVar("Row", Still, IntakeRun, Sight)
 
 
-def claim(session: Session, table: type[Row], *order: Any) -> Row | None:
-    """The next row that waits, or that runs with an expired lease, now leased to a new attempt."""
+def claim(session: Session, table: type[Row], *order: Any, where: ColumnElement[bool] | None = None) -> Row | None:
+    """The next row that waits, or that runs with an expired lease, now leased to a new attempt.
+
+    Work for a review that was removed waits until the review is brought back.
+    """
     now = utc_now()
-    row = session.scalar(
-        select(table)
-        .where(or_(table.state == "queued", (table.state == "running") & (table.lease < now)))
-        .order_by(*order, table.created)
-        .limit(1)
-        .with_for_update(skip_locked=True)
-    )
+    asked = select(table).where(or_(table.state == "queued", (table.state == "running") & (table.lease < now)))
+    if table is not IntakeRun:
+        asked = asked.where(table.review_id.in_(select(Review.id).where(Review.removed.is_(None))))
+    if where is not None:
+        asked = asked.where(where)
+    row = session.scalar(asked.order_by(*order, table.created).limit(1).with_for_update(skip_locked=True))
     if row is None:
+        return None
+    if row.attempt >= MOST_ATTEMPTS.get(table, row.attempt + 1):
+        row.state, row.lease = "failed", None
+        if isinstance(row, IntakeRun):
+            row.message = GIVEN_UP
         return None
     row.state, row.attempt, row.lease = "running", row.attempt + 1, now + LEASE
     session.flush()
     return row
+
+
+def release(session: Session, row: Row) -> None:
+    """Let a row wait again that an attempt had in hand, unless someone else has it now."""
+    now = session.get(type(row), row.key if isinstance(row, Sight) else row.id, with_for_update=True)
+    if now is not None and now.state == "running" and now.attempt == row.attempt:
+        now.state, now.lease = "queued", None
+        if not isinstance(now, Still):
+            now.attempt -= 1  # it was not the row's fault, and does not count
 
 
 def release_all(store: Store) -> None:

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import os
 import time
+from contextlib import suppress
 
 from usual_lamp.service import settings
-from usual_lamp.store import Store
+from usual_lamp.store import DatabaseAway, Store
 
 LOOK_AGAIN = 2.0
 """Seconds after which the settings are read again."""
@@ -25,7 +26,8 @@ class Limits:
         if time.monotonic() < self._next_look:
             return
         self._next_look = time.monotonic() + LOOK_AGAIN
-        self.allowed = settings.tracing(self.store)
+        with suppress(DatabaseAway):  # then what held so far goes on holding
+            self.allowed = settings.tracing(self.store)
         if self.allowed.cores != self._cores:
             self._cores = self.allowed.cores
             hold_to(self._cores)

@@ -6,35 +6,50 @@ import json
 import time
 from collections.abc import Callable
 from concurrent.futures import FIRST_COMPLETED
+from typing import TypeVar
 
 import numpy as np
-from distributed import Client, Future, wait
+from distributed import Client, Future, KilledWorker, wait
 from numpy.typing import NDArray
-from sqlalchemy import select
+from sqlalchemy import delete, select
 from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import Session
 
 from usual_lamp.core.camera import Finish
-from usual_lamp.core.picture import Layers, develop, to_jpeg, to_png
+from usual_lamp.core.engine_version import ENGINE_VERSION
+from usual_lamp.core.picture import Layers
 from usual_lamp.core.quality import MOST_SAMPLES
 from usual_lamp.core.trace.grain import GrainMeter
 from usual_lamp.core.trace.plan import CHANNELS, Tile, passes, tiles
 from usual_lamp.farm.leases import LEASE
-from usual_lamp.farm.units import UnitResult, trace_unit, tracers
+from usual_lamp.farm.units import UnitResult, finish_unit, preview_unit, trace_unit, tracers
 from usual_lamp.service.reviews import touch
 from usual_lamp.store import Store, again_after_deadlock, blobs
 from usual_lamp.store.tables import Review, Still, StillPreview, StillTile, utc_now
 
 Sums = NDArray[np.float32]
-COVER_SIZE = (480, 360)
+T = TypeVar("T")
 FIRST_VERDICT = 16
 """Samples before which a still is not called fine enough."""
 PREVIEW_WIDTH = 900
 """Wider stills are shown at half their size while they are being traced."""
+LOOK_AGAIN = 2.0
+"""Seconds after which a run that waits for work looks whether it is still wanted."""
+MOST_CRASHES = 3
+"""Times that a unit of work may be given up by the scheduler, workers having died of it, with nothing done since."""
+WAITING = "Waiting for a tracing process to be started."
 
 
 class Lost(Exception):
     """The still was paused, stopped, removed or taken over: leave it as it is."""
+
+
+class ReviewRemoved(Lost):
+    """Its review was removed: it waits until the review is brought back."""
+
+
+class TracerCrashed(Exception):
+    """Tracing it ended its process again and again."""
 
 
 class StillRun:
@@ -51,14 +66,14 @@ class StillRun:
         self.counts = np.zeros(len(self.tiles), np.int64)
         self.pending: dict[Future, tuple[int, int, int]] = {}
         self.preview_cost, self.last_preview = 0.0, 0.0
+        self.crashes, self.said = 0, still.message
 
     def run(self) -> None:
-        """Trace until done. Raises Lost when it is no longer ours to trace."""
+        """Trace until done. Raises Lost when it is no longer ours to trace, TracerCrashed when it cannot be traced."""
         try:
             self._resume()
             while self._submit():
-                finished, _ = wait(list(self.pending), return_when=FIRST_COMPLETED, timeout=LEASE.total_seconds() * 10)
-                for future in finished:
+                for future in self._finished(list(self.pending)):
                     self._take(future)
                 if self.closing():
                     raise Lost
@@ -71,9 +86,37 @@ class StillRun:
 
     # -- work -------------------------------------------------------------------------------------------------
 
-    def _resume(self) -> None:
-        """Take over the checkpoints of earlier attempts."""
+    def _finished(self, futures: list[Future]) -> list[Future]:
+        """Those that are done after a short wait. Without a tracing process the still says that it waits."""
+        try:
+            finished, _ = wait(futures, return_when=FIRST_COMPLETED, timeout=LOOK_AGAIN)
+            found = list(finished)
+        except TimeoutError:
+            found = []
+        if self.said or not found:
+            self._renew(None if found or tracers(self.client) else WAITING)
+        return found
+
+    @again_after_deadlock
+    def _renew(self, message: str | None) -> None:
+        """Keep the lease while nothing is done, and say what is waited for."""
         with self.store.begin() as session:
+            still = self._ours(session)
+            still.lease = utc_now() + LEASE
+            if message != self.said:
+                still.message = self.said = message
+                touch(session, still.review_id)
+
+    @again_after_deadlock
+    def _resume(self) -> None:
+        """Take over the checkpoints of earlier attempts; those of another engine would not fit the rest and go."""
+        with self.store.begin() as session:
+            still = self._ours(session)
+            if still.engine != ENGINE_VERSION:
+                session.execute(delete(StillTile).where(StillTile.still_id == self.id))
+                still.engine, still.readings, still.grain, still.done = ENGINE_VERSION, None, None, 0.0
+                still.dropped = 0
+                self.meter = GrainMeter(len(self.tiles), {})
             rows = session.scalars(select(StillTile).where(StillTile.still_id == self.id)).all()
         for row in rows:
             t = self.tiles[row.tile]
@@ -94,14 +137,22 @@ class StillRun:
                 continue
             future = self.client.submit(
                 trace_unit, self.id, self.still.fingerprint, self.tiles[index], *span,
-                key=f"{self.id}-{self.attempt}-{index}-{span[0]}", pure=False, retries=2, resources={"trace": 1},
+                key=f"{self.id}-{self.attempt}-{index}-{span[0]}-{self.crashes}", pure=False, retries=2,
+                resources={"trace": 1},
             )  # fmt: skip
             self.pending[future] = (index, *span)
         return bool(self.pending)
 
     def _take(self, future: Future) -> None:
         index, start, stop = self.pending.pop(future)
-        result: UnitResult = future.result()
+        try:
+            result: UnitResult = future.result()
+        except KilledWorker as error:
+            self._crashed(error)
+            return
+        if result.engine != ENGINE_VERSION:
+            raise TracerCrashed(f"a worker runs engine {result.engine}, and this is {ENGINE_VERSION}: update it")
+        self.crashes = 0
         t: Tile = self.tiles[index]
         place = (slice(t.y, t.y + t.height), slice(t.x, t.x + t.width))
         total = self.sums[place] + result.sums
@@ -110,12 +161,12 @@ class StillRun:
         counts[index] = stop
         self.meter.read(index, total[..., :3], stop)
         done = min(1.0, float(counts @ weights / (weights.sum() * self._expected())))
-        self._checkpoint(index, start, stop, total, done, result.seconds)
+        self._checkpoint(index, start, stop, total, done, result)
         self.sums[place] = total
         self.counts = counts
 
     @again_after_deadlock
-    def _checkpoint(self, index: int, start: int, stop: int, total: Sums, done: float, seconds: float) -> None:
+    def _checkpoint(self, index: int, start: int, stop: int, total: Sums, done: float, result: UnitResult) -> None:
         """Keep a tile's sums, provided that nobody else went on with it since."""
         with self.store.begin() as session:
             still = self._ours(session)
@@ -126,7 +177,8 @@ class StillRun:
             session.execute(
                 insert(StillTile).values(still_id=self.id, tile=index, **values).on_duplicate_key_update(**values)
             )
-            still.done, still.seconds, still.lease = done, still.seconds + seconds, utc_now() + LEASE
+            still.done, still.seconds, still.lease = done, still.seconds + result.seconds, utc_now() + LEASE
+            still.dropped += result.dropped
             still.samples, still.readings = self._expected(), json.dumps(self.meter.readings)
             still.grain = self.meter.grain(max(1, int(self.counts.min())))
             touch(session, still.review_id)
@@ -150,7 +202,29 @@ class StillRun:
         still = session.get(Still, self.id, with_for_update=True)
         if still is None or still.state != "running" or still.attempt != self.attempt:
             raise Lost
+        if session.scalar(select(Review.removed).where(Review.id == still.review_id)) is not None:
+            raise ReviewRemoved
         return still
+
+    def _crashed(self, error: KilledWorker) -> None:
+        self.crashes += 1
+        if self.crashes >= MOST_CRASHES:
+            raise TracerCrashed("its process ended again and again while tracing it") from error
+
+    def _ask(self, unit: Callable[..., T], *asked: object) -> T:
+        """Let a worker do what native code does: it may crash, and must not take this process along."""
+        while True:
+            future = self.client.submit(unit, *asked, pure=False, resources={"trace": 1})
+            try:
+                while not self._finished([future]):
+                    if self.closing():
+                        raise Lost
+                found: T = future.result()
+                return found
+            except KilledWorker as error:
+                self._crashed(error)
+            finally:
+                future.cancel(force=True)
 
     # -- pictures ---------------------------------------------------------------------------------------------
 
@@ -166,8 +240,7 @@ class StillRun:
             return
         began = time.monotonic()
         layers = self._layers().halved() if self.still.width > PREVIEW_WIDTH else self._layers()
-        pixels = develop(layers, self.look, "fast")
-        self._show(to_jpeg(pixels))
+        self._show(self._ask(preview_unit, layers, self.look))
         self.last_preview = time.monotonic()
         self.preview_cost = self.last_preview - began
 
@@ -182,15 +255,15 @@ class StillRun:
     def _finish(self) -> None:
         from usual_lamp import __version__
 
-        pixels = develop(self._layers(), self.look)
-        self._show(to_jpeg(pixels, 92))
         words = {
             "Software": f"Usual Lamp {__version__}",
-            "Engine": self.still.engine,
+            "Engine": ENGINE_VERSION,
             "Samples": str(int(self.counts.min())),
             "Inputs": self.still.fingerprint,
         }
-        self._hand_over(to_png(pixels, words), cover(pixels))
+        png, jpeg, small = self._ask(finish_unit, self._layers(), self.look, words)
+        self._show(jpeg)
+        self._hand_over(png, small)
 
     @again_after_deadlock
     def _hand_over(self, png: bytes, small: bytes) -> None:
@@ -199,6 +272,7 @@ class StillRun:
             still = self._ours(session)
             still.picture = blobs.put_bytes(session, png, "image/png")
             still.state, still.done, still.finished, still.lease = "done", 1.0, utc_now(), None
+            still.message = None
             still.samples = int(self.counts.min())
             still.grain = self.meter.grain(still.samples)
             session.query(StillTile).filter(StillTile.still_id == self.id).delete()
@@ -206,12 +280,3 @@ class StillRun:
             if review is not None:
                 review.cover = blobs.put_bytes(session, small, "image/jpeg")
             touch(session, still.review_id)
-
-
-def cover(pixels: NDArray[np.uint8]) -> bytes:
-    """A small JPEG for the list of reviews."""
-    from PIL import Image
-
-    image = Image.fromarray(pixels)
-    image.thumbnail(COVER_SIZE, Image.Resampling.LANCZOS)
-    return to_jpeg(np.asarray(image), 88)

@@ -14,17 +14,26 @@ from functools import partial
 import numpy as np
 from distributed import Client
 from numpy.typing import NDArray
+from PIL import Image
 
+from usual_lamp.core.camera import Finish
+from usual_lamp.core.engine_version import ENGINE_VERSION
+from usual_lamp.core.picture import Layers, develop, to_jpeg, to_png
 from usual_lamp.core.picture.read import read_picture
 from usual_lamp.core.trace.plan import Tile
 
 KEPT_WORLDS = 2
+COVER_SIZE = (480, 360)
 
 
 @dataclass(frozen=True)
 class UnitResult:
     sums: NDArray[np.float32]
     seconds: float
+    dropped: int
+    """Samples that were no finite number."""
+    engine: str
+    """Version of the engine that traced this."""
 
 
 class _Workshop:
@@ -101,14 +110,40 @@ def trace_unit(still_id: str, fingerprint: str, tile: Tile, start: int, stop: in
     with _workshop.lock:
         _workshop.keep_limits()
         began = time.monotonic()
-        sums = trace_block(_workshop.world(still_id, fingerprint), tile, start, stop)
-        return UnitResult(sums, time.monotonic() - began)
+        world = _workshop.world(still_id, fingerprint)
+        before = world.dropped
+        sums = trace_block(world, tile, start, stop)
+        return UnitResult(sums, time.monotonic() - began, world.dropped - before, ENGINE_VERSION)
+
+
+def preview_unit(layers: Layers, look: Finish) -> bytes:
+    """A quick look at a still that is being traced, as JPEG."""
+    with _workshop.lock:
+        return to_jpeg(develop(layers, look, "fast"))
+
+
+def finish_unit(layers: Layers, look: Finish, words: dict[str, str]) -> tuple[bytes, bytes, bytes]:
+    """A finished still: as PNG with `words` in it, as JPEG to look at, and a small JPEG for the list of reviews."""
+    with _workshop.lock:
+        pixels = develop(layers, look)
+        small = Image.fromarray(pixels)
+        small.thumbnail(COVER_SIZE, Image.Resampling.LANCZOS)
+        return to_png(pixels, words), to_jpeg(pixels, 92), to_jpeg(np.asarray(small), 88)
+
+
+def sight_unit(question: str) -> str:
+    """Who can be seen in one arrangement: the answer to a question, both as JSON."""
+    from usual_lamp.core.scene.sight import SightQuestion, answer_sight
+    from usual_lamp.service import meshes
+
+    with _workshop.lock:
+        asked = SightQuestion.model_validate_json(question)
+        return answer_sight(asked, partial(meshes.read, _workshop.store())).model_dump_json()
 
 
 def plate_unit(appearance_json: str, size: int, samples: int) -> bytes:
     """A finish plate as PNG."""
     from usual_lamp.core.appearance import Appearance
-    from usual_lamp.core.picture import to_png
     from usual_lamp.core.trace.finish_plate import trace_plate
 
     with _workshop.lock:

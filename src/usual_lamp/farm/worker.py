@@ -6,35 +6,70 @@ Stills are traced at low priority, so that the desk stays quick and the lamp goe
 from __future__ import annotations
 
 import asyncio
+import contextlib
 import os
 import sys
 import tempfile
 
 import dask
-from distributed import Worker
+from distributed.core import Status
+
+from usual_lamp.farm.links import QuietWorker, scheduler_address, security
 
 # Units can wait for a lost worker; a worker that loses its scheduler ends and is started again.
-dask.config.set({"distributed.comm.timeouts.connect": "10s", "distributed.worker.memory.terminate": False})
+dask.config.set({"distributed.worker.memory.terminate": False})
 dask.config.set({"distributed.worker.memory.spill": False, "distributed.worker.memory.pause": False})
 dask.config.set({"distributed.worker.memory.target": False, "distributed.worker.profile.enabled": False})
 
 
+LOOK_AGAIN = 0.05
+"""Seconds between looks whether the scheduler is still there."""
+LEFT: set[asyncio.Task[None]] = set()
+"""Workers that are being closed: a task that nobody holds may vanish."""
+
+
 async def serve(address: str, kind: str) -> None:
-    with tempfile.TemporaryDirectory(prefix="usual-lamp-worker-") as folder:
-        worker = Worker(
-            address, nthreads=1, resources={kind: 1}, local_directory=folder, dashboard=False, death_timeout=15
-        )
-        async with worker:
-            if kind == "lamp":
-                # The first picture should not wait for the tracer to be loaded.
-                await asyncio.to_thread(load_tracer)
-            await worker.finished()
+    """Work for the scheduler until it is lost; the worker listens on USUAL_LAMP_WORKER_HOST, loopback by default."""
+    folder = tempfile.TemporaryDirectory(prefix="usual-lamp-worker-")
+    worker = QuietWorker(
+        address, nthreads=1, resources={kind: 1}, local_directory=folder.name, dashboard=False, death_timeout=15,
+        security=security(), host=os.environ.get("USUAL_LAMP_WORKER_HOST", "127.0.0.1"),
+    )  # fmt: skip
+    try:
+        await worker
+        while worker.status in (Status.init, Status.running):
+            await asyncio.sleep(LOOK_AGAIN)
+    finally:
+        # Closing waits for questions under way, which are of nobody any more: the next scheduler need not wait for it.
+        closing = asyncio.create_task(put_away(worker, folder))
+        LEFT.add(closing)
+        closing.add_done_callback(LEFT.discard)
+
+
+async def put_away(worker: QuietWorker, folder: tempfile.TemporaryDirectory[str]) -> None:
+    """Close a worker whose scheduler is lost, however long that takes."""
+    with contextlib.suppress(Exception):
+        await worker.close(timeout=2, executor_wait=False, nanny=False)
+    folder.cleanup()
+
+
+async def serve_on(kind: str) -> None:
+    """Work for one scheduler after the other: what this process has built and traced lives through the loss of one."""
+    if kind == "lamp":
+        # Before it can be asked: a lamp that has its tracer loaded already goes first.
+        await asyncio.to_thread(load_tracer)
+    while True:
+        try:
+            await serve(scheduler_address(), kind)
+        except (TimeoutError, OSError) as error:
+            print(f"no scheduler yet ({error})", file=sys.stderr)
+        await asyncio.sleep(0.2)
 
 
 def load_tracer() -> None:
     from usual_lamp.farm.lamp import the_bench
 
-    the_bench()
+    the_bench().warm.wait()
 
 
 def main() -> int:
@@ -42,9 +77,9 @@ def main() -> int:
     if kind == "trace":
         os.nice(5)
     try:
-        asyncio.run(serve(os.environ.get("USUAL_LAMP_SCHEDULER", "tcp://127.0.0.1:8302"), kind))
-    except (TimeoutError, OSError) as error:
-        print(f"no scheduler yet ({error})", file=sys.stderr)
+        asyncio.run(serve_on(kind))
+    except ValueError as error:
+        print(error, file=sys.stderr)
         return 1
     except KeyboardInterrupt:
         return 0

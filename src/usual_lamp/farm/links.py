@@ -1,0 +1,53 @@
+"""How the processes of the farm reach each other: over TLS, with one certificate that all of them hold, on loopback.
+
+Who does not hold the certificate's key is turned away at the handshake, before a byte of a message is read. None of
+them serves HTTP: there is no page that shows what runs, and no port that only looks closed.
+"""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+from typing import Any
+
+import dask
+from distributed import Scheduler, Worker
+from distributed.security import Security
+
+DEFAULT_SCHEDULER = "tls://127.0.0.1:8302"
+
+# The tick is how often a server looks at its own event loop; a busy machine is no reason to write about it.
+dask.config.set({"distributed.comm.timeouts.connect": "10s", "distributed.admin.tick.limit": "60s"})
+
+
+def scheduler_address() -> str:
+    """From USUAL_LAMP_SCHEDULER. Raises ValueError for an address without TLS."""
+    address = os.environ.get("USUAL_LAMP_SCHEDULER", DEFAULT_SCHEDULER)
+    if not address.startswith("tls://"):
+        raise ValueError(f"USUAL_LAMP_SCHEDULER is {address}: only tls:// addresses are used.")
+    return address
+
+
+def security() -> Security:
+    """Certificate and key from the folder that USUAL_LAMP_TLS names. Raises ValueError when they are not there."""
+    folder = Path(os.environ.get("USUAL_LAMP_TLS", "tls"))
+    cert, key = folder / "cert.pem", folder / "key.pem"
+    if not (cert.is_file() and key.is_file()):
+        raise ValueError(f"There is no certificate in {folder.resolve()}: start with ./lamp up")
+    names = {f"tls_{role}_{kind}": str(file) for role in ("scheduler", "worker", "client")
+             for kind, file in (("cert", cert), ("key", key))}  # fmt: skip
+    return Security(require_encryption=True, tls_ca_file=str(cert), **names)
+
+
+class QuietScheduler(Scheduler):
+    """A scheduler without an HTTP server."""
+
+    def start_http_server(self, *_: Any, **__: Any) -> None:
+        """Serve nothing."""
+
+
+class QuietWorker(Worker):
+    """A worker without an HTTP server."""
+
+    def start_http_server(self, *_: Any, **__: Any) -> None:
+        """Serve nothing."""
