@@ -92,7 +92,7 @@ def test_whatever_is_sent_is_answered_with_a_sentence(client, review) -> None:
 
 
 class NoLamp:
-    def frame(self, desk: str, wish: object, have: str) -> None:
+    async def next_frame(self, desk: str, wish: object, have: str) -> None:
         return None
 
 

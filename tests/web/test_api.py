@@ -74,16 +74,19 @@ def test_meshes_are_immutable_and_pages_are_not(client, review) -> None:
 
 
 def test_event_stream_tells_of_edits(client, review) -> None:
-    stream = client.get(f"/api/reviews/{review}/events").response
+    stream = client.get("/api/events").response
 
     def next_pulse() -> dict:
         for line in stream:
-            text = line.decode() if isinstance(line, bytes) else line
-            if text.startswith("data: "):
-                return json.loads(text[6:])
+            if not line.startswith(b"event:"):
+                continue
+            kind, data = (part.partition(": ")[2] for part in line.decode().strip().split("\n"))
+            told = {id: seq for id, seq, *_ in json.loads(data)} if kind == "pulses" else {}
+            if review in told:
+                return told
         raise AssertionError("the stream ended")
 
-    assert next_pulse()["seq"] == 0
+    assert next_pulse() == {review: 0}
     uid = next(n["uid"] for n in client.get(f"/api/reviews/{review}").json["model"]["nodes"] if n["definition"])
     client.post(f"/api/reviews/{review}/edits", json={"edit": {"kind": "set_states", "states": {uid: "hidden"}}})
-    assert next_pulse()["seq"] == 1
+    assert next_pulse() == {review: 1}

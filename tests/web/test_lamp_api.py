@@ -25,7 +25,7 @@ class Sessions:
         self.asked: list[tuple[str, Wish, str]] = []
         self.ended: list[str] = []
 
-    def frame(self, desk: str, wish: Wish, have: str) -> Frame | None:
+    async def next_frame(self, desk: str, wish: Wish, have: str) -> Frame | None:
         self.asked.append((desk, wish, have))
         return self.answer
 
@@ -99,7 +99,7 @@ def test_keeping_and_switching_off(client, sessions) -> None:
 
 def test_without_a_scheduler_the_lamp_says_so(monkeypatch) -> None:
     monkeypatch.setattr("usual_lamp.farm.lamp_client.CONNECT", 0.3)
-    lamp = Lamp("tcp://127.0.0.1:9")
+    lamp = Lamp("tls://127.0.0.1:9")
     with pytest.raises(NotReady, match="not ready yet"):
         lamp.keep(DESK)
     lamp.off(DESK)
@@ -109,7 +109,7 @@ def test_without_a_scheduler_the_lamp_says_so(monkeypatch) -> None:
 def test_a_lamp_that_is_not_ready_is_no_refusal(client, review, monkeypatch) -> None:
     """The desk keeps an older picture while it waits, but not beside a refusal."""
     monkeypatch.setattr("usual_lamp.farm.lamp_client.CONNECT", 0.3)
-    client.application.extensions["lamp"] = Lamp("tcp://127.0.0.1:9")
+    client.application.extensions["lamp"] = Lamp("tls://127.0.0.1:9")
     reply = client.post(f"/api/reviews/{review}/lamp", json=wish())
     assert reply.status_code == 503 and "in a moment" in reply.json["detail"]
 

@@ -44,6 +44,16 @@ export class ApiProblem extends Error {
   }
 }
 
+/** Whether asking again in a moment will do: the server or its database is being started. */
+export function isPassing(problem: unknown): boolean {
+  return problem instanceof ApiProblem && [0, 502, 503, 504].includes(problem.status);
+}
+
+/** Milliseconds before asking again. */
+export function pauseBefore(failures: number): number {
+  return Math.min(2000, 300 * 2 ** failures);
+}
+
 interface Outcome {
   data?: unknown;
   error?: unknown;

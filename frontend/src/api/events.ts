@@ -1,12 +1,7 @@
 import { type QueryClient, useQueryClient } from "@tanstack/react-query";
-import { useEffect } from "react";
+import { useEffect, useSyncExternalStore } from "react";
 import type { Standing } from "./client";
-
-interface Pulse {
-  seq: number;
-  pulse: number;
-  removed: boolean;
-}
+import { feed, type Link, type Pulse } from "./feed";
 
 export const editsOf = (id: string) => ["edits", id];
 
@@ -28,22 +23,16 @@ export function afterOurEdits(client: QueryClient, id: string) {
   if (seq !== undefined) catchUp(client, id, seq);
 }
 
-/**
- * Keeps a review's data fresh. Tabs of one browser share a single stream: whoever holds the lock listens and
- * tells the others, since a browser opens only six connections to a host.
- */
+/** Keeps a review's data fresh. */
 export function useLiveReview(id: string) {
   const client = useQueryClient();
   useEffect(() => {
-    const channel = new BroadcastChannel(`usual-lamp-${id}`);
-    const stop = new AbortController();
-    let source: EventSource | undefined;
-
     let last: Pulse | undefined;
-    const take = (pulse: Pulse) => {
-      catchUp(client, id, pulse.seq);
-      const onlyEdits = last && pulse.pulse - last.pulse === pulse.seq - last.seq;
-      last = pulse;
+    const pulse = (news: Pulse) => {
+      if (news.id !== id) return;
+      catchUp(client, id, news.seq);
+      const onlyEdits = last && news.pulse - last.pulse === news.seq - last.seq;
+      last = news;
       const fresh = [
         ["stills", id],
         ["findings", id],
@@ -54,22 +43,14 @@ export function useLiveReview(id: string) {
       if (!onlyEdits) fresh.push(["review", id], ["shelf"]);
       for (const key of fresh) client.invalidateQueries({ queryKey: key });
     };
-    channel.onmessage = (message) => take(message.data as Pulse);
-    navigator.locks
-      .request(`usual-lamp-${id}`, { signal: stop.signal }, () => {
-        source = new EventSource(`/api/reviews/${id}/events`);
-        source.onmessage = (event) => {
-          const pulse = JSON.parse(event.data) as Pulse;
-          take(pulse);
-          channel.postMessage(pulse);
-        };
-        return new Promise<void>((done) => stop.signal.addEventListener("abort", () => done()));
-      })
-      .catch(() => undefined);
-    return () => {
-      stop.abort();
-      source?.close();
-      channel.close();
-    };
+    return feed.listen({ pulse, missed: () => client.invalidateQueries() });
   }, [client, id]);
+}
+
+/** What stands between this page and the server, as it changes. */
+export function useLink(): Link {
+  return useSyncExternalStore(
+    (changed) => feed.watch(changed),
+    () => feed.link,
+  );
 }

@@ -6,7 +6,9 @@ import {
   type ApiProblem,
   api,
   type Edit,
+  isPassing,
   type Lightings,
+  pauseBefore,
   type ReviewList,
   type ReviewOpened,
   type Shelf,
@@ -16,6 +18,7 @@ import {
 } from "./client";
 import { afterOurEdits, editsOf } from "./events";
 
+const MOST_TRIES = 12;
 const at = (review_id: string) => ({ params: { path: { review_id } } });
 const still = (still_id: string) => ({ params: { path: { still_id } } });
 
@@ -107,10 +110,19 @@ export function useEditing(id: string) {
   };
   const edit = useMutation({
     mutationFn: (change: Edit) =>
-      taken<Standing>(
-        api.POST("/api/reviews/{review_id}/edits", { ...at(id), body: { edit: change } }),
-      ).finally(() => onTheWay.current.shift()),
+      taken<Standing>(api.POST("/api/reviews/{review_id}/edits", { ...at(id), body: { edit: change } })),
     ...settle,
+    // An edit says how things shall be, so making it twice does no harm; undo and redo are never sent again.
+    retry: (failures, problem) => isPassing(problem) && failures < MOST_TRIES,
+    retryDelay: pauseBefore,
+    onSuccess: (next: Standing) => {
+      onTheWay.current.shift();
+      settle.onSuccess(next);
+    },
+    onError: (problem: ApiProblem) => {
+      onTheWay.current.shift();
+      settle.onError(problem);
+    },
   });
   const undo = useMutation({
     mutationFn: () => taken<Standing>(api.POST("/api/reviews/{review_id}/undo", at(id))),

@@ -1,4 +1,4 @@
-import { useEffect, useMemo } from "react";
+import { useEffect, useMemo, useSyncExternalStore } from "react";
 import type { Camera, Standing } from "../api/client";
 import { cameraOf } from "../viewport/camera";
 import { type Frame, useDesk } from "./deskStore";
@@ -46,10 +46,12 @@ export function useLampFrames({ reviewId, standing, shotId, shown, beside }: Wan
   const { width, height } = size;
   const camera = useMemo(() => looking && cameraOf(looking), [looking]);
   const viewKey = camera ? viewKeyOf(camera, { width, height }) : "";
+  const seen = useSyncExternalStore(onVisibility, () => document.visibilityState !== "hidden");
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: the key stands for camera and size
   useEffect(() => {
-    if (!lamp || !camera || width < 16 || height < 16) return;
+    // A tab that nobody sees asks for nothing: a browser opens only six connections to a host.
+    if (!lamp || !seen || !camera || width < 16 || height < 16) return;
     const stop = new AbortController();
     const wish = {
       desk,
@@ -70,7 +72,7 @@ export function useLampFrames({ reviewId, standing, shotId, shown, beside }: Wan
       wait: (why) => useDesk.setState({ lampMessage: why }),
     });
     return () => stop.abort();
-  }, [lamp, lampPaused, region, viewKey, reviewId, shotId, standing.seq, beside]);
+  }, [lamp, seen, lampPaused, region, viewKey, reviewId, shotId, standing.seq, beside]);
 
   useEffect(() => {
     if (!lamp) return;
@@ -84,6 +86,11 @@ export function useLampFrames({ reviewId, standing, shotId, shown, beside }: Wan
     };
   }, [lamp, desk, slot]);
   return viewKey;
+}
+
+function onVisibility(changed: () => void) {
+  document.addEventListener("visibilitychange", changed);
+  return () => document.removeEventListener("visibilitychange", changed);
 }
 
 type Facts = Pick<Frame, "samples" | "grain" | "remark">;

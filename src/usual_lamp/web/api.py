@@ -22,6 +22,7 @@ from usual_lamp.service.errors import NotFound
 from usual_lamp.store import Store, blobs
 from usual_lamp.web import models, views
 from usual_lamp.web.events import Hub
+from usual_lamp.web.later import Stream
 
 api = APIBlueprint(
     "api",
@@ -110,11 +111,10 @@ def restore_review(path: models.ReviewPath) -> Response:
     return nothing()
 
 
-@api.get("/reviews/<review_id>/events", doc_ui=False)
-def events(path: models.ReviewPath) -> Response:
-    reviews.get_review(store(), path.review_id)
-    headers = {"Cache-Control": "no-store", "X-Accel-Buffering": "no"}
-    return Response(hub().stream(path.review_id), mimetype="text/event-stream", headers=headers)
+@api.get("/events", doc_ui=False)
+def events() -> Response:
+    """What changes in any review, as it changes: one stream for all tabs of a browser."""
+    return Stream(hub().stream, "text/event-stream", {"Cache-Control": "no-store"})
 
 
 # -- the scene --------------------------------------------------------------------------------------------------

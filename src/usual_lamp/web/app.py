@@ -2,36 +2,39 @@
 
 from __future__ import annotations
 
-import atexit
+import errno
 import os
 from pathlib import Path
-from urllib.parse import urlsplit
 
-from flask import Response, request, send_from_directory
+from flask import Response, current_app, redirect, request, send_from_directory
 from flask.json.provider import DefaultJSONProvider
 from flask_openapi3 import Info, OpenAPI
 from pydantic import ValidationError
 from pydantic_core import from_json
 from werkzeug.exceptions import HTTPException
+from werkzeug.wrappers import Response as BaseResponse
 
 from usual_lamp import __version__
 from usual_lamp.farm.lamp_client import Lamp
 from usual_lamp.service.errors import NotFound, NotReady, Refused
-from usual_lamp.store import Store
+from usual_lamp.store import DatabaseAway, NoRoom, Store
 from usual_lamp.store.blobs import BlobMissing
 from usual_lamp.web import lamp
 from usual_lamp.web.api import api
 from usual_lamp.web.appearance_api import appearance_api
 from usual_lamp.web.assembly_api import assembly_api
 from usual_lamp.web.events import Hub
+from usual_lamp.web.guard import HEADERS, SIGN_IN, Guard, cookie_name
 from usual_lamp.web.models import Problem
 from usual_lamp.web.problems import problem
 
-LOCAL_HOSTS = {"127.0.0.1", "localhost", "[::1]"}
+MOST_BODY = 2**31 + 2**20
+"""Bytes of a request's body; the server in front has closer limits for each address."""
+COOKIE_DAYS = 365
 
 
-def create_app(store: Store | None = None, static: Path | None = None) -> OpenAPI:
-    """The application over a store; both default to what the environment names."""
+def create_app(store: Store | None = None, static: Path | None = None, guard: Guard | None = None) -> OpenAPI:
+    """The application over a store; all three default to what the environment names."""
     app = OpenAPI(
         __name__,
         info=Info(title="Usual Lamp", version=__version__),
@@ -41,10 +44,12 @@ def create_app(store: Store | None = None, static: Path | None = None) -> OpenAP
         validation_error_model=Problem,
     )
     app.json = StrictJSON(app)
+    app.config["MAX_CONTENT_LENGTH"] = MOST_BODY
     app.extensions["store"] = store or Store.from_environment()
     app.extensions["hub"] = Hub(app.extensions["store"])
-    atexit.register(app.extensions["hub"].close)
-    app.before_request(only_from_here)
+    app.extensions["guard"] = guard or Guard.from_environment()
+    app.before_request(let_in)
+    app.after_request(close_off)
     app.extensions["lamp"] = Lamp()
     app.register_api(api)
     app.register_api(assembly_api)
@@ -68,17 +73,29 @@ def invalid(error: ValidationError) -> Response:
     if first["type"] == "model_type" and not first["loc"]:
         return problem(422, "The request holds no JSON document that can be read.")
     place = ".".join(str(part) for part in first["loc"])
-    return problem(422, f"{place}: {first['msg']}" if place else str(first["msg"]))
+    return problem(422, f"{place or 'The request'} {in_words(first['type'], first['msg'])}.")
 
 
-def only_from_here() -> Response | None:
-    """Refuse requests that another site could send: a foreign Host (DNS rebinding) or a foreign Origin."""
-    if urlsplit(f"//{request.host}").hostname not in {host.strip("[]") for host in LOCAL_HOSTS}:
-        return problem(403, "This address only answers to the machine it runs on.")
-    origin = request.headers.get("Origin")
-    if origin and urlsplit(origin).netloc != request.host:
-        return problem(403, "Requests from other sites are refused.")
-    return None
+def in_words(kind: str, message: str) -> str:
+    """What the validation says, as the rest of a sentence that begins with the place."""
+    known = {"missing": "is missing", "extra_forbidden": "is not known here"}
+    plain = message.removeprefix("Value error, ").rstrip(".")
+    return known.get(kind) or plain.replace("Input should", "should", 1).replace("Input ", "", 1)
+
+
+def let_in() -> Response | None:
+    """The guard once more, for servers that do not ask it themselves."""
+    guard: Guard = current_app.extensions["guard"]
+    headers = {name.lower(): value for name, value in request.headers.items()}
+    refusal = guard.refusal(request.method, request.path, headers)
+    return problem(refusal.status, refusal.words) if refusal else None
+
+
+def close_off(reply: Response) -> Response:
+    """What tells a browser to run nothing but our own scripts and to show the page in no frame."""
+    for name, value in HEADERS.items():
+        reply.headers.setdefault(name, value)
+    return reply
 
 
 def register_errors(app: OpenAPI) -> None:
@@ -93,6 +110,20 @@ def register_errors(app: OpenAPI) -> None:
     @app.errorhandler(NotReady)
     def not_ready(error: NotReady) -> Response:
         return problem(503, str(error))
+
+    @app.errorhandler(DatabaseAway)
+    def away(error: DatabaseAway) -> Response:
+        return problem(503, str(error), {"Retry-After": "1"})
+
+    @app.errorhandler(NoRoom)
+    def no_room(error: NoRoom) -> Response:
+        return problem(507, str(error))
+
+    @app.errorhandler(OSError)
+    def system(error: OSError) -> Response:
+        if error.errno in (errno.ENOSPC, errno.EDQUOT):
+            return problem(507, "The disk is full. Make room, then try again; nothing that was saved is lost.")
+        return unexpected(error)
 
     @app.errorhandler(Refused)
     def refused(error: Refused) -> Response:
@@ -110,6 +141,20 @@ def register_errors(app: OpenAPI) -> None:
 
 def register_front_end(app: OpenAPI, static: Path) -> None:
     folder = static.resolve()
+
+    @app.route("/sign-in")
+    def sign_in() -> BaseResponse:
+        """Keep the token in a cookie, and go on to an address without it."""
+        guard: Guard = app.extensions["guard"]
+        shown = request.args.get("token", "")
+        if not guard.is_token(shown):
+            return problem(401, SIGN_IN)
+        reply = redirect("/", 303)
+        reply.set_cookie(
+            cookie_name(request.host), shown, max_age=COOKIE_DAYS * 86_400, httponly=True, samesite="Lax", path="/"
+        )
+        reply.headers["Cache-Control"] = "no-store"
+        return reply
 
     @app.route("/")
     @app.route("/reviews/<path:_>")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import codecs
 from urllib.parse import quote
 
 import numpy as np
@@ -14,19 +15,18 @@ from usual_lamp.core.appearance.black_body import COLDEST, HOTTEST, black_body
 from usual_lamp.core.appearance.color_difference import lab_to_linear, linear_to_lab
 from usual_lamp.core.appearance.made_pictures import COVER, MADE, PREFIX
 from usual_lamp.core.appearance.materialx import UnreadableMaterials, from_materialx, to_materialx
-from usual_lamp.core.picture.read import UnreadablePicture, read_picture, safe_picture, shown_png, smaller_png
+from usual_lamp.core.picture.read import shown_png, smaller_png
 from usual_lamp.core.scene import Edit, EditRefused, Resolver, SetLooks
 from usual_lamp.core.scene.consequence import Consequence, consequence
 from usual_lamp.core.scene.filter_words import FilterProblem
 from usual_lamp.core.scene.part_facts import matching
 from usual_lamp.core.scene.schedule_csv import UnreadableSchedule, from_csv, to_csv
-from usual_lamp.service import editing, reviews, shelf
+from usual_lamp.service import editing, pictures, reviews, shelf
 from usual_lamp.service.errors import Refused
-from usual_lamp.store import blobs
 from usual_lamp.web import models
 from usual_lamp.web.api import answer, made_from, nothing, store
 
-MOST_TEXT, MOST_PICTURE = 20 * 2**20, 60 * 2**20
+MOST_TEXT = 20 * 2**20
 appearance_api = APIBlueprint(
     "appearance",
     __name__,
@@ -195,16 +195,8 @@ def get_shown(path: models.BlobPath, query: ShownQuery) -> Response:
 @appearance_api.post("/pictures", operation_id="keepPicture", responses={"201": PictureKept})
 def keep_picture() -> Response:
     """Keep a picture (PNG, JPEG, TIFF, WebP or OpenEXR as the request's body) for textures."""
-    if (request.content_length or 0) > MOST_PICTURE:
-        raise Refused(f"The picture is larger than {MOST_PICTURE // 2**20} MB. Make it smaller first.")
-    try:
-        block, media = safe_picture(request.get_data())
-    except UnreadablePicture as error:
-        raise Refused(str(error)) from error
-    with store().begin() as session:
-        kept = blobs.put_bytes(session, block, media)
-    height, width = read_picture(block, color=False).shape[:2]
-    return answer(PictureKept(picture=kept, width=width, height=height), 201)
+    kept = pictures.receive(store(), request.stream)  # type: ignore[arg-type]
+    return answer(PictureKept(picture=kept.name, width=kept.width, height=kept.height), 201)
 
 
 @appearance_api.post("/reviews/<review_id>/would", operation_id="wouldChange", responses={"200": Consequence})
@@ -258,7 +250,9 @@ def _upload() -> str:
     """The request's body as text. Raises Refused."""
     if (request.content_length or 0) > MOST_TEXT:
         raise Refused("The file is too large for a list of parts or materials.")
-    return request.get_data().decode("utf-8", "replace")
+    data = request.get_data()
+    marked = data[:2] in (codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)
+    return data.decode("utf-16" if marked else "utf-8", "replace")
 
 
 @appearance_api.post(

@@ -1,87 +1,128 @@
-"""The event stream of a review: one line whenever something a browser shows has changed.
+"""The event stream of a browser: one line whenever something that it may show has changed, in any review.
 
-A single thread reads all watched reviews in one query a few times a second; streams wait on it, not on the
-database. Edits made through this process wake it at once.
+One stream is enough for all tabs: browsers allow six connections to a host. A single thread reads how far each review
+is, a few times a second and only while somebody listens; edits made through this process wake it at once.
 """
 
 from __future__ import annotations
 
+import asyncio
 import json
+import logging
 import threading
-import time
-from collections.abc import Iterator
-from functools import partial
+from collections.abc import AsyncIterator
 
 from sqlalchemy import select
 
-from usual_lamp.store import Store
+from usual_lamp.store import DatabaseAway, Store
 from usual_lamp.store.tables import Review
 
 POLL = 0.35
 KEEP_ALIVE = 15.0
+BEHIND = 1000
+"""Lines that may wait for a listener; one who is further behind is sent away, and comes back to a fresh start."""
 Pulse = tuple[int, int, bool]
 """seq of the scene, pulse of the review, removed"""
+log = logging.getLogger("usual_lamp.web")
+
+
+class Listener:
+    """One open stream."""
+
+    def __init__(self) -> None:
+        self.loop = asyncio.get_running_loop()
+        self.lines: asyncio.Queue[str | None] = asyncio.Queue()
+
+    def tell(self, line: str | None) -> None:
+        """From any thread; None ends the stream."""
+        self.loop.call_soon_threadsafe(self.lines.put_nowait, line if self.lines.qsize() < BEHIND else None)
 
 
 class Hub:
     def __init__(self, store: Store) -> None:
         self.store = store
-        self.changed = threading.Condition()
-        self.watched: dict[str, int] = {}
-        self.pulses: dict[str, Pulse] = {}
+        self.lock = threading.Lock()
+        self.listeners: set[Listener] = set()
+        self.pulses: dict[str, Pulse] | None = None
+        """Of all reviews as last read; None before the first time."""
+        self.away = False
         self.wake = threading.Event()
+        self.thread: threading.Thread | None = None
         self.closing = False
-        threading.Thread(target=self._watch, daemon=True, name="events").start()
+
+    def start(self) -> None:
+        """In the serving process: a thread does not live through a fork."""
+        if self.thread is None:
+            self.thread = threading.Thread(target=self._watch, daemon=True, name="events")
+            self.thread.start()
 
     def _watch(self) -> None:
         while not self.closing:
-            self.wake.wait(POLL)
+            self.wake.wait(POLL if self.listeners else None)
             self.wake.clear()
-            with self.changed:
-                ids = list(self.watched)
-            if not ids:
-                continue
+            if self.listeners:
+                self._look()
+
+    def _look(self) -> None:
+        try:
+            with self.store.begin() as session:
+                rows = session.execute(select(Review.id, Review.seq, Review.pulse, Review.removed)).all()
+        except Exception as error:
+            if not isinstance(error, DatabaseAway):
+                log.exception("events could not be read")
+            self._say_away(True)
+            return
+        now = {id: (seq, pulse, removed is not None) for id, seq, pulse, removed in rows}
+        with self.lock:
+            before, self.pulses = self.pulses, now
+            changed = {id: pulse for id, pulse in now.items() if before is None or before.get(id) != pulse}
+            if changed:
+                self._tell(_line("pulses", [[id, *pulse] for id, pulse in changed.items()]))
+        self._say_away(False)
+
+    def _say_away(self, away: bool) -> None:
+        with self.lock:
+            if self.away != away:
+                self.away = away
+                self._tell(_line("away", away))
+
+    def _tell(self, line: str | None) -> None:
+        for listener in list(self.listeners):
             try:
-                with self.store.begin() as session:
-                    rows = session.execute(
-                        select(Review.id, Review.seq, Review.pulse, Review.removed).where(Review.id.in_(ids))
-                    ).all()
-            except Exception:  # the database may be restarting; the next round finds it
-                time.sleep(1.0)
-                continue
-            with self.changed:
-                for id, seq, pulse, removed in rows:
-                    self.pulses[id] = (seq, pulse, removed is not None)
-                self.changed.notify_all()
+                listener.tell(line)
+            except RuntimeError:  # its event loop has ended
+                self.listeners.discard(listener)
 
     def close(self) -> None:
         self.closing = True
-        with self.changed:
-            self.changed.notify_all()
-
-    def _news(self, review_id: str, seen: Pulse | None) -> bool:
-        return self.closing or self.pulses.get(review_id) != seen
-
-    def stream(self, review_id: str) -> Iterator[str]:
-        """Server-sent events until the client goes or the server closes."""
-        with self.changed:
-            self.watched[review_id] = self.watched.get(review_id, 0) + 1
+        with self.lock:
+            self._tell(None)
         self.wake.set()
-        last: Pulse | None = None
+
+    async def stream(self) -> AsyncIterator[str]:
+        """Server-sent events until the client goes or the server closes: how far all reviews are, then what changes."""
+        self.start()
+        listener = Listener()
+        with self.lock:
+            self.listeners.add(listener)
+            known = self.pulses
         try:
             yield "retry: 1000\n\n"
+            # What was read while nobody listened is old, and will be told anew as far as it has changed.
+            yield _line("pulses", [[id, *pulse] for id, pulse in (known or {}).items()])
+            self.wake.set()
             while not self.closing:
-                with self.changed:
-                    self.changed.wait_for(partial(self._news, review_id, last), KEEP_ALIVE)
-                    now = self.pulses.get(review_id)
-                if now is None or now == last:
-                    yield ": still here\n\n"
-                    continue
-                last = now
-                yield f"data: {json.dumps({'seq': now[0], 'pulse': now[1], 'removed': now[2]})}\n\n"
+                try:
+                    line = await asyncio.wait_for(listener.lines.get(), KEEP_ALIVE)
+                except TimeoutError:
+                    line = ": still here\n\n"
+                if line is None:
+                    return
+                yield line
         finally:
-            with self.changed:
-                self.watched[review_id] -= 1
-                if not self.watched[review_id]:
-                    del self.watched[review_id]
-                    self.pulses.pop(review_id, None)
+            with self.lock:
+                self.listeners.discard(listener)
+
+
+def _line(kind: str, data: object) -> str:
+    return f"event: {kind}\ndata: {json.dumps(data)}\n\n"

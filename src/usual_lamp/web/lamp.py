@@ -12,9 +12,10 @@ from pydantic import BaseModel, Field
 from usual_lamp.core.camera import Camera
 from usual_lamp.core.trace.plan import Region
 from usual_lamp.farm.lamp_client import Lamp
-from usual_lamp.farm.lamp_wish import Wish
-from usual_lamp.service.errors import NotFound
+from usual_lamp.farm.lamp_wish import Frame, Wish
+from usual_lamp.service.errors import NotFound, NotReady
 from usual_lamp.web import models
+from usual_lamp.web.later import Later
 from usual_lamp.web.problems import problem
 
 api = APIBlueprint(
@@ -68,7 +69,18 @@ def next_frame(path: models.ReviewPath, body: LampWish) -> Response:
         paused=body.paused,
         look=body.look,
     )
-    frame = lamp().frame(body.desk, wish, body.have)
+    lamps, desk, have = lamp(), body.desk, body.have
+
+    async def wait() -> Response:
+        try:
+            return frame_reply(await lamps.next_frame(desk, wish, have))
+        except NotReady as error:
+            return problem(503, str(error))
+
+    return Later(wait)
+
+
+def frame_reply(frame: Frame | None) -> Response:
     if frame is None:
         return Response(status=204)
     if frame.message is not None:

@@ -365,6 +365,7 @@ class StillLine(BaseModel):
     samples_done: int
     grain: float | None = Field(description="measured so far: relative error before denoising")
     grain_asked: float | None
+    dropped: int = Field(description="samples that were no finite number and count as black: a fault of the tracer")
     seconds: float
     seconds_left: float | None
     version: int

@@ -8,12 +8,16 @@ from usual_lamp.web.models import Problem
 
 TITLES = {
     400: "Not understood",
+    401: "Not signed in",
     403: "Not allowed",
     404: "Not found",
+    408: "Too slow",
     409: "Not possible now",
+    413: "Too large",
     422: "Not valid",
     500: "Our fault",
     503: "Not ready",
+    507: "No room",
 }
 
 

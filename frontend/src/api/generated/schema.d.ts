@@ -2749,6 +2749,11 @@ export interface components {
             created: string;
             /** Current */
             current: boolean;
+            /**
+             * Dropped
+             * @description samples that were no finite number and count as black: a fault of the tracer
+             */
+            dropped: number;
             /** Engine */
             engine: string;
             /**

@@ -151,13 +151,30 @@ function StillRow({ reviewId, still, shown }: { reviewId: string; still: StillLi
   );
 }
 
+function Dropped({ count }: { count: number }) {
+  if (!count) return null;
+  return (
+    <span
+      className="ml-1 text-[12px] text-warn"
+      title="The tracer found no number for them: please report this."
+    >
+      {count} {count === 1 ? "sample" : "samples"} lost
+    </span>
+  );
+}
+
 export function StateWords({ still }: { still: StillLine }) {
   const share = Math.round((100 * still.samples_done) / still.samples);
   if (still.state === "done")
-    return still.current ? (
-      <span className="font-narrow text-[12px] font-medium text-ok">✓ current</span>
-    ) : (
-      <span className="font-narrow text-[12px] font-medium text-warn">△ out of date</span>
+    return (
+      <>
+        {still.current ? (
+          <span className="font-narrow text-[12px] font-medium text-ok">✓ current</span>
+        ) : (
+          <span className="font-narrow text-[12px] font-medium text-warn">△ out of date</span>
+        )}
+        <Dropped count={still.dropped} />
+      </>
     );
   if (still.state === "failed") return <span className="text-[12px] text-stop">✕ {still.message}</span>;
   const words = { queued: "◌ waiting", running: "◔ tracing", paused: "‖ paused", stopped: "■ stopped" }[
@@ -170,6 +187,10 @@ export function StateWords({ still }: { still: StillLine }) {
       {still.state === "running" && still.seconds_left != null && (
         <span className="why ml-1 font-normal">{duration(still.seconds_left)} left</span>
       )}
+      {still.state === "running" && still.message && (
+        <span className="why ml-1 font-normal">{still.message}</span>
+      )}
+      <Dropped count={still.dropped} />
     </span>
   );
 }
