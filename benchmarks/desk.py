@@ -80,7 +80,7 @@ def main() -> None:
     with started() as (home, _), sync_playwright() as driver:
         browser = driver.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
-        page.goto(home.url)
+        page.goto(home.sign_in)
         page.get_by_label("CAD file").set_input_files(big_file(COUNT))
         page.wait_for_url("**/intakes/*", timeout=180_000)
         page.get_by_role("button", name="Take in").click()

@@ -96,7 +96,7 @@ def in_the_browser(url: str) -> tuple[list[float], list[float]]:
 
 def main() -> None:
     with started() as (home, _):
-        first, whole = in_the_browser(home.url)
+        first, whole = in_the_browser(home.sign_in)
     bare = yardstick()
     print(f"lamp on, demo, {SIZE[0]}x{SIZE[1]} in the browser, {RUNS} edits")
     print(f"  bare stock sample and denoise {bare:.2f} s")

@@ -12,13 +12,14 @@ import psutil
 from launch.paths import Home
 
 from benchmarks.started import ask, lamp, started
+from launch import api
 
 UPLOAD = 200 * 2**20
 BLOCK = os.urandom(1 << 20)
 
 
 def processes(home: Home, name: str) -> list[psutil.Process]:
-    main = psutil.Process(json.loads(home.supervisor_file.read_text())["children"][name])
+    main = psutil.Process(api.child(home, name))
     return [main, *main.children(recursive=True)]
 
 
@@ -40,6 +41,7 @@ def upload_growth(home: Home) -> float:
 
     size = len(b"ISO-10303-21;\n") + UPLOAD
     headers = {"Content-Length": str(size), "Content-Type": "application/octet-stream"}
+    headers["Authorization"] = f"Bearer {home.token}"
     url = f"{home.url}api/intakes?file_name=large.step"
     request = urllib.request.Request(url, blocks(), headers, method="POST")
     with urllib.request.urlopen(request, timeout=300) as reply:

@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-import json
 import os
 import subprocess
 import tempfile
 import time
-import urllib.request
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
 from launch.paths import ROOT, Home
+
+from launch import api
 
 
 def lamp(home: Home, command: str) -> float:
@@ -24,11 +24,7 @@ def lamp(home: Home, command: str) -> float:
 
 
 def ask(home: Home, path: str, body: Any = None, method: str = "GET") -> Any:
-    headers = {"Content-Type": "application/json"}
-    data = None if body is None else json.dumps(body).encode()
-    request = urllib.request.Request(f"{home.url}api/{path}", data, headers, method=method)
-    with urllib.request.urlopen(request, timeout=60) as reply:
-        return json.loads(reply.read() or b"{}")
+    return api.ask(home, path, method, body)
 
 
 def wait_for_background(home: Home) -> None:

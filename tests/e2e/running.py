@@ -2,19 +2,19 @@
 
 from __future__ import annotations
 
-import json
 import os
 import re
 import subprocess
 import time
-import urllib.request
 from collections.abc import Callable
 from typing import Any
 
+import psutil
 import pytest
 from launch.paths import Home
 from playwright.sync_api import Page, expect
 
+from launch import api, processes
 from public_files import ROOT
 
 
@@ -25,21 +25,24 @@ class Product:
         self.home, self.url = home, home.url
 
     def ask(self, path: str, method: str = "GET", body: object = None) -> Any:
-        data = json.dumps(body).encode() if body is not None else (b"" if method != "GET" else None)
-        headers = {"Content-Type": "application/json"}
-        request = urllib.request.Request(f"{self.url}api/{path}", data, headers, method=method)
-        with urllib.request.urlopen(request, timeout=30) as reply:
-            raw = reply.read()
-        return json.loads(raw) if reply.headers.get_content_type() == "application/json" else raw
+        return api.ask(self.home, path, method, body, timeout=30)
 
     def answers(self) -> bool:
         """Whether web and database are up; raises OSError when they are not."""
         return self.ask("health") is not None
 
+    def cookie(self) -> Any:
+        """What a browser keeps that has signed in."""
+        return {"name": f"usual-lamp-{self.home.web}", "value": self.home.token, "url": self.url}
+
     def process(self, name: str) -> int:
         """Id of one of the supervisor's processes."""
-        pid: int = json.loads(self.home.supervisor_file.read_text())["children"][name]
-        return pid
+        return api.child(self.home, name)
+
+    def family(self) -> list[psutil.Process]:
+        """The supervisor and everything below it."""
+        head = psutil.Process(processes.running(self.home))
+        return [head, *head.children(recursive=True)]
 
     def demo(self) -> str:
         """Id of the review that set-up made."""
@@ -61,10 +64,9 @@ def until(what: str, happened: Callable[[], Any], seconds: float = 120.0) -> Any
     pytest.fail(f"Not within {seconds:.0f} s: {what}")
 
 
-def lamp(home: Home, command: str) -> subprocess.CompletedProcess[str]:
-    return subprocess.run(
-        [str(ROOT / "lamp"), command], env=os.environ | home.names(), capture_output=True, text=True, check=False
-    )
+def lamp(home: Home, *command: str, **variables: str) -> subprocess.CompletedProcess[str]:
+    environment = os.environ | home.names() | variables
+    return subprocess.run([str(ROOT / "lamp"), *command], env=environment, capture_output=True, text=True, check=False)
 
 
 def open_review(page: Page, review: str) -> None:

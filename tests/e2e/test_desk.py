@@ -79,6 +79,21 @@ def test_undo_redo_and_a_second_tab(page: Page, review: str) -> None:
     expect(hidden).to_be_hidden()
 
 
+def test_seven_tabs_of_seven_reviews(page: Page, product: Product, review: str) -> None:
+    """A browser opens six connections to a host: streams must not take them all."""
+    copies = [product.ask(f"reviews/{review}/copy", "POST")["id"] for _ in range(7)]
+    for copy in copies:
+        tab = page.context.new_page()
+        tab.goto(f"/reviews/{copy}")
+        expect(tab.get_by_role("grid", name="Parts").get_by_role("row").first).to_be_visible(timeout=60_000)
+    product.ask(f"reviews/{copies[0]}", "PATCH", {"name": "Seen in the first tab"})
+    first = page.context.pages[1]
+    expect(first.get_by_text("Seen in the first tab")).to_be_visible()
+    for tab, copy in zip(page.context.pages[1:], copies, strict=True):
+        tab.close()
+        product.ask(f"reviews/{copy}", "DELETE")
+
+
 def test_schedule_choosing_grouping_and_states(page: Page, product: Product, review: str) -> None:
     open_review(page, review)
     rows = page.get_by_role("grid", name="Parts").get_by_role("row")

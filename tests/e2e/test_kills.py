@@ -6,21 +6,21 @@ import io
 import json
 import os
 import signal
-import urllib.request
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import numpy as np
-import psutil
 import pytest
+from benchmarks import kills, load
 from PIL import Image
 
 from e2e.running import Product, until
+from launch import api
 
 pytestmark = pytest.mark.e2e
 
-KILLS = 10
-"""Each costs a start of the lamp's worker, with the supervisor's growing pause before it."""
+ROUNDS = 16
+"""Twice each kind of harm."""
 SIZE = {"width": 300, "height": 225, "quality": "fair", "shot": "shot-1"}
 
 
@@ -76,33 +76,28 @@ def frame(product: Product, review: str, desk: str, seq: int = 0) -> int:
     wish = {"desk": desk, "seq": seq, "shot": "shot-1", "camera": camera, "width": 96, "height": 72, "have": ""}
 
     def traced() -> int:
-        asked = urllib.request.Request(
-            f"{product.url}api/reviews/{review}/lamp", json.dumps(wish).encode(), {"Content-Type": "application/json"}
-        )
-        with urllib.request.urlopen(asked, timeout=60) as reply:
+        with api.send(product.home, f"reviews/{review}/lamp", "POST", json.dumps(wish).encode()) as reply:
             reply.read()
             return int(reply.headers.get("X-Samples", 0))
 
     return until(f"{desk} is traced", traced)
 
 
-def test_lamp_killed_again_and_again_while_editing(product: Product, review: str) -> None:
-    """Every edit made meanwhile is there afterwards, and no process is left over."""
-    scene = product.ask(f"reviews/{review}/scene")["scene"]
-    for k in range(KILLS):
-        old = product.process("lamp")
-        os.kill(old, signal.SIGKILL)
-        edit = {"kind": "set_lighting", "lighting": scene["lighting"] | {"turn": float(k)}}
-        seq = product.ask(f"reviews/{review}/edits", "POST", {"edit": edit})["seq"]
-        until("the lamp's worker is started again", lambda old=old: product.process("lamp") != old)
-    assert frame(product, review, "beac0000-2", seq) >= 1
-    assert product.ask(f"reviews/{review}/scene")["scene"]["lighting"]["turn"] == KILLS - 1
-    for _ in range(KILLS):
-        product.ask(f"reviews/{review}/undo", "POST")
-    assert product.ask(f"reviews/{review}/scene")["scene"]["lighting"] == scene["lighting"]
-    family = psutil.Process(product.process("lamp")).parent().children(recursive=True)  # type: ignore[union-attr]
-    lamps = [child for child in family if child.is_running() and "lamp" in child.cmdline()]
-    assert len(lamps) == 1, [child.cmdline() for child in lamps]
+def test_every_process_killed_in_turn_while_people_work(product: Product, review: str) -> None:
+    """A small run of the benchmark: nothing that was acknowledged is lost, nobody is left over."""
+    copy = product.ask(f"reviews/{review}/copy", "POST")["id"]
+    found = kills.run(product.home, [review, copy], ROUNDS)
+    assert found["rounds"] >= ROUNDS - 2 and found["edits"] > ROUNDS and found["frames"] > 2, found
+    assert (found["lost edits"], found["lost stills and imports"], found["orphans"]) == (0, 0, 0), found
+    assert found["faults"] == []
+    lamps = [child for child in product.family() if child.cmdline()[-1:] == ["lamp"]]
+    assert len(lamps) == 2, "one, and the one that takes over"
+    product.ask(f"reviews/{copy}", "DELETE")
+
+
+def test_a_handful_of_browsers(product: Product, review: str) -> None:
+    met = load.load(product.home, review, browsers=6, seconds=6.0)
+    assert not met.failed and len(met.edits) >= 6 and met.told > 6, met
 
 
 def test_two_tabs_and_three_reviews_at_once(product: Product, review: str) -> None:

@@ -1,0 +1,131 @@
+"""Many browsers at once on the demo, and a long run of lamp edits that must not swell anything.
+
+Thirty people have the review open: each has a stream, polls what a desk polls, and edits now and then. Printed are the
+times of edits on a quiet machine, how many answers failed, and how much each process grew.
+"""
+
+from __future__ import annotations
+
+import os
+import statistics
+import threading
+import time
+from dataclasses import dataclass, field
+
+import psutil
+from launch.paths import Home
+
+from benchmarks.kills import Work
+from benchmarks.started import ask, started
+from launch import api, processes
+
+BROWSERS, SECONDS = 30, 60.0
+SWELL_SECONDS = 600.0
+WARM_UP = 0.2
+"""Share of a run of lamp edits after which processes count as warm."""
+PAUSE = 2.0
+"""Seconds between two rounds of polls of one browser; every fourth brings an edit."""
+POLLED = ("scene", "stills", "intakes", "findings")
+
+
+@dataclass
+class Met:
+    """What the browsers met."""
+
+    edits: list[float] = field(default_factory=list)
+    answers: int = 0
+    told: int = 0
+    failed: list[str] = field(default_factory=list)
+
+
+def browse(home: Home, review: str, number: int, until: float, met: Met) -> None:
+    """One browser: polls and edits, with a stream beside."""
+    listening = threading.Thread(target=listen, args=(home, until, met), daemon=True)
+    listening.start()
+    time.sleep(PAUSE * number / BROWSERS)
+    for turn in range(10**6):
+        if time.monotonic() > until:
+            return
+        try:
+            if turn % 4 == 0:
+                lighting = {"surroundings": "panels", "turn": float((number * 7 + turn) % 360 - 180)}
+                began = time.monotonic()
+                api.ask(
+                    home, f"reviews/{review}/edits", "POST", {"edit": {"kind": "set_lighting", "lighting": lighting}}
+                )
+                met.edits.append(time.monotonic() - began)
+            api.ask(home, f"reviews/{review}/{POLLED[turn % len(POLLED)]}", timeout=10)
+            met.answers += 1
+        except Exception as error:
+            met.failed.append(f"{type(error).__name__}: {error}")
+        time.sleep(PAUSE)
+
+
+def listen(home: Home, until: float, met: Met) -> None:
+    """A stream, read as it comes."""
+    try:
+        with api.send(home, "events", timeout=30) as stream:
+            while time.monotonic() < until:
+                met.told += stream.readline().startswith(b"data: [")
+    except OSError as error:
+        met.failed.append(f"stream: {error}")
+
+
+def load(home: Home, review: str, browsers: int, seconds: float) -> Met:
+    """So many browsers for so long."""
+    met, until = Met(), time.monotonic() + seconds
+    threads = [threading.Thread(target=browse, args=(home, review, n, until, met)) for n in range(browsers)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    return met
+
+
+def sizes(home: Home) -> dict[str, float]:
+    """Memory of each process of the product in MB (anonymous pages), by its service and place below it."""
+    found = {}
+    for name, marked in processes.state_of(home)["children"].items():  # type: ignore[attr-defined]
+        head = psutil.Process(marked[0])
+        for place, process in enumerate([head, *head.children(recursive=True)]):
+            with open(f"/proc/{process.pid}/status") as file:
+                kilobytes = next(int(line.split()[1]) for line in file if line.startswith("RssAnon:"))
+            found[f"{name} {place}" if place else name] = kilobytes / 1024
+    return found
+
+
+def lamp_edits(home: Home, review: str, seconds: float) -> tuple[int, dict[str, tuple[float, float]]]:
+    """Edits that the lamp follows, for so long; their number, and the size of each process when warm and at the end."""
+    work = Work(home, [review])
+    began, edits, warm = time.monotonic(), 0, {}
+    while time.monotonic() - began < seconds:
+        edits += work.edit(review, float(edits % 300 - 150)) and work.frame()
+        if not warm and time.monotonic() - began > WARM_UP * seconds:
+            warm = sizes(home)
+    if work.faults:
+        raise RuntimeError(work.faults[0])
+    now = sizes(home)
+    return edits, {name: (warm[name], now[name]) for name in warm if name in now}
+
+
+def main() -> None:
+    seconds = float(os.environ.get("USUAL_LAMP_LOAD_SECONDS", SECONDS))
+    swelling = float(os.environ.get("USUAL_LAMP_SWELL_SECONDS", SWELL_SECONDS))
+    with started() as (home, _):
+        review = ask(home, "reviews")["reviews"][0]["id"]
+        met = load(home, review, BROWSERS, seconds)
+        edits, grown = lamp_edits(home, review, swelling)
+    edit = sorted(met.edits)
+    print(
+        f"{BROWSERS} browsers for {seconds:.0f} s: {len(edit)} edits, {met.answers} answers, {met.told} pieces of news"
+    )
+    p95 = edit[int(0.95 * len(edit))] * 1000
+    print(f"  an edit: median {statistics.median(edit) * 1000:.0f} ms, p95 {p95:.0f} ms (asked 150)")
+    print(f"  failed or timed out: {len(met.failed)} (asked 0) {met.failed[:3] or ''}")
+    print(f"{edits} lamp edits in {swelling:.0f} s; memory from warm to the end (asked: no more than 5 percent)")
+    for name, (before, after) in grown.items():
+        print(f"  {name}: {before:.0f} to {after:.0f} MB, {100 * (after / before - 1):+.1f} percent")
+
+
+if __name__ == "__main__":
+    main()
