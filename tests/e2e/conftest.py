@@ -16,7 +16,7 @@ CHROMIUM = ["--no-sandbox", "--disable-quic", "--no-first-run", "--disable-backg
 CHROMIUM += ["--disable-component-update", "--disable-sync", "--use-gl=angle", "--use-angle=swiftshader"]
 CHROMIUM += ["--enable-unsafe-swiftshader"]
 
-expect.set_options(timeout=20_000)
+expect.set_options(timeout=45_000)
 
 
 @pytest.fixture(scope="session")
