@@ -120,7 +120,7 @@ def test_measured_kept_laid_and_compared(page: Page, product: Product) -> None:
     # What was given nothing is found by a key, and gets a woven texture in one frame.
     page.keyboard.press("n")
     drawer = page.get_by_label("Drawer")
-    expect(drawer.get_by_text("18 parts chosen")).to_be_visible()
+    expect(drawer.get_by_text("18 parts chosen", exact=True)).to_be_visible()
     page.get_by_label("Find a sample").fill("carbon")
     page.get_by_label("Give Carbon twill, gloss", exact=True).click()
     expect(row(page, "rod").get_by_text("Carbon twill, gloss")).to_be_visible()
