@@ -88,11 +88,10 @@ def test_the_schedule_goes_out_and_comes_back(client, review) -> None:
     assert emptied["edit"]["assignments"] == {by["rod"][0]: None} and len(emptied["problems"]) == 2
     assert client.post(f"/api/reviews/{review}/schedule", data=b"a,b\n1,2").status_code == 409
     text = reply.get_data(as_text=True).removeprefix("\ufeff")
-    for end in ("\r", "\n", "\r\n"):
-        other = client.post(f"/api/reviews/{review}/schedule", data=text.replace("\r\n", end).encode())
-        assert ok(other)["problems"] == [], "whichever way its lines end"
-    wide = client.post(f"/api/reviews/{review}/schedule", data=text.encode("utf-16"))
-    assert ok(wide)["problems"] == [], "some spreadsheets write two bytes a letter"
+    plain = ok(client.post(f"/api/reviews/{review}/schedule", data=text.encode()))
+    for odd in (text.replace("\r\n", "\r").encode(), text.replace("\r\n", "\n").encode(), text.encode("utf-16")):
+        other = ok(client.post(f"/api/reviews/{review}/schedule", data=odd))
+        assert other == plain, "whichever way its lines end, and with two bytes a letter"
     for strange in (text + "x" * 200_000 + ",", text + "a\0b,", '"' + "y" * 140_000):
         told = client.post(f"/api/reviews/{review}/schedule", data=strange.encode())
         assert told.status_code < 500 and "Error" not in told.get_data(as_text=True)
