@@ -850,7 +850,10 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
-        /** Appearance */
+        /**
+         * Appearance
+         * @description A named set of OpenPBR parameters with its textures.
+         */
         Appearance: {
             /**
              * Family
@@ -918,7 +921,10 @@ export interface components {
              */
             top: string;
         };
-        /** Camera */
+        /**
+         * Camera
+         * @description A camera: where it stands and looks (mm), its lens and its focus.
+         */
         Camera: {
             /**
              * Blades
@@ -973,7 +979,10 @@ export interface components {
                 number
             ];
         };
-        /** ChangeAppearance */
+        /**
+         * ChangeAppearance
+         * @description Give an appearance of the review other parameters.
+         */
         ChangeAppearance: {
             appearance: components["schemas"]["Appearance"];
             /**
@@ -1008,7 +1017,10 @@ export interface components {
              */
             shown: boolean;
         };
-        /** Consequence */
+        /**
+         * Consequence
+         * @description What an edit would change.
+         */
         Consequence: {
             /**
              * Changing
@@ -1151,7 +1163,10 @@ export interface components {
             /** Uids */
             uids: string[];
         };
-        /** Finding */
+        /**
+         * Finding
+         * @description Parts that the picture does not need, and why.
+         */
         Finding: {
             /** Fix */
             fix: ("suppress" | "bring back") | null;
@@ -1225,7 +1240,10 @@ export interface components {
             /** Ids */
             ids: string[];
         };
-        /** ImportedColor */
+        /**
+         * ImportedColor
+         * @description A colour from CAD, with the parts that have it.
+         */
         ImportedColor: {
             appearance: components["schemas"]["Appearance"];
             /** Covered */
@@ -1504,7 +1522,10 @@ export interface components {
              */
             radius: number;
         };
-        /** Lighting */
+        /**
+         * Lighting
+         * @description What lights the product and what lies behind it.
+         */
         Lighting: {
             /**
              * @default {
@@ -1553,7 +1574,10 @@ export interface components {
             /** Lightings */
             lightings: components["schemas"]["LightingChoice"][];
         };
-        /** Look */
+        /**
+         * Look
+         * @description A named set of assignments and rules.
+         */
         Look: {
             /**
              * Assignments
@@ -2361,7 +2385,10 @@ export interface components {
              */
             words: string;
         };
-        /** Scene */
+        /**
+         * Scene
+         * @description Everything that is edited in a review, as one document.
+         */
         Scene: {
             /**
              * Appearances
@@ -2517,7 +2544,10 @@ export interface components {
              */
             stripped: string[];
         };
-        /** SetLighting */
+        /**
+         * SetLighting
+         * @description Replace the lighting.
+         */
         SetLighting: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -2619,7 +2649,10 @@ export interface components {
             /** Rules */
             rules: components["schemas"]["Rule"][];
         };
-        /** SetShot */
+        /**
+         * SetShot
+         * @description Replace a shot.
+         */
         SetShot: {
             /** Id */
             id: string;
@@ -2652,7 +2685,10 @@ export interface components {
             /** Samples */
             samples: components["schemas"]["Sample"][];
         };
-        /** Shot */
+        /**
+         * Shot
+         * @description A camera with the size (pixels) and finish of its picture.
+         */
         Shot: {
             camera: components["schemas"]["Camera"];
             /**

@@ -29,6 +29,8 @@ class UnreadableMaterials(ValueError):
 
 @dataclass
 class Taken:
+    """What a MaterialX document held."""
+
     appearances: list[Appearance] = field(default_factory=list)
     notes: list[str] = field(default_factory=list)
 

@@ -69,6 +69,8 @@ class OpenPBR(BaseModel):
 
 
 class Appearance(BaseModel):
+    """A named set of OpenPBR parameters with its textures."""
+
     model_config = ConfigDict(frozen=True)
 
     id: str = Field(min_length=1, max_length=64)

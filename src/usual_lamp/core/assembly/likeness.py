@@ -22,6 +22,8 @@ RELATIVE = 2e-4
 
 @dataclass(frozen=True)
 class Shape:
+    """What makes two meshes the same shape: numbers that no rigid motion changes."""
+
     size: float
     """mm: root of the area."""
     volume: float
@@ -37,6 +39,7 @@ class Shape:
 
 
 def shape_of(definition: PartDefinition) -> Shape:
+    """Return the shape of a mesh (positions in mm)."""
     areas = np.array([face.area for face in definition.faces] or [0.0])
     centers = np.array([face.center for face in definition.faces] or [(0.0, 0.0, 0.0)])
     centroid = areas @ centers / max(float(areas.sum()), 1e-12)

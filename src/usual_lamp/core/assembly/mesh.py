@@ -40,6 +40,7 @@ class Mesh:
     """(V, 2) where on its pictures a vertex lies, as a mesh file gives it; v grows upwards."""
 
     def to_bytes(self) -> bytes:
+        """Return the mesh as a block, see `from_bytes`."""
         header, body, offset = {}, [], 0
         for field in fields(self):
             values = getattr(self, field.name)
@@ -84,4 +85,5 @@ class Mesh:
 
 
 def content_hash(data: bytes) -> str:
+    """Return the sha256 of some bytes, as 64 hex digits."""
     return hashlib.sha256(data).hexdigest()

@@ -99,6 +99,7 @@ class Assembly(BaseModel):
 
     @cached_property
     def by_uid(self) -> dict[str, Occurrence]:
+        """Return all nodes by their uid."""
         return {occurrence.uid: occurrence for occurrence in self.occurrences}
 
     @cached_property
@@ -143,9 +144,11 @@ class Assembly(BaseModel):
         return self.model_copy(update={"occurrences": nodes, "definitions": kept})
 
     def parts(self) -> Iterator[Occurrence]:
+        """Yield the nodes that have geometry, in the order of the tree."""
         return (node for node in self.occurrences if node.definition is not None)
 
     def definition_of(self, part: Occurrence) -> PartDefinition:
+        """Return the definition of a part. Raises KeyError for a node without geometry."""
         assert part.definition is not None, f"{part.uid} is a sub-assembly"
         return self.definitions[part.definition]
 

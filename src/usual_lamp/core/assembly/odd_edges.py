@@ -23,6 +23,7 @@ class OddEdges:
 
 
 def odd_edges(mesh: Mesh) -> OddEdges:
+    """Return the edges of a mesh that do not have exactly two sides."""
     points, triangles, _ = welded(mesh)
     sides = np.sort(np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]]), axis=1)
     code, count = np.unique(sides[:, 0] * max(len(points), 1) + sides[:, 1], return_counts=True)

@@ -15,6 +15,8 @@ FLAT = np.radians(0.5)
 
 @dataclass(frozen=True)
 class Rest:
+    """An orientation in which a body stands by itself."""
+
     down: tuple[float, float, float]
     """Unit direction that points to the table, in the body's frame."""
     share: float

@@ -27,6 +27,8 @@ BRADFORD = np.array([[0.8951, 0.2664, -0.1614], [-0.7502, 1.7135, 0.0367], [0.03
 
 
 class Finish(BaseModel):
+    """How recorded light becomes a picture: exposure (EV), white balance (K) and tone curve."""
+
     model_config = ConfigDict(frozen=True, allow_inf_nan=False)
 
     exposure: Exposure = 9.3

@@ -18,6 +18,8 @@ Array = NDArray[np.float64]
 
 
 class Camera(BaseModel):
+    """A camera: where it stands and looks (mm), its lens and its focus."""
+
     model_config = ConfigDict(frozen=True, allow_inf_nan=False)
 
     position: Vector

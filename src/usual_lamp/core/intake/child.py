@@ -54,6 +54,7 @@ def gather(request: dict[str, Any], say: Say) -> None:
 
 
 def take_exact(request: dict[str, Any], say: Say) -> None:
+    """Read a file with exact surfaces and write its assembly. Raises UnreadableFile."""
     from usual_lamp.core.intake import exact_files, step
     from usual_lamp.core.intake.formats import EXACT, UnreadableFile
     from usual_lamp.core.intake.step_text import StepText, look_through
@@ -69,6 +70,7 @@ def take_exact(request: dict[str, Any], say: Say) -> None:
 
 
 def take_meshes(request: dict[str, Any], say: Say) -> None:
+    """Read a mesh file and write its assembly. Raises UnreadableFile."""
     from usual_lamp.core.assembly import Assembly
     from usual_lamp.core.intake import mesh_files
     from usual_lamp.core.intake.gltf_text import with_variant
@@ -86,6 +88,7 @@ def take_meshes(request: dict[str, Any], say: Say) -> None:
 
 
 def write_assembly(tree: Any, warnings: list[str], units: str, request: dict[str, Any], say: Say) -> None:
+    """Tessellate what a document holds and write the assembly. Raises UnreadableFile for sizes that cannot be drawn."""
     from usual_lamp.core.assembly import Assembly
     from usual_lamp.core.intake import shapes
     from usual_lamp.core.intake.formats import LARGEST_REACH as LARGEST
@@ -144,6 +147,7 @@ def diagonal(occurrences: list[Any], boxes: dict[str, Any]) -> float:
 
 
 def describe(definition: Any, mesh: Any, folder: Path) -> Any:
+    """Return the definition of a tessellated shape; its blobs go into `folder`."""
     from usual_lamp.core.assembly import PartDefinition
     from usual_lamp.core.assembly.deviation import deviation
     from usual_lamp.core.assembly.mesh import content_hash

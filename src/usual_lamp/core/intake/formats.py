@@ -32,6 +32,7 @@ MILLIMETRES: dict[str, float] = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "inch": 25.
 
 
 def in_words() -> str:
+    """Return the formats that can be imported, as the rest of a sentence."""
     names = list(dict.fromkeys(SUFFIXES.values()))
     return ", ".join(names[:-1]) + f" or {names[-1]}"
 

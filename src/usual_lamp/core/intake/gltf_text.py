@@ -43,6 +43,7 @@ class GltfText:
         return GltfText(tree, rest) if isinstance(tree, dict) else None
 
     def write(self, path: Path) -> None:
+        """Write the file anew, as GLB or glTF like the one that was read."""
         text = json.dumps(self.tree, separators=(",", ":")).encode()
         if self.rest is None:
             path.write_bytes(text)

@@ -115,6 +115,7 @@ class Beside(FilePathResolver):  # type: ignore[misc]
     """Files next to the one that is read and below, however their paths are written; none elsewhere."""
 
     def get(self, name: str) -> bytes:
+        """Return the bytes of a file beside the one that is read. Raises OSError."""
         plain = name.replace("\\", "/")
         home = Path(self.parent).resolve()
         reached = (home / plain).resolve()
@@ -301,6 +302,7 @@ class Grower:
             self.children.setdefault(parent, []).append(child)
 
     def grow(self, root: Array) -> None:
+        """Add all nodes below the base frame; `root` (4 x 4) takes the file's up axis to z."""
         base = self.graph.base_frame
         for top in self._below(base):
             self._place(top, None, root @ self._local(base, top), "")

@@ -29,6 +29,8 @@ class IntakeError(Exception):
 
 @dataclass(frozen=True)
 class IntakeResult:
+    """An assembly and the files that it names."""
+
     assembly: Assembly
     blobs: dict[str, Path]
     """Mesh blocks and exact shapes by sha256; they live as long as the working folder."""

@@ -63,6 +63,7 @@ def box(shape: TopoDS_Shape) -> NDArray[np.float64]:
 
 
 def count_solids(shape: TopoDS_Shape) -> int:
+    """Return the number of solids in a shape."""
     solids = ShapeMap()
     TopExp.MapShapes_s(shape, TopAbs_ShapeEnum.TopAbs_SOLID, solids)
     return int(solids.Size())
@@ -82,6 +83,7 @@ def exact_bytes(shape: TopoDS_Shape) -> bytes:
 
 
 def faces_of(shape: TopoDS_Shape) -> list[TopoDS_Face]:
+    """Return the faces of a shape, each once, in the kernel's order."""
     explorer, faces = TopExp_Explorer(shape, TopAbs_ShapeEnum.TopAbs_FACE), []
     while explorer.More():
         faces.append(TopoDS.Face(explorer.Current()))
@@ -134,6 +136,7 @@ def recognised(face: TopoDS_Face) -> str:
 
 
 def volume(shape: TopoDS_Shape) -> float:
+    """Return the volume of a shape, mm³."""
     props = GProp_GProps()
     BRepGProp.VolumeProperties_s(shape, props, True, True)
     return float(props.Mass())
@@ -182,6 +185,7 @@ def export_arrays(shapes: dict[str, TopoDS_Shape], folder: Path, progress: Calla
 
 
 def parse_glb(data: bytes, shapes: dict[str, TopoDS_Shape]) -> dict[str, Mesh]:
+    """Return the JSON tree and the binary chunk of a GLB."""
     (json_length,) = struct.unpack_from("<I", data, 12)
     tree = json.loads(data[20 : 20 + json_length])
     body = 20 + json_length + 8

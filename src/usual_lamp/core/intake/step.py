@@ -52,6 +52,8 @@ class Definition:
 
 @dataclass
 class Tree:
+    """What a document holds: definitions, the nodes that place them, and words on what was left out."""
+
     definitions: dict[str, Definition]
     occurrences: list[Occurrence]
     warnings: list[str]
@@ -135,6 +137,7 @@ def length_unit(path: Path) -> str:
 
 
 def label_name(label: TDF_Label) -> str:
+    """Return the name of a label; empty if it has none."""
     if not label.IsAttribute(TDataStd_Name.GetID_s()):
         return ""
     name = TDataStd_Name()
@@ -153,11 +156,13 @@ def label_rgba(label: TDF_Label) -> tuple[Color, float] | None:
 
 
 def label_color(label: TDF_Label) -> Color | None:
+    """Return a label's own colour (linear Rec. 709)."""
     found = label_rgba(label)
     return found[0] if found else None
 
 
 def matrix(location: TopLoc_Location) -> list[float]:
+    """Return a location as 4 x 4 numbers, row by row, mm."""
     transform = location.Transformation()
     rows = [[transform.Value(row, column) for column in (1, 2, 3, 4)] for row in (1, 2, 3)]
     return [value for row in rows for value in row] + [0.0, 0.0, 0.0, 1.0]
@@ -178,6 +183,7 @@ class TreeBuilder:
         self.empty: Counter[str] = Counter()
 
     def build(self) -> Tree:
+        """Walk all free shapes and return the tree."""
         roots = Sequence_TDF_Label()
         self.tool.GetFreeShapes(roots)
         for index in range(1, len(roots) + 1):

@@ -20,6 +20,8 @@ MOST_NAMES = 200
 
 @dataclass
 class StepText:
+    """What the text of a STEP file adds to the document tree."""
+
     products: dict[str, dict[str, str]] = field(default_factory=dict)
     """Number and description by product name, where they say more than the name does."""
     materials: dict[str, str] = field(default_factory=dict)

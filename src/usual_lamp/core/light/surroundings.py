@@ -36,6 +36,8 @@ class Panel:
 
 @dataclass(frozen=True)
 class Surroundings:
+    """A built-in environment: its name and the luminance (cd/m²) in each direction."""
+
     label: str
     panels: tuple[Panel, ...]
     zenith: float

@@ -153,6 +153,7 @@ def to_png(pixels: NDArray[np.uint8], words: dict[str, str] | None = None) -> by
 
 
 def to_jpeg(pixels: NDArray[np.uint8], quality: int = 88) -> bytes:
+    """Return (H, W, 3) sRGB pixels as JPEG."""
     import simplejpeg
 
     return bytes(simplejpeg.encode_jpeg(np.ascontiguousarray(pixels), quality=quality, colorspace="RGB"))

@@ -124,6 +124,7 @@ class Nursery:
         self.line: socket.socket | None = None
 
     def child(self, job: str, request: Path, errors: IO[bytes]) -> Child:
+        """Start a child for a job, warm if that works and fresh if not. Raises OSError."""
         with self.lock:
             if self.process is None or self.process.poll() is not None:
                 self._open()
@@ -152,6 +153,7 @@ class Nursery:
         self.line = self.process = None
 
     def close(self) -> None:
+        """End the nursery; children that work go on."""
         with self.lock:
             self._shut()
 

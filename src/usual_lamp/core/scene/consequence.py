@@ -11,6 +11,8 @@ from usual_lamp.core.scene.levels import Resolver
 
 
 class Consequence(BaseModel):
+    """What an edit would change."""
+
     changing: list[str] = Field(description="parts that would look different, by uid")
     meant: int = Field(description="parts that the edit names, at whatever level")
     keeping: list[str] = Field(description="parts that it names but that keep something of their own, nearer to them")

@@ -30,6 +30,8 @@ def _invertible(values: tuple[float, ...]) -> tuple[float, ...]:
 
 
 class Frozen(BaseModel):
+    """A part of the scene document: immutable, finite numbers only, no unknown fields."""
+
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
     # JSON has no word for such numbers: a document that holds one could be written but never read again.
 
@@ -100,6 +102,8 @@ class Laying(Frozen):
 
 
 class Look(Frozen):
+    """A named set of assignments and rules."""
+
     name: Annotated[str, Field(min_length=1, max_length=60)]
     assignments: dict[str, str] = Field(default={}, description="to appearance id, by the keys of `levels`")
     rules: tuple[Rule, ...] = Field(default=(), description="the higher wins")
@@ -115,6 +119,8 @@ class Backdrop(Frozen):
 
 
 class Lighting(Frozen):
+    """What lights the product and what lies behind it."""
+
     surroundings: LightingName = "panels"
     brightness: Annotated[float, Field(ge=0.0, le=8.0, description="0: only what glows gives light")] = 1.0
     turn: Annotated[float, Field(ge=-180.0, le=180.0, description="degrees about the vertical")] = 0.0
@@ -123,6 +129,8 @@ class Lighting(Frozen):
 
 
 class Shot(Frozen):
+    """A camera with the size (pixels) and finish of its picture."""
+
     name: str
     camera: Camera
     width: Annotated[int, Field(ge=64, le=7680)] = 1280
@@ -133,10 +141,13 @@ class Shot(Frozen):
 
     @property
     def finish(self) -> Finish:
+        """Return exposure, white balance and tone curve as one."""
         return Finish(exposure=self.exposure, white=self.white, tone=self.tone)
 
 
 class Scene(Frozen):
+    """Everything that is edited in a review, as one document."""
+
     models: dict[str, ModelUse]
     moves: dict[str, Placement] = Field(
         default={}, description="parts and sub-assemblies put elsewhere for the picture, by uid, in the model's frame"

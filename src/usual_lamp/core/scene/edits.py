@@ -51,6 +51,8 @@ class Assign(Frozen):
 
 
 class ChangeAppearance(Frozen):
+    """Give an appearance of the review other parameters."""
+
     kind: Literal["change_appearance"] = "change_appearance"
     appearance: Appearance
 
@@ -91,11 +93,15 @@ class ReplaceAppearance(Frozen):
 
 
 class SetLighting(Frozen):
+    """Replace the lighting."""
+
     kind: Literal["set_lighting"] = "set_lighting"
     lighting: Lighting
 
 
 class SetShot(Frozen):
+    """Replace a shot."""
+
     kind: Literal["set_shot"] = "set_shot"
     id: str
     shot: Shot

@@ -17,6 +17,8 @@ Kind = Literal["hidden in CAD", "never visible", "in no shot", "smaller than a p
 
 
 class Finding(BaseModel):
+    """Parts that the picture does not need, and why."""
+
     kind: Kind
     title: str
     reason: str

@@ -17,6 +17,8 @@ from usual_lamp.core.scene.levels import Resolver
 
 
 class ImportedColor(BaseModel):
+    """A colour from CAD, with the parts that have it."""
+
     id: str
     appearance: Appearance
     name: str

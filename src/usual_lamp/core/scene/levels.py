@@ -95,6 +95,7 @@ class Resolver:
             self.given[key] = appearance
 
     def resolve(self, part: Occurrence) -> Resolved:
+        """Return what a part shows, and what lies beneath it."""
         layers = list(self._layers(part))
         base, why, cad_faces = unassigned(self.assembly, self.scene, part)
         by_hand = bool(layers) and layers[0].why in ("part", "same part")

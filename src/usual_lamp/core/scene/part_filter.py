@@ -30,6 +30,8 @@ def facts_of(assembly: Assembly, scene: Scene) -> list[Facts]:
 
 @dataclass(frozen=True)
 class Field:
+    """A field that the filter of the parts schedule knows."""
+
     name: str
     kind: str
     """number or text"""

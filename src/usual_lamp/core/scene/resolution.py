@@ -20,6 +20,8 @@ DEFAULT_SHOT = "shot-1"
 
 
 class TracePart(BaseModel):
+    """A part as the tracer gets it: mesh, matrix (4 x 4, mm) and appearance."""
+
     model_config = ConfigDict(frozen=True)
 
     mesh: str
@@ -54,6 +56,7 @@ class TraceInputs(BaseModel):
         return self.lighting.floor and self.camera.position[2] >= self.floor_height
 
     def fingerprint(self) -> str:
+        """Return the sha256 of the inputs: equal ones give equal pictures."""
         return hashlib.sha256(self.model_dump_json(exclude_defaults=True).encode()).hexdigest()
 
 

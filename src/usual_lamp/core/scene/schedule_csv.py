@@ -40,6 +40,7 @@ class Difference:
 
 
 def to_csv(assembly: Assembly, scene: Scene) -> str:
+    """Return the parts schedule as CSV, safe for spreadsheets."""
     counts = Counter(part.definition for part in assembly.parts())
     resolver, text = Resolver(assembly, scene), io.StringIO()
     rows = csv.writer(text)

@@ -23,6 +23,8 @@ SWEEP = 480
 
 
 class SeenPart(BaseModel):
+    """A part that may hide others: mesh, matrix (mm), and whether one sees through it."""
+
     uid: str
     mesh: str
     matrix: list[float]
@@ -30,19 +32,26 @@ class SeenPart(BaseModel):
 
 
 class SeenFrom(BaseModel):
+    """A shot: its camera and the width of its picture over the height."""
+
     camera: Camera
     aspect: float
 
 
 class SightQuestion(BaseModel):
+    """Who can be seen, as a document of its own."""
+
     parts: list[SeenPart]
     shots: dict[str, SeenFrom]
 
     def key(self) -> str:
+        """Return the sha256 of the question."""
         return hashlib.sha256(self.model_dump_json().encode()).hexdigest()
 
 
 class SightAnswer(BaseModel):
+    """Which parts cannot be seen, by uid."""
+
     never: list[str]
     """Parts that show from no side."""
     not_in_shot: dict[str, list[str]]
@@ -50,6 +59,7 @@ class SightAnswer(BaseModel):
 
 
 def sight_question(assembly: Assembly, scene: Scene) -> SightQuestion:
+    """Return the question for what a scene shows, in all looks."""
     parts, resolvers = [], [Resolver(assembly, scene, look) for look in scene.looks]
     for part in shown_parts(assembly, scene):
         worn = [resolver.resolve(part) for resolver in resolvers]
@@ -74,6 +84,7 @@ def is_clear(appearance: Appearance) -> bool:
 
 
 def answer_sight(question: SightQuestion, mesh_of: Callable[[str], Mesh]) -> SightAnswer:
+    """Return which parts show from no side, and in no shot. `mesh_of` brings meshes by name."""
     meshes: dict[str, Mesh] = {part.mesh: mesh_of(part.mesh) for part in question.parts}
     placed = [Placed(meshes[part.mesh], np.array(part.matrix).reshape(4, 4), part.clear) for part in question.parts]
     sight = Sight(placed)

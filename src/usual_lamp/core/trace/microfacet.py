@@ -28,6 +28,7 @@ def distribution(h: mi.Vector3f, a: mi.Vector2f) -> mi.Float:
 
 
 def smith_lambda(w: mi.Vector3f, a: mi.Vector2f) -> mi.Float:
+    """Return Smith's Lambda of the GGX distribution."""
     slope2 = (dr.square(w.x * a.x) + dr.square(w.y * a.y)) / dr.maximum(dr.square(w.z), 1e-14)
     return 0.5 * (dr.sqrt(1.0 + slope2) - 1.0)
 

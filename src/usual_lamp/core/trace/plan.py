@@ -18,6 +18,8 @@ TILE = 256
 
 @dataclass(frozen=True)
 class Tile:
+    """A rectangle of a picture, in pixels from the top left."""
+
     x: int
     y: int
     width: int
@@ -76,6 +78,7 @@ class Unit:
 
     @property
     def pixel_samples(self) -> int:
+        """Return the number of samples in the unit, over all pixels."""
         return self.tile.width * self.tile.height * (self.stop - self.start)
 
 

@@ -11,6 +11,7 @@ from usual_lamp.core.trace.engine import dr, mi
 
 
 def reverse_bits(x: mi.UInt32) -> mi.UInt32:
+    """Return the bits of a 32-bit number in reverse order."""
     for shift, mask in ((1, 0x55555555), (2, 0x33333333), (4, 0x0F0F0F0F), (8, 0x00FF00FF)):
         x = ((x >> shift) & mask) | ((x & mask) << shift)
     return (x >> 16) | (x << 16)
@@ -47,6 +48,7 @@ def sobol_second(x: mi.UInt32) -> mi.UInt32:
 
 
 def to_unit(x: mi.UInt32) -> mi.Float:
+    """Return a 32-bit number as a float in [0, 1)."""
     return mi.Float(x >> 8) * (1.0 / 16777216.0)
 
 
@@ -70,6 +72,7 @@ class PixelSampler:
         self.pair = dr.zeros(mi.UInt32, dr.width(self.seed))
 
     def next_2d(self) -> mi.Point2f:
+        """Return the next two numbers of the sample, in [0, 1)."""
         p = point(self.seed, self.sample, self.pair)
         self.pair += 1
         return p

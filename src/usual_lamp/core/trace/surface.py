@@ -32,6 +32,7 @@ Amount: TypeAlias = mi.Float | mi.Color3f
 
 
 def luminance(color: Amount) -> mi.Float:
+    """Return the luminance of linear Rec. 709 (ITU-R BT.709)."""
     return mi.luminance(color) if isinstance(color, mi.Color3f) else color
 
 
