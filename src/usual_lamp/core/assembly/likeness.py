@@ -22,7 +22,7 @@ RELATIVE = 2e-4
 
 @dataclass(frozen=True)
 class Shape:
-    """What makes two meshes the same shape: numbers that no rigid motion changes."""
+    """Numbers of a definition by which equal shapes are told, whatever their place."""
 
     size: float
     """mm: root of the area."""
@@ -39,7 +39,7 @@ class Shape:
 
 
 def shape_of(definition: PartDefinition) -> Shape:
-    """Return the shape of a mesh (positions in mm)."""
+    """Return the numbers of a definition, from its faces (mm)."""
     areas = np.array([face.area for face in definition.faces] or [0.0])
     centers = np.array([face.center for face in definition.faces] or [(0.0, 0.0, 0.0)])
     centroid = areas @ centers / max(float(areas.sum()), 1e-12)

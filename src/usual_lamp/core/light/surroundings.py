@@ -36,7 +36,7 @@ class Panel:
 
 @dataclass(frozen=True)
 class Surroundings:
-    """A built-in environment: its name and the luminance (cd/m²) in each direction."""
+    """A built-in environment: its label, panels of light, and a gradient between them."""
 
     label: str
     panels: tuple[Panel, ...]

@@ -17,7 +17,7 @@ Kind = Literal["hidden in CAD", "never visible", "in no shot", "smaller than a p
 
 
 class Finding(BaseModel):
-    """Parts that the picture does not need, and why."""
+    """Something that can be left out of the picture, and why."""
 
     kind: Kind
     title: str
