@@ -40,8 +40,8 @@ MB = 2**20
 LARGEST = {"/api/intakes": 2048 * MB + MB, "/api/pictures": 60 * MB}
 LARGEST_OTHER = 20 * MB
 PAGE = """<!doctype html><html lang="en"><meta charset="utf-8"><title>Usual Lamp</title>
-<body style="font: 15px/1.6 sans-serif; color: #23221f; background: #fbf7ef; display: grid; place-items: center;
-height: 90vh; margin: 0"><main style="max-width: 34em; padding: 0 1.5em">
+<body style="font: 15px/1.6 sans-serif; color: #23272e; background: #f3eee4; display: grid; place-items: center;
+height: 90vh; margin: 0"><main style="max-width: 44em; padding: 0 1.5em">
 <img src="/favicon.svg" alt="" width="40" height="40"><h1 style="font-size: 20px; margin: .6em 0 .2em">Usual Lamp</h1>
 <p style="margin: 0">{words}</p></main></body></html>
 """
