@@ -13,7 +13,7 @@ export function LinkNotice() {
   return (
     <div
       role="status"
-      className="fixed top-[54px] left-1/2 z-50 -translate-x-1/2 rounded-md border border-rule-strong bg-sheet px-3 py-1.5 text-[13px] text-ink shadow-lg"
+      className="fixed top-[140px] left-1/2 z-50 -translate-x-1/2 rounded-md border border-rule-strong bg-sheet px-3 py-1.5 text-[13px] text-ink shadow-lg"
     >
       {WORDS[link]}
     </div>

@@ -14,6 +14,7 @@ from usual_lamp.core.camera import Finish
 from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.core.quality import SAMPLES, Quality
 from usual_lamp.core.scene import Scene, trace_inputs
+from usual_lamp.core.scene.edits import LONGEST_NAME
 from usual_lamp.service import room
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.reviews import arranged_assembly, new_id, require, scene_of, touch
@@ -21,7 +22,6 @@ from usual_lamp.store import Store, again_after_deadlock
 from usual_lamp.store.tables import Still, StillPreview, utc_now
 
 MAX_PIXELS = 7680 * 4320
-LONGEST_NAME = 120
 
 
 @dataclass(frozen=True)

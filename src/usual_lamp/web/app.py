@@ -23,13 +23,12 @@ from usual_lamp.web import lamp
 from usual_lamp.web.api import api
 from usual_lamp.web.appearance_api import appearance_api
 from usual_lamp.web.assembly_api import assembly_api
+from usual_lamp.web.bridge import LARGEST
 from usual_lamp.web.events import Hub
 from usual_lamp.web.guard import HEADERS, SIGN_IN, Guard, cookie_name
 from usual_lamp.web.models import Problem
 from usual_lamp.web.problems import problem
 
-MOST_BODY = 2**31 + 2**20
-"""Bytes of a request's body; the server in front has closer limits for each address."""
 COOKIE_DAYS = 365
 
 
@@ -44,7 +43,7 @@ def create_app(store: Store | None = None, static: Path | None = None, guard: Gu
         validation_error_model=Problem,
     )
     app.json = StrictJSON(app)
-    app.config["MAX_CONTENT_LENGTH"] = MOST_BODY
+    app.config["MAX_CONTENT_LENGTH"] = max(LARGEST.values())
     app.extensions["store"] = store or Store.from_environment()
     app.extensions["hub"] = Hub(app.extensions["store"])
     app.extensions["guard"] = guard or Guard.from_environment()

@@ -18,6 +18,8 @@ from typing import IO, Any
 
 from flask import Response
 
+from usual_lamp.service.intakes import UPLOAD_LIMIT
+from usual_lamp.service.pictures import MOST_BYTES
 from usual_lamp.web.guard import HEADERS, Guard, Refusal
 from usual_lamp.web.later import HAND_OVER, Later, Stream
 from usual_lamp.web.problems import problem
@@ -36,9 +38,9 @@ PAUSE, LEAST_RATE, FIRST = 20.0, 8_000, 20.0
 """Seconds that a sender may pause; bytes a second that it has to reach after the first seconds."""
 SENDING = 60.0
 """Seconds in which a reader has to take one block."""
-MB = 2**20
-LARGEST = {"/api/intakes": 2048 * MB + MB, "/api/pictures": 60 * MB}
-LARGEST_OTHER = 20 * MB
+LARGEST = {"/api/intakes": UPLOAD_LIMIT, "/api/pictures": MOST_BYTES}
+LARGEST_OTHER = 20 * 2**20
+"""Bytes of a request's body, by its address."""
 PAGE = """<!doctype html><html lang="en"><meta charset="utf-8"><title>Usual Lamp</title>
 <body style="font: 15px/1.6 sans-serif; color: #23272e; background: #f3eee4; display: grid; place-items: center;
 height: 90vh; margin: 0"><main style="max-width: 44em; padding: 0 1.5em">

@@ -91,24 +91,23 @@ def arrived(document: TDocStd_Document) -> Census:
     tool = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
     labels = Sequence_TDF_Label()
     tool.GetShapes(labels)
-    placed, solids, faces = 0, ShapeMap(), ShapeMap()
+    placed, shapes = 0, list[TopoDS_Shape]()
     for index in range(1, len(labels) + 1):
         label = labels.Value(index)
         if XCAFDoc_ShapeTool.IsAssembly_s(label):
             placed += int(XCAFDoc_ShapeTool.NbComponents_s(label, False))
         elif XCAFDoc_ShapeTool.IsSimpleShape_s(label):
-            shape = XCAFDoc_ShapeTool.GetShape_s(label)
-            TopExp.MapShapes_s(shape, TopAbs_ShapeEnum.TopAbs_SOLID, solids)
-            TopExp.MapShapes_s(shape, TopAbs_ShapeEnum.TopAbs_FACE, faces)
-    return Census(placed, solids.Size(), faces.Size())
+            shapes.append(XCAFDoc_ShapeTool.GetShape_s(label))
+    return count(shapes, placed)
 
 
-def count(shape: TopoDS_Shape) -> Census:
-    """Of a single shape."""
+def count(shapes: list[TopoDS_Shape], placed: int | None = None) -> Census:
+    """Solids and faces of some shapes, each once, beside what is known of how often they are placed."""
     solids, faces = ShapeMap(), ShapeMap()
-    TopExp.MapShapes_s(shape, TopAbs_ShapeEnum.TopAbs_SOLID, solids)
-    TopExp.MapShapes_s(shape, TopAbs_ShapeEnum.TopAbs_FACE, faces)
-    return Census(None, solids.Size(), faces.Size())
+    for shape in shapes:
+        TopExp.MapShapes_s(shape, TopAbs_ShapeEnum.TopAbs_SOLID, solids)
+        TopExp.MapShapes_s(shape, TopAbs_ShapeEnum.TopAbs_FACE, faces)
+    return Census(placed, solids.Size(), faces.Size())
 
 
 def compare(there: Census, came: Census) -> list[str]:

@@ -98,7 +98,7 @@ def _brep(path: Path, unit: str) -> Read:
         read = False
     if not read or shape.IsNull():
         raise UnreadableFile("The BREP file could not be read: it is damaged or none. Export it again.")
-    warnings = census.doubts(shape) + census.compare(census.brep_census(path), census.count(shape))
+    warnings = census.doubts(shape) + census.compare(census.brep_census(path), census.count([shape]))
     if unit == "as written":
         warnings.append("The file names no unit: millimetres were taken.")
     elif MILLIMETRES[unit] != 1.0:
