@@ -30,6 +30,7 @@ def laid(
 def sample(
     id: str, name: str, family: Family, color: str, words: str = "", textures: tuple[Texture, ...] = (), **params: Value
 ) -> Appearance:
+    """Return a sample: `color` as sRGB hex, `words` it is sought by, `params` by their OpenPBR names."""
     values = {"base_color": hex_to_linear(color), **params}
     WORDS[id] = f"{words} plated" if " plate" in name else words
     return Appearance(id=id, name=name, family=family, params=OpenPBR.model_validate(values), textures=textures)
@@ -109,6 +110,7 @@ def _lit(id: str, name: str, color: str, luminance: float, words: str, emission:
 
 
 def metals() -> list[Appearance]:
+    """Return the samples of metals."""
     rings = (laid("rings", "bump", 0.006, "machined"),)
     steel, aluminium, brass, copper = "#C6C4C1", "#DDDEDF", "#E6C578", "#FAD1C2"
     return [
@@ -163,6 +165,7 @@ def metals() -> list[Appearance]:
 
 
 def plastics() -> list[Appearance]:
+    """Return the samples of plastics."""
     grain = (laid("grain", "bump", 0.06), laid("spark", "bump", 0.006))
     return [
         _plastic("abs-graphite", "ABS, graphite satin", "#34373B", 0.42, "dark grey"),
@@ -208,6 +211,7 @@ def plastics() -> list[Appearance]:
 
 
 def paints() -> list[Appearance]:
+    """Return the samples of paints and coatings."""
     return [
         sample("powder-slate", "Powder coat, slate blue", "paint", "#6E8CA6", "epoxy",
                specular_roughness=0.46, base_diffuse_roughness=0.3),
@@ -245,6 +249,7 @@ def paints() -> list[Appearance]:
 
 
 def see_through() -> list[Appearance]:
+    """Return the samples of glass and clear plastics."""
     thin = {"geometry_thin_walled": True}
     return [
         _clear("polycarbonate-clear", "Polycarbonate, clear", "glass", "#F8FCFC", 30.0, "cover pc", specular_ior=1.585),
@@ -263,6 +268,7 @@ def see_through() -> list[Appearance]:
 
 
 def rubbers() -> list[Appearance]:
+    """Return the samples of rubbers and soft plastics."""
     foam = (laid("foam", "bump", 0.22),)
     return [
         sample("rubber-black", "Rubber, black", "rubber", "#222224", "epdm nbr gasket",
@@ -289,6 +295,7 @@ def rubbers() -> list[Appearance]:
 
 
 def grown_and_woven() -> list[Appearance]:
+    """Return the samples of wood, cloth and fibres."""
     weave, twill = laid("plain weave", "bump", 0.16), laid("twill", "bump", 0.04, beneath_coat=True)
     leather = laid("leather", "bump", 0.09)
     carbon = (laid("carbon", "color"), twill)
@@ -329,6 +336,8 @@ def grown_and_woven() -> list[Appearance]:
 
 
 def stones_and_papers() -> list[Appearance]:
+    """Return the samples of stone, concrete and paper."""
+
     def rough(id: str, name: str, family: Family, color: str, words: str, made: str, roughness: float) -> Appearance:
         return sample(id, name, family, color, words, (laid(made, "color"),), specular_roughness=roughness,
                       specular_weight=0.6, base_diffuse_roughness=0.5)  # fmt: skip
@@ -352,6 +361,7 @@ def stones_and_papers() -> list[Appearance]:
 
 
 def glowing() -> list[Appearance]:
+    """Return the samples that give light (cd/m²)."""
     return [
         _lit("lit-green", "Lit, green", "#0E2A14", 900.0, "led status on ok", (0.05, 1.0, 0.22)),
         _lit("lit-red", "Lit, red", "#2A0E0E", 700.0, "led status fault", (1.0, 0.04, 0.03)),
@@ -368,6 +378,7 @@ def glowing() -> list[Appearance]:
 
 
 def all_samples() -> list[Appearance]:
+    """Return all samples, family by family."""
     return [
         *metals(), *plastics(), *paints(), *see_through(), *rubbers(), *grown_and_woven(), *stones_and_papers(),
         *glowing(),

@@ -41,6 +41,7 @@ class Health:
 
     @property
     def sound(self) -> bool:
+        """Whether nothing had to be mended and nothing is left to mend."""
         return not (self.without_area or self.twice or self.turned or self.open_edges or self.crowded_edges)
 
 

@@ -92,6 +92,7 @@ def faces_of(shape: TopoDS_Shape) -> list[TopoDS_Face]:
 
 
 def meshed(face: TopoDS_Face) -> bool:
+    """Whether a face has triangles."""
     return BRep_Tool.Triangulation_s(face, TopLoc_Location()) is not None
 
 

@@ -50,8 +50,11 @@ class Child(Protocol):
     lines: int
     """Open file from which its lines are read."""
 
-    def kill(self) -> None: ...
-    def wait(self) -> int: ...
+    def kill(self) -> None:
+        """End the child at once; nothing happens if it has ended."""
+
+    def wait(self) -> int:
+        """Wait for the end and return the exit status, negative for a signal."""
 
 
 class FreshChild:
@@ -66,11 +69,13 @@ class FreshChild:
         self.pid, self.lines = self.process.pid, self.process.stdout.fileno()
 
     def kill(self) -> None:
+        """End the child at once; nothing happens if it has ended."""
         if self.process.poll() is None:
             with suppress(ProcessLookupError):
                 os.killpg(self.pid, signal.SIGKILL)
 
     def wait(self) -> int:
+        """Wait for the end and return the exit status, negative for a signal."""
         code = self.process.wait()
         assert self.process.stdout is not None
         self.process.stdout.close()
@@ -99,10 +104,12 @@ class WarmChild:
         self.pid, self.watch = array.array("i", data)[0], handles[0]
 
     def kill(self) -> None:
+        """End the child at once."""
         with suppress(OSError):
             signal.pidfd_send_signal(self.watch, signal.SIGKILL)
 
     def wait(self) -> int:
+        """Wait for the end and return the exit status, negative for a signal."""
         try:
             data = self.told.recv(4)
             return int(array.array("i", data)[0]) if len(data) == 4 else -signal.SIGKILL

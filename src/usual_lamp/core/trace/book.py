@@ -38,6 +38,7 @@ class Book:
 
     @staticmethod
     def opened(lanes: int) -> Book:
+        """Return a book that is kept, empty, for so many paths."""
         return Book(*([dr.zeros(mi.Color3f, lanes) for _ in names] for names in (LAYERS, GROUPS, DIRECT)))
 
     def put(self, light: mi.Color3f, group: str, layer: mi.UInt32) -> None:
@@ -48,6 +49,7 @@ class Book:
             self.groups[GROUPS.index(group)] += light
 
     def put_direct(self, unshadowed: mi.Color3f, shadow: mi.Color3f) -> None:
+        """Book direct light with and without the shadows that fall on it."""
         if self.direct:
             self.direct[0] += unshadowed
             self.direct[1] += unshadowed * shadow
@@ -65,5 +67,6 @@ class Book:
         return dr.select(open & (kind == NONE), mi.UInt32(0), Book.layer_of(kind, scatterings))
 
     def everything(self) -> dict[str, mi.Color3f]:
+        """Return all sums by name."""
         names = (*LAYERS, *(f"from_{group}" for group in GROUPS), *DIRECT)
         return dict(zip(names, [*self.layers, *self.groups, *self.direct], strict=True))

@@ -56,6 +56,7 @@ def profile(offset: float) -> tuple[Array, Array]:
 
 
 def sheets() -> list[tuple[Array, Array, NDArray[np.uint32]]]:
+    """Return points (mm), normals and triangles of the front and back of the plate."""
     corners = np.arctan2(*(np.array([[x, y] for x in (-WIDTH / 2, WIDTH / 2) for y in (0, DEPTH)]) - HOLE).T[::-1])
     angles = np.sort(np.r_[np.linspace(-np.pi, np.pi, 97), corners])
     rim = HOLE + HOLE_RADIUS * np.stack([np.cos(angles), np.sin(angles)], axis=1)
@@ -101,6 +102,7 @@ def walls(rim: Array, border: Array, angles: Array) -> list[tuple[Array, Array, 
 
 
 def plate_mesh() -> Mesh:
+    """Return the plate as one mesh, mm."""
     positions, normals, triangles, offset = [], [], [], 0
     for points, normal, corners in sheets():
         positions.append(points)

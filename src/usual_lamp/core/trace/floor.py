@@ -58,5 +58,6 @@ class Floor:
 
 
 def smoothstep(low: float, high: float, x: mi.Float) -> mi.Float:
+    """Return 0 below `low`, 1 above `high`, and a smooth cubic between."""
     t = dr.clip((x - low) / (high - low), 0.0, 1.0)
     return t * t * (3 - 2 * t)

@@ -54,6 +54,7 @@ def cut(part: TracePart, appearances: list[Appearance]) -> Iterator[tuple[int, P
 
 
 def build(key: PieceKey, mesh: Mesh) -> Piece:
+    """Return the triangles of a piece in the world, mm."""
     matrix = np.array(key.matrix).reshape(4, 4)
     positions = mesh.positions @ matrix[:3, :3].T.astype(np.float32) + matrix[:3, 3].astype(np.float32)
     normals = mesh.normals @ np.linalg.inv(matrix[:3, :3]).astype(np.float32)

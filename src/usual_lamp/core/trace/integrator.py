@@ -80,6 +80,7 @@ class Hit:
 
     @property
     def on_part(self) -> mi.Bool:
+        """Whether a part was hit, and not the floor."""
         return self.valid & ~self.on_floor
 
     def agrees(self, ray: mi.Ray3f, local: mi.Vector3f, direction: mi.Vector3f) -> mi.Bool:

@@ -84,6 +84,7 @@ class Surroundings:
         return mi.Color3f(four[0], four[1], four[2]) * self.level
 
     def sample(self, point: mi.Point2f, active: mi.Bool) -> LightSample:
+        """Return a direction towards the environment, sampled by luminance, with its pdf per steradian."""
         across, down = point.x * COLUMNS, point.y * ROWS
         column, row = dr.minimum(mi.UInt32(across), COLUMNS - 1), dr.minimum(mi.UInt32(down), ROWS - 1)
         v, dv = self._piece(self.rows, row, down - mi.Float(row), active)
@@ -154,6 +155,7 @@ class Glow:
         self.size = dr.opaque(mi.UInt32, self.count)
 
     def sample(self, origin: mi.Point3f, point: mi.Point2f, active: mi.Bool) -> LightSample:
+        """Return a point on a glowing triangle, sampled by power, as seen from `origin`."""
         index, step = mi.UInt32(0), self.padded // 2
         while step:
             below = dr.gather(mi.Float, self.cuts, index + step - 1, active) < point.x

@@ -75,6 +75,7 @@ class LivePicture:
 
     @property
     def rests(self) -> bool:
+        """Whether there is nothing left to trace."""
         return self.world is None or self.samples >= FINEST
 
     def step(self) -> bool:

@@ -72,6 +72,7 @@ class Atlas:
 
 
 def key_of(use: Use) -> tuple[str, bool]:
+    """Return what a texture needs of its picture: its name, and whether it holds colours."""
     return use.picture, use.target == "color"
 
 
@@ -98,6 +99,7 @@ class Pictures:
         return self.placements.pictures(shape, active)[1] > 0 if "opacity" in self.targets else mi.Bool(False)
 
     def opacity(self, si: mi.SurfaceInteraction3f, opacity: mi.Float, active: mi.Bool) -> mi.Float:
+        """Return the opacity at a hit after all pictures that cut out."""
         if "opacity" not in self.targets:
             return opacity
         blank = Dress(dr.zeros(mi.Color3f), mi.Float(0.0), opacity, si.n)

@@ -70,6 +70,7 @@ class Placement:
     pictures: tuple[int, int] = (0, 0)
 
     def row(self) -> NDArray[np.float64]:
+        """Return the numbers of one row of the table."""
         matrix = np.array(self.matrix).reshape(4, 4)
         axis = matrix[:3, :3] @ np.array(self.machining.axis)
         axis /= max(float(np.linalg.norm(axis)), 1e-12)
@@ -103,10 +104,12 @@ class Placements:
         return dr.gather(Four, self.rows, dr.reinterpret_array(mi.UInt32, shape) * ROW + k, active)
 
     def pictures(self, shape: mi.ShapePtr, active: mi.Bool) -> tuple[mi.UInt32, mi.UInt32]:
+        """Return the first texture of a shape and how many there are."""
         four = self._four(shape, 5, active)
         return mi.UInt32(four[0]), mi.UInt32(four[1])
 
     def part(self, shape: mi.ShapePtr, active: mi.Bool) -> mi.UInt32:
+        """Return the place of a shape's part in the trace inputs."""
         return mi.UInt32(self._four(shape, 5, active)[2])
 
     def to_part(self, shape: mi.ShapePtr, point: mi.Point3f, active: mi.Bool) -> mi.Point3f:
@@ -115,6 +118,7 @@ class Placements:
         return mi.Point3f(*(r[0] * point.x + r[1] * point.y + r[2] * point.z + r[3] for r in rows))
 
     def turn_to_part(self, shape: mi.ShapePtr, way: mi.Vector3f, active: mi.Bool) -> mi.Vector3f:
+        """Return a direction in the part's frame."""
         rows = (self._four(shape, k, active) for k in range(3))
         return mi.Vector3f(*(r[0] * way.x + r[1] * way.y + r[2] * way.z for r in rows))
 

@@ -62,6 +62,7 @@ class OpenPBRSurface(mi.BSDF):  # type: ignore[misc]
     def sample(
         self, ctx: Any, si: mi.SurfaceInteraction3f, sample1: mi.Float, sample2: mi.Point2f, active: mi.Bool = True
     ) -> tuple[mi.BSDFSample3f, mi.Color3f]:
+        """Sample the surface, see `mitsuba.BSDF.sample`."""
         surface, below, active = self._surface(si, active)
         drawn = surface.sample(sample1, sample2)
         value, density = surface.evaluate(drawn.wo)
@@ -78,14 +79,17 @@ class OpenPBRSurface(mi.BSDF):  # type: ignore[misc]
         return found, dr.select(valid, weight, 0.0)
 
     def eval(self, ctx: Any, si: mi.SurfaceInteraction3f, wo: mi.Vector3f, active: mi.Bool = True) -> mi.Color3f:
+        """Return f(wi, wo) |cos_o|, see `mitsuba.BSDF.eval`."""
         return self.eval_pdf(ctx, si, wo, active)[0]
 
     def pdf(self, ctx: Any, si: mi.SurfaceInteraction3f, wo: mi.Vector3f, active: mi.Bool = True) -> mi.Float:
+        """Return the pdf of `sample`, 1/sr."""
         return self.eval_pdf(ctx, si, wo, active)[1]
 
     def eval_pdf(
         self, ctx: Any, si: mi.SurfaceInteraction3f, wo: mi.Vector3f, active: mi.Bool = True
     ) -> tuple[mi.Color3f, mi.Float]:
+        """Return `eval` and `pdf` together."""
         surface, below, active = self._surface(si, active)
         out = _turned(wo, below)
         value, density = surface.evaluate(out)
@@ -93,6 +97,7 @@ class OpenPBRSurface(mi.BSDF):  # type: ignore[misc]
         return dr.select(active, total, 0.0), dr.select(active, density, 0.0)
 
     def to_string(self) -> str:
+        """Return the name of the plugin."""
         return f"{NAME}[]"
 
 

@@ -28,6 +28,7 @@ COLORS = ("base_color", "specular_color", "transmission_color", "coat_color", "f
 
 
 def is_stacked(p: OpenPBR) -> bool:
+    """Whether a coat or fuzz lies on the base."""
     return p.coat_weight > 0 or p.fuzz_weight > 0
 
 

@@ -46,9 +46,11 @@ class Scattered:
     """Through the wall, to the other side."""
 
     def total(self) -> mi.Color3f:
+        """Return all kinds of scattering together."""
         return self.diffuse + self.specular + self.passed
 
     def where(self, mask: mi.Bool) -> Scattered:
+        """Return the same where the mask holds, and nothing elsewhere."""
         return Scattered(*(dr.select(mask, v, 0.0) for v in (self.diffuse, self.specular, self.passed)))
 
 
@@ -161,6 +163,7 @@ class Surface:
         return dr.select(self.thin, 2 * f / (1 + f), f)
 
     def metal(self, cosine: mi.Float) -> mi.Color3f:
+        """Return the reflectance of the metal at a cosine, tabulated where n and k are known."""
         f = microfacet.metal(cosine, self.base, self.f82)
         if self.table.has.tabulated:
             tabulated = self.active & (self.fresnel_of == FRESNEL_OF_METAL)

@@ -66,6 +66,7 @@ class Kinds:
 
     @staticmethod
     def of(p: OpenPBR) -> Kinds:
+        """Return the kinds of surface that an appearance needs."""
         return Kinds(
             coat=p.coat_weight > 0,
             glass=p.transmission_weight > 0,
@@ -106,6 +107,7 @@ class AppearanceTable:
         return self._curves(COVERS_AT, KNOTS, index, cosine, active)
 
     def swings(self, index: mi.UInt32, cosine: mi.Float, active: mi.Bool) -> Four:
+        """Return how the albedo swings with the azimuth, at two and four times the angle."""
         return self._curves(SWINGS_AT, KNOTS, index, cosine, active)
 
     def fresnel(self, index: mi.UInt32, cosine: mi.Float, active: mi.Bool) -> mi.Color3f:

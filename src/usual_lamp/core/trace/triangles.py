@@ -38,6 +38,7 @@ class Triangles:
         return sum(self._places[name][1].stop - self._places[name][1].start for name in names)
 
     def names(self) -> list[Hashable]:
+        """Return the names of all pieces held."""
         return list(self._places)
 
     def corners(self, name: Hashable) -> NDArray[np.float32]:

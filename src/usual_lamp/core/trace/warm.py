@@ -8,6 +8,7 @@ import numpy as np
 
 
 def main() -> int:
+    """Trace a small picture, which fills the kernel cache; the exit code is 1 where the tracer cannot run."""
     try:
         from usual_lamp.core.trace import engine
 

@@ -208,6 +208,7 @@ class World:
         return self.hit_at(self.scene.ray_intersect_preliminary(ray, coherent, active), active)
 
     def hit_at(self, near: mi.PreliminaryIntersection3f, active: mi.Bool) -> mi.SurfaceInteraction3f:
+        """Return the surface at a hit that was found already."""
         return self.triangles.at(near, active, self.pictures is not None and self.pictures.by_coordinates)
 
     def appearance_of(self, hit: mi.SurfaceInteraction3f | mi.PreliminaryIntersection3f, active: mi.Bool) -> mi.UInt32:
