@@ -13,6 +13,8 @@ from PIL import Image
 from usual_lamp.core.assembly.mesh import content_hash
 
 Array = NDArray[np.float64]
+MOST_PIXELS = 150_000_000
+"""Of a model's own textures, which are often 8192 pixels a side; the child that reads them has a limit on memory."""
 
 
 def coordinates(geometry: Any, moved: Mapping[str, list[float]]) -> Array | None:
@@ -41,7 +43,7 @@ def keep_pictures(geometry: Any, folder: Path) -> tuple[dict[str, str], list[str
     kept, words = {}, []
     for target, picture in _pictures(getattr(geometry.visual, "material", None)):
         try:
-            block = safe_png(picture)
+            block = safe_png(picture, MOST_PIXELS)
         except UnreadablePicture as error:
             words.append(f"the picture for its {target} is not taken over. {error}")
             continue
