@@ -1165,7 +1165,7 @@ export interface components {
         };
         /**
          * Finding
-         * @description Parts that the picture does not need, and why.
+         * @description Something that can be left out of the picture, and why.
          */
         Finding: {
             /** Fix */
