@@ -11,15 +11,21 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
+import psutil
 from launch.paths import ROOT, Home
 
 from launch import api
+
+RESTS = 25.0
+"""Percent of the machine in use, below which it counts as quiet."""
 
 
 def lamp(home: Home, command: str) -> float:
     """Run a launcher command; wall seconds."""
     began = time.monotonic()
-    subprocess.run([str(ROOT / "lamp"), command], env=os.environ | home.names(), check=True, stdout=subprocess.DEVNULL)
+    # `./lamp measure` has set these for the home that it was called with.
+    inherited = {name: value for name, value in os.environ.items() if name not in home.environment_of_its_own}
+    subprocess.run([str(ROOT / "lamp"), command], env=inherited | home.names(), check=True, stdout=subprocess.DEVNULL)
     return time.monotonic() - began
 
 
@@ -33,6 +39,9 @@ def wait_for_background(home: Home) -> None:
         time.sleep(1.0)
     while not ask(home, "reviews")["reviews"][0]["cover"]:
         time.sleep(1.0)
+    # Coarse plates are shown first, and finer ones come for some minutes more.
+    while psutil.cpu_percent(3.0) > RESTS:
+        continue
 
 
 @contextmanager

@@ -8,6 +8,7 @@ import socket
 import sys
 from dataclasses import dataclass
 from pathlib import Path
+from typing import ClassVar
 
 ROOT = Path(__file__).resolve().parent.parent
 VENV = ROOT / ".venv"
@@ -27,6 +28,9 @@ class Home:
     web: int
     database: int
     scheduler: int
+
+    environment_of_its_own: ClassVar = ("USUAL_LAMP_SCHEDULER", "USUAL_LAMP_TLS", "USUAL_LAMP_FOLLOW")
+    """Variables of `environment` that an administrator may set, and that one home must not inherit from another."""
 
     @staticmethod
     def from_environment() -> Home:

@@ -10,7 +10,7 @@ from public_files import AS1, step_file
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT
 from usual_lamp.farm import dispatcher
 from usual_lamp.farm.dispatcher import LANES, Dispatcher, mark_failed, next_still
-from usual_lamp.farm.leases import MOST_ATTEMPTS, claim, release_all
+from usual_lamp.farm.leases import MOST_ATTEMPTS, claim, queues_with_work, release_all
 from usual_lamp.farm.still_run import StillRun
 from usual_lamp.service import intakes, reviews, stills
 from usual_lamp.store import DatabaseAway
@@ -53,6 +53,15 @@ def test_what_ends_the_program_each_time_is_given_up(store, review) -> None:
     with store.begin() as session:
         assert claim(session, IntakeRun) is None
     assert intakes.get(store, run).state == "failed" and "again and again" in intakes.get(store, run).message
+
+
+def test_only_queues_with_work_are_woken(store, review) -> None:
+    assert queues_with_work(store) == set()
+    receive(store, step_file(AS1).read_bytes())
+    stills.take(store, review, DEFAULT_SHOT, "coarse", SIZE)
+    assert queues_with_work(store) == {IntakeRun, Still}
+    next_still(store)
+    assert queues_with_work(store) == {IntakeRun}
 
 
 def test_small_files_have_a_lane_of_their_own(store) -> None:

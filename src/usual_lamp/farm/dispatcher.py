@@ -16,7 +16,7 @@ import threading
 import time
 import traceback
 from collections import Counter
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from functools import partial
 from typing import IO
 from urllib.parse import urlparse
@@ -29,7 +29,7 @@ from usual_lamp.core.intake import PRELOADED
 from usual_lamp.core.sandbox import Nursery, OutOfRoom
 from usual_lamp.core.scene.sight import SightAnswer
 from usual_lamp.farm.intake_run import run_intake
-from usual_lamp.farm.leases import Row, claim, release, release_all
+from usual_lamp.farm.leases import QUEUES, Queue, Row, claim, queues_with_work, release, release_all
 from usual_lamp.farm.links import QuietScheduler, scheduler_address, security
 from usual_lamp.farm.still_run import Lost, ReviewRemoved, StillRun
 from usual_lamp.farm.units import plate_unit, sight_unit, tracers
@@ -39,6 +39,8 @@ from usual_lamp.store import DatabaseAway, NoRoom, Store, again_after_deadlock
 from usual_lamp.store.tables import Blob, IntakeRun, Review, Sight, Still
 
 POLL = 0.3
+IDLE_ROUND = 3.0
+"""Seconds after which a thread looks for work even when it was not woken."""
 TURN_POLL = 0.05
 LOOK_ROUND = 3.0
 """Seconds between looks at followed files."""
@@ -124,32 +126,49 @@ class Dispatcher:
         self.closing = threading.Event()
         self.plate_failures: Counter[str] = Counter()
         self.nursery = Nursery(*PRELOADED)
+        self.bells: dict[Queue, list[threading.Event]] = {queue: [] for queue in QUEUES}
 
     def run(self) -> None:
         while not self._done("taking over", partial(release_all, self.store)):
             if self.closing.wait(POLL):
                 return
-        loops: list[Callable[[], bool]] = [self.one_still, self.one_sight, self.look_round, self.tidy_up]
+        loops: list[tuple[Callable[[], bool], Queue | None]] = [(self.look_round, None), (self.tidy_up, None)]
+        loops += [(self.one_still, Still), (self.one_sight, Sight)]
         for count, where in LANES.values():
-            loops += [partial(self.one_intake, where)] * count
-        threads = [threading.Thread(target=self._forever, args=(work,), daemon=True) for work in loops]
+            loops += [(partial(self.one_intake, where), IntakeRun)] * count
+        threads = [threading.Thread(target=self._forever, args=loop, daemon=True) for loop in loops]
         for thread in threads:
             thread.start()
-        while not self.closing.wait(0.5):
+        while not self.closing.wait(POLL):
             if not all(thread.is_alive() for thread in threads):
                 raise RuntimeError("a dispatcher thread ended")
+            self._done("looking for work", self.wake)
+        self._wake(QUEUES)
         for thread in threads:
             thread.join(6)
         self.nursery.close()
 
-    def _forever(self, work: Callable[[], bool]) -> None:
-        """Work, rest, and go on whatever happens: a database that is away is waited for."""
+    def wake(self) -> None:
+        """Wake the threads whose queues hold work; one question for all of them keeps an idle program quiet."""
+        self._wake(queues_with_work(self.store))
+
+    def _wake(self, queues: Iterable[Queue]) -> None:
+        for queue in queues:
+            for bell in self.bells[queue]:
+                bell.set()
+
+    def _forever(self, work: Callable[[], bool], queue: Queue | None) -> None:
+        """Work, rest until woken, and go on whatever happens: a database that is away is waited for."""
+        bell = threading.Event()
+        if queue is not None:
+            self.bells[queue].append(bell)
         while not self.closing.is_set():
             found: list[bool] = []
+            bell.clear()
             if not self._done("working", lambda found=found: found.append(work())):  # type: ignore[misc]
                 self.closing.wait(1.0)
             elif not found[0]:
-                self.closing.wait(POLL)
+                bell.wait(IDLE_ROUND)
 
     def _done(self, doing: str, work: Callable[[], object]) -> bool:
         """Whether it went through; what went wrong is in the log."""

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from datetime import timedelta
+from datetime import datetime, timedelta
 from typing import Any, TypeVar
 
-from sqlalchemy import ColumnElement, column, or_, select, update
+from sqlalchemy import ColumnElement, column, exists, or_, select, update
 from sqlalchemy.orm import Session
 
 from usual_lamp.store import Store
@@ -15,7 +15,21 @@ LEASE = timedelta(seconds=20)
 MOST_ATTEMPTS = {IntakeRun: 12, Sight: 6}
 """After which a row ends as failed: whatever takes it in hand seems to die of it. Stills count crashes on their own."""
 GIVEN_UP = "The program ended again and again while working on this. Try another file, or look into the logs."
+Queue = type[Still | IntakeRun | Sight]
+QUEUES: tuple[Queue, ...] = (Still, IntakeRun, Sight)
 Row = TypeVar("Row", Still, IntakeRun, Sight)
+
+
+def _is_free(table: Queue, now: datetime) -> ColumnElement[bool]:
+    return or_(table.state == "queued", (table.state == "running") & (table.lease < now))
+
+
+def queues_with_work(store: Store) -> set[Queue]:
+    """Tables in which a row may wait to be claimed, found with one cheap question for all of them."""
+    now = utc_now()
+    with store.begin() as session:
+        found = session.execute(select(*(exists().where(_is_free(table, now)) for table in QUEUES))).one()
+    return {table for table, any_free in zip(QUEUES, found, strict=True) if any_free}
 
 
 def claim(session: Session, table: type[Row], *order: Any, where: ColumnElement[bool] | None = None) -> Row | None:
@@ -24,7 +38,7 @@ def claim(session: Session, table: type[Row], *order: Any, where: ColumnElement[
     Work for a review that was removed waits until the review is brought back.
     """
     now = utc_now()
-    asked = select(table).where(or_(table.state == "queued", (table.state == "running") & (table.lease < now)))
+    asked = select(table).where(_is_free(table, now))
     if table is not IntakeRun:
         asked = asked.where(table.review_id.in_(select(Review.id).where(Review.removed.is_(None))))
     if where is not None:
@@ -57,5 +71,5 @@ def release_all(store: Store) -> None:
     Only one dispatcher serves a database, which the supervisor sees to; fencing by attempt covers a straggler.
     """
     with store.begin() as session:
-        for table in (Still, IntakeRun, Sight):
+        for table in QUEUES:
             session.execute(update(table).where(column("state") == "running").values(state="queued", lease=None))

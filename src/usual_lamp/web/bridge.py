@@ -122,14 +122,15 @@ class Bridge:
         if later is not None:
             response = await _unless_gone(later.wait(), receive)
             answer = await self._in_pool(Answer, response, environ)
-        await send({"type": "http.response.start", "status": answer.status, "headers": answer.headers})
         try:
-            more = True
-            while more:
-                block, more = await self._in_pool(answer.block)
-                await _sent(send, block, more)
+            await send({"type": "http.response.start", "status": answer.status, "headers": answer.headers})
+            await _sent(send, answer.first, answer.more)
+            while answer.more:
+                block = await self._in_pool(answer.block)
+                await _sent(send, block, answer.more)
         finally:
-            await self._in_pool(answer.close)
+            if answer.more:
+                await self._in_pool(answer.close)
 
     async def _in_pool(self, function: Callable[..., Any], *arguments: Any) -> Any:
         return await asyncio.get_running_loop().run_in_executor(self.pool, function, *arguments)
@@ -146,28 +147,35 @@ class Bridge:
 
 
 class Answer:
-    """What a WSGI application answers, fetched in blocks."""
+    """What a WSGI application answers, fetched in blocks; most have only the first, and are closed with it."""
 
     def __init__(self, app: Any, environ: dict[str, Any]) -> None:
-        self.status, self.headers = 500, list[tuple[bytes, bytes]]()
+        self.status, self.headers, self.more = 500, list[tuple[bytes, bytes]](), True
         self.chunks: Iterable[bytes] = app(environ, self._start)
         self.left = iter(self.chunks)
+        self.first = self.block()
 
     def _start(self, status: str, headers: list[tuple[str, str]], _: Any = None) -> Callable[[bytes], object]:
         self.status, self.headers = int(status.split(" ", 1)[0]), _encoded(headers)
         return lambda data: None
 
-    def block(self) -> tuple[bytes, bool]:
-        """The next bytes, and whether there may be more."""
+    def block(self) -> bytes:
+        """The next bytes; `more` says whether there may be others."""
         found, size = [], 0
-        for chunk in self.left:
-            found.append(chunk)
-            size += len(chunk)
-            if size >= BLOCK:
-                return b"".join(found), True
-        return b"".join(found), False
+        try:
+            for chunk in self.left:
+                found.append(chunk)
+                size += len(chunk)
+                if size >= BLOCK:
+                    return b"".join(found)
+        except BaseException:
+            self.close()
+            raise
+        self.close()
+        return b"".join(found)
 
     def close(self) -> None:
+        self.more = False
         if hasattr(self.chunks, "close"):
             self.chunks.close()
 

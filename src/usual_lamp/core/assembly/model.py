@@ -6,7 +6,7 @@ Colours are linear-light Rec. 709 triples, as a CAD file gives them.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from functools import cached_property
 from typing import Any, Literal, Self
 
@@ -93,7 +93,7 @@ class Assembly(BaseModel):
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
         """As pydantic's, without what was worked out from the fields before they changed."""
         made = super().model_copy(update=update, deep=deep)
-        for name in ("by_uid", "world", "_corners", "_part_facts", "_rule_matches", "_imported_looks"):
+        for name in ("by_uid", "world", "_corners", "_extents", "_part_facts", "_rule_matches", "_imported_looks"):
             made.__dict__.pop(name, None)
         return made
 
@@ -180,6 +180,19 @@ class Assembly(BaseModel):
         if known is None:
             known = self._corners[part.uid] = self._corners_of(part)
         return known
+
+    @cached_property
+    def _extents(self) -> dict[str, Matrix]:
+        found = {}
+        for part in self.parts():
+            corners = self.corners(part)
+            found[part.uid] = np.append(corners.mean(axis=0), np.linalg.norm(np.ptp(corners, axis=0)))
+        return found
+
+    def extents(self, parts: Sequence[Occurrence]) -> tuple[Matrix, Matrix]:
+        """Middles of parts, (N, 3) mm, and the diagonals of their boxes, (N,) mm, in the model's frame."""
+        known = np.stack([self._extents[part.uid] for part in parts])
+        return known[:, :3], known[:, 3]
 
     def _corners_of(self, part: Occurrence) -> Matrix:
         definition, matrix = self.definition_of(part), self.world[part.uid]

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Literal
 
 import numpy as np
 from pydantic import BaseModel
 
-from usual_lamp.core.assembly import Assembly
+from usual_lamp.core.assembly import Assembly, Occurrence
 from usual_lamp.core.assembly.visibility import in_one_place
 from usual_lamp.core.scene.document import Scene, Shot
 from usual_lamp.core.scene.resolution import shown_parts
@@ -61,7 +62,7 @@ def findings(assembly: Assembly, scene: Scene, sight: SightAnswer | None) -> lis
         shots = "the shot" if len(everywhere) == 1 else f"any of the {len(everywhere)} shots"
         in_order = [part.uid for part in shown if part.uid in missing]
         offer("in no shot", "In no shot", f"Not seen in {shots}; a reflection may still show them.", in_order)
-    tiny = [part.uid for part in shown if all(_pixels(assembly, part.uid, shot) < 1 for shot in scene.shots.values())]
+    tiny = _smaller_than_a_pixel(assembly, shown, scene.shots.values())
     offer("smaller than a pixel", "Smaller than a pixel", "In every shot, at the size it is taken.", tiny)
     gone = [warning for warning in assembly.warnings if "left out" in warning]
     if gone:
@@ -70,14 +71,17 @@ def findings(assembly: Assembly, scene: Scene, sight: SightAnswer | None) -> lis
     return found
 
 
-def _pixels(assembly: Assembly, uid: str, shot: Shot) -> float:
-    """Across how many pixels of the shot a part reaches at most, wherever it lies in the frame."""
-    corners = assembly.corners(assembly.by_uid[uid])
-    size = float(np.linalg.norm(np.ptp(corners, axis=0)))
-    depth = float(shot.camera.project(corners.mean(axis=0, keepdims=True), shot.width / shot.height)[0, 2])
-    if shot.camera.parallel:
-        depth = float(np.linalg.norm(np.subtract(shot.camera.target, shot.camera.position)))
-    if depth <= size:
-        return float("inf")
-    across, _ = shot.camera.half_tangents(shot.width / shot.height)
-    return size / (2 * across * depth) * shot.width
+def _smaller_than_a_pixel(assembly: Assembly, shown: list[Occurrence], shots: Iterable[Shot]) -> list[str]:
+    """Parts that reach across less than a pixel in every shot, wherever they lie in the frame."""
+    if not shown:
+        return []
+    middles, sizes = assembly.extents(shown)
+    tiny = np.ones(len(shown), dtype=bool)
+    for shot in shots:
+        camera, aspect = shot.camera, shot.width / shot.height
+        depths = camera.project(middles, aspect)[:, 2]
+        if camera.parallel:
+            depths = np.full_like(depths, np.linalg.norm(np.subtract(camera.target, camera.position)))
+        across, _ = camera.half_tangents(aspect)
+        tiny &= (depths > sizes) & (sizes / (2 * across * np.maximum(depths, 1e-9)) * shot.width < 1)
+    return [part.uid for part, is_tiny in zip(shown, tiny, strict=True) if is_tiny]
