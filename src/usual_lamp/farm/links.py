@@ -16,8 +16,18 @@ from distributed.security import Security
 
 DEFAULT_SCHEDULER = "tls://127.0.0.1:8302"
 
-# The tick is how often a server looks at its own event loop; a busy machine is no reason to write about it.
-dask.config.set({"distributed.comm.timeouts.connect": "10s", "distributed.admin.tick.limit": "60s"})
+dask.config.set(
+    {
+        "distributed.comm.timeouts.connect": "10s",
+        # How often each process looks at itself: at Dask's 20 and 500 ms, four of them keep a resting machine busy.
+        "distributed.admin.tick.interval": "1s",
+        "distributed.admin.tick.limit": "60s",
+        "distributed.admin.system-monitor.interval": "10s",
+        # There is one worker to a kind of work, so nothing is shared out anew.
+        "distributed.scheduler.work-stealing": False,
+        "distributed.scheduler.active-memory-manager.start": False,
+    }
+)
 
 
 def scheduler_address() -> str:
