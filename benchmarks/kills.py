@@ -40,7 +40,12 @@ PATIENCE = 60.0
 MOST_SECONDS = 2400.0
 KILLED = ("lamp", "web", "mariadb", "worker", "server", "lamp-spare", "dispatcher")
 TARGETS = (*KILLED, "frozen", "full", *KILLED, *KILLED)
-"""In turn. Whoever has a spare is killed when that has had a few seconds to load."""
+"""In turn."""
+SPARES = {"lamp": ("lamp-spare",), "dispatcher": ("dispatcher-spare", "lamp-spare")}
+"""Who has to have loaded before a strike: what is measured is how a spare takes over, or how those who work go on.
+Both of a pair gone is another case: then it takes as long as loading does."""
+LOADING = 25.0
+"""Seconds that are waited for them at most."""
 LIMITS = {"web": 3.0, "server": 3.0, "mariadb": 2.0, "lamp": 5.0, "dispatcher": 5.0}
 """Seconds after which edits are answered again, or the lamp's frames after `lamp` and `dispatcher`."""
 
@@ -125,6 +130,21 @@ class Work:
         return threads
 
 
+def wait_for_loading(home: Home, names: tuple[str, ...]) -> None:
+    """Until none of these processes computes any more."""
+    if not names:
+        return
+    deadline = time.monotonic() + LOADING
+    while time.monotonic() < deadline:
+        with contextlib.suppress(KeyError, psutil.Error):
+            loading = [psutil.Process(api.child(home, name)) for name in names]
+            before = [sum(process.cpu_times()[:2]) for process in loading]
+            time.sleep(0.5)
+            spent = [sum(process.cpu_times()[:2]) - cpu for process, cpu in zip(loading, before, strict=True)]
+            if all(cpu < 0.15 for cpu in spent):
+                return
+
+
 def strike(home: Home, target: str, ballast: Path | None) -> None:
     """Do a process harm, or the disk."""
     if target == "frozen":
@@ -183,6 +203,7 @@ def run(home: Home, reviews: list[str], rounds: int, ballast: Path | None = None
     try:
         for number in range(rounds):
             target = targets[number % len(targets)]
+            wait_for_loading(home, SPARES.get(target, ()))
             with contextlib.suppress(KeyError, ProcessLookupError, psutil.NoSuchProcess):  # it is down already
                 strike(home, target, ballast)
                 times[target].append(recovered(work, target))

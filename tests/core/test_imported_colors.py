@@ -7,9 +7,9 @@ import numpy as np
 import pytest
 
 from public_files import step_file
-from usual_lamp.core.appearance import SHELF, from_cad
+from usual_lamp.core.appearance import SHELF, from_cad, hex_to_linear
 from usual_lamp.core.appearance.color_difference import ciede2000, linear_to_lab
-from usual_lamp.core.appearance.suggestions import WORDS, suggestion
+from usual_lamp.core.appearance.suggestions import WORDS, in_color, suggestion
 from usual_lamp.core.intake import IntakeResult, take_in
 from usual_lamp.core.scene import SetImported, apply_edit, first_scene, resolve_part
 from usual_lamp.core.scene.imported_colors import imported_colors, nearly_alike
@@ -54,7 +54,7 @@ def test_colours_of_the_public_assembly_and_a_stand_in(as1: IntakeResult) -> Non
     rows = imported_colors(as1.assembly, scene)
     assert [len(row.uids) for row in rows] == [8, 6, 2, 1, 1] and sum(len(row.uids) for row in rows) == 18
     bolts, steel = next(row for row in rows if row.name == "bolt"), SHELF["steel-machined"]
-    assert bolts.suggestion == steel.id
+    assert bolts.suggestion == steel
     edit = SetImported(imported={bolts.id: steel.id}, define={steel.id: steel})
     changed, back = apply_edit(scene, edit, [])
     worn = {part.name: resolve_part(as1.assembly, changed, part) for part in as1.assembly.parts()}
@@ -112,3 +112,18 @@ def test_suggestions_know_the_words_of_the_trade() -> None:
     assert {word: suggestion(word) for word in words} == words
     assert {sample for _, sample in WORDS} <= SHELF.keys()
     assert suggestion(None, "M8 nut") == "steel-machined"
+
+
+def test_a_suggestion_keeps_the_colour_that_cad_gave() -> None:
+    cyan, black, blue = hex_to_linear("#00E0E0"), hex_to_linear("#101010"), hex_to_linear("#1040C0")
+    lit = in_color(SHELF["lit-green"], cyan)
+    assert lit.params.emission_color == pytest.approx((0.0, 1.0, 1.0), abs=0.01) and lit.name == "Lit, #00E0E0"
+    assert lit.params.emission_luminance == SHELF["lit-green"].params.emission_luminance
+    assert max(in_color(SHELF["polycarbonate-clear"], black).params.transmission_color) < 0.01
+    for sample in ("anodised-orange", "paint-red", "powder-slate", "abs-graphite"):
+        seen = in_color(SHELF[sample], blue)
+        assert seen.params.base_color == blue and seen.id != sample
+        assert seen.params.specular_roughness == SHELF[sample].params.specular_roughness
+    assert in_color(SHELF["brass-turned"], blue) == SHELF["brass-turned"], "bare metal has the colour of the metal"
+    red = SHELF["paint-red"]
+    assert in_color(red, red.params.base_color) == red

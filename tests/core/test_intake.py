@@ -8,13 +8,15 @@ import numpy as np
 import pytest
 from demo.solids import box, fillet
 from OCP.BRepTools import BRepTools
+from OCP.IGESControl import IGESControl_Writer
 from OCP.Message import Message_ProgressRange
+from OCP.STEPControl import STEPControl_StepModelType, STEPControl_Writer
 
-from public_files import step_file
+from public_files import AS1, step_file
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.intake import IntakeError, IntakeResult, Watch, take_in
 from usual_lamp.core.intake.shapes import normals_at_poles
-from usual_lamp.core.intake.step import dangling_references
+from usual_lamp.core.intake.step import dangling_references, given_name
 
 
 def mesh_of(result: IntakeResult, key: str) -> Mesh:
@@ -158,3 +160,40 @@ def test_unknown_format_names_what_to_bring(tmp_path: Path) -> None:
     (tmp_path / "a.xyz").write_bytes(b"x")
     with pytest.raises(IntakeError, match="Bring STEP"):
         take_in(tmp_path / "a.xyz", tmp_path / "out")
+
+
+@pytest.mark.parametrize("suffix", [".step", ".iges"])
+@pytest.mark.parametrize(("unit", "longest"), [("as written", 30.0), ("inch", 762.0), ("cm", 300.0)])
+def test_a_file_may_be_drawn_in_another_unit_than_it_says(
+    suffix: str, unit: str, longest: float, tmp_path: Path
+) -> None:
+    """A box of 30 mm whose numbers were meant as inches, or centimetres."""
+    source = tmp_path / f"box{suffix}"
+    shape = box((0, 0, 0), (30, 20, 10))
+    if suffix == ".step":
+        writer = STEPControl_Writer()
+        writer.Transfer(shape, STEPControl_StepModelType.STEPControl_AsIs)
+    else:
+        writer = IGESControl_Writer()
+        writer.AddShape(shape)
+    writer.Write(str(source))
+    found = take_in(source, tmp_path / "read", unit=unit).assembly  # type: ignore[arg-type]
+    low, high = found.boxes(list(found.parts()))
+    assert np.ptp([low.min(axis=0), high.max(axis=0)], axis=0).max() == pytest.approx(longest, rel=1e-4)
+    assert found.source_units == ("mm" if unit == "as written" else unit)
+
+
+def test_what_stands_in_quotes_and_comments_refers_to_nothing(tmp_path: Path) -> None:
+    text = step_file(AS1).read_text()
+    named = text.replace("'plate'", "'plate #0, it''s #999999'").replace("DATA;", "DATA;\n/* it's #888888 */", 1)
+    assert named != text
+    file = tmp_path / "named.stp"
+    file.write_text(named)
+    assert dangling_references(file) == []
+    found = take_in(file, tmp_path / "read", quality="coarse").assembly
+    assert not [words for words in found.warnings if "damaged" in words]
+    assert any("#0" in part.name for part in found.parts())
+
+
+def test_words_of_the_kernel_are_no_names() -> None:
+    assert given_name("SOLID", "Bracket") == "Bracket" and given_name("Compound", "=>[0:1:1:2]") == ""

@@ -12,6 +12,7 @@ from usual_lamp.core.scene import (
     EditRefused,
     Lighting,
     SetLighting,
+    SetShot,
     SetStates,
     apply_edit,
     first_scene,
@@ -132,3 +133,21 @@ def test_hex_colors_follow_srgb() -> None:
     assert hex_to_linear("#0A0A0A")[0] == pytest.approx(10 / 255 / 12.92, abs=1e-6)
     for text in ("#C9CDD0", "#000000", "#FFFFFF", "#0B6B73"):
         assert linear_to_hex(hex_to_linear(text)) == text
+
+
+def test_edits_say_what_they_do(as1: IntakeResult, scene) -> None:
+    uids = [part.uid for part in as1.assembly.parts()]
+    give = dict(define={BRASS.id: BRASS})
+    shot = scene.shots["shot-1"]
+    said = {
+        "Hide 1 part": SetStates(states={uids[0]: "hidden"}),
+        "Show 2 parts": SetStates(states=dict.fromkeys(uids[:2])),
+        f"Give {BRASS.name} to 3 parts": Assign(assignments=dict.fromkeys(uids[:3], BRASS.id), **give),
+        f"Give {BRASS.name} to 1 face": Assign(assignments={f"{uids[0]}#s": BRASS.id}, **give),
+        f"Give {BRASS.name} to all of as1-oc-214": Assign(assignments={"model-1": BRASS.id}, **give),
+        "Take what was given off 1 part": Assign(assignments={uids[0]: None}),
+        "Change the brightness": SetLighting(lighting=Lighting(brightness=2.0)),
+        "Rename the shot “Front, three-quarter”": SetShot(id="shot-1", shot=shot.model_copy(update={"name": "Side"})),
+    }
+    for words, edit in said.items():
+        assert edit.words(scene) == words

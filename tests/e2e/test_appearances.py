@@ -78,8 +78,12 @@ def test_given_in_bulk_and_taken_back(page: Page, product: Product, tmp_path: Pa
     assert box
     picture.click(position={"x": box["width"] * 0.5, "y": box["height"] * 0.62})
     expect(page.get_by_label("Drawer").get_by_text(re.compile("1 face on 1 part chosen", re.I))).to_be_visible()
-    page.get_by_label("Give to").select_option("faces")
+    expect(page.get_by_label("Give to")).to_have_value("faces")
     page.get_by_label("Give Gold plate", exact=True).click()
+    title = page.get_by_label("Drawer").locator("header")
+    expect(title).to_contain_text("Gold plate")
+    expect(title).to_contain_text("given to the face")
+    assert worn(product, review, "plate") == {"abs-graphite"}, "the rest of the part keeps what it wears"
     why = page.get_by_label("Why it looks like this")
     expect(why.get_by_text(re.compile("Gold plate"))).to_be_visible()
     why.get_by_role("button", name="Lift").first.click()

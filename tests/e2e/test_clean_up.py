@@ -30,6 +30,7 @@ def take_in(page: Page, file: Path, name: str) -> str:
     page.get_by_label("CAD file").set_input_files(file)
     page.wait_for_url(re.compile("/intakes/"), timeout=180_000)
     page.get_by_label("Name of the review").fill(name)
+    expect(page.get_by_label("Unit of the file")).to_be_visible()
     page.get_by_role("button", name="Take in").click()
     page.wait_for_url(re.compile("/reviews/"))
     page.locator("canvas[data-ready=true]").wait_for(timeout=60_000)

@@ -73,10 +73,16 @@ def test_undo_redo_and_a_second_tab(page: Page, review: str) -> None:
     expect(hidden).to_be_visible(timeout=60_000)
     page.locator("body").press("Control+z")
     expect(hidden).to_be_hidden()
+    expect(page.get_by_text(re.compile(r"^Took back: Hide \d+ parts?\.$"))).to_be_visible()
     page.locator("body").press("Control+Shift+Z")
     expect(hidden).to_be_visible()
-    second.get_by_role("button", name="Show all", exact=True).click()
+    second.locator("body").press("Control+z")
+    expect(second.get_by_text(re.compile(r"^Took back: Hide \d+ parts?, made in another tab\.$"))).to_be_visible()
     expect(hidden).to_be_hidden()
+    page.goto("/review/none")
+    expect(page.get_by_role("heading", name="There is nothing at this address")).to_be_visible()
+    page.get_by_role("link", name="All reviews").click()
+    expect(page).to_have_url(re.compile(r":\d+/$"))
 
 
 def test_seven_tabs_of_seven_reviews(page: Page, product: Product, review: str) -> None:
@@ -128,6 +134,7 @@ def test_choosing_from_the_picture(page: Page, review: str) -> None:
     page.mouse.move(box["x"] + 200, box["y"] + 120, steps=4)
     page.mouse.up()
     expect(page.get_by_text("Looking around")).to_be_visible()
+    expect(page.get_by_role("button", name="Take still of the shot")).to_be_visible()
     page.get_by_role("button", name="Back to the shot").first.click()
     expect(page.get_by_text("Looking around")).to_be_hidden()
 

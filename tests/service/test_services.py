@@ -24,7 +24,7 @@ def test_undo_and_redo_walk_the_history(store, review) -> None:
     editing.edit(store, review, SetStates(states={first: "hidden"}))
     editing.edit(store, review, Assign(assignments={second: BRASS.id}, define={BRASS.id: BRASS}))
     end = editing.look_at(store, review)
-    assert end.can_undo and not end.can_redo
+    assert end.undoes.words == f"Give {BRASS.name} to 1 part" and end.redoes is None
     editing.undo(store, review)
     assert editing.undo(store, review).scene == start
     with pytest.raises(Refused, match="nothing to undo"):
@@ -33,7 +33,7 @@ def test_undo_and_redo_walk_the_history(store, review) -> None:
     assert editing.redo(store, review).scene == end.scene
     editing.undo(store, review)
     after = editing.edit(store, review, SetStates(states={third: "suppressed"}))
-    assert not after.can_redo and after.scene.states == {first: "hidden", third: "suppressed"}
+    assert after.redoes is None and after.scene.states == {first: "hidden", third: "suppressed"}
     with pytest.raises(Refused, match="nothing to redo"):
         editing.redo(store, review)
     with store.begin() as session:

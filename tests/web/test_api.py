@@ -31,12 +31,15 @@ def test_open_edit_undo(client, review) -> None:
     url = f"/api/reviews/{review}"
     brass = SHELF["brass-turned"].model_dump(mode="json")
     edit = {"kind": "assign", "assignments": {parts[0]["uid"]: brass["id"]}, "define": {brass["id"]: brass}}
-    standing = client.post(f"{url}/edits", json={"edit": edit}).json
+    standing = client.post(f"{url}/edits", json={"edit": edit}, headers={"Usual-Lamp-Tab": "tab-1"}).json
     worn = standing["worn"][parts[0]["uid"]]
     assert (worn["appearance"], worn["why"], worn["faces"]) == (brass["id"], "part", {})
     assert [layer["why"] for layer in worn["layers"]] == ["part", "from CAD"]
-    assert standing["seq"] == 1 and standing["can_undo"]
-    assert client.post(f"{url}/undo").json["worn"][parts[0]["uid"]]["why"] == "from CAD"
+    assert standing["seq"] == 1 and standing["redoes"] is None
+    assert standing["undoes"] == {"words": f"Give {brass['name']} to 1 part", "tab": "tab-1"}
+    back = client.post(f"{url}/undo").json
+    assert back["worn"][parts[0]["uid"]]["why"] == "from CAD"
+    assert back["undoes"] is None and back["redoes"] == standing["undoes"]
     again = client.post(f"{url}/undo")
     assert again.status_code == 409 and again.json["detail"] == "There is nothing to undo."
 

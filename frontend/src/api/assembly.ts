@@ -9,6 +9,7 @@ import { useMemo } from "react";
 import { toast } from "sonner";
 import { type ApiProblem, api, type components, type Standing, taken } from "./client";
 import { keepStanding } from "./queries";
+import { received } from "./standing";
 
 type Schemas = components["schemas"];
 export type Finding = Schemas["Finding"];
@@ -128,7 +129,7 @@ export function useAssembly(id: string) {
     mutationFn: (request: () => Promise<Standing | unknown>) => request(),
     onSuccess: (answer) => {
       if (answer && typeof answer === "object" && "worn" in answer)
-        keepStanding(client, id, answer as Standing);
+        keepStanding(client, id, received(id, answer as Standing)!);
       again();
     },
     onError: (problem: ApiProblem) => {

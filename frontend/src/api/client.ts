@@ -1,7 +1,8 @@
 import createClient from "openapi-fetch";
 import type { components, paths } from "./generated/schema";
+import { TAB } from "./tab";
 
-export const api = createClient<paths>({ baseUrl: "/" });
+export const api = createClient<paths>({ baseUrl: "/", headers: { "Usual-Lamp-Tab": TAB } });
 
 export type { components };
 
@@ -27,6 +28,10 @@ export type Lightings = Schemas["Lightings"];
 export type TracingSettings = Schemas["TracingSettings"];
 export type Stills = Schemas["Stills"];
 export type Standing = Schemas["Standing"];
+export type Operation = Schemas["Operation"];
+export type StandingChange = Schemas["StandingChange"];
+export type StandingAnswer = Standing | StandingChange;
+export type Step = Schemas["Step"];
 export type StillLine = Schemas["StillLine"];
 export type Edit = Schemas["EditBody"]["edit"];
 export type PartState = "hidden" | "suppressed";

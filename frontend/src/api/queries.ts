@@ -13,10 +13,13 @@ import {
   type ReviewOpened,
   type Shelf,
   type Standing,
+  type StandingAnswer,
   type Stills,
   taken,
 } from "./client";
 import { afterOurEdits, editsOf } from "./events";
+import { knownSeq, received } from "./standing";
+import { sayStep } from "./steps";
 
 const MOST_TRIES = 12;
 const at = (review_id: string) => ({ params: { path: { review_id } } });
@@ -41,9 +44,20 @@ export function useReview(id: string) {
 export function useStanding(id: string) {
   return useQuery({
     queryKey: ["scene", id],
-    queryFn: () => taken<Standing>(api.GET("/api/reviews/{review_id}/scene", at(id))),
+    queryFn: async () => (await fetched(id, knownSeq(id))) ?? (await fetched(id))!,
   });
 }
+
+/** The standing, with only what changed on its way where one is known. */
+async function fetched(id: string, known?: number) {
+  const answer = await taken<StandingAnswer>(
+    api.GET("/api/reviews/{review_id}/scene", { params: { path: { review_id: id }, query: { known } } }),
+  );
+  return received(id, answer);
+}
+
+/** Parameters of a request that changes the scene. */
+const from = (id: string) => ({ params: { path: { review_id: id }, query: { known: knownSeq(id) } } });
 
 /** The scene resolved in another look than the one that is shown. */
 export function useStandingIn(id: string, look: string, seq: number) {
@@ -102,7 +116,11 @@ export function useEditing(id: string) {
       // This one still counts as on its way.
       if (client.isMutating({ mutationKey: editsOf(id) }) <= 1) setTimeout(() => afterOurEdits(client, id));
     },
-    onSuccess: (next: Standing) => keepStanding(client, id, onTheWay.current.reduce(ahead, next)),
+    onSuccess: (answer: StandingAnswer) => {
+      const next = received(id, answer);
+      if (next) keepStanding(client, id, onTheWay.current.reduce(ahead, next));
+      else client.invalidateQueries({ queryKey: ["scene", id] });
+    },
     onError: (problem: ApiProblem) => {
       complain(problem);
       client.invalidateQueries({ queryKey: ["scene", id] });
@@ -110,12 +128,14 @@ export function useEditing(id: string) {
   };
   const edit = useMutation({
     mutationFn: (change: Edit) =>
-      taken<Standing>(api.POST("/api/reviews/{review_id}/edits", { ...at(id), body: { edit: change } })),
+      taken<StandingAnswer>(
+        api.POST("/api/reviews/{review_id}/edits", { ...from(id), body: { edit: change } }),
+      ),
     ...settle,
     // An edit says how things shall be, so making it twice does no harm; undo and redo are never sent again.
     retry: (failures, problem) => isPassing(problem) && failures < MOST_TRIES,
     retryDelay: pauseBefore,
-    onSuccess: (next: Standing) => {
+    onSuccess: (next: StandingAnswer) => {
       onTheWay.current.shift();
       settle.onSuccess(next);
     },
@@ -125,14 +145,22 @@ export function useEditing(id: string) {
     },
   });
   const undo = useMutation({
-    mutationFn: () => taken<Standing>(api.POST("/api/reviews/{review_id}/undo", at(id))),
+    mutationFn: () => taken<StandingAnswer>(api.POST("/api/reviews/{review_id}/undo", from(id))),
     ...settle,
+    onSuccess: (next: StandingAnswer) => {
+      settle.onSuccess(next);
+      sayStep("Took back", next.redoes);
+    },
     // A step that went through means that nothing hangs any more, whatever was refused before.
     onMutate: () => edit.reset(),
   });
   const redo = useMutation({
-    mutationFn: () => taken<Standing>(api.POST("/api/reviews/{review_id}/redo", at(id))),
+    mutationFn: () => taken<StandingAnswer>(api.POST("/api/reviews/{review_id}/redo", from(id))),
     ...settle,
+    onSuccess: (next: StandingAnswer) => {
+      settle.onSuccess(next);
+      sayStep("Made again", next.undoes);
+    },
     onMutate: () => edit.reset(),
   });
   const send = useCallback(

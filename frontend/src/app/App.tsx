@@ -1,12 +1,18 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { Tooltip } from "radix-ui";
+import { lazy, Suspense } from "react";
 import { Toaster } from "sonner";
 import { Route, Switch } from "wouter";
 import { isPassing, pauseBefore } from "../api/client";
-import { DeskPage } from "../desk/DeskPage";
-import { IntakePage } from "../reviews/IntakePage";
 import { ReviewsPage } from "../reviews/ReviewsPage";
 import { LinkNotice } from "./LinkNotice";
+import { Nowhere } from "./Nowhere";
+
+// The drawing of models in 3D is the larger part of the page, and the list of reviews has none of it.
+const DeskPage = lazy(() => import("../desk/DeskPage").then((found) => ({ default: found.DeskPage })));
+const IntakePage = lazy(() =>
+  import("../reviews/IntakePage").then((found) => ({ default: found.IntakePage })),
+);
 
 const MOST_TRIES = 12;
 
@@ -29,13 +35,18 @@ export function App() {
     <QueryClientProvider client={client}>
       <Tooltip.Provider delayDuration={500}>
         <LinkNotice />
-        <Switch>
-          <Route path="/reviews/:id">{(route) => <DeskPage key={route.id} reviewId={route.id} />}</Route>
-          <Route path="/intakes/:id">{(route) => <IntakePage key={route.id} intake={route.id} />}</Route>
-          <Route>
-            <ReviewsPage />
-          </Route>
-        </Switch>
+        <Suspense fallback={<p className="p-6 text-ink-2">Opening…</p>}>
+          <Switch>
+            <Route path="/reviews/:id">{(route) => <DeskPage key={route.id} reviewId={route.id} />}</Route>
+            <Route path="/intakes/:id">{(route) => <IntakePage key={route.id} intake={route.id} />}</Route>
+            <Route path="/">
+              <ReviewsPage />
+            </Route>
+            <Route>
+              <Nowhere />
+            </Route>
+          </Switch>
+        </Suspense>
         <Toaster
           position="bottom-center"
           offset={54}

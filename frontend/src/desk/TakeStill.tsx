@@ -29,9 +29,12 @@ export function useTakeStill(reviewId: string, standing: Standing | undefined, s
     const { width, height } = size ?? { width: shot.width ?? 1280, height: shot.height ?? 960 };
     try {
       await act(() => actions.take(reviewId, { shot: shotId, quality, width, height, grain: grain ?? null }));
+      const view = useDesk.getState().view;
       useDesk.setState({ sheet: "shots" });
+      const moved = view && !sameView(view, shot.camera);
+      const what = `Tracing ${moved ? `the shot “${shot.name}”, not the view on the desk, ` : ""}${width} x ${height}`;
       toast(
-        `Tracing ${width} x ${height}, ${grain ? `until the grain is ${(grain * 100).toFixed(1)} %` : quality}. The desk stays free.`,
+        `${what}, ${grain ? `until the grain is ${(grain * 100).toFixed(1)} %` : quality}. The desk stays free.`,
       );
     } catch {
       // useAct has said why
@@ -56,7 +59,7 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
   return (
     <div className="flex">
       <Hint
-        text={`Take a still of the shot, ${shot.width} x ${shot.height}, ${byGrain ? `grain ${percent} %` : quality}`}
+        text={`Take a still of the shot “${shot.name}”, ${shot.width} x ${shot.height}, ${byGrain ? `grain ${percent} %` : quality}${moved ? ". The desk shows another view: it will not be in the still." : ""}`}
         keys="T"
       >
         <button
@@ -64,7 +67,7 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
           className="h-8 cursor-pointer rounded-l-md bg-ink px-3.5 font-semibold text-white hover:bg-ink/90"
           onClick={() => take(quality, undefined, grain)}
         >
-          Take still
+          {moved ? "Take still of the shot" : "Take still"}
         </button>
       </Hint>
       <Popover.Root open={open} onOpenChange={setOpen}>

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link } from "wouter";
 import type { Edit, Model, Standing } from "../api/client";
 import { actions, useAct } from "../api/queries";
+import { stepTitle } from "../api/steps";
 import { Hint, IconButton, Mark } from "../ui/controls";
 import { LampSwitch } from "./LampSwitch";
 import { TakeStill } from "./TakeStill";
@@ -54,10 +55,22 @@ export function TopLine({
       </span>
       <IntakeReport model={model} />
       <span className="flex-1" />
-      <IconButton label="Undo" keys="Ctrl Z" disabled={!standing.can_undo} onClick={undo}>
+      <IconButton
+        label="Undo"
+        hint={stepTitle("Undo", standing.undoes)}
+        keys="Ctrl Z"
+        disabled={!standing.undoes}
+        onClick={undo}
+      >
         <Undo2 size={16} />
       </IconButton>
-      <IconButton label="Redo" keys="Ctrl Shift Z" disabled={!standing.can_redo} onClick={redo}>
+      <IconButton
+        label="Redo"
+        hint={stepTitle("Redo", standing.redoes)}
+        keys="Ctrl Shift Z"
+        disabled={!standing.redoes}
+        onClick={redo}
+      >
         <Redo2 size={16} />
       </IconButton>
       <IconButton

@@ -139,13 +139,20 @@ const fresh = {
 /** What the desk shows but the review does not keep. */
 export const useDesk = create<Desk>((set) => ({
   ...fresh,
-  choose: (uids) => set({ chosen: new Set(uids), faces: [] }),
+  choose: (uids) =>
+    set(({ reach }) => ({
+      chosen: new Set(uids),
+      faces: [],
+      reach: reach === "faces" ? "parts" : reach,
+    })),
   chooseFace: (face, more) =>
     set((state) => {
       const known = state.faces.some((one) => one.uid === face.uid && one.face === face.face);
       const others = more ? state.faces.filter((one) => one.uid !== face.uid || one.face !== face.face) : [];
       const faces = known && more ? others : [...others, face];
-      return { faces, chosen: new Set(faces.map((one) => one.uid)) };
+      // A face that was chosen is what is meant, unless a wider reach is picked afterwards.
+      const reach = state.faces.length === 0 && faces.length > 0 ? "faces" : state.reach;
+      return { faces, reach, chosen: new Set(faces.map((one) => one.uid)) };
     }),
   showColumns: (columns) => {
     localStorage.setItem(COLUMNS, JSON.stringify(columns));
@@ -156,7 +163,7 @@ export const useDesk = create<Desk>((set) => ({
       const next = new Set(state.chosen);
       const all = uids.every((uid) => next.has(uid));
       for (const uid of uids) all ? next.delete(uid) : next.add(uid);
-      return { chosen: next };
+      return { chosen: next, faces: state.faces.filter(({ uid }) => next.has(uid)) };
     }),
   fold: (id) =>
     set((state) => {

@@ -36,6 +36,38 @@ export function reachesOf({ model, standing, uids, faces }: Target): Reach[] {
   return found;
 }
 
+/** A part or a face that is chosen: its key as the scene keeps it, what it wears, and why. */
+export interface Place {
+  key: string;
+  uid: string;
+  appearance: string;
+  why: string;
+}
+
+/** The faces that are chosen, where there are any, and the parts otherwise. */
+export function placesOf(target: Target): Place[] {
+  const { standing, uids, faces } = target;
+  if (faces.length === 0)
+    return uids.flatMap((uid) => {
+      const worn = standing.worn[uid];
+      return worn ? [{ key: uid, uid, appearance: worn.appearance, why: worn.why }] : [];
+    });
+  return faces.flatMap(({ uid, face }) => {
+    const worn = standing.worn[uid];
+    const [key] = keysOf("faces", { ...target, faces: [{ uid, face }] });
+    if (!worn || !key) return [];
+    const own = worn.own_faces[face];
+    return [{ key, uid, appearance: worn.faces[face] ?? worn.appearance, why: own?.why ?? worn.why }];
+  });
+}
+
+/** Parts that wear an appearance, all over or on a face. */
+export function wearersOf(standing: Standing, appearance: string): string[] {
+  return Object.entries(standing.worn)
+    .filter(([, worn]) => worn.appearance === appearance || Object.values(worn.faces).includes(appearance))
+    .map(([uid]) => uid);
+}
+
 /** Where an assignment has to be made, as the scene keeps it. */
 export function keysOf(reach: Reach, { model, standing, uids, faces }: Target): string[] {
   const nodes = nodesOf(model, uids);

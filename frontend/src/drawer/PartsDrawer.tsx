@@ -2,6 +2,7 @@ import { memo } from "react";
 import type { AssemblyActions } from "../api/assembly";
 import type { Appearance, Edit, Model, OpenPBR, Standing } from "../api/client";
 import { useDesk } from "../desk/deskStore";
+import { type Place, placesOf, wearersOf } from "../desk/giving";
 import type { PartActions } from "../desk/partActions";
 import { countParts, listNames } from "../schedules/parts/rows";
 import { Button } from "../ui/controls";
@@ -44,15 +45,13 @@ export const PartsDrawer = memo(function PartsDrawer({
   edit,
 }: DrawerProps) {
   const chosen = useDesk((state) => state.chosen);
+  const faces = useDesk((state) => state.faces);
   const uids = [...chosen].filter((uid) => standing.worn[uid]);
+  const places = placesOf({ model, standing, uids, faces });
   const counts = new Map<string, number>();
-  for (const uid of uids) {
-    const id = standing.worn[uid]!.appearance;
-    counts.set(id, (counts.get(id) ?? 0) + 1);
-  }
+  for (const { appearance } of places) counts.set(appearance, (counts.get(appearance) ?? 0) + 1);
   const [most] = [...counts.entries()].sort((a, b) => b[1] - a[1]);
   const appearance = most && standing.appearances[most[0]];
-  const faces = useDesk((state) => state.faces);
   if (uids.length === 0)
     return (
       <>
@@ -77,7 +76,7 @@ export const PartsDrawer = memo(function PartsDrawer({
           <div className="mt-1.5 flex items-baseline justify-between gap-2">
             <b className="truncate text-[15px] font-semibold">{titleOf(appearance)}</b>
             <span className="why whitespace-nowrap">
-              {counts.size > 1 ? `${most[1]} of them, ${counts.size} different` : whyOf(standing, uids)}
+              {counts.size > 1 ? `${most[1]} of them, ${counts.size} different` : whyOf(places)}
             </span>
           </div>
         )}
@@ -85,7 +84,7 @@ export const PartsDrawer = memo(function PartsDrawer({
       <Layers {...{ model, standing, uids, edit }} />
       <FaceSteps {...{ model, standing, assembly }} />
       {appearance && (
-        <Parameters model={model} standing={standing} edit={edit} appearance={appearance} uids={uids} />
+        <Parameters {...{ model, standing, edit, appearance, uids, places }} onFaces={faces.length > 0} />
       )}
       <hr className="border-rule" />
       <SampleShelf {...{ reviewId, model, standing, uids, edit }} />
@@ -110,6 +109,7 @@ function titleOf(appearance: Appearance): string {
 }
 
 const WHY: Partial<Record<string, string>> = {
+  face: "given to the face",
   part: "given to the part",
   "same part": "given to all same parts",
   rule: "by a rule",
@@ -117,10 +117,12 @@ const WHY: Partial<Record<string, string>> = {
   model: "on the whole model",
 };
 
-function whyOf(standing: Standing, uids: string[]): string {
-  const why = standing.worn[uids[0]!]!.why;
+function whyOf(places: Place[]): string {
+  const why = places[0]!.why;
   return WHY[why] ?? why;
 }
+
+const countOthers = (count: number) => (count === 1 ? "the other part" : `the other ${count} parts`);
 
 type Params = Required<OpenPBR>;
 
@@ -130,12 +132,15 @@ function Parameters({
   edit,
   appearance,
   uids,
-}: Props & { appearance: Appearance; uids: string[] }) {
+  places,
+  onFaces,
+}: Props & { appearance: Appearance; uids: string[]; places: Place[]; onFaces: boolean }) {
   const p = appearance.params as Params;
   const own = standing.scene.appearances?.[appearance.id] !== undefined;
-  const users = own
-    ? Object.keys(standing.worn).filter((uid) => standing.worn[uid]!.appearance === appearance.id)
-    : uids;
+  const users = own ? wearersOf(standing, appearance.id) : uids;
+  const look = standing.scene.look ?? "standard";
+  const assign = (to: Place[], id: string | null, define: Record<string, Appearance> = {}) =>
+    edit({ kind: "assign", look, assignments: Object.fromEntries(to.map(({ key }) => [key, id])), define });
   const changed = (change: Partial<Params>): Appearance => ({ ...appearance, params: { ...p, ...change } });
   const preview = (change: Partial<Params>) =>
     useDesk.setState({ previews: { [appearance.id]: changed(change) } });
@@ -147,22 +152,28 @@ function Parameters({
       // What CAD gave cannot change; a changed copy of it becomes an appearance of its own.
       const id = `own-${crypto.randomUUID().slice(0, 8)}`;
       const made: Appearance = { ...next, id, name: "Own, from CAD colour", family: "plastic" };
-      const assignments = Object.fromEntries(uids.map((uid) => [uid, id]));
-      edit({ kind: "assign", look: standing.scene.look ?? "standard", assignments, define: { [id]: made } });
+      assign(places, id, { [id]: made });
     }
   };
-  const mine = uids.filter((uid) => standing.worn[uid]?.appearance === appearance.id);
-  const others = users.length - mine.length;
+  const mine = places.filter((place) => place.appearance === appearance.id);
+  const others = users.filter((uid) => !mine.some((place) => place.uid === uid)).length;
   const splitOff = () => {
     const id = `own-${crypto.randomUUID().slice(0, 8)}`;
     const made: Appearance = { ...appearance, id, name: `${appearance.name}, own` };
-    const assignments = Object.fromEntries(mine.map((uid) => [uid, id]));
-    edit({ kind: "assign", look: standing.scene.look ?? "standard", assignments, define: { [id]: made } });
+    assign(mine, id, { [id]: made });
   };
-  const given = uids.filter((uid) => standing.worn[uid]?.why === "part");
-  const colored = uids.filter((uid) => standing.worn[uid]?.why === "from CAD");
+  const these = (count: number) =>
+    onFaces
+      ? count === 1
+        ? "this face"
+        : `these ${count} faces`
+      : count === 1
+        ? "this part"
+        : `these ${count} parts`;
+  const given = places.filter(({ why }) => why === (onFaces ? "face" : "part"));
+  const colored = onFaces ? [] : uids.filter((uid) => standing.worn[uid]?.why === "from CAD");
   const { imported = {}, stripped = [] } = standing.scene;
-  const bare = uids.filter((uid) => stripped.includes(uid));
+  const bare = onFaces ? [] : uids.filter((uid) => stripped.includes(uid));
   const strip = (next: string[]) => edit({ kind: "set_imported", imported, stripped: next, define: {} });
   return (
     <div className="flex flex-col gap-[9px]">
@@ -179,8 +190,7 @@ function Parameters({
       </p>
       {own && mine.length > 0 && others > 0 && (
         <Button look="text" className="self-start" onClick={splitOff}>
-          Split it off for {mine.length === 1 ? "this part" : `these ${mine.length} parts`}, away from the
-          other {others}
+          Split it off for {these(mine.length)}, away from {countOthers(others)}
         </Button>
       )}
       {colored.length > 0 && (
@@ -198,19 +208,8 @@ function Parameters({
         </Button>
       )}
       {given.length > 0 && (
-        <Button
-          look="text"
-          className="self-start"
-          onClick={() =>
-            edit({
-              kind: "assign",
-              look: standing.scene.look ?? "standard",
-              assignments: Object.fromEntries(given.map((uid) => [uid, null])),
-              define: {},
-            })
-          }
-        >
-          Take it off {given.length === 1 ? "this part" : `these ${given.length} parts`}
+        <Button look="text" className="self-start" onClick={() => assign(given, null)}>
+          Take it off {these(given.length)}
         </Button>
       )}
     </div>

@@ -179,15 +179,13 @@ function Found({ intake, found, name, setName }: FoundProps) {
             </select>
           </label>
         )}
-        {(open.unitless || !open.exact) && (
-          <Choice
-            label="Unit of the file"
-            value={found.unit}
-            choices={(["as written", "mm", "cm", "m", "inch"] as const).map((unit) => [unit, unit])}
-            disabled={busy !== undefined}
-            onChange={(unit) => again({ unit: unit as Unit })}
-          />
-        )}
+        <Choice
+          label="Unit of the file"
+          value={found.unit}
+          choices={(["as written", "mm", "cm", "m", "inch"] as const).map((unit) => [unit, unit])}
+          disabled={busy !== undefined}
+          onChange={(unit) => again({ unit: unit as Unit })}
+        />
         {!open.exact && (
           <Choice
             label="Upwards in the file"

@@ -50,11 +50,13 @@ export function Button({ look = "plain", className = "", ...rest }: ButtonProps)
 interface IconButtonProps extends ButtonHTMLAttributes<HTMLButtonElement> {
   label: string;
   keys?: string;
+  /** What the hint says, where that is more than the label. */
+  hint?: string;
 }
 
-export function IconButton({ label, keys, className = "", ...rest }: IconButtonProps) {
+export function IconButton({ label, keys, hint = label, className = "", ...rest }: IconButtonProps) {
   return (
-    <Hint text={label} keys={keys}>
+    <Hint text={hint} keys={keys}>
       <button
         type="button"
         aria-label={label}

@@ -33,7 +33,7 @@ import { renderMarksAlone } from "./marksAlone";
 import { toMaterial } from "./materials";
 import { loadMesh, type MeshForm, type PartMesh } from "./meshblock";
 import { cornersOf, type Hit, hits } from "./picking";
-import { formFor, wear } from "./wear";
+import { disposeOwn, formFor, wear } from "./wear";
 
 Mesh.prototype.raycast = acceleratedRaycast;
 
@@ -50,6 +50,8 @@ export interface StagedPart {
   source: PartMesh;
   /** Of its mesh, where that carries coordinates in mm. */
   form?: MeshForm;
+  /** Its own geometry, where its faces wear different things. */
+  ownGeometry?: BufferGeometry;
   /** What it wears, while it is drawn faint. */
   worn?: Mesh["material"];
   /** What it is at rest, while a coarse stand-in is drawn. */
@@ -89,6 +91,8 @@ export class Stage {
   private view?: View;
   private floor = 0;
   private disposed = false;
+  /** Counts the arrangements that were asked for. */
+  private loading = 0;
   aspect = 4 / 3;
 
   constructor(canvas: HTMLCanvasElement) {
@@ -112,6 +116,7 @@ export class Stage {
    * everything: of a large assembly first coarse stand-ins, whose fine meshes follow.
    */
   async load(model: Model): Promise<void> {
+    const turn = ++this.loading;
     const nodes = model.nodes.filter((node) => node.definition);
     const detail = new Detail(model);
     const sources = await Promise.all(
@@ -119,7 +124,8 @@ export class Stage {
         loadMesh(model.definitions[node.definition!]!.mesh, detail.coarseFirst ? "coarse" : "fine"),
       ),
     );
-    if (this.disposed) return;
+    // Another arrangement was asked for meanwhile, by an undo for one: this one is no longer wanted.
+    if (this.disposed || turn !== this.loading) return;
     this.detail = detail;
     const gone = new Set(this.parts.keys());
     nodes.forEach((node, index) => {
@@ -127,7 +133,7 @@ export class Stage {
       this.stage(node, model.definitions[node.definition!]!.mesh, sources[index]!);
     });
     for (const uid of gone) {
-      this.product.remove(this.parts.get(uid)!.group);
+      this.drop(this.parts.get(uid)!);
       this.parts.delete(uid);
     }
     this.shadowDirty = true;
@@ -154,6 +160,11 @@ export class Stage {
     return { used: this.detail?.used(this.parts) ?? 0, most: Detail.MOST };
   }
 
+  private drop(part: StagedPart) {
+    this.product.remove(part.group);
+    disposeOwn(part);
+  }
+
   private stage(node: Node, key: string, source: PartMesh) {
     const known = this.parts.get(node.uid);
     // A part that has its fine mesh already keeps it.
@@ -164,7 +175,7 @@ export class Stage {
       known.group.matrixWorldNeedsUpdate = true;
       return;
     }
-    if (known) this.product.remove(known.group);
+    if (known) this.drop(known);
     const mesh = new Mesh(source.surface);
     const group = new Group();
     group.matrixAutoUpdate = false;

@@ -22,6 +22,7 @@ export function wear(
 ) {
   const { source, mesh } = part;
   const ranges = source.faceRanges;
+  disposeOwn(part);
   source.surface.clearGroups();
   // A coarse stand-in has one face only: it wears what the whole part does.
   if (Object.keys(faces).length === 0 || ranges.length <= 2) {
@@ -44,4 +45,16 @@ export function wear(
   }
   mesh.geometry = geometry;
   mesh.material = used;
+  part.ownGeometry = geometry;
+}
+
+/** Frees the geometry that a part with coloured faces has of its own. Its arrays are the definition's, and stay. */
+export function disposeOwn(part: StagedPart) {
+  const { ownGeometry } = part;
+  if (!ownGeometry) return;
+  part.ownGeometry = undefined;
+  // Its buffers on the graphics card hang on the arrays, which others still draw with: only what is its own may go.
+  for (const name of Object.keys(ownGeometry.attributes)) ownGeometry.deleteAttribute(name);
+  ownGeometry.setIndex(null);
+  ownGeometry.dispose();
 }

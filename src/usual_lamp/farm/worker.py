@@ -8,8 +8,10 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import os
+import shutil
 import sys
 import tempfile
+from pathlib import Path
 
 import dask
 from distributed.core import Status
@@ -28,9 +30,20 @@ LEFT: set[asyncio.Task[None]] = set()
 """Workers that are being closed: a task that nobody holds may vanish."""
 
 
+def scratch() -> Path:
+    """Where workers keep what lives as long as they do; what killed ones have left is removed."""
+    folder = Path(os.environ.get("USUAL_LAMP_CACHE", tempfile.gettempdir())) / "workers"
+    folder.mkdir(parents=True, exist_ok=True)
+    for old in folder.iterdir():
+        owner = old.name.split("-")[1]
+        if not Path(f"/proc/{owner}").exists():
+            shutil.rmtree(old, ignore_errors=True)
+    return folder
+
+
 async def serve(address: str, kind: str) -> None:
     """Work for the scheduler until it is lost; the worker listens on USUAL_LAMP_WORKER_HOST, loopback by default."""
-    folder = tempfile.TemporaryDirectory(prefix="usual-lamp-worker-")
+    folder = tempfile.TemporaryDirectory(prefix=f"{kind}-{os.getpid()}-", dir=scratch())
     worker = QuietWorker(
         address, nthreads=1, resources={kind: 1}, local_directory=folder.name, dashboard=False, death_timeout=15,
         security=security(), host=os.environ.get("USUAL_LAMP_WORKER_HOST", "127.0.0.1"),

@@ -4,24 +4,39 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
+from contextvars import ContextVar
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import TypeAdapter
-from sqlalchemy import select, update
+from sqlalchemy import Select, select, update
 from sqlalchemy.orm import Session
 
 from usual_lamp.core.assembly import Assembly
-from usual_lamp.core.scene import AnyEdit, Edit, EditRefused, Scene, apply_edit
+from usual_lamp.core.scene import BaseEdit, Edit, EditRefused, Scene, apply_edit
 from usual_lamp.service import pictures
 from usual_lamp.service.errors import Refused
 from usual_lamp.service.reviews import arranged_assembly, require, scene_of
 from usual_lamp.store import Store, again_after_deadlock
 from usual_lamp.store.tables import Review, SceneVersion, utc_now
 
-EDIT: TypeAdapter[AnyEdit] = TypeAdapter(Edit)
+EDIT: TypeAdapter[BaseEdit] = TypeAdapter(Edit)
 SNAPSHOT_EVERY = 50
+LONGEST_WORDS = 200
+made_in: ContextVar[str | None] = ContextVar("made_in", default=None)
+"""The browser tab that the present request comes from, where one does."""
+Way = Literal["undo", "redo"]
 PICTURE = re.compile(r'"picture":"([0-9a-f]{64})"')
+
+
+@dataclass(frozen=True)
+class Step:
+    """An edit that undo would take back, or redo make again."""
+
+    words: str
+    """What it did; empty where that was not noted."""
+    tab: str | None
+    """The browser tab that made it."""
 
 
 @dataclass(frozen=True)
@@ -31,8 +46,8 @@ class Edited:
     seq: int
     scene: Scene
     assembly: Assembly
-    can_undo: bool
-    can_redo: bool
+    undoes: Step | None
+    redoes: Step | None
 
 
 def look_at(store: Store, review_id: str) -> Edited:
@@ -40,13 +55,13 @@ def look_at(store: Store, review_id: str) -> Edited:
         return _standing(store, session, require(session, review_id))
 
 
-def edit(store: Store, review_id: str, change: AnyEdit) -> Edited:
+def edit(store: Store, review_id: str, change: BaseEdit) -> Edited:
     """Apply an edit to the present scene. Raises NotFound, or Refused when it no longer applies."""
     return edit_with(store, review_id, lambda session, scene: change)
 
 
 @again_after_deadlock
-def edit_with(store: Store, review_id: str, change_of: Callable[[Session, Scene], AnyEdit]) -> Edited:
+def edit_with(store: Store, review_id: str, change_of: Callable[[Session, Scene], BaseEdit]) -> Edited:
     """Like `edit`, for changes that the present scene and what is stored decide."""
     with store.begin() as session:
         review = require(session, review_id, lock=True)
@@ -72,10 +87,10 @@ def redo(store: Store, review_id: str) -> Edited:
 
 
 @again_after_deadlock
-def _step(store: Store, review_id: str, way: Literal["undo", "redo"]) -> Edited:
+def _step(store: Store, review_id: str, way: Way) -> Edited:
     with store.begin() as session:
         review = require(session, review_id, lock=True)
-        target = _newest(session, review_id, "live") if way == "undo" else _oldest_undone(session, review_id)
+        target: SceneVersion | None = session.scalar(_next_to(way, review_id, SceneVersion))
         if target is None:
             raise Refused(f"There is nothing to {way}.")
         change = EDIT.validate_json(target.inverse if way == "undo" else target.edit)
@@ -87,7 +102,7 @@ def _step(store: Store, review_id: str, way: Literal["undo", "redo"]) -> Edited:
         return _standing(store, session, review)
 
 
-def _apply(store: Store, session: Session, review: Review, change: AnyEdit, kind: str) -> AnyEdit:
+def _apply(store: Store, session: Session, review: Review, change: BaseEdit, kind: str) -> BaseEdit:
     before = scene_of(review)
     if kind == "edit":
         pictures.require_known(session, set(PICTURE.findall(change.model_dump_json())))
@@ -113,33 +128,28 @@ def _apply(store: Store, session: Session, review: Review, change: AnyEdit, kind
             edit=change.model_dump_json(),
             inverse=inverse.model_dump_json(),
             snapshot=review.scene if review.seq % SNAPSHOT_EVERY == 0 else None,
+            words=_shortened(change.words(before)) if kind == "edit" else "",
+            tab=made_in.get(),
         )
     )
     session.flush()
     return inverse
 
 
-def _has(session: Session, review_id: str, standing: str) -> bool:
-    found = select(SceneVersion.seq).where(SceneVersion.review_id == review_id, SceneVersion.standing == standing)
-    return session.scalar(found.limit(1)) is not None
+def _shortened(words: str) -> str:
+    return words if len(words) <= LONGEST_WORDS else f"{words[: LONGEST_WORDS - 1]}…"
 
 
-def _newest(session: Session, review_id: str, standing: str) -> SceneVersion | None:
-    return session.scalar(
-        select(SceneVersion)
-        .where(SceneVersion.review_id == review_id, SceneVersion.standing == standing)
-        .order_by(SceneVersion.seq.desc())
-        .limit(1)
-    )
+def _next_to(way: Way, review_id: str, *columns: Any) -> Select[Any]:
+    """The question for what undo takes back, the newest live edit, or redo makes again, the oldest undone one."""
+    standing, first = ("live", SceneVersion.seq.desc()) if way == "undo" else ("undone", SceneVersion.seq)
+    of_review = (SceneVersion.review_id == review_id, SceneVersion.standing == standing)
+    return select(*columns).where(*of_review).order_by(first).limit(1)
 
 
-def _oldest_undone(session: Session, review_id: str) -> SceneVersion | None:
-    return session.scalar(
-        select(SceneVersion)
-        .where(SceneVersion.review_id == review_id, SceneVersion.standing == "undone")
-        .order_by(SceneVersion.seq)
-        .limit(1)
-    )
+def _step_of(session: Session, review_id: str, way: Way) -> Step | None:
+    found = session.execute(_next_to(way, review_id, SceneVersion.words, SceneVersion.tab)).first()
+    return None if found is None else Step(found.words, found.tab)
 
 
 def _standing(store: Store, session: Session, review: Review) -> Edited:
@@ -148,6 +158,6 @@ def _standing(store: Store, session: Session, review: Review) -> Edited:
         seq=review.seq,
         scene=scene,
         assembly=arranged_assembly(store, session, scene),
-        can_undo=_has(session, review.id, "live"),
-        can_redo=_has(session, review.id, "undone"),
+        undoes=_step_of(session, review.id, "undo"),
+        redoes=_step_of(session, review.id, "redo"),
     )

@@ -17,8 +17,11 @@ from usual_lamp.core.light import LIGHTINGS, surroundings_map
 from usual_lamp.core.light.surroundings import REFERENCE_EV
 from usual_lamp.core.picture.read import png_of
 from usual_lamp.core.scene import arrangement_key
+from usual_lamp.core.scene.resolved import ResolvedScene
 from usual_lamp.service import editing, intakes, meshes, reviews, settings, shelf, stills
+from usual_lamp.service.editing import Edited
 from usual_lamp.service.errors import NotFound
+from usual_lamp.service.resolving import Resolutions
 from usual_lamp.store import Store, blobs
 from usual_lamp.web import models, views
 from usual_lamp.web.events import Hub
@@ -120,33 +123,45 @@ def events() -> Response:
 # -- the scene --------------------------------------------------------------------------------------------------
 
 
-@api.get("/reviews/<review_id>/scene", operation_id="getScene", responses={"200": models.Standing})
-def get_scene(path: models.ReviewPath, query: models.LookQuery) -> Response:
+@api.get("/reviews/<review_id>/scene", operation_id="getScene", responses={"200": models.StandingAnswer})
+def get_scene(path: models.ReviewPath, query: models.SceneQuery) -> Response:
     found = editing.look_at(store(), path.review_id)
     if query.look is not None and query.look not in found.scene.looks:
         raise NotFound("That look is not in this review any more.")
-    return answer(views.standing(found, query.look))
+    if query.look is not None and query.look != found.scene.look:
+        return answer(views.standing(found, ResolvedScene(found.assembly, found.scene, query.look)))
+    return stands(path.review_id, found, query.known)
 
 
-@api.post("/reviews/<review_id>/edits", operation_id="editScene", responses={"200": models.Standing})
-def edit_scene(path: models.ReviewPath, body: models.EditBody) -> Response:
+@api.post("/reviews/<review_id>/edits", operation_id="editScene", responses={"200": models.StandingAnswer})
+def edit_scene(path: models.ReviewPath, query: models.KnownQuery, body: models.EditBody) -> Response:
     edited = editing.edit(store(), path.review_id, body.edit)
     hub().wake.set()
-    return answer(views.standing(edited))
+    return stands(path.review_id, edited, query.known)
 
 
-@api.post("/reviews/<review_id>/undo", operation_id="undo", responses={"200": models.Standing})
-def undo(path: models.ReviewPath) -> Response:
+@api.post("/reviews/<review_id>/undo", operation_id="undo", responses={"200": models.StandingAnswer})
+def undo(path: models.ReviewPath, query: models.KnownQuery) -> Response:
     edited = editing.undo(store(), path.review_id)
     hub().wake.set()
-    return answer(views.standing(edited))
+    return stands(path.review_id, edited, query.known)
 
 
-@api.post("/reviews/<review_id>/redo", operation_id="redo", responses={"200": models.Standing})
-def redo(path: models.ReviewPath) -> Response:
+@api.post("/reviews/<review_id>/redo", operation_id="redo", responses={"200": models.StandingAnswer})
+def redo(path: models.ReviewPath, query: models.KnownQuery) -> Response:
     edited = editing.redo(store(), path.review_id)
     hub().wake.set()
-    return answer(views.standing(edited))
+    return stands(path.review_id, edited, query.known)
+
+
+def stands(review_id: str, edited: Edited, known: int | None = None) -> Response:
+    """Where a review stands: what changed since a step that the asker has, or the whole."""
+    resolutions: Resolutions = current_app.extensions["resolutions"]
+    if known is not None:
+        found = resolutions.since(review_id, edited, known)
+        if found is not None:
+            return answer(views.change(edited, known, found))
+    return answer(views.standing(edited, resolutions.resolved(review_id, edited)))
 
 
 # -- shelf and light --------------------------------------------------------------------------------------------

@@ -16,10 +16,11 @@ from usual_lamp.core.appearance.color_difference import lab_to_linear, linear_to
 from usual_lamp.core.appearance.made_pictures import COVER, MADE, PREFIX
 from usual_lamp.core.appearance.materialx import UnreadableMaterials, from_materialx, to_materialx
 from usual_lamp.core.picture.read import shown_png, smaller_png
-from usual_lamp.core.scene import Edit, EditRefused, Resolver, SetLooks
+from usual_lamp.core.scene import Edit, EditRefused, SetLooks
 from usual_lamp.core.scene.consequence import Consequence, consequence
 from usual_lamp.core.scene.filter_words import FilterProblem
 from usual_lamp.core.scene.part_facts import matching
+from usual_lamp.core.scene.resolved import ResolvedScene
 from usual_lamp.core.scene.schedule_csv import UnreadableSchedule, from_csv, to_csv
 from usual_lamp.service import editing, pictures, reviews, shelf
 from usual_lamp.service.errors import Refused
@@ -212,14 +213,13 @@ def would_change(path: models.ReviewPath, body: Wish) -> Response:
 @appearance_api.get("/reviews/<review_id>/rules", operation_id="listRules", responses={"200": RuleLines})
 def list_rules(path: models.ReviewPath) -> Response:
     now = editing.look_at(store(), path.review_id)
-    resolver, wearing = Resolver(now.assembly, now.scene), dict[str, list[str]]()
-    for part in now.assembly.parts():
-        found = resolver.resolve(part)
+    resolved, wearing = ResolvedScene(now.assembly, now.scene), dict[str, list[str]]()
+    for uid, found in resolved.worn.items():
         shown = {layer.key for _, layer in found.own_faces if layer.why == "rule"}
         if found.why == "rule":
             shown.add(found.layers[0].key)
         for key in shown:
-            wearing.setdefault(key, []).append(part.uid)
+            wearing.setdefault(key, []).append(uid)
     lines = []
     for rule in now.scene.looks[now.scene.look].rules:
         try:

@@ -14,6 +14,7 @@ from usual_lamp.core.intake.reading import Reading
 from usual_lamp.core.scene.imported_colors import imported_colors, nearly_alike
 from usual_lamp.core.scene.part_filter import FilterProblem, facts_of, fields_of, filtered
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT
+from usual_lamp.core.scene.resolved import ResolvedScene
 from usual_lamp.service import (
     attitude,
     clean_up,
@@ -44,7 +45,7 @@ MODEL = "/reviews/<review_id>/models/<model>"
 
 def edited(standing: Edited) -> Response:
     hub().wake.set()
-    return answer(views.standing(standing))
+    return answer(views.standing(standing, ResolvedScene(standing.assembly, standing.scene)))
 
 
 # -- intakes ----------------------------------------------------------------------------------------------------

@@ -7,7 +7,7 @@ from functools import cached_property
 from typing import Literal, get_args
 
 import numpy as np
-from pydantic import BaseModel, Field, field_validator
+from pydantic import BaseModel, Field, RootModel, field_validator
 
 from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.assembly.laying import Laid, LayingKind
@@ -17,6 +17,7 @@ from usual_lamp.core.intake.tessellation import Quality as Tessellation
 from usual_lamp.core.quality import Quality
 from usual_lamp.core.scene import Edit, Piece, Scene, Why
 from usual_lamp.core.scene.imported_colors import ImportedColor
+from usual_lamp.core.scene.patch import Operation
 
 
 class Problem(BaseModel):
@@ -67,6 +68,14 @@ class LaidQuery(BaseModel):
 
 class LookQuery(BaseModel):
     look: str | None = Field(None, description="the look to resolve; the one that is shown if null")
+
+
+class KnownQuery(BaseModel):
+    known: int | None = Field(None, ge=0, description="seq of the standing that the asker has: only changes are sent")
+
+
+class SceneQuery(LookQuery, KnownQuery):
+    pass
 
 
 class MadePath(BaseModel):
@@ -188,12 +197,19 @@ class Worn(BaseModel):
     laid: str | None = Field(None, description="how pictures lie where that was said by hand, as `laid` takes it")
 
 
+class Step(BaseModel):
+    """An edit that undo would take back, or redo make again."""
+
+    words: str = Field(description="what it did, beginning with a verb; empty where that was not noted")
+    tab: str | None = Field(description="the browser tab that made it, as it called itself")
+
+
 class Standing(BaseModel):
     """The scene as it is now, resolved."""
 
     seq: int
-    can_undo: bool
-    can_redo: bool
+    undoes: Step | None
+    redoes: Step | None
     scene: Scene
     arrangement: str = Field(description="changes when the model must be fetched again")
     worn: dict[str, Worn]
@@ -206,6 +222,26 @@ class Standing(BaseModel):
     whites: dict[str, list[float]] = Field(
         description="by shot: the white balance as a 3 x 3 matrix of linear Rec. 709, row by row"
     )
+
+
+class StandingChange(BaseModel):
+    """What differs from the standing that the asker has."""
+
+    base: int = Field(description="seq of the standing that this changes")
+    seq: int
+    undoes: Step | None
+    redoes: Step | None
+    patch: list[Operation] = Field(description="JSON Patch of the scene (RFC 6902), without tests and moves")
+    worn: dict[str, Worn] = Field(description="of parts that wear something else, or in another way")
+    appearances: dict[str, Appearance] = Field(description="new ones, and those with other values")
+    size: tuple[float, float, float] | None
+    floor: float
+    burns: dict[str, float]
+    whites: dict[str, list[float]]
+
+
+class StandingAnswer(RootModel[Standing | StandingChange]):
+    """The whole, or what changed since the `known` that was asked with."""
 
 
 class ReviewOpened(BaseModel):

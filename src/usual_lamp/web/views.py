@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
-import numpy as np
+from collections.abc import Iterable, Iterator
 
 from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.assembly import Assembly, Occurrence, PartDefinition
 from usual_lamp.core.assembly.laying import Laid
 from usual_lamp.core.camera import Finish, white_matrix
 from usual_lamp.core.picture.burn_out import burns_from
-from usual_lamp.core.scene import Layer, Resolver, arrangement_key, imported_look, model_points
-from usual_lamp.service.editing import Edited
+from usual_lamp.core.scene import Layer, Resolved, Scene, arrangement_key, imported_look
+from usual_lamp.core.scene.resolved import ResolvedScene
+from usual_lamp.core.scene.touched import differing
+from usual_lamp.service.editing import Edited, Step
+from usual_lamp.service.resolving import Change
 from usual_lamp.service.revisions import Proposal
 from usual_lamp.web import models
 
@@ -117,36 +120,94 @@ def _laid(how: Laid | None) -> str | None:
     return f"{how.kind},{how.radius:.9g},{','.join(f'{value:.9g}' for value in how.matrix)}"
 
 
-def standing(edited: Edited, look: str | None = None) -> models.Standing:
-    """In the look that is shown, or in another one."""
+def step(of: Step | None) -> models.Step | None:
+    """An edit that undo or redo would act on."""
+    return None if of is None else models.Step(words=of.words, tab=of.tab)
+
+
+def standing(edited: Edited, resolved: ResolvedScene) -> models.Standing:
+    """The whole of it, in the look in which it was resolved."""
     appearances: dict[str, Appearance] = dict(edited.scene.appearances)
-    worn, resolver, layers = {}, Resolver(edited.assembly, edited.scene, look), _Layers()
-    for part in edited.assembly.parts():
-        found = resolver.resolve(part)
-        beneath = (layer.appearance for layer in found.layers)
-        for appearance in (*beneath, *found.faces.values()):
+    for found in resolved.worn.values():
+        for appearance in _worn_by(found):
             appearances.setdefault(appearance.id, appearance)
-        # Built from what was checked already: thousands of these are made for every edit.
-        worn[part.uid] = models.Worn.model_construct(
+    return models.Standing(
+        seq=edited.seq,
+        undoes=step(edited.undoes),
+        redoes=step(edited.redoes),
+        scene=edited.scene,
+        arrangement=arrangement_key(edited.scene),
+        worn=_worn(resolved, resolved.worn),
+        appearances=appearances,
+        size=_size(resolved),
+        floor=_floor(resolved),
+        burns=_burns(appearances, next(iter(edited.scene.shots.values())).finish),
+        whites=_whites(edited.scene),
+    )
+
+
+def change(edited: Edited, known: int, found: Change) -> models.StandingChange:
+    """What differs from the standing that somebody has."""
+    now, before = found.resolved, found.known
+    appearances = {name: now.scene.appearances[name] for name in _renewed(before.scene, now.scene)}
+    for uid in found.changed:
+        for appearance in _worn_by(now.worn[uid]):
+            appearances.setdefault(appearance.id, appearance)
+    look = next(iter(now.scene.shots.values())).finish
+    # A shot that is developed otherwise lets every light burn out at another luminance.
+    burning = now.scene.appearances if look != next(iter(before.scene.shots.values())).finish else appearances
+    return models.StandingChange(
+        base=known,
+        seq=edited.seq,
+        undoes=step(edited.undoes),
+        redoes=step(edited.redoes),
+        patch=found.patch,
+        worn=_worn(now, found.changed),
+        appearances=appearances,
+        size=_size(now),
+        floor=_floor(now),
+        burns=_burns(burning, look),
+        whites=_whites(now.scene),
+    )
+
+
+def _renewed(before: Scene, now: Scene) -> set[str]:
+    """Ids of the review's appearances that are new or have other values."""
+    return differing(before.appearances, now.appearances) & now.appearances.keys()
+
+
+def _worn_by(found: Resolved) -> Iterator[Appearance]:
+    """All that a part wears, and what lies beneath."""
+    yield from (layer.appearance for layer in found.layers)
+    yield from found.faces.values()
+
+
+def _worn(resolved: ResolvedScene, uids: Iterable[str]) -> dict[str, models.Worn]:
+    layers, told = _Layers(), {}
+    for uid in uids:
+        found = resolved.worn[uid]
+        # Built from what was checked already: thousands of these may be made for an answer.
+        told[uid] = models.Worn.model_construct(
             appearance=found.appearance.id,
             why=found.why,
             faces={index: a.id for index, a in found.faces.items() if a.id != found.appearance.id},
             layers=[layers.tell(one) for one in found.layers] if len(found.layers) > 1 or found.layers[0].key else [],
             own_faces={index: layers.tell(one) for index, one in found.own_faces},
-            laid=_laid(resolver.laid.get(part.uid)),
+            laid=_laid(resolved.resolver.laid.get(uid)),
         )
-    points = model_points(edited.assembly, edited.scene)
-    size = tuple(float(v) for v in np.ptp(points, axis=0)) if len(points) else None
-    return models.Standing(
-        seq=edited.seq,
-        can_undo=edited.can_undo,
-        can_redo=edited.can_redo,
-        scene=edited.scene,
-        arrangement=arrangement_key(edited.scene),
-        worn=worn,
-        appearances=appearances,
-        size=size,  # type: ignore[arg-type]
-        floor=float(points[:, 2].min()) if len(points) else 0.0,
-        burns=_burns(appearances, next(iter(edited.scene.shots.values())).finish),
-        whites={key: white_matrix(shot.white).ravel().tolist() for key, shot in edited.scene.shots.items()},
-    )
+    return told
+
+
+def _size(resolved: ResolvedScene) -> tuple[float, float, float] | None:
+    if resolved.bounds is None:
+        return None
+    x, y, z = (float(value) for value in resolved.bounds.size)
+    return x, y, z
+
+
+def _floor(resolved: ResolvedScene) -> float:
+    return 0.0 if resolved.bounds is None else float(resolved.bounds.low[2])
+
+
+def _whites(scene: Scene) -> dict[str, list[float]]:
+    return {key: white_matrix(shot.white).ravel().tolist() for key, shot in scene.shots.items()}

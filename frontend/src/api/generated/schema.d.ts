@@ -1104,7 +1104,7 @@ export interface components {
         /** EditBody */
         EditBody: {
             /** Edit */
-            edit: components["schemas"]["SetStates"] | components["schemas"]["Assign"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetLighting"] | components["schemas"]["SetShot"] | components["schemas"]["SetModels"] | components["schemas"]["MoveParts"] | components["schemas"]["SetImported"] | components["schemas"]["SetFilters"];
+            edit: components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetLighting"] | components["schemas"]["SetShot"];
         };
         /**
          * EnteredColor
@@ -1258,8 +1258,7 @@ export interface components {
             stands_in: string | null;
             /** Stripped */
             stripped: boolean;
-            /** Suggestion */
-            suggestion: string | null;
+            suggestion: components["schemas"]["Appearance"] | null;
             /** Uids */
             uids: string[];
         };
@@ -2034,6 +2033,24 @@ export interface components {
              */
             transmission_weight: number;
         };
+        /**
+         * Operation
+         * @description One step of a patch; `path` is a JSON Pointer (RFC 6901).
+         */
+        Operation: {
+            /**
+             * Op
+             * @enum {string}
+             */
+            op: "add" | "replace" | "remove";
+            /** Path */
+            path: string;
+            /**
+             * Value
+             * @default null
+             */
+            value: unknown;
+        };
         /** PictureKept */
         PictureKept: {
             /** Height */
@@ -2484,7 +2501,7 @@ export interface components {
          */
         ScheduleDifference: {
             /** Edit */
-            edit: (components["schemas"]["SetStates"] | components["schemas"]["Assign"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetLighting"] | components["schemas"]["SetShot"] | components["schemas"]["SetModels"] | components["schemas"]["MoveParts"] | components["schemas"]["SetImported"] | components["schemas"]["SetFilters"]) | null;
+            edit: (components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetLighting"] | components["schemas"]["SetShot"]) | null;
             /** Lines */
             lines: components["schemas"]["ScheduleLine"][];
             /** Problems */
@@ -2743,15 +2760,12 @@ export interface components {
             burns: {
                 [key: string]: number;
             };
-            /** Can Redo */
-            can_redo: boolean;
-            /** Can Undo */
-            can_undo: boolean;
             /**
              * Floor
              * @description height of the floor, mm
              */
             floor: number;
+            redoes: components["schemas"]["Step"] | null;
             scene: components["schemas"]["Scene"];
             /** Seq */
             seq: number;
@@ -2764,6 +2778,7 @@ export interface components {
                 number,
                 number
             ] | null;
+            undoes: components["schemas"]["Step"] | null;
             /**
              * Whites
              * @description by shot: the white balance as a 3 x 3 matrix of linear Rec. 709, row by row
@@ -2775,6 +2790,77 @@ export interface components {
             worn: {
                 [key: string]: components["schemas"]["Worn"];
             };
+        };
+        /**
+         * StandingAnswer
+         * @description The whole, or what changed since the `known` that was asked with.
+         */
+        StandingAnswer: components["schemas"]["Standing"] | components["schemas"]["StandingChange"];
+        /**
+         * StandingChange
+         * @description What differs from the standing that the asker has.
+         */
+        StandingChange: {
+            /**
+             * Appearances
+             * @description new ones, and those with other values
+             */
+            appearances: {
+                [key: string]: components["schemas"]["Appearance"];
+            };
+            /**
+             * Base
+             * @description seq of the standing that this changes
+             */
+            base: number;
+            /** Burns */
+            burns: {
+                [key: string]: number;
+            };
+            /** Floor */
+            floor: number;
+            /**
+             * Patch
+             * @description JSON Patch of the scene (RFC 6902), without tests and moves
+             */
+            patch: components["schemas"]["Operation"][];
+            redoes: components["schemas"]["Step"] | null;
+            /** Seq */
+            seq: number;
+            /** Size */
+            size: [
+                number,
+                number,
+                number
+            ] | null;
+            undoes: components["schemas"]["Step"] | null;
+            /** Whites */
+            whites: {
+                [key: string]: number[];
+            };
+            /**
+             * Worn
+             * @description of parts that wear something else, or in another way
+             */
+            worn: {
+                [key: string]: components["schemas"]["Worn"];
+            };
+        };
+        /**
+         * Step
+         * @description An edit that undo would take back, or redo make again.
+         */
+        Step: {
+            /**
+             * Tab
+             * @description the browser tab that made it, as it called itself
+             */
+            tab: string | null;
+            /**
+             * Words
+             * @description what it did, beginning with a verb; empty where that was not noted
+             */
+            words: string;
         };
         /** StillLine */
         StillLine: {
@@ -2863,7 +2949,7 @@ export interface components {
          */
         TakenAppearances: {
             /** Edit */
-            edit: (components["schemas"]["SetStates"] | components["schemas"]["Assign"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetLighting"] | components["schemas"]["SetShot"] | components["schemas"]["SetModels"] | components["schemas"]["MoveParts"] | components["schemas"]["SetImported"] | components["schemas"]["SetFilters"]) | null;
+            edit: (components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetLighting"] | components["schemas"]["SetShot"]) | null;
             /** Names */
             names: string[];
             /** Notes */
@@ -2999,7 +3085,7 @@ export interface components {
         /** Wish */
         Wish: {
             /** Edit */
-            edit: components["schemas"]["SetStates"] | components["schemas"]["Assign"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetLighting"] | components["schemas"]["SetShot"] | components["schemas"]["SetModels"] | components["schemas"]["MoveParts"] | components["schemas"]["SetImported"] | components["schemas"]["SetFilters"];
+            edit: components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetLighting"] | components["schemas"]["SetShot"];
         };
         /**
          * Worn
@@ -4193,7 +4279,10 @@ export interface operations {
     };
     editScene: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description seq of the standing that the asker has: only changes are sent */
+                known?: number | null;
+            };
             header?: never;
             path: {
                 review_id: string;
@@ -4212,7 +4301,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Standing"];
+                    "application/json": components["schemas"]["StandingAnswer"];
                 };
             };
             /** @description Not Found */
@@ -4896,7 +4985,10 @@ export interface operations {
     };
     redo: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description seq of the standing that the asker has: only changes are sent */
+                known?: number | null;
+            };
             header?: never;
             path: {
                 review_id: string;
@@ -4911,7 +5003,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Standing"];
+                    "application/json": components["schemas"]["StandingAnswer"];
                 };
             };
             /** @description Not Found */
@@ -5042,6 +5134,8 @@ export interface operations {
     getScene: {
         parameters: {
             query?: {
+                /** @description seq of the standing that the asker has: only changes are sent */
+                known?: number | null;
                 /** @description the look to resolve; the one that is shown if null */
                 look?: string | null;
             };
@@ -5059,7 +5153,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Standing"];
+                    "application/json": components["schemas"]["StandingAnswer"];
                 };
             };
             /** @description Not Found */
@@ -5297,7 +5391,10 @@ export interface operations {
     };
     undo: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description seq of the standing that the asker has: only changes are sent */
+                known?: number | null;
+            };
             header?: never;
             path: {
                 review_id: string;
@@ -5312,7 +5409,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Standing"];
+                    "application/json": components["schemas"]["StandingAnswer"];
                 };
             };
             /** @description Not Found */

@@ -96,7 +96,12 @@ function Table({ standing, edit, colors, alike, threshold, onThreshold, onShow }
         <Button
           look="mark"
           disabled={suggested.length === 0}
-          onClick={() => each(suggested, (row) => row.suggestion)}
+          onClick={() =>
+            set(
+              Object.fromEntries(suggested.map((row) => [row.id, row.suggestion!.id])),
+              Object.fromEntries(suggested.map((row) => [row.suggestion!.id, row.suggestion!])),
+            )
+          }
         >
           Take all {suggested.length} suggestions
         </Button>
@@ -153,12 +158,11 @@ function Table({ standing, edit, colors, alike, threshold, onThreshold, onShow }
               <ColorRow
                 key={row.id}
                 {...{ row, shelf, standing }}
-                sample={row.suggestion ? samples.get(row.suggestion) : undefined}
                 marked={marked.has(row.id)}
                 onMark={(on) =>
                   setMarked(new Set(on ? [...marked, row.id] : [...marked].filter((id) => id !== row.id)))
                 }
-                onSet={(value) => set({ [row.id]: value })}
+                onSet={(value, define) => set({ [row.id]: value }, define)}
                 onName={(name) =>
                   row.stands_in && standing.scene.appearances?.[row.stands_in]
                     ? edit({
@@ -187,17 +191,17 @@ function named(row: ImportedColor, name: string): Appearance {
 
 interface RowProps {
   row: ImportedColor;
-  sample?: Sample;
   shelf: Sample[];
   standing: Standing;
   marked: boolean;
   onMark: (on: boolean) => void;
-  onSet: (value: string | null | undefined) => void;
+  onSet: (value: string | null | undefined, define?: Record<string, Appearance>) => void;
   onName: (name: string) => void;
   onShow: () => void;
 }
 
-function ColorRow({ row, sample, shelf, standing, marked, onMark, onSet, onName, onShow }: RowProps) {
+function ColorRow({ row, shelf, standing, marked, onMark, onSet, onName, onShow }: RowProps) {
+  const { suggestion } = row;
   const worn = row.stands_in ? standing.scene.appearances?.[row.stands_in] : undefined;
   const [draft, setDraft] = useState<string>();
   return (
@@ -253,9 +257,9 @@ function ColorRow({ row, sample, shelf, standing, marked, onMark, onSet, onName,
         />
       </td>
       <td className="pl-4">
-        {sample && row.stands_in !== row.suggestion && (
-          <Button look="text" onClick={() => onSet(row.suggestion ?? undefined)}>
-            {sample.appearance.name}
+        {suggestion && row.stands_in !== suggestion.id && (
+          <Button look="text" onClick={() => onSet(suggestion.id, { [suggestion.id]: suggestion })}>
+            {suggestion.name}
           </Button>
         )}
       </td>

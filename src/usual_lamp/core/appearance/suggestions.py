@@ -1,8 +1,13 @@
-"""Which sample of the shelf a material's or part's name asks for, by the words of the trade in it."""
+"""Which sample of the shelf a name of the trade asks for, and what it looks like in the colour that CAD gave."""
 
 from __future__ import annotations
 
 import re
+
+import numpy as np
+
+from usual_lamp.core.appearance.color_difference import ciede2000, linear_to_lab
+from usual_lamp.core.appearance.openpbr import Appearance, Color, linear_to_hex
 
 WORDS: list[tuple[str, str]] = [
     (r"powder|pulver", "powder-slate"),
@@ -25,6 +30,49 @@ WORDS: list[tuple[str, str]] = [
     (r"led\b|lit\b", "lit-green"),
 ]
 """Patterns to samples; the first that fits decides, so finishes stand before what they are put on."""
+
+
+SAME = 6.0
+"""Difference in CIEDE2000 below which a sample counts as being of the CAD colour already."""
+
+
+def in_color(sample: Appearance, color: Color) -> Appearance:
+    """The sample in a colour (linear) that CAD gave, as a new appearance; itself where it has that colour already.
+
+    Bare metal stays as it is: its colour is that of the metal. What glows keeps its luminance, in the colour's hue;
+    what is clear is tinted.
+    """
+    params = sample.params
+    if sample.family == "metal" and params.base_metalness > 0.99:
+        return sample
+    glows, is_clear = params.emission_luminance > 0, params.transmission_weight > 0.5
+    own = params.emission_color if glows else params.transmission_color if is_clear else params.base_color
+    one, two = linear_to_lab(np.array([own, color]))
+    if ciede2000(one[None], two[None])[0] < SAME:
+        return sample
+    change: dict[str, object] = {"base_color": color}
+    if glows:
+        peak = max(*color, 1e-3)
+        change = {
+            "emission_color": tuple(min(c / peak, 1.0) for c in color),
+            "base_color": tuple(c * 0.1 for c in color),
+        }
+    elif is_clear:
+        change |= {"transmission_color": color, "transmission_depth": params.transmission_depth or CLEAR_DEPTH}
+    elif params.subsurface_weight > 0:
+        change |= {"subsurface_color": color}
+    shown = linear_to_hex(color)
+    return sample.model_copy(
+        update={
+            "id": f"{sample.id}-{shown[1:].lower()}",
+            "name": f"{sample.name.split(',')[0]}, {shown}",
+            "params": params.model_copy(update=change),
+        }
+    )
+
+
+CLEAR_DEPTH = 3.0
+"""mm of a clear body in which it takes on the colour that CAD gave it."""
 
 
 def suggestion(*names: str | None) -> str | None:

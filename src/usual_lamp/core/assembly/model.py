@@ -93,7 +93,7 @@ class Assembly(BaseModel):
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
         """As pydantic's, without what was worked out from the fields before they changed."""
         made = super().model_copy(update=update, deep=deep)
-        for name in ("by_uid", "world", "_corners", "_extents", "_part_facts", "_rule_matches", "_imported_looks"):
+        for name in ("by_uid", "world", "_corners", "_boxes", "_part_facts", "_rule_matches", "_imported_looks"):
             made.__dict__.pop(name, None)
         return made
 
@@ -182,17 +182,17 @@ class Assembly(BaseModel):
         return known
 
     @cached_property
-    def _extents(self) -> dict[str, Matrix]:
-        found = {}
-        for part in self.parts():
-            corners = self.corners(part)
-            found[part.uid] = np.append(corners.mean(axis=0), np.linalg.norm(np.ptp(corners, axis=0)))
-        return found
+    def _boxes(self) -> tuple[dict[str, int], Matrix]:
+        """Each part's row in the table of boxes, and the table, (N, 2, 3)."""
+        corners = [self.corners(part) for part in self.parts()]
+        table = np.array([(points.min(axis=0), points.max(axis=0)) for points in corners]).reshape(-1, 2, 3)
+        return {part.uid: row for row, part in enumerate(self.parts())}, table
 
-    def extents(self, parts: Sequence[Occurrence]) -> tuple[Matrix, Matrix]:
-        """Middles of parts, (N, 3) mm, and the diagonals of their boxes, (N,) mm, in the model's frame."""
-        known = np.stack([self._extents[part.uid] for part in parts])
-        return known[:, :3], known[:, 3]
+    def boxes(self, parts: Sequence[Occurrence]) -> tuple[Matrix, Matrix]:
+        """Lower and upper corners of the boxes of parts, (N, 3) each, mm in the model's frame."""
+        rows, table = self._boxes
+        found = table[[rows[part.uid] for part in parts]]
+        return found[:, 0], found[:, 1]
 
     def _corners_of(self, part: Occurrence) -> Matrix:
         definition, matrix = self.definition_of(part), self.world[part.uid]

@@ -14,7 +14,7 @@ from OCP.collections import Sequence_TDF_Label
 from OCP.gp import gp_Pnt, gp_Trsf
 from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.IGESCAFControl import IGESCAFControl_Reader
-from OCP.IGESData import IGESData_IGESEntity
+from OCP.IGESData import IGESData_IGESEntity, IGESData_IGESModel
 from OCP.TCollection import TCollection_ExtendedString
 from OCP.TDataStd import TDataStd_Name
 from OCP.TDocStd import TDocStd_Document
@@ -30,7 +30,7 @@ Read = tuple[TDocStd_Document, list[str], str]
 
 
 def read(path: Path, unit: str, say: Callable[..., None]) -> Read:
-    """The document, warnings and the file's unit in words. `unit` is heeded where the format has none.
+    """The document, warnings and the file's unit in words, or `unit` where that is not "as written".
 
     Raises UnreadableFile.
     """
@@ -39,30 +39,33 @@ def read(path: Path, unit: str, say: Callable[..., None]) -> Read:
     kind = EXACT[path.suffix.lower()]
     say(progress=0.05, stage=f"reading the {kind} file")
     if kind == "STEP":
-        return step.read(path)
-    return _iges(path) if kind == "IGES" else _brep(path, unit)
+        return step.read(path, unit)
+    return _iges(path, unit) if kind == "IGES" else _brep(path, unit)
 
 
-def _iges(path: Path) -> Read:
+def _iges(path: Path, unit: str) -> Read:
     """IGES 5.3: the start section's letter stands in column 73 of every line."""
     with path.open("rb") as file:
         first = file.readline()
     if len(first) < 73 or first[72:73] not in b"SCB":
         raise UnreadableFile("This is not an IGES file: its first line has no section letter in column 73.")
-    document = step.empty_document()
     reader = IGESCAFControl_Reader()
     reader.SetColorMode(True)
     reader.SetNameMode(True)
     reader.SetLayerMode(True)
     if reader.ReadFile(str(path)) != IFSelect_ReturnStatus.IFSelect_RetDone:
         raise UnreadableFile("The IGES file has a syntax error and could not be read. Export it again.")
+    model = reader.WS().Model()
+    written = model.GlobalSection().UnitValue() if isinstance(model, IGESData_IGESModel) else 1.0
+    document = step.empty_document(written, MILLIMETRES.get(unit, written))
     if not reader.Transfer(document):
         raise UnreadableFile("The shapes in the IGES file could not be built. Export it again, as STEP if you can.")
     _put_on_levels(reader, document)
     there, warnings = census.iges_census(path)
     warnings = [f"{words[0].upper()}{words[1:]}: it is damaged. {census.AGAIN}" for words in warnings]
     warnings += census.complaints_of(reader.WS()) + census.compare(there, census.arrived(document))
-    return document, warnings, "mm"
+    own = next((name for name, value in MILLIMETRES.items() if abs(value - written) < 1e-6), "mm")
+    return document, warnings, own if unit == "as written" else unit
 
 
 def _put_on_levels(reader: IGESCAFControl_Reader, document: TDocStd_Document) -> None:

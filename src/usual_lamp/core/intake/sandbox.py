@@ -63,9 +63,9 @@ def take_in(
 ) -> IntakeResult:
     """Read a file into an assembly, with its blobs as files in `folder`.
 
-    `unit` is heeded for formats that have none and for mesh files, `up` (the file's axis) for mesh files; `chord` in mm
-    and `angle` in radians take the place of the quality's for exact surfaces; `variant` is one that a glTF file names.
-    Files that it refers to are looked for in its own folder and below, nowhere else.
+    `unit` is what the file was drawn in, whatever it says; `up` (the file's axis) is heeded for mesh files; `chord` in
+    mm and `angle` in radians take the place of the quality's for exact surfaces; `variant` is one that a glTF file
+    names. Files that it refers to are looked for in its own folder and below, nowhere else.
 
     Raises IntakeError when the file is unreadable, the kernel crashes or hangs, or the caller cancels.
     """

@@ -27,7 +27,7 @@ from OCP.XCAFDoc import (
 
 from usual_lamp.core.assembly import Occurrence
 from usual_lamp.core.intake import census
-from usual_lamp.core.intake.formats import UnreadableFile
+from usual_lamp.core.intake.formats import MILLIMETRES, UnreadableFile
 from usual_lamp.core.intake.label_facts import LabelFacts
 from usual_lamp.core.intake.step_text import StepText
 
@@ -59,10 +59,12 @@ class Tree:
     warnings: list[str]
 
 
+WRITTEN = {**MILLIMETRES, "µm": 0.001, "foot": 304.8, "mil": 0.0254}
+"""mm in the units that a STEP file may be written in."""
 REFERENCE = re.compile(rb"#(\d+)")
 DEFINITION = re.compile(rb"#(\d+)\s*=")
-QUOTED = re.compile(rb"'[^']*'")
-"""Text in quotes; what stands in it refers to nothing."""
+SET_ASIDE = re.compile(rb"'[^']*'|/\*.*?\*/", re.DOTALL)
+"""Text in quotes and comments; what stands in them refers to nothing."""
 
 
 def check_text(path: Path) -> None:
@@ -83,25 +85,30 @@ def dangling_references(path: Path, limit: int = 64 * 2**20) -> list[int]:
     """Entity numbers that are referred to but never defined. Files above `limit` bytes are not scanned."""
     if path.stat().st_size > limit:
         return []
-    text = QUOTED.sub(b"", path.read_bytes())
+    text = SET_ASIDE.sub(b"", path.read_bytes())
     missing = set(REFERENCE.findall(text)) - set(DEFINITION.findall(text))
     return sorted(map(int, missing))
 
 
-def empty_document() -> TDocStd_Document:
-    """A document that counts in mm."""
+def empty_document(written: float = 1.0, meant: float = 1.0) -> TDocStd_Document:
+    """A document that counts in mm, for a file whose unit (mm) is another one than it says, where `meant` differs.
+
+    The kernel takes lengths from the file's unit to that of the document, which is why the latter is the one to bend.
+    """
     document = TDocStd_Document(TCollection_ExtendedString("intake"))
-    XCAFDoc_DocumentTool.SetLengthUnit_s(document, 0.001)
+    XCAFDoc_DocumentTool.SetLengthUnit_s(document, 0.001 * written / meant)
     return document
 
 
-def read(path: Path) -> tuple[TDocStd_Document, list[str], str]:
-    """Read and transfer a STEP file; returns the document, warnings and the file's length unit.
+def read(path: Path, unit: str = "as written") -> tuple[TDocStd_Document, list[str], str]:
+    """Read and transfer a STEP file; returns the document, warnings and the length unit, `unit` or the file's own.
 
     Raises UnreadableFile when nothing usable, or not everything, came across.
     """
     check_text(path)
-    document = empty_document()
+    own = length_unit(path)
+    written = WRITTEN.get(own, 1.0)
+    document = empty_document(written, MILLIMETRES.get(unit, written))
     reader = STEPCAFControl_Reader()
     reader.SetColorMode(True)
     reader.SetNameMode(True)
@@ -121,7 +128,7 @@ def read(path: Path) -> tuple[TDocStd_Document, list[str], str]:
         shown = ", ".join(f"#{number}" for number in dangling[:5])
         points = "1 reference points" if len(dangling) == 1 else f"{len(dangling)} references point"
         warnings.append(f"{points} to nothing ({shown}): the file is damaged.")
-    return document, warnings, length_unit(path)
+    return document, warnings, own if unit == "as written" else unit
 
 
 def length_unit(path: Path) -> str:
@@ -143,6 +150,15 @@ def label_name(label: TDF_Label) -> str:
     name = TDataStd_Name()
     label.FindAttribute(TDataStd_Name.GetID_s(), name)
     return str(name.Get().ToExtString()).strip()
+
+
+KERNEL_WORDS = {"SOLID", "COMPOUND", "COMPSOLID", "SHELL", "FACE", "OPEN_SHELL", "CLOSED_SHELL", "MANIFOLD_SOLID_BREP"}
+"""What exporters write for a name where nobody gave one."""
+
+
+def given_name(*names: str) -> str:
+    """The first that somebody gave; empty if nobody did."""
+    return next((n for n in names if n and not n.startswith("=>") and n.upper() not in KERNEL_WORDS), "")
 
 
 def label_rgba(label: TDF_Label) -> tuple[Color, float] | None:
@@ -204,8 +220,11 @@ class TreeBuilder:
                 self.empty[label_name(target) or "unnamed part"] += 1
                 return
         names = (label_name(target), label_name(label))
-        name = next((n for n in names if n and not n.startswith("=>")), "Unnamed")
-        path = f"{path}:{name}"
+        # The place in the tree is spelled as it always was: parts are found again by it.
+        path = f"{path}:{next((n for n in names if n and not n.startswith('=>')), 'Unnamed')}"
+        name = given_name(*names) or self._name_after(parent)
+        if definition is not None and not given_name(definition.name):
+            definition.name = name
         uid = "p" + hashlib.sha256(path.encode()).hexdigest()[:12]
         node = Occurrence(
             uid=uid,
@@ -224,6 +243,13 @@ class TreeBuilder:
         if node.color is None:
             node.color = label_color(target)
         self._place_children(target, uid, path)
+
+    def _name_after(self, parent: str | None) -> str:
+        """For a node that nobody named: the name of what it lies in, and its number there."""
+        above = next((node for node in self.occurrences if node.uid == parent), None)
+        if above is None or above.name == "Unnamed":
+            return "Unnamed"
+        return f"{above.name} {1 + sum(node.parent == parent for node in self.occurrences)}"
 
     def _place_children(self, target: TDF_Label, uid: str, path: str) -> None:
         before = len(self.occurrences)

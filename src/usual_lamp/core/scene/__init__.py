@@ -14,8 +14,8 @@ from usual_lamp.core.scene.document import (
     Shot,
 )
 from usual_lamp.core.scene.edits import (
-    AnyEdit,
     Assign,
+    BaseEdit,
     ChangeAppearance,
     Edit,
     EditRefused,
@@ -41,9 +41,9 @@ from usual_lamp.core.scene.resolution import (
 )
 
 __all__ = [
-    "AnyEdit",
     "Assign",
     "Backdrop",
+    "BaseEdit",
     "ChangeAppearance",
     "Edit",
     "EditRefused",

@@ -6,8 +6,8 @@ from pydantic import BaseModel, Field
 
 from usual_lamp.core.assembly import Assembly
 from usual_lamp.core.scene.document import Scene, owner_of
-from usual_lamp.core.scene.edits import AnyEdit, Assign, apply_edit
-from usual_lamp.core.scene.levels import Resolver
+from usual_lamp.core.scene.edits import Assign, BaseEdit, apply_edit
+from usual_lamp.core.scene.resolved import ResolvedScene
 
 
 class Consequence(BaseModel):
@@ -19,15 +19,16 @@ class Consequence(BaseModel):
     faces: int = Field(description="faces of the named parts that keep something of their own")
 
 
-def consequence(assembly: Assembly, scene: Scene, edit: AnyEdit) -> Consequence:
+def consequence(assembly: Assembly, scene: Scene, edit: BaseEdit) -> Consequence:
     """Raises EditRefused."""
     after, _ = apply_edit(scene, edit, assembly.by_uid.keys())
     look = edit.look if isinstance(edit, Assign) else None
-    before, then = Resolver(assembly, scene, look), Resolver(assembly, after, look)
+    before = ResolvedScene(assembly, scene, look)
+    then = before.after(after)[0] if before.look == after.look else ResolvedScene(assembly, after, look)
     named = reached(assembly, edit) if isinstance(edit, Assign) else {}
     changing, keeping, faces = [], [], 0
     for part in assembly.parts():
-        old, new = before.resolve(part), then.resolve(part)
+        old, new = before.worn[part.uid], then.worn[part.uid]
         differs = old.appearance != new.appearance or old.faces != new.faces
         if differs:
             changing.append(part.uid)

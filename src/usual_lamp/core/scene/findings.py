@@ -75,7 +75,8 @@ def _smaller_than_a_pixel(assembly: Assembly, shown: list[Occurrence], shots: It
     """Parts that reach across less than a pixel in every shot, wherever they lie in the frame."""
     if not shown:
         return []
-    middles, sizes = assembly.extents(shown)
+    low, high = assembly.boxes(shown)
+    middles, sizes = (low + high) / 2, np.linalg.norm(high - low, axis=1)
     tiny = np.ones(len(shown), dtype=bool)
     for shot in shots:
         camera, aspect = shot.camera, shot.width / shot.height

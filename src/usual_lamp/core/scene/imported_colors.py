@@ -7,13 +7,13 @@ from collections import Counter
 import numpy as np
 from pydantic import BaseModel
 
-from usual_lamp.core.appearance import Appearance
+from usual_lamp.core.appearance import SHELF, Appearance
 from usual_lamp.core.appearance.color_difference import ciede2000, linear_to_lab
-from usual_lamp.core.appearance.suggestions import suggestion
+from usual_lamp.core.appearance.suggestions import in_color, suggestion
 from usual_lamp.core.assembly import Assembly
 from usual_lamp.core.scene.document import Scene
 from usual_lamp.core.scene.imported_look import imported_look
-from usual_lamp.core.scene.levels import Resolver
+from usual_lamp.core.scene.resolved import ResolvedScene
 
 
 class ImportedColor(BaseModel):
@@ -31,7 +31,8 @@ class ImportedColor(BaseModel):
     stripped: bool
     covered: int
     """How many of its parts do not show it, since they were given something by hand."""
-    suggestion: str | None
+    suggestion: Appearance | None
+    """What the names of material or parts ask for, in the colour that CAD gave."""
 
 
 def imported_colors(assembly: Assembly, scene: Scene) -> list[ImportedColor]:
@@ -45,8 +46,7 @@ def imported_colors(assembly: Assembly, scene: Scene) -> list[ImportedColor]:
             found.setdefault(appearance.id, appearance)
             uids.setdefault(appearance.id, []).append(part.uid)
         faces.update(a.id for a in own.values())
-    resolver = Resolver(assembly, scene)
-    covered = {part.uid for part in assembly.parts() if resolver.resolve(part).layers[0].key}
+    covered = {uid for uid, found in ResolvedScene(assembly, scene).worn.items() if found.layers[0].key}
     rows = [
         ImportedColor(
             id=key,
@@ -57,7 +57,7 @@ def imported_colors(assembly: Assembly, scene: Scene) -> list[ImportedColor]:
             stands_in=scene.imported.get(key),
             stripped=key in scene.imported and scene.imported[key] is None,
             covered=sum(uid in covered for uid in uids[key]),
-            suggestion=_suggestion(assembly, uids[key]),
+            suggestion=_suggestion(assembly, uids[key], appearance),
         )
         for key, appearance in found.items()
     ]
@@ -104,12 +104,12 @@ def _name(assembly: Assembly, uids: list[str]) -> str:
     return names.pop() if len(names) == 1 else ""
 
 
-def _suggestion(assembly: Assembly, uids: list[str]) -> str | None:
+def _suggestion(assembly: Assembly, uids: list[str], look: Appearance) -> Appearance | None:
     """What most of the parts' materials ask for; where they say nothing, what most of their names do."""
     parts = [assembly.by_uid[uid] for uid in uids]
     for words in ([assembly.definition_of(p).material for p in parts], [p.name for p in parts]):
         asked = Counter(suggestion(word) for word in words)
         sample, count = asked.most_common(1)[0]
         if sample is not None and count * 2 > len(parts):
-            return sample
+            return in_color(SHELF[sample], look.params.base_color)
     return None

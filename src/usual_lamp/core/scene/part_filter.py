@@ -8,17 +8,17 @@ from dataclasses import dataclass, replace
 from usual_lamp.core.assembly import Assembly
 from usual_lamp.core.scene.document import Scene
 from usual_lamp.core.scene.filter_words import NUMBERS, WORDS, Facts, FilterProblem, filtered, plain
-from usual_lamp.core.scene.levels import Resolver
 from usual_lamp.core.scene.part_facts import standing_facts
+from usual_lamp.core.scene.resolved import ResolvedScene
 
 __all__ = ["Field", "FilterProblem", "facts_of", "fields_of", "filtered"]
 
 
 def facts_of(assembly: Assembly, scene: Scene) -> list[Facts]:
     """What can be asked of every part, what it wears and its state among it."""
-    resolver, found = Resolver(assembly, scene), []
+    worn_by, found = ResolvedScene(assembly, scene).worn, []
     for facts in standing_facts(assembly):
-        worn = resolver.resolve(assembly.by_uid[facts.uid])
+        worn = worn_by[facts.uid]
         words = {
             "appearance": "" if worn.why == "nothing yet" else worn.appearance.name.lower(),
             "why": worn.why.lower(),

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,8 +14,8 @@ from usual_lamp.core.assembly import Assembly, Occurrence
 from usual_lamp.core.assembly.laying import Laid
 from usual_lamp.core.camera import Camera, frame_points, three_quarter
 from usual_lamp.core.scene.document import Lighting, ModelUse, PartState, Scene, Shot
-from usual_lamp.core.scene.levels import Resolver
 from usual_lamp.core.scene.picture_on_part import PictureOnPart
+from usual_lamp.core.scene.resolved import ResolvedScene
 
 DEFAULT_SHOT = "shot-1"
 
@@ -92,23 +93,11 @@ def trace_inputs(
     def number(appearance: Appearance) -> int:
         return appearances.setdefault(appearance, len(appearances))
 
-    parts, resolver = [], Resolver(assembly, scene, look)
-    for part in shown_parts(assembly, scene):
-        found = resolver.resolve(part)
-        parts.append(
-            TracePart(
-                mesh=assembly.definition_of(part).mesh,
-                matrix=tuple(float(v) for v in assembly.world[part.uid].reshape(-1)),
-                appearance=number(found.appearance),
-                faces={index: number(a) for index, a in found.faces.items() if a != found.appearance},
-                laid=resolver.laid.get(part.uid),
-            )
-        )
-    if not parts:
+    resolved = ResolvedScene(assembly, scene, look)
+    parts = [_traced(resolved, part, number) for part in resolved.shown]
+    if resolved.bounds is None:
         raise ValueError("Nothing is shown: bring at least one part back.")
-    points = model_points(assembly, scene)
-    low, high = points.min(axis=0), points.max(axis=0)
-    cx, cy, cz = (float(v) for v in (low + high) / 2)
+    x, y, z = (float(v) for v in resolved.bounds.center)
     return TraceInputs(
         parts=parts,
         appearances=list(appearances),
@@ -116,7 +105,18 @@ def trace_inputs(
         camera=shot.camera,
         width=size[0] if size else shot.width,
         height=size[1] if size else shot.height,
-        floor_height=float(low[2]),
-        center=(cx, cy, cz),
-        radius=float(np.linalg.norm(high - low)) / 2,
+        floor_height=float(resolved.bounds.low[2]),
+        center=(x, y, z),
+        radius=resolved.bounds.radius,
+    )
+
+
+def _traced(resolved: ResolvedScene, part: Occurrence, number: Callable[[Appearance], int]) -> TracePart:
+    found = resolved.worn[part.uid]
+    return TracePart(
+        mesh=resolved.assembly.definition_of(part).mesh,
+        matrix=tuple(float(v) for v in resolved.assembly.world[part.uid].reshape(-1)),
+        appearance=number(found.appearance),
+        faces={index: number(a) for index, a in found.faces.items() if a != found.appearance},
+        laid=resolved.resolver.laid.get(part.uid),
     )

@@ -16,7 +16,7 @@ from usual_lamp.core.appearance import SHELF, Appearance
 from usual_lamp.core.assembly import Assembly
 from usual_lamp.core.scene.document import Scene
 from usual_lamp.core.scene.edits import Assign
-from usual_lamp.core.scene.levels import Resolver
+from usual_lamp.core.scene.resolved import ResolvedScene
 
 COLUMNS = ("key", "name", "quantity", "appearance", "source")
 LARGEST = 20 * 2**20
@@ -42,11 +42,11 @@ class Difference:
 def to_csv(assembly: Assembly, scene: Scene) -> str:
     """Return the parts schedule as CSV, safe for spreadsheets."""
     counts = Counter(part.definition for part in assembly.parts())
-    resolver, text = Resolver(assembly, scene), io.StringIO()
+    worn, text = ResolvedScene(assembly, scene).worn, io.StringIO()
     rows = csv.writer(text)
     rows.writerow(COLUMNS)
     for part in assembly.parts():
-        found = resolver.resolve(part)
+        found = worn[part.uid]
         name = "" if found.why == "nothing yet" else found.appearance.name
         cells = (part.uid, part.name, counts[part.definition], name, found.why)
         rows.writerow([_safe(str(cell)) for cell in cells])
@@ -71,7 +71,7 @@ def from_csv(
         )
     key_at, appearance_at = head.index("key"), head.index("appearance")
     known = _by_name(scene, shelf)
-    resolver, found = Resolver(assembly, scene), Difference(None)
+    worn_by, found = ResolvedScene(assembly, scene).worn, Difference(None)
     given: dict[str, str | None] = {}
     define: dict[str, Appearance | None] = {}
     for number, row in enumerate(rows[1:], start=2):
@@ -83,7 +83,7 @@ def from_csv(
             found.problems.append(f"Row {number}: no part has the key “{uid[:40]}”.")
             continue
         asked = _plain(row[appearance_at]) if appearance_at < len(row) else ""
-        worn = resolver.resolve(part)
+        worn = worn_by[uid]
         now = "" if worn.why == "nothing yet" else worn.appearance.name
         if asked.lower() == now.lower():
             continue

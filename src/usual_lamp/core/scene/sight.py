@@ -14,8 +14,7 @@ from usual_lamp.core.assembly import Assembly, Mesh
 from usual_lamp.core.assembly.visibility import Placed, Sight, Viewpoint
 from usual_lamp.core.camera import Camera
 from usual_lamp.core.scene.document import Scene
-from usual_lamp.core.scene.levels import Resolver
-from usual_lamp.core.scene.resolution import shown_parts
+from usual_lamp.core.scene.resolved import ResolvedScene
 
 Array = NDArray[np.float64]
 SWEEP = 480
@@ -60,9 +59,9 @@ class SightAnswer(BaseModel):
 
 def sight_question(assembly: Assembly, scene: Scene) -> SightQuestion:
     """Return the question for what a scene shows, in all looks."""
-    parts, resolvers = [], [Resolver(assembly, scene, look) for look in scene.looks]
-    for part in shown_parts(assembly, scene):
-        worn = [resolver.resolve(part) for resolver in resolvers]
+    parts, looks = [], [ResolvedScene(assembly, scene, look) for look in scene.looks]
+    for part in looks[0].shown:
+        worn = [resolved.worn[part.uid] for resolved in looks]
         parts.append(
             SeenPart(
                 uid=part.uid,

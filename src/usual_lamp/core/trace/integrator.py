@@ -42,6 +42,7 @@ class Path:
     albedo: mi.Color3f
     normal: mi.Vector3f
     depth: mi.UInt32
+    """Surfaces met."""
     scatterings: mi.UInt32
     kind: mi.UInt32
     """Of the first event, see `book`."""
@@ -61,7 +62,7 @@ class Path:
     body: mi.UInt32
     """Appearance of that body."""
     steps: mi.UInt32
-    """Of walks, and passages through cut-outs."""
+    """Of walks, and passages through clear walls and cut-outs."""
     book: Book
 
 
@@ -94,8 +95,8 @@ def trace(
 ) -> Path:
     """Follow one path per ray. `backdrop` is what a ray that meets nothing sees, per lane, in cd/m².
 
-    Light that arrives by two or more bounces is held under `clamp` cd/m² per sample. With `layers`, the path's book
-    holds the light by kind and source.
+    Light that arrives by two or more scatterings is held under `clamp` cd/m² per sample; clear walls do not count.
+    With `layers`, the path's book holds the light by kind and source.
     """
     n = dr.width(ray)
     bottom = mi.Color3f(*(dr.opaque(mi.Float, float(v)) for v in world.bottom))
@@ -160,10 +161,13 @@ class Bounce:
     # -- what was hit ---------------------------------------------------------------------------------------
 
     def _walk(self, p: Path, si: mi.SurfaceInteraction3f) -> tuple[mi.Bool, mi.Bool]:
-        """Walking lanes: which of them scatter before they meet a wall, and which reach their body's from within."""
+        """Walking lanes: which of them scatter before they meet a wall, and which reach their body's from within.
+
+        One that finds no wall before it has come to a hole in an open shell, and goes out there as it is.
+        """
         walking = p.active & p.walking
         u, v = p.sampler.next_2d(), p.sampler.next_2d()
-        step = walk.step(self.world.table, p.body, p.ray, si.t, walking, u, v)
+        step = walk.step(self.world.table, p.body, p.ray, si.t, walking & si.is_valid(), u, v)
         p.beta = dr.select(walking, p.beta * step.weight, p.beta)
         p.ray = dr.select(step.stays, step.ray, p.ray)
         p.steps += dr.select(step.stays, 1, 0)
@@ -171,8 +175,7 @@ class Bounce:
         luck = dr.select(p.steps > walk.CALM, dr.clip(peak, 0.05, 0.98), 1.0)
         lasts = (p.sampler.next_2d().x < luck) & (p.steps < walk.MOST_STEPS)
         p.beta = dr.select(step.stays, p.beta / luck, p.beta)
-        # A walk that finds no wall has left through a hole in an open shell.
-        lost = walking & ((step.stays & ~lasts) | (~step.stays & ~si.is_valid()))
+        lost = walking & step.stays & ~lasts
         p.active &= ~lost
         leaving = walking & ~step.stays & si.is_valid() & (dr.dot(si.n, p.ray.d) > 0)
         p.walking &= step.stays
@@ -293,7 +296,7 @@ class Bounce:
     def _held(self, p: Path, light: mi.Color3f) -> mi.Color3f:
         """Indirect light under the clamp: single samples far above the picture's white are grain, not light."""
         held = light * dr.minimum(1.0, self.clamp / dr.maximum(dr.max(light), 1e-9))
-        return dr.select(p.depth > 1, held, light)
+        return dr.select(p.scatterings > 1, held, light)
 
     def _fade_floor(self, p: Path, hit: Hit) -> None:
         """Seen directly, the floor is tinted like the backdrop behind it and fades into it far out."""
@@ -340,19 +343,18 @@ class Bounce:
         weight = power_heuristic(light.density, density)
         incoming = dr.select(useful, p.beta * light.radiance / light.density, 0.0)
         first = p.scatterings == 0
-        p.depth += 1
+        p.scatterings += 1
         if p.book.layers:
             self._book_light(p, value, incoming, shadow, weight, light.from_glow)
             p.book.put_direct(dr.select(first, incoming * total, 0.0), shadow)
         p.light += dr.select(useful, self._held(p, incoming * total * shadow * weight), 0.0)
-        p.depth -= 1
+        p.scatterings -= 1
 
     def _toward_light(self, hit: Hit, direction: mi.Vector3f, wo: mi.Vector3f) -> tuple[Scattered, mi.Float]:
         """What the hit sends back of light from a direction."""
         s = hit.surface
-        value, density = s.evaluate(wo)
-        # Through a clear wall only scattering goes: the shadow rays of other points already pass it.
-        value.passed = dr.select(s.clear, 0.0, value.passed)
+        # What passes a clear wall's facets is left to the shadow rays of other points; what it spreads is sought here.
+        value, density = s.evaluate(wo, straight=~s.clear)
         if self.has.subsurface:
             cos = dr.maximum(wo.z, 0.0)
             value = value.where(~hit.leaving)
@@ -389,7 +391,8 @@ class Bounce:
         s, si = hit.surface, hit.si
         u, v = p.sampler.next_2d(), p.sampler.next_2d()
         drawn = s.sample(u.x, v)
-        value, density = s.evaluate(drawn.wo)
+        # A clear wall that was passed is no scattering: the two ways through it are drawn and weighted on their own.
+        value, density = s.evaluate(drawn.wo, ~s.clear | drawn.through, ~s.clear | ~drawn.through)
         weight = dr.select(drawn.valid & (density > 0), value.total() / dr.maximum(density, 1e-20), 0.0)
         wo, density = drawn.wo, mi.Float(density)
         if self.has.subsurface:
@@ -415,6 +418,7 @@ class Bounce:
         p.depth += dr.select(hit.valid, 1, 0)
         onward = dr.select(passes, p.ray.d, direction)
         p.ray = dr.select(stays, p.ray, si.spawn_ray(onward))
+        p.steps += dr.select(walks_on, 1, 0)
         self._end(p, hit.valid, u.y, stays | (passes & (p.steps < walk.MOST_STEPS)))
 
     def _in_and_out(
@@ -432,10 +436,12 @@ class Bounce:
 
     @staticmethod
     def _end(p: Path, hit: mi.Bool, u: mi.Float, goes_on: mi.Bool) -> None:
-        """Russian roulette; walks and passages through cut-outs are counted on their own."""
+        """Russian roulette; walks and passages through clear walls and cut-outs are counted on their own."""
         peak = dr.max(p.beta)
         survive = dr.select(hit & (p.depth > ROULETTE_AFTER), dr.clip(peak, 0.05, 0.95), 1.0)
-        p.active &= (hit & (peak > 0) & (p.depth < MAX_BOUNCES) & (u < survive)) | goes_on
+        p.active &= (
+            hit & (peak > 0) & (p.scatterings < MAX_BOUNCES) & (p.steps < walk.MOST_STEPS) & (u < survive)
+        ) | goes_on
         p.beta /= survive
 
 

@@ -7,7 +7,8 @@ from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.surface import CLEAR_ROUGHNESS
 from usual_lamp.core.trace.world import World
 
-SHADOW_WALLS = 8
+SHADOW_WALLS = 64
+"""Clear walls and cut-outs that a shadow ray passes at most; more are as good as opaque."""
 
 
 def transmittance(world: World, ray: mi.Ray3f, active: mi.Bool) -> mi.Color3f:

@@ -254,8 +254,14 @@ class Surface:
 
     # -- evaluation -----------------------------------------------------------------------------------------
 
-    def evaluate(self, wo: mi.Vector3f) -> tuple[Scattered, mi.Float]:
-        """f(wi, wo) |cos_o| and the density with which `sample` gives wo, per steradian. Walks are not in it."""
+    def evaluate(
+        self, wo: mi.Vector3f, straight: mi.Bool | bool = True, spread: mi.Bool | bool = True
+    ) -> tuple[Scattered, mi.Float]:
+        """f(wi, wo) |cos_o| and the density with which `sample` gives wo, per steradian. Walks are not in it.
+
+        Of light on the other side of a wall, `straight` is what its facets let pass, and `spread` what it scatters on
+        the way; where one is false, value and density are without it.
+        """
         up = self.active & (wo.z > 0)
         diffuse, specular, density = self._reflect(mi.Vector3f(wo.x, wo.y, dr.maximum(wo.z, 1e-6)))
         passed, passed_density = dr.zeros(mi.Color3f), mi.Float(0.0)
@@ -264,7 +270,7 @@ class Surface:
             passed, passed_density = dr.if_stmt(
                 (mi.Vector3f(wo.x, wo.y, dr.minimum(wo.z, -1e-6)),),
                 down,
-                self._transmit,
+                lambda wo: self._transmit(wo, straight, spread),
                 lambda wo: (dr.zeros(mi.Color3f), mi.Float(0.0)),
                 label="transmit",
             )
@@ -343,10 +349,12 @@ class Surface:
             return mi.Color3f(passed)
         return dr.lerp(mi.Color3f(1.0), self.coat_color, self.coat) * passed
 
-    def _transmit(self, wo: mi.Vector3f) -> tuple[mi.Color3f, mi.Float]:
+    def _transmit(
+        self, wo: mi.Vector3f, straight: mi.Bool | bool, spread: mi.Bool | bool
+    ) -> tuple[mi.Color3f, mi.Float]:
         cos = -wo.z
         facets = self.table.facets(self.index, cos, self.active)
-        density = self.p_cross * cos * dr.inv_pi
+        density = dr.select(spread, self.p_cross * cos * dr.inv_pi, 0.0)
         value = dr.zeros(mi.Color3f)
         if self.table.has.glass:
             lobe, lobe_density, half = microfacet.refraction(self.wi, wo, self.a, self.eta)
@@ -355,12 +363,13 @@ class Surface:
             wall = self.fresnel(dr.clip(dr.select(self.thin, flat_half, half), 0.0, 1.0))
             total_o = self._total(facets, ~self.inside)
             broad = self.crossing * _coupled(self.total_i, total_o, self.average_there, cos)
-            value += self.glass * self.tint * ((1 - wall) * lobe + broad)
-            density += self.p_through * lobe_density
+            passed = dr.select(straight, (1 - wall) * lobe, 0.0) + dr.select(spread, broad, 0.0)
+            value += self.glass * self.tint * passed
+            density += dr.select(straight, self.p_through * lobe_density, 0.0)
         if self.table.has.subsurface:
             shine = self.body_color * (self.body_share * self.forward)
             shine *= _coupled(self.gloss_i, self._gloss(facets, cos), self.under, cos)
-            value += dr.select(self.thin, shine, 0.0)
+            value += dr.select(spread & self.thin, shine, 0.0)
         if self.layered:
             outer = dr.select(self.inside, cos, self.wi.z)
             value *= self._half_cover(self.table.covers(self.index, outer, self.active))

@@ -15,13 +15,15 @@ from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.plan import Tile
 from usual_lamp.core.trace.sampler import PixelSampler, mix
 from usual_lamp.core.trace.sensor import camera_rays
-from usual_lamp.core.trace.shadow import SHADOW_WALLS, covered
+from usual_lamp.core.trace.shadow import covered
 from usual_lamp.core.trace.surface import CLEAR_ROUGHNESS
 from usual_lamp.core.trace.world import World
 
 NOTHING = -1
 """Part and appearance where a pixel shows none; the floor has neither."""
 Numbers = NDArray[np.float32]
+WALLS = 8
+"""Clear walls and cut-outs behind which the surface that is told is sought."""
 
 
 @dataclass(frozen=True)
@@ -91,7 +93,7 @@ def _look(world: World, tile: Tile, count: int, jittered: bool) -> tuple[Look, P
     ray = camera_rays(inputs, s, t, lens)
     si = world.hit(ray, True, mi.Bool(True))
     met = mi.Bool(False)
-    for _ in range(SHADOW_WALLS):
+    for _ in range(WALLS):
         index, on_part = _worn(world, si)
         met |= on_part
         kind, _ = world.table.block("kind", index, on_part)

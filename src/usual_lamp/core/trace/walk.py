@@ -36,7 +36,7 @@ def step(
     u: mi.Point2f,
     v: mi.Point2f,
 ) -> Step:
-    """`to_wall` is the way to the next surface, mm; u and v are random."""
+    """`to_wall` is the way to the next surface, mm; u and v are random. Lanes that do not walk keep their weight."""
     density, _ = table.block("density", body, walking)
     albedo, g = table.block("walk", body, walking)
     chosen = dr.select(u.y < 1 / 3, density.x, dr.select(u.y < 2 / 3, density.y, density.z))
@@ -45,6 +45,7 @@ def step(
     clear = dr.exp(-density * dr.minimum(way, to_wall))
     scattered = density * clear
     weight = dr.select(stays, albedo * scattered / _mean(scattered), clear / _mean(clear))
+    weight = dr.select(walking, weight, 1.0)
     onward = mi.Frame3f(ray.d).to_world(phase(g, v))
     return Step(stays, mi.Ray3f(ray(dr.select(stays, way, 0.0)), onward), weight)
 

@@ -1,0 +1,51 @@
+"""Edits: typed commands that turn a Scene into a new one, and say how to undo themselves.
+
+One more edit is one more class in one of these modules; the union that JSON is read with follows from the classes.
+"""
+
+from __future__ import annotations
+
+import functools
+import operator
+from typing import TYPE_CHECKING, Annotated
+
+from pydantic import Field
+
+from usual_lamp.core.scene.edits.base import LONGEST_NAME, BaseEdit, EditRefused, apply_edit
+from usual_lamp.core.scene.edits.giving import (
+    Assign,
+    ChangeAppearance,
+    LayPictures,
+    ReplaceAppearance,
+    SetImported,
+    SetLooks,
+    SetRules,
+)
+from usual_lamp.core.scene.edits.parts import MoveParts, SetFilters, SetModels, SetStates
+from usual_lamp.core.scene.edits.views import SetLighting, SetShot
+
+if TYPE_CHECKING:
+    Edit = BaseEdit
+else:
+    Edit = Annotated[functools.reduce(operator.or_, BaseEdit.__subclasses__()), Field(discriminator="kind")]
+
+__all__ = [
+    "LONGEST_NAME",
+    "Assign",
+    "BaseEdit",
+    "ChangeAppearance",
+    "Edit",
+    "EditRefused",
+    "LayPictures",
+    "MoveParts",
+    "ReplaceAppearance",
+    "SetFilters",
+    "SetImported",
+    "SetLighting",
+    "SetLooks",
+    "SetModels",
+    "SetRules",
+    "SetShot",
+    "SetStates",
+    "apply_edit",
+]

@@ -1,0 +1,94 @@
+"""Edits of what there is and where: parts shown and moved, models, filters that are kept."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from usual_lamp.core.scene.document import ModelUse, PartState, Placement, Scene
+from usual_lamp.core.scene.edits.base import BaseEdit, EditRefused, counted, merged, require_parts
+
+
+class SetStates(BaseEdit):
+    """Show (null), hide or suppress parts."""
+
+    kind: Literal["set_states"] = "set_states"
+    states: dict[str, PartState | None] = Field(min_length=1)
+
+    def apply(self, scene: Scene, parts: Collection[str]) -> tuple[Scene, BaseEdit]:
+        require_parts(self.states, parts)
+        states, back = merged(scene.states, self.states)
+        return scene.model_copy(update={"states": states}), SetStates(states=back)
+
+    def words(self, scene: Scene) -> str:
+        meant = set(self.states.values())
+        verb = (
+            {None: "Show", "hidden": "Hide", "suppressed": "Suppress"}[meant.pop()]
+            if len(meant) == 1
+            else "Hide or show"
+        )
+        return f"{verb} {counted(len(self.states), 'part')}"
+
+
+class MoveParts(BaseEdit):
+    """Put parts or sub-assemblies elsewhere, or back (null)."""
+
+    kind: Literal["move_parts"] = "move_parts"
+    moves: dict[str, Placement | None] = Field(min_length=1)
+
+    def apply(self, scene: Scene, parts: Collection[str]) -> tuple[Scene, BaseEdit]:
+        require_parts(self.moves, parts)
+        moves, back = merged(scene.moves, self.moves)
+        return scene.model_copy(update={"moves": moves}), MoveParts(moves=back)
+
+    def words(self, scene: Scene) -> str:
+        what = counted(len(self.moves), "part")
+        return f"Move {what}" if any(self.moves.values()) else f"Put {what} back"
+
+
+class SetModels(BaseEdit):
+    """Add, exchange, place or (null) remove models. `states` of parts come along: what the new ones start with."""
+
+    kind: Literal["set_models"] = "set_models"
+    models: dict[str, ModelUse | None] = Field(min_length=1)
+    states: dict[str, PartState | None] = {}
+    moves: dict[str, Placement | None] = {}
+
+    def apply(self, scene: Scene, parts: Collection[str]) -> tuple[Scene, BaseEdit]:
+        models, back = merged(scene.models, self.models)
+        if not models:
+            raise EditRefused("A review keeps at least one model.")
+        if all(use.piece for use in models.values()):
+            raise EditRefused("A review needs a model beside its context pieces.")
+        states, states_back = merged(scene.states, self.states)
+        moves, moves_back = merged(scene.moves, self.moves)
+        changed = scene.model_copy(update={"models": dict(sorted(models.items())), "states": states, "moves": moves})
+        return changed, SetModels(models=back, states=states_back, moves=moves_back)
+
+    def words(self, scene: Scene) -> str:
+        for key, use in self.models.items():
+            before = scene.models.get(key)
+            if use is None:
+                return f"Remove {before.name}" if before else "Remove a model"
+            if before is None:
+                return f"Add {use.name}"
+            if before.revision != use.revision:
+                return f"Exchange {use.name} for another revision"
+        return f"Place {next(use.name for use in self.models.values() if use)}"
+
+
+class SetFilters(BaseEdit):
+    """Keep filters of the parts schedule by name, or (null) drop them."""
+
+    kind: Literal["set_filters"] = "set_filters"
+    filters: dict[Annotated[str, Field(min_length=1, max_length=60)], str | None] = Field(min_length=1)
+
+    def apply(self, scene: Scene, parts: Collection[str]) -> tuple[Scene, BaseEdit]:
+        filters, back = merged(scene.filters, self.filters)
+        return scene.model_copy(update={"filters": filters}), SetFilters(filters=back)
+
+    def words(self, scene: Scene) -> str:
+        name, kept = next(iter(self.filters.items()))
+        return f"{'Keep' if kept else 'Drop'} the filter “{name}”"
