@@ -83,7 +83,7 @@ def test_clear_walls_are_no_bounces_to_the_clamp() -> None:
 def test_the_clamp_holds_what_was_scattered_twice() -> None:
     """A small lamp that shines upwards: its light comes to the floor by the ceiling alone."""
     lamp = appearance(base_color=(0, 0, 0), specular_weight=0, emission_luminance=1e6)
-    shaded = square(0.5, 10.0)
+    shaded = square(0.5, 19.7)
     shaded.positions[:, 0] += 5.0
     room = {"floor": square(30), "ceiling": square(30, 20.0, down=True), "lamp": shaded}
     w = world(room, [appearance(**MATT), appearance(**MATT), lamp], BELOW, DARK)
