@@ -21,8 +21,9 @@ from usual_lamp.core.intake import take_in
 from usual_lamp.core.intake.tessellation import QUALITIES, Quality
 from usual_lamp.core.scene import SetStates, apply_edit, first_scene
 from usual_lamp.core.scene.part_filter import facts_of, filtered
+from usual_lamp.core.scene.resolved import ResolvedScene
 from usual_lamp.core.scene.sight import answer_sight, sight_question
-from usual_lamp.service.editing import Edited
+from usual_lamp.service.editing import Edited, Step
 from usual_lamp.web import views
 
 COUNT, RUNS = 2000, 3
@@ -92,7 +93,8 @@ def questions(assembly: Assembly, our_intake: float, tessellation: float) -> Non
         start = time.process_time()
         changed, _ = apply_edit(scene, edit, assembly.by_uid.keys())
         changed.model_dump_json()
-        views.standing(Edited(1, changed, assembly, True, False)).model_dump_json()
+        edited = Edited(1, changed, assembly, Step("Suppress 500 parts", None), None)
+        views.standing(edited, ResolvedScene(assembly, changed)).model_dump_json()
         times.append(time.process_time() - start)
     start = time.process_time()
     filtered(facts_of(assembly, scene), "screw size<30")

@@ -19,6 +19,7 @@ from usual_lamp.core.scene import (
     apply_edit,
     first_scene,
 )
+from usual_lamp.core.scene.resolved import ResolvedScene
 from usual_lamp.service.editing import Edited
 from usual_lamp.web import views
 
@@ -56,7 +57,7 @@ def main() -> None:
         change = ChangeAppearance(appearance=samples[0].model_copy(update={"params": params}))
         changed, _ = apply_edit(now, change, assembly.by_uid.keys())
         changed.model_dump_json()
-        views.standing(Edited(1, changed, assembly, True, False)).model_dump_json()
+        views.standing(Edited(1, changed, assembly, None, None), ResolvedScene(assembly, changed)).model_dump_json()
 
     print(
         f"  one edit of an appearance that 1,000 parts wear, told: {1000 * median(edit_it):.0f} ms of CPU (under 100)"

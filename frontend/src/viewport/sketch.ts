@@ -2,6 +2,8 @@ import {
   Box3,
   Color,
   DirectionalLight,
+  DoubleSide,
+  FrontSide,
   Group,
   HemisphereLight,
   type Matrix4,
@@ -47,9 +49,11 @@ async function draw(parts: SketchPart[], { width, height }: Size, turn?: Matrix4
   const product = new Group();
   parts.forEach((part, index) => {
     const material = new MeshStandardMaterial({ roughness: 0.6 });
+    const clear = (part.opacity ?? 1) < 0.9;
+    // Files of faces alone have some inside out; the picture shows those too, as the desk and stills do.
+    material.side = clear ? FrontSide : DoubleSide;
     material.color = part.color ? new Color().setRGB(...part.color) : new Color("#b9bdc0");
-    if ((part.opacity ?? 1) < 0.9)
-      Object.assign(material, { transparent: true, opacity: 0.3, depthWrite: false });
+    if (clear) Object.assign(material, { transparent: true, opacity: 0.3, depthWrite: false });
     const mesh = new Mesh(sources[index]!.surface, material);
     mesh.matrixAutoUpdate = false;
     mesh.matrix.set(...(part.world as Parameters<Matrix4["set"]>));
