@@ -178,7 +178,7 @@ def write_still(
         looked = survey_still(world)
         looked["surface_normal"] = looked.pop("normal")
         write_exr(layers, means | looked)
-        sums = np.concatenate([found[name] for name in ("beauty", "albedo", "normal")], axis=2)
+        sums = np.concatenate([found[name] for name in ("beauty", "albedo", "normal", "backdrop_seen")], axis=2)
     pixels = develop(Layers.from_sums(sums, samples), shot.finish)
     words = {"Software": f"Usual Lamp {__version__}", "Engine": ENGINE_VERSION, "Samples": str(samples)}
     output.write_bytes(to_png(pixels, words))

@@ -9,7 +9,7 @@ import pytest
 from core.test_trace import IDENTITY, appearance, square
 from usual_lamp.core.appearance.color_difference import ciede2000, linear_to_lab
 from usual_lamp.core.camera import Camera, Finish, exposure_scale
-from usual_lamp.core.picture import finish
+from usual_lamp.core.picture import Clean, finish
 from usual_lamp.core.picture.burn_out import burns_from
 from usual_lamp.core.scene import Lighting
 from usual_lamp.core.scene.resolution import TraceInputs, TracePart
@@ -45,7 +45,7 @@ def photographed(patches: np.ndarray, tone: str, **params) -> np.ndarray:
     mesh = square(5.0)
     w = World(inputs, lambda _: mesh, np.full((32, 64, 3), LIGHT, np.float32))
     seen = trace_block(w, Tile(0, 0, *SIZE), 0, 256)[..., :3] / 256
-    shown = finish(seen.astype(np.float32), Finish(exposure=EV, tone=tone)) / 255.0  # type: ignore[arg-type]
+    shown = finish(Clean(seen.astype(np.float32), None), Finish(exposure=EV, tone=tone)) / 255.0  # type: ignore[arg-type]
     cells = colour.cctf_decoding(shown, function="sRGB").reshape(4, 10, 6, 10, 3)[:, 3:7, :, 3:7]
     return cells.mean(axis=(1, 3)).reshape(24, 3)
 
@@ -71,7 +71,7 @@ def test_a_glow_burns_out_where_the_picture_says_so() -> None:
 
     def chroma(luminance: float) -> float:
         pixel = np.full((1, 1, 3), luminance, np.float32) * np.array(red, np.float32)
-        shown = colour.cctf_decoding(finish(pixel, look) / 255.0, function="sRGB")
+        shown = colour.cctf_decoding(finish(Clean(pixel, None), look) / 255.0, function="sRGB")
         return float(np.hypot(*linear_to_lab(shown.reshape(1, 3))[0, 1:]))
 
     best = max(chroma(v) for v in np.geomspace(10, limit, 60))

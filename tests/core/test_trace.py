@@ -6,10 +6,11 @@ from scipy.stats import qmc
 
 from usual_lamp.core.appearance import Appearance, OpenPBR, hex_to_linear
 from usual_lamp.core.assembly import Mesh
-from usual_lamp.core.camera import Camera, exposure_scale
+from usual_lamp.core.camera import Camera, Finish, exposure_scale
 from usual_lamp.core.intake import IntakeResult
 from usual_lamp.core.light import directions, irradiance, surroundings_map
 from usual_lamp.core.light.surroundings import REFERENCE_EV
+from usual_lamp.core.picture import Layers, develop
 from usual_lamp.core.scene import Backdrop, Lighting, first_scene, trace_inputs
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT, TraceInputs, TracePart
 from usual_lamp.core.trace import sampler
@@ -158,6 +159,46 @@ def test_empty_floor_is_the_backdrop() -> None:
     w = world({"ball": sphere(0.5)}, [appearance()], camera, None, (24, 16), floor=True, backdrop=backdrop)
     shown = color(w, 64) * exposure_scale(REFERENCE_EV)
     assert shown.mean(axis=(0, 1)) == pytest.approx(w.bottom * exposure_scale(REFERENCE_EV), rel=0.02)
+
+
+@pytest.mark.parametrize("tone", ["neutral", "filmic", "linear"])
+@pytest.mark.parametrize(("exposure", "brightness"), [(9.3, 1.0), (7.0, 1.0), (12.0, 0.3), (9.3, 4.0)])
+def test_a_backdrop_has_its_colour_in_the_picture(tone: str, exposure: float, brightness: float) -> None:
+    """Plain white, and a gradient over a floor that nothing shadows: to the last of 255 where nothing else is met."""
+    look, size = Finish(exposure=exposure, tone=tone, white=5000.0), (24, 24)  # type: ignore[arg-type]
+    away = Camera(position=(0, -200, 60), target=(0, -400, 60), focal_length=85)
+    kinds = ({"kind": "plain", "bottom": "#FFFFFF"}, {"kind": "gradient", "bottom": "#E0C8A0", "top": "#204060"})
+    for backdrop, below, above in zip(
+        kinds, ((255, 255, 255), (224, 200, 160)), ((255, 255, 255), (32, 64, 96)), strict=True
+    ):
+        w = world({"ball": sphere(0.5)}, [appearance()], away, None, size, brightness=brightness, backdrop=backdrop)
+        shown = developed(w, look, 4)
+        np.testing.assert_allclose(shown[-1], np.tile(below, (24, 1)), atol=1)
+        # A gradient begins above the middle of the first row.
+        np.testing.assert_allclose(shown[0], np.tile(above, (24, 1)), atol=3)
+        far = Camera(position=(0, -200, 60), target=(0, -80, 0), focal_length=85)
+        backdrop = backdrop | {"kind": "plain"}
+        w = world(
+            {"ball": sphere(0.5)}, [appearance()], far, None, size, brightness=brightness, backdrop=backdrop, floor=True
+        )
+        assert np.abs(developed(w, look, 64).mean(axis=(0, 1)) - below).max() < 2.5
+
+
+def developed(w: World, look: Finish, samples: int) -> np.ndarray:
+    size = (w.inputs.width, w.inputs.height)
+    return develop(Layers.from_sums(trace_block(w, Tile(0, 0, *size), 0, samples), samples), look).astype(float)
+
+
+def test_a_floor_in_a_mirror_is_as_bright_as_the_scene() -> None:
+    """Only what is seen straight is a colour of the picture: what chrome mirrors of it follows the brightness."""
+    chrome = appearance(base_color=(1, 1, 1), base_metalness=1.0, specular_roughness=0.0)
+    ball = sphere()
+    ball.positions[:, 2] += 15.0
+    camera = Camera(position=(0, -60, 20), target=(0, -9, 11), focal_length=800)
+    light = [
+        color(world({"ball": ball}, [chrome], camera, None, floor=True, brightness=b), 256).mean() for b in (1.0, 2.0)
+    ]
+    assert light[1] == pytest.approx(2 * light[0], rel=0.03)
 
 
 def test_from_beneath_the_floor_hides_nothing() -> None:

@@ -244,11 +244,10 @@ export class Stage {
     const backdrop = lighting.backdrop;
     const bottom = backdrop.bottom ?? "#F1EBE2";
     const top = backdrop.kind === "plain" ? bottom : (backdrop.top ?? bottom);
-    this.backdrop.set(bottom, top, lighting.brightness);
+    this.backdrop.set(bottom, top);
     this.shadow.mesh.visible = lighting.floor;
     if (setFinish(finish)) {
-      for (const material of [...this.materials.values(), this.backdrop.material])
-        material.needsUpdate = true;
+      for (const material of this.materials.values()) material.needsUpdate = true;
     }
     this.renderer.toneMappingExposure = 2 ** (REFERENCE_EV - finish.exposure);
     await this.environment.light(lighting, bottom);

@@ -20,7 +20,7 @@ from typing import Literal
 
 from usual_lamp.core.appearance import SHELF
 from usual_lamp.core.camera import Finish
-from usual_lamp.core.picture import FastDenoiser, Image, Layers, denoise, develop, finish, to_jpeg, to_png
+from usual_lamp.core.picture import Clean, FastDenoiser, Image, Layers, denoise, develop, finish, to_jpeg, to_png
 from usual_lamp.core.picture.read import read_picture
 from usual_lamp.core.scene import shown_parts, trace_inputs
 from usual_lamp.core.trace import remarks
@@ -246,7 +246,7 @@ class LampBench:
         if picture.samples > 2:
             session.next_frame = time.monotonic() + 3 * (time.monotonic() - began)
 
-    def _denoised(self, session: Session, layers: Layers) -> Image:
+    def _denoised(self, session: Session, layers: Layers) -> Clean:
         """Quickly while the picture grows, well once it rests."""
         if session.picture.rests:
             return denoise(layers)

@@ -1,8 +1,13 @@
-"""Layers to a finished picture."""
+"""Layers to a finished picture.
+
+The backdrop, and the floor that stands for it, are colours of the picture: they are laid beneath what exposure, white
+balance and tone curve make of the light, as bright as they are shaded. So white is white in every picture.
+"""
 
 from __future__ import annotations
 
 import io
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
@@ -12,24 +17,28 @@ from numpy.typing import NDArray
 from PIL import Image as PillowImage
 from PIL.PngImagePlugin import PngInfo
 
-from usual_lamp.core.camera import Finish
+from usual_lamp.core.camera import Finish, exposure_scale
+from usual_lamp.core.light.surroundings import REFERENCE_EV
 from usual_lamp.core.picture.tone import Image, srgb_encode, tone_map
 
 
 @dataclass(frozen=True)
 class Layers:
-    """Means per pixel, (H, W, 3) each: colour in cd/m² (linear Rec. 709), albedo 0..1, world normal."""
+    """Means per pixel, (H, W, 3) each: colour in cd/m² (linear Rec. 709), albedo 0..1, world normal, and of the
+    colour what is the backdrop's, which is recorded at the reference exposure."""
 
     color: Image
     albedo: Image
     normal: Image
+    backdrop: Image | None = None
+    """None where none was told apart."""
 
     @staticmethod
     def from_sums(sums: NDArray[np.float32], counts: NDArray[np.integer] | int) -> Layers:
-        """From summed samples (H, W, 9) and the samples of each pixel (scalar or (H, W)); 0 samples stay black."""
+        """From summed samples (H, W, 12) and the samples of each pixel (scalar or (H, W)); 0 samples stay black."""
         count = np.maximum(np.asarray(counts, np.float32), 1.0)
         mean = np.asarray(sums / (count[..., None] if count.ndim else count), np.float32)
-        return Layers(*(np.ascontiguousarray(mean[..., k : k + 3]) for k in (0, 3, 6)))
+        return Layers(*(np.ascontiguousarray(mean[..., k : k + 3]) for k in (0, 3, 6, 9)))
 
     def halved(self) -> Layers:
         """At half the size, for a quick look: a quarter of the cost to denoise, and half the grain."""
@@ -39,31 +48,57 @@ class Layers:
             blocks = image[:height, :width].reshape(height // 2, 2, width // 2, 2, 3)
             return np.ascontiguousarray(blocks.mean(axis=(1, 3), dtype=np.float32))
 
-        return Layers(shrink(self.color), shrink(self.albedo), shrink(self.normal))
+        behind = None if self.backdrop is None else shrink(self.backdrop)
+        return Layers(shrink(self.color), shrink(self.albedo), shrink(self.normal), behind)
+
+
+@dataclass(frozen=True)
+class Clean:
+    """A picture without grain, (H, W, 3) each."""
+
+    color: Image
+    """cd/m², linear Rec. 709, without the backdrop."""
+    backdrop: Image | None
+    """As it is shown, linear 0..1: in its colour, and darker where it is shaded or covered."""
+
+    @staticmethod
+    def of(layers: Layers, clean: Callable[[Image], Image]) -> Clean:
+        """Clean colour and backdrop, each by the same means."""
+        color = clean(layers.color)
+        if layers.backdrop is None or not layers.backdrop.any():
+            return Clean(color, None)
+        behind = clean(layers.backdrop)
+        # Where nothing but the backdrop is met there is no grain, and nothing to be guessed.
+        bare = ~layers.normal.any(axis=2) & (np.abs(layers.color - layers.backdrop) <= 1e-6 * layers.color).all(axis=2)
+        behind[bare], color[bare] = layers.backdrop[bare], layers.backdrop[bare]
+        scale = np.float32(exposure_scale(REFERENCE_EV))
+        return Clean(np.maximum(color - behind, 0.0), np.maximum(behind, 0.0) * scale)
 
 
 BORDER = 16
 """Pixels mirrored round a picture while it is denoised, or its edge would come out too bright."""
 
 
-def _bordered(layers: Layers) -> tuple[Image, Image, Image]:
-    """Colour, albedo and normal, in their ranges, with the border."""
-    inner = (layers.color, np.clip(layers.albedo, 0.0, 1.0), np.clip(layers.normal, -1.0, 1.0))
-    width = ((BORDER, BORDER), (BORDER, BORDER), (0, 0))
-    color, albedo, normal = (np.pad(image, width, mode="reflect") for image in inner)
-    return color, albedo, normal
+def _guides(layers: Layers) -> tuple[Image, Image]:
+    """Albedo and normal, in their ranges."""
+    return np.clip(layers.albedo, 0.0, 1.0), np.clip(layers.normal, -1.0, 1.0)
+
+
+def _bordered(image: Image) -> Image:
+    return np.pad(image, ((BORDER, BORDER), (BORDER, BORDER), (0, 0)), mode="reflect")
 
 
 def _without_border(image: Image) -> Image:
     return np.ascontiguousarray(image[BORDER:-BORDER, BORDER:-BORDER])
 
 
-def denoise(layers: Layers, fast: bool = False) -> Image:
-    """Colour without grain (Open Image Denoise); guides are cleaned first, then trusted."""
-    color, albedo, normal = _bordered(layers)
+def denoise(layers: Layers, fast: bool = False) -> Clean:
+    """The picture without grain (Open Image Denoise); guides are cleaned first, then trusted."""
+    albedo, normal = (_bordered(guide) for guide in _guides(layers))
     if not fast:
         albedo, normal = _filter("albedo", albedo), _filter("normal", normal)
-    return _without_border(_filter("color", color, {"albedo": albedo, "normal": normal}, fast))
+    guides = {"albedo": albedo, "normal": normal}
+    return Clean.of(layers, lambda image: _without_border(_filter("color", _bordered(image), guides, fast)))
 
 
 def _filter(name: str, image: Image, guides: dict[str, Image] | None = None, fast: bool = False) -> Image:
@@ -108,10 +143,14 @@ class FastDenoiser:
         self._filter.set_int("quality", pyoidn.OIDN_QUALITY_FAST)
         self._filter.commit()
 
-    def __call__(self, layers: Layers) -> Image:
+    def __call__(self, layers: Layers) -> Clean:
         """Raises RuntimeError when the denoiser fails."""
-        for slot, image in zip(self._slots.values(), _bordered(layers), strict=True):
-            np.copyto(slot, image)
+        for name, guide in zip(("albedo", "normal"), _guides(layers), strict=True):
+            np.copyto(self._slots[name], _bordered(guide))
+        return Clean.of(layers, self._clean)
+
+    def _clean(self, image: Image) -> Image:
+        np.copyto(self._slots["color"], _bordered(image))
         self._filter.execute()
         if problem := self._device.get_error():
             raise RuntimeError(f"denoising failed: {problem}")
@@ -120,23 +159,28 @@ class FastDenoiser:
 
 def develop(layers: Layers, look: Finish, quality: Literal["none", "fast", "high"] = "high") -> NDArray[np.uint8]:
     """(H, W, 3) sRGB bytes."""
-    color = layers.color if quality == "none" else denoise(layers, fast=quality == "fast")
-    return finish(color, look)
+    if quality == "none":
+        return finish(Clean.of(layers, np.copy), look)
+    return finish(denoise(layers, fast=quality == "fast"), look)
 
 
 BAND = 20000
 """Pixels that are finished together."""
 
 
-def finish(color: Image, look: Finish) -> NDArray[np.uint8]:
-    """Exposure, white and tone curve alone: (H, W, 3) in cd/m², linear Rec. 709, to sRGB bytes."""
+def finish(clean: Clean, look: Finish) -> NDArray[np.uint8]:
+    """Exposure, white and tone curve of the light, and the backdrop beneath it: (H, W, 3) sRGB bytes."""
+    color = clean.color
     matrix = look.matrix().T.astype(np.float32)
     pixels = np.empty(color.shape, np.uint8)
     # Band by band, which stays in the processor's cache: a third of the time of the whole at once.
     rows = max(1, BAND // max(1, color.shape[1]))
     for first in range(0, len(color), rows):
         exposed = np.maximum(color[first : first + rows], 0.0) @ matrix
-        encoded = srgb_encode(tone_map(np.maximum(exposed, 0.0), look.tone))
+        shown = tone_map(np.maximum(exposed, 0.0), look.tone)
+        if clean.backdrop is not None:
+            shown = shown + clean.backdrop[first : first + rows]
+        encoded = srgb_encode(shown)
         pixels[first : first + rows] = np.round(encoded * 255.0)
     return pixels
 

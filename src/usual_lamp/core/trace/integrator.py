@@ -8,6 +8,8 @@ Four things set it apart from a textbook one:
 * The floor takes shadow and reflection but otherwise equals the backdrop: its diffuse albedo is set so that,
   unshadowed, it sends back the backdrop's colour, and what its mirror lobe would see of the surroundings is
   replaced by that colour too.
+* Backdrop and floor are colours of the picture, not of the scene: how much of them comes along is summed apart
+  (`backdrop`), so that exposure, brightness and tone curve leave them as they are, see `picture.develop`.
 * Guides for the denoiser (albedo, normal) are those of the first surface behind clear walls and mirrors.
 * In a dense body the path walks from scattering to scattering in the same loop, see `walk`.
 """
@@ -39,6 +41,9 @@ class Path:
     sampler: PixelSampler
     beta: mi.Color3f
     light: mi.Color3f
+    """cd/m²; the backdrop, where it is seen, as at the reference exposure and a brightness of 1."""
+    backdrop: mi.Color3f
+    """What of the light is the backdrop's, or the floor's that stands for it."""
     albedo: mi.Color3f
     normal: mi.Vector3f
     depth: mi.UInt32
@@ -52,6 +57,10 @@ class Path:
     """Colour of the mirrors on the way to what guides the denoiser; 0 once that is found."""
     from_floor: mi.Bool
     """Last scattered by the floor's mirror lobe."""
+    floor_seen: mi.Bool
+    """That floor was seen directly."""
+    matt: mi.Bool
+    """First scattered by the matt lobe of the floor as it is seen: further light shows how it is lit."""
     last_point: mi.Point3f
     last_density: mi.Float
     """Of the last scattering, per steradian; 0 when no light sampling competes."""
@@ -106,6 +115,7 @@ def trace(
         sampler=sampler,
         beta=dr.full(mi.Color3f, 1.0, n),
         light=dr.zeros(mi.Color3f, n),
+        backdrop=dr.zeros(mi.Color3f, n),
         albedo=dr.zeros(mi.Color3f, n),
         normal=dr.zeros(mi.Vector3f, n),
         depth=dr.zeros(mi.UInt32, n),
@@ -114,6 +124,8 @@ def trace(
         open=dr.full(mi.Bool, True, n),
         guide=dr.full(mi.Color3f, 1.0, n),
         from_floor=dr.full(mi.Bool, False, n),
+        floor_seen=dr.full(mi.Bool, False, n),
+        matt=dr.full(mi.Bool, False, n),
         last_point=dr.zeros(mi.Point3f, n),
         last_density=dr.zeros(mi.Float, n),
         tint=backdrop / dr.maximum(bottom, 1e-4),
@@ -135,6 +147,8 @@ class Bounce:
     def __init__(self, world: World, bottom: mi.Color3f, clamp: mi.Float) -> None:
         self.world, self.bottom, self.clamp = world, bottom, clamp
         self.has = world.table.has
+        self.floor_gain = mi.Color3f(*(dr.opaque(mi.Float, float(v)) for v in world.floor_gain))
+        self.brightness = dr.opaque(mi.Float, world.inputs.lighting.brightness)
         self.floor_albedo = mi.Color3f(*(dr.opaque(mi.Float, float(v)) for v in world.floor_albedo))
         x, y, _ = world.inputs.center
         self.center = mi.Point2f(dr.opaque(mi.Float, x), dr.opaque(mi.Float, y))
@@ -269,10 +283,12 @@ class Bounce:
             lambda d, last: dr.zeros(mi.Color3f),
             label="outside",
         )
-        behind = self.bottom * dr.select(p.open, p.tint, 1.0)
+        shows = p.open | p.floor_seen
+        # In a mirror the floor is a part of the scene, and as bright as that.
+        behind = self.bottom * dr.select(p.open, p.tint, 1.0) * dr.select(shows, 1.0, self.brightness)
         layer = Book.layer_behind(p.kind, p.scatterings, p.open)
-        self._add(p, p.beta * behind, backdrop, "backdrop", layer)
-        self._add(p, p.beta * seen, lit, "surroundings", layer)
+        self._add(p, p.beta * behind, backdrop, "backdrop", layer, shows)
+        self._add(p, p.beta * seen * dr.select(p.matt, self.floor_gain, 1.0), lit, "surroundings", layer, p.matt)
         guide = dr.select(lit, seen, self.bottom * p.tint) / dr.maximum(self.bottom.y, 1e-6) * 0.6
         p.albedo += dr.select(missed, p.guide * dr.minimum(guide, 1.0), 0.0)
 
@@ -286,11 +302,14 @@ class Bounce:
         met = hit.on_part & (dr.max(emission) > 0) & (cosine > 0)
         density = glow.density(emission, dr.norm(hit.si.p - p.last_point), cosine) * self.world.lights.glow_share
         weight = dr.select(p.last_density > 0, power_heuristic(p.last_density, density), 1.0)
-        self._add(p, p.beta * emission * weight, met, "glow", Book.layer_of(p.kind, p.scatterings))
+        self._add(p, p.beta * emission * weight, met, "glow", Book.layer_of(p.kind, p.scatterings), mi.Bool(False))
 
-    def _add(self, p: Path, light: mi.Color3f, active: mi.Bool, group: str, layer: mi.UInt32) -> None:
+    def _add(
+        self, p: Path, light: mi.Color3f, active: mi.Bool, group: str, layer: mi.UInt32, of_backdrop: mi.Bool
+    ) -> None:
         held = dr.select(active, self._held(p, light), 0.0)
         p.light += held
+        p.backdrop += dr.select(of_backdrop, held, 0.0)
         p.book.put(held, group, layer)
 
     def _held(self, p: Path, light: mi.Color3f) -> mi.Color3f:
@@ -308,6 +327,7 @@ class Bounce:
             first,
             "backdrop",
             Book.layer_behind(p.kind, p.scatterings, first),
+            first,
         )
         p.beta = dr.select(first, p.beta * hit.floor.opacity, p.beta)
 
@@ -342,12 +362,16 @@ class Bounce:
         shadow = transmittance(self.world, ray, useful)
         weight = power_heuristic(light.density, density)
         incoming = dr.select(useful, p.beta * light.radiance / light.density, 0.0)
+        shows_floor = ((hit.on_floor & p.open) | p.matt) & ~light.from_glow
+        incoming *= dr.select(shows_floor, self.floor_gain, 1.0)
         first = p.scatterings == 0
         p.scatterings += 1
         if p.book.layers:
             self._book_light(p, value, incoming, shadow, weight, light.from_glow)
             p.book.put_direct(dr.select(first, incoming * total, 0.0), shadow)
-        p.light += dr.select(useful, self._held(p, incoming * total * shadow * weight), 0.0)
+        held = dr.select(useful, self._held(p, incoming * total * shadow * weight), 0.0)
+        p.light += held
+        p.backdrop += dr.select(shows_floor, held, 0.0)
         p.scatterings -= 1
 
     def _toward_light(self, hit: Hit, direction: mi.Vector3f, wo: mi.Vector3f) -> tuple[Scattered, mi.Float]:
@@ -413,6 +437,9 @@ class Bounce:
         kind = dr.select(walks_on, book.PASSED, kind)
         p.kind = dr.select(hit.valid & (p.kind == book.NONE), mi.UInt32(kind), p.kind)
         p.scatterings += dr.select(scatters, 1, 0)
+        seen_floor = scatters & hit.on_floor & p.open
+        p.matt |= seen_floor & ~mirrored
+        p.floor_seen = dr.select(scatters, seen_floor & mirrored, p.floor_seen)
         p.open &= ~scatters & ~stays
         p.from_floor = dr.select(scatters, hit.on_floor & mirrored, p.from_floor)
         p.depth += dr.select(hit.valid, 1, 0)

@@ -11,8 +11,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-CHANNELS = 9
-"""Per pixel: colour (cd/m², linear Rec. 709), albedo, normal (world); three each."""
+CHANNELS = 12
+"""Per pixel: colour (cd/m², linear Rec. 709), albedo, normal (world), and of the colour what is the backdrop's; three
+each."""
 TILE = 256
 
 

@@ -34,7 +34,7 @@ def trace_pixels(
 ) -> Sums:
     """Sums over samples [start, stop) of single pixels, by their number row by row: (n, CHANNELS)."""
     path = _trace(world, pixels, start, stop, seed, clamp, layers=False)
-    return _sums(world, [path.light, path.albedo, path.normal], stop - start)
+    return _sums(world, [path.light, path.albedo, path.normal, path.backdrop], stop - start)
 
 
 def numbers_of(tile: Tile, width: int) -> NDArray[np.uint32]:
@@ -46,10 +46,11 @@ def numbers_of(tile: Tile, width: int) -> NDArray[np.uint32]:
 def trace_layers(world: World, tile: Tile, start: int, stop: int, seed: int = 0, clamp: bool = True) -> dict[str, Sums]:
     """The same samples, with the light by kind and by source, see `book`: name to sums (height, width, 3).
 
-    `beauty`, `albedo` and `normal` are those of `trace_block`.
+    `beauty`, `albedo`, `normal` and `backdrop_seen` are those of `trace_block`.
     """
     path = _trace(world, numbers_of(tile, world.inputs.width), start, stop, seed, clamp, layers=True)
-    found = {"beauty": path.light, "albedo": path.albedo, "normal": path.normal, **path.book.everything()}
+    found = {"beauty": path.light, "albedo": path.albedo, "normal": path.normal, "backdrop_seen": path.backdrop}
+    found |= path.book.everything()
     sums = _sums(world, list(found.values()), stop - start).reshape(tile.height, tile.width, -1)
     return {name: sums[..., 3 * k : 3 * k + 3] for k, name in enumerate(found)}
 

@@ -33,6 +33,8 @@ MeshOf = Callable[[str], Mesh]
 MappedOf = Callable[[str, Laid | None], Mesh]
 """A mesh with coordinates in mm by its name, see `laying.mapped`."""
 FloorKey = tuple[tuple[float, float, float], float, float]
+LEAST_BRIGHTNESS = 1e-3
+"""Below which the floor goes dark rather than that its grain is shown."""
 SPARE_TRIANGLES = 200_000
 """Out of sight, that are held beside as many as are in sight."""
 
@@ -176,20 +178,23 @@ class World:
         backdrop = lighting.backdrop
         unit = np.array(hex_to_linear(backdrop.bottom)) / exposure_scale(REFERENCE_EV)
         top = backdrop.top if backdrop.kind == "gradient" else backdrop.bottom
-        self.bottom = unit * lighting.brightness
-        self.top = np.array(hex_to_linear(top)) / exposure_scale(REFERENCE_EV) * lighting.brightness
+        # Seen directly they are colours of the picture, whatever the brightness.
+        self.bottom, self.top = unit, np.array(hex_to_linear(top)) / exposure_scale(REFERENCE_EV)
         key = (lighting.surroundings, backdrop.bottom)
         if key != self._lit_by:
             self._lit_by = key
             above = self.measured if self.measured is not None else surroundings_map(lighting.surroundings)
             upwards = np.maximum(irradiance(above, (0, 0, 1)), 1e-6)
             self.floor_albedo = np.clip(unit * np.pi / upwards, 0.0, 0.95)
+            self.unshadowed_floor = self.floor_albedo * upwards / np.pi
             self.map = above
             if self.measured is None:
                 self.map = above.copy()
                 self.map[above.shape[0] // 2 :] = unit
             self.surroundings = Surroundings(self.map)
         self.surroundings.adjust(lighting.turn, lighting.brightness)
+        lit = self.unshadowed_floor * max(lighting.brightness, LEAST_BRIGHTNESS)
+        self.floor_gain = np.where(lit > 0, unit / np.maximum(lit, 1e-12), 1.0)
 
     def _glow(self, worn: list[tuple[int, PieceKey, int]]) -> Glow | None:
         corners, radiance = [], []
