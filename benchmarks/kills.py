@@ -44,7 +44,7 @@ TARGETS = (*KILLED, "frozen", "full", *KILLED, *KILLED)
 SPARES = {"lamp": ("lamp-spare",), "dispatcher": ("dispatcher-spare", "lamp-spare")}
 """Who has to have loaded before a strike: what is measured is how a spare takes over, or how those who work go on.
 Both of a pair gone is another case: then it takes as long as loading does."""
-LOADING = 25.0
+LOADING = 60.0
 """Seconds that are waited for them at most."""
 LIMITS = {"web": 3.0, "server": 3.0, "mariadb": 2.0, "lamp": 5.0, "dispatcher": 5.0}
 """Seconds after which edits are answered again, or the lamp's frames after `lamp` and `dispatcher`."""
@@ -136,13 +136,14 @@ def wait_for_loading(home: Home, names: tuple[str, ...]) -> None:
         return
     deadline = time.monotonic() + LOADING
     while time.monotonic() < deadline:
-        with contextlib.suppress(KeyError, psutil.Error):
+        with contextlib.suppress(KeyError, psutil.Error):  # not started yet, or just being started again
             loading = [psutil.Process(api.child(home, name)) for name in names]
             before = [sum(process.cpu_times()[:2]) for process in loading]
             time.sleep(0.5)
             spent = [sum(process.cpu_times()[:2]) - cpu for process, cpu in zip(loading, before, strict=True)]
             if all(cpu < 0.15 for cpu in spent):
                 return
+        time.sleep(0.2)
 
 
 def strike(home: Home, target: str, ballast: Path | None) -> None:

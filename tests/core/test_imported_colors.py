@@ -124,6 +124,9 @@ def test_a_suggestion_keeps_the_colour_that_cad_gave() -> None:
         seen = in_color(SHELF[sample], blue)
         assert seen.params.base_color == blue and seen.id != sample
         assert seen.params.specular_roughness == SHELF[sample].params.specular_roughness
-    assert in_color(SHELF["brass-turned"], blue) == SHELF["brass-turned"], "bare metal has the colour of the metal"
+    brassy = hex_to_linear("#D8B060")
+    assert in_color(SHELF["brass-turned"], brassy) == SHELF["brass-turned"], "bare metal has the colour of the metal"
+    assert in_color(SHELF["steel-machined"], blue) == SHELF["steel-machined"]
+    assert in_color(SHELF["aluminium-blasted"], black, SHELF["anodised-orange"]).name == "Anodised, #101010"
     red = SHELF["paint-red"]
     assert in_color(red, red.params.base_color) == red

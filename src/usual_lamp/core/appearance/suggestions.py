@@ -36,15 +36,22 @@ SAME = 6.0
 """Difference in CIEDE2000 below which a sample counts as being of the CAD colour already."""
 
 
-def in_color(sample: Appearance, color: Color) -> Appearance:
+METAL_LIGHTNESS, METAL_CHROMA = 50.0, 30.0
+"""CIELAB: how far in L*, and in the plane of a* and b*, a CAD colour may lie from a metal's own and still mean it."""
+
+
+def in_color(sample: Appearance, color: Color, dyed: Appearance | None = None) -> Appearance:
     """The sample in a colour (linear) that CAD gave, as a new appearance; itself where it has that colour already.
 
-    Bare metal stays as it is: its colour is that of the metal. What glows keeps its luminance, in the colour's hue;
-    what is clear is tinted.
+    Bare metal has the colour of the metal, whatever CAD gave to tell parts apart; on aluminium a colour that is none of
+    a metal is taken for an anodised skin (`dyed`). What glows keeps its luminance, in the colour's hue; what is clear
+    is tinted.
     """
     params = sample.params
     if sample.family == "metal" and params.base_metalness > 0.99:
-        return sample
+        bare, given = linear_to_lab(np.array([params.base_color, color]))
+        is_bare = abs(bare[0] - given[0]) < METAL_LIGHTNESS and np.hypot(*(bare - given)[1:]) < METAL_CHROMA
+        return sample if is_bare or dyed is None or not sample.id.startswith("aluminium") else in_color(dyed, color)
     glows, is_clear = params.emission_luminance > 0, params.transmission_weight > 0.5
     own = params.emission_color if glows else params.transmission_color if is_clear else params.base_color
     one, two = linear_to_lab(np.array([own, color]))

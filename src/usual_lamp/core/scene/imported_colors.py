@@ -111,5 +111,5 @@ def _suggestion(assembly: Assembly, uids: list[str], look: Appearance) -> Appear
         asked = Counter(suggestion(word) for word in words)
         sample, count = asked.most_common(1)[0]
         if sample is not None and count * 2 > len(parts):
-            return in_color(SHELF[sample], look.params.base_color)
+            return in_color(SHELF[sample], look.params.base_color, SHELF["anodised-orange"])
     return None
