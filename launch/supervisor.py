@@ -31,8 +31,9 @@ LONGEST_PAUSE = 4.0
 POLL = 0.1
 PR_SET_PDEATHSIG = 1
 SPARE_DELAY = 20.0
-FARM_NICE = 5
-"""Tracing gives way to the web, the database and the lamp, so that the desk stays quick."""
+FARM_NICE, LAMP_NICE = 5, 3
+"""Tracing stills gives way to the lamp, and both to the web, the database and the dispatcher: the desk stays quick, and
+who takes over from another is not held up by the light."""
 LARGEST_LOG = 32 * 2**20
 LOOK_AT_LOGS = 60.0
 
@@ -64,11 +65,11 @@ def services(home: Home) -> list[Service]:
         Service("mariadb", database.server_command(home), grace=30.0),
         Service("web", gunicorn),
         Service("dispatcher", [*python, "usual_lamp.farm.dispatcher"]),
-        Service("lamp", [*python, "usual_lamp.farm.worker", "lamp"]),
+        Service("lamp", [*python, "usual_lamp.farm.worker", "lamp"], nice=LAMP_NICE),
         Service("worker", [*python, "usual_lamp.farm.worker", "trace"], nice=FARM_NICE),
         # These two take over at once when the others die: loading a tracer takes longer than one likes to wait.
         Service("dispatcher-spare", [*python, "usual_lamp.farm.dispatcher"], delay=SPARE_DELAY),
-        Service("lamp-spare", [*python, "usual_lamp.farm.worker", "lamp"], delay=SPARE_DELAY),
+        Service("lamp-spare", [*python, "usual_lamp.farm.worker", "lamp"], nice=LAMP_NICE, delay=SPARE_DELAY),
     ]
 
 

@@ -129,7 +129,7 @@ def test_a_process_that_dies_is_started_again_and_all_end_with_the_supervisor(wa
     first = web.process
     first.kill()
     assert until(lambda: web.process not in (None, first))
-    assert str(web.process.pid) in home.supervisor_file.read_text()
+    assert until(lambda: str(web.process.pid) in home.supervisor_file.read_text())
     processes = [service.process for service in watched.services]
     watched.stopping = True
     assert until(lambda: not home.supervisor_file.exists())
