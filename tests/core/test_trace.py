@@ -162,7 +162,7 @@ def test_empty_floor_is_the_backdrop() -> None:
 
 
 @pytest.mark.parametrize("tone", ["neutral", "filmic", "linear"])
-@pytest.mark.parametrize(("exposure", "brightness"), [(9.3, 1.0), (7.0, 1.0), (12.0, 0.3), (9.3, 4.0)])
+@pytest.mark.parametrize(("exposure", "brightness"), [(9.3, 1.0), (7.0, 1.0), (12.0, 0.3), (9.3, 4.0), (9.3, 0.0)])
 def test_a_backdrop_has_its_colour_in_the_picture(tone: str, exposure: float, brightness: float) -> None:
     """Plain white, and a gradient over a floor that nothing shadows: to the last of 255 where nothing else is met."""
     look, size = Finish(exposure=exposure, tone=tone, white=5000.0), (24, 24)  # type: ignore[arg-type]

@@ -138,4 +138,4 @@ def test_a_still_without_a_tracer_waits_and_says_so(store, still) -> None:
 def test_inputs_of_a_still_are_whole(still) -> None:
     inputs = TraceInputs.model_validate_json(still.inputs)
     assert inputs.fingerprint() == still.fingerprint and (inputs.width, inputs.height) == SIZE
-    assert len(inputs.parts) == 18 and CHANNELS == 9 and still.engine
+    assert len(inputs.parts) == 18 and CHANNELS == 12 and still.engine

@@ -26,7 +26,7 @@ from usual_lamp.core.trace.pictures import Dress
 from usual_lamp.core.trace.sampler import PixelSampler
 from usual_lamp.core.trace.shadow import covered, transmittance
 from usual_lamp.core.trace.surface import Drawn, Scattered, Surface
-from usual_lamp.core.trace.world import World
+from usual_lamp.core.trace.world import LEAST_BRIGHTNESS, World
 
 MAX_BOUNCES = 12
 ROULETTE_AFTER = 4
@@ -321,9 +321,11 @@ class Bounce:
         """Seen directly, the floor is tinted like the backdrop behind it and fades into it far out."""
         first = hit.on_floor & p.open
         p.beta = dr.select(first, p.beta * p.tint, p.beta)
+        # Without any light but that of glowing parts nothing can shade the floor.
+        unlit = dr.select(self.brightness < LEAST_BRIGHTNESS, hit.floor.opacity * (1 - hit.floor.mirror), 0.0)
         self._add(
             p,
-            p.beta * self.bottom * (1 - hit.floor.opacity),
+            p.beta * self.bottom * (1 - hit.floor.opacity + unlit),
             first,
             "backdrop",
             Book.layer_behind(p.kind, p.scatterings, first),

@@ -34,7 +34,7 @@ MappedOf = Callable[[str, Laid | None], Mesh]
 """A mesh with coordinates in mm by its name, see `laying.mapped`."""
 FloorKey = tuple[tuple[float, float, float], float, float]
 LEAST_BRIGHTNESS = 1e-3
-"""Below which the floor goes dark rather than that its grain is shown."""
+"""Below which the floor is shown as nothing shaded it: there is no light that could be kept from it."""
 SPARE_TRIANGLES = 200_000
 """Out of sight, that are held beside as many as are in sight."""
 
