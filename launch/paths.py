@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import os
+import random
 import socket
 import sys
 from dataclasses import dataclass
@@ -43,12 +44,13 @@ class Home:
 
     @staticmethod
     def on_free_ports(folder: Path) -> Home:
-        """A home for a while, as tests and benchmarks have it, on three neighbouring ports that nothing uses now."""
+        """A home for a while, as tests and benchmarks have it, on three neighbouring ports that nothing uses now.
+
+        They lie below those that a system gives away for connections, or one would be gone after a restart.
+        """
         while True:
-            with socket.socket() as probe:
-                probe.bind(("127.0.0.1", 0))
-                web = int(probe.getsockname()[1])
-            if web < 65_000 and all(is_free(port) for port in (web, web + 1, web + 2)):
+            web = random.randrange(20_000, 32_000)
+            if all(is_free(port) for port in (web, web + 1, web + 2)):
                 return Home(folder, web, web + 1, web + 2)
 
     def names(self) -> dict[str, str]:
