@@ -75,7 +75,7 @@ class KnownQuery(BaseModel):
 
 
 class SceneQuery(LookQuery, KnownQuery):
-    pass
+    """Which look is asked for, and what is known of the one that is shown."""
 
 
 class MadePath(BaseModel):

@@ -11,7 +11,8 @@ from numpy.typing import NDArray
 from usual_lamp.core.camera import exposure_scale
 from usual_lamp.core.light.surroundings import REFERENCE_EV
 from usual_lamp.core.trace.engine import dr, mi
-from usual_lamp.core.trace.integrator import Path, trace
+from usual_lamp.core.trace.integrator import trace
+from usual_lamp.core.trace.path import Path
 from usual_lamp.core.trace.plan import Tile
 from usual_lamp.core.trace.sampler import PixelSampler, mix
 from usual_lamp.core.trace.sensor import camera_rays
