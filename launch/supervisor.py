@@ -31,6 +31,9 @@ LONGEST_PAUSE = 4.0
 POLL = 0.1
 PR_SET_PDEATHSIG = 1
 SPARE_DELAY = 20.0
+LOADED, CALM = 15.0, 10.0
+"""Seconds after which a spare has loaded; and those in which it has the machine to itself when it takes over, before
+the one that died is loaded again."""
 FARM_NICE, LAMP_NICE = 5, 3
 """Tracing stills gives way to the lamp, and both to the web, the database and the dispatcher: the desk stays quick, and
 who takes over from another is not held up by the light."""
@@ -140,7 +143,8 @@ class Supervisor:
             if service.process is not None and service.process.poll() is not None:
                 lived = now - service.started
                 service.failures = 0 if lived > SETTLED else service.failures + 1
-                service.next_start = now + min(LONGEST_PAUSE, 0.5 * 2**service.failures - 0.5)
+                pause = min(LONGEST_PAUSE, 0.5 * 2**service.failures - 0.5)
+                service.next_start = now + (CALM if self._has_spare(service, now) else pause)
                 say(f"{service.name} ended with {service.process.returncode} after {lived:.1f} s")
                 service.process = None
             if service.process is None and now >= service.next_start:
@@ -152,6 +156,12 @@ class Supervisor:
                 changed = True
         if changed:
             self.write_state()
+
+    def _has_spare(self, service: Service, now: float) -> bool:
+        """Whether another one of its kind stands by, or is at work already."""
+        kind = service.name.removesuffix("-spare")
+        others = (s for s in self.services if s is not service and s.name.removesuffix("-spare") == kind)
+        return any(s.process and s.process.poll() is None and now - s.started > LOADED for s in others)
 
     def keep_logs_short(self) -> None:
         """Move what a long log holds into a second file. The services go on writing at the end of theirs."""

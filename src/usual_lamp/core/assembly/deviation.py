@@ -17,16 +17,19 @@ Array = NDArray[np.float64]
 
 
 def deviation(mesh: Mesh) -> float:
-    """The largest distance between triangles and surface, mm; 0 for an empty mesh.
+    """The largest distance between triangles and surface, mm; 0 for an empty mesh."""
+    return float(deviations(mesh).max(initial=0.0))
+
+
+def deviations(mesh: Mesh) -> Array:
+    """The largest distance of each triangle to the surface, (T,) mm.
 
     Corners of a triangle whose normals lie more than 90 degrees apart tell nothing of the surface and do not count.
     """
-    if not len(mesh.triangles):
-        return 0.0
     points = mesh.positions.astype(np.float64)[mesh.triangles]
     normals = mesh.normals.astype(np.float64)[mesh.triangles]
     bulges = [_sagitta(points[:, i], points[:, (i + 1) % 3], normals[:, i], normals[:, (i + 1) % 3]) for i in range(3)]
-    return float(max(np.max(bulges), np.max(_middle(points, normals))))
+    return np.asarray(np.max([*bulges, _middle(points, normals)], axis=0))
 
 
 def _sagitta(p: Array, q: Array, m: Array, n: Array) -> Array:

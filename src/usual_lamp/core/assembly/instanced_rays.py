@@ -27,7 +27,7 @@ PACKET = 16
 RAY, HIT = 12, 10
 """Rows of PACKET numbers: origin, near, direction, time, far, mask, id, flags; normal, u, v, primitive, geometry and
 instance, with room for what later versions add."""
-FAR, MASK, INSTANCE_ID = 8, 9, RAY + 7
+FAR, MASK, TRIANGLE_ID, INSTANCE_ID = 8, 9, RAY + 5, RAY + 7
 
 
 @lru_cache(maxsize=1)
@@ -116,6 +116,14 @@ class Instances(_Owned):
         self._run(self.lib.rtcIntersect16, packets)
         found = packets.view(np.int32)[:, INSTANCE_ID].ravel()[: len(origins)]
         return found.astype(np.int64)
+
+    def hits(self, origins: Array, directions: Array, far: Array) -> tuple[NDArray[np.int64], Array]:
+        """(N,) which triangle of its mesh each ray meets first, nearer than `far`; -1 for none. And the way, mm."""
+        packets = _packets(origins, directions, far)
+        self._run(self.lib.rtcIntersect16, packets)
+        found = packets.view(np.int32)
+        triangle = np.where(found[:, INSTANCE_ID] >= 0, found[:, TRIANGLE_ID], -1).ravel()[: len(origins)]
+        return triangle.astype(np.int64), packets[:, FAR].ravel()[: len(origins)].astype(np.float64)
 
     def blocked(self, origins: Array, directions: Array, far: Array | None = None) -> NDArray[np.bool_]:
         """(N,) whether anything lies on each ray, nearer than `far` (mm) where that is given."""

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.appearance.texture import Mapping
 from usual_lamp.core.assembly import Mesh
+from usual_lamp.core.assembly.contacts import offset_points
 from usual_lamp.core.assembly.laying import Laid
 from usual_lamp.core.scene.resolution import TraceInputs, TracePart
 from usual_lamp.core.trace.engine import mi
@@ -35,9 +36,13 @@ class PieceKey(NamedTuple):
     """Of the pictures that it wears."""
     laid: Laid | None = None
     """How they lie where that was said by hand."""
+    offsets: tuple[tuple[int, float], ...] = ()
+    """Faces of the part that are moved along their normals, and by how many mm, see `joints`."""
 
 
-def cut(part: TracePart, appearances: list[Appearance]) -> Iterator[tuple[int, PieceKey]]:
+def cut(
+    part: TracePart, appearances: list[Appearance], offsets: tuple[tuple[int, float], ...] = ()
+) -> Iterator[tuple[int, PieceKey]]:
     """The pieces of a part, each with the number of the appearance it wears; a piece may turn out empty."""
 
     def key(number: int, faces: tuple[int, ...], is_rest: bool) -> PieceKey:
@@ -45,7 +50,8 @@ def cut(part: TracePart, appearances: list[Appearance]) -> Iterator[tuple[int, P
         mapping = textures[0].mapping if textures else None
         if mapping == "machined":
             mapping = "surface"
-        return PieceKey(part.mesh, part.matrix, faces, is_rest, mapping, part.laid if mapping == "surface" else None)
+        laid = part.laid if mapping == "surface" else None
+        return PieceKey(part.mesh, part.matrix, faces, is_rest, mapping, laid, offsets)
 
     yield part.appearance, key(part.appearance, tuple(sorted(part.faces)), True)
     for number in sorted(set(part.faces.values())):
@@ -59,6 +65,9 @@ def build(key: PieceKey, mesh: Mesh) -> Piece:
     positions = mesh.positions @ matrix[:3, :3].T.astype(np.float32) + matrix[:3, 3].astype(np.float32)
     normals = mesh.normals @ np.linalg.inv(matrix[:3, :3]).astype(np.float32)
     normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-12)
+    if key.offsets:
+        exact = positions.astype(np.float64), normals.astype(np.float64)
+        positions = offset_points(mesh, *exact, dict(key.offsets)).astype(np.float32)
     wanted = np.full(len(mesh.face_ranges), key.is_rest)
     wanted[list(key.faces)] = not key.is_rest
     triangles = mesh.triangles[np.repeat(wanted, mesh.face_ranges[:, 1])]

@@ -1,10 +1,10 @@
 """Our path tracer: next-event estimation and BSDF sampling joined by multiple importance sampling.
 
-Four things set it apart from a textbook one:
+Six things set it apart from a textbook one:
 
 * Shadow rays pass clear walls (covers, lenses) in a straight line, dimmed by Fresnel and absorption; a refracted
   path keeps the density of the last scattering before the wall, so that both ways of reaching a light are weighted
-  against each other. Exact for walls with parallel faces, bounded for others.
+  against each other. Exact for walls with parallel faces, and for what such a wall lies on; bounded for others.
 * The floor takes shadow and reflection but otherwise equals the backdrop: its diffuse albedo is set so that,
   unshadowed, it sends back the backdrop's colour, and what its mirror lobe would see of the surroundings is
   replaced by that colour too.
@@ -12,19 +12,20 @@ Four things set it apart from a textbook one:
   (`backdrop`), so that exposure, brightness and tone curve leave them as they are, see `picture.develop`.
 * Guides for the denoiser (albedo, normal) are those of the first surface behind clear walls and mirrors.
 * In a dense body the path walks from scattering to scattering in the same loop, see `walk`.
+* Clear bodies nest and overlap: each path knows which it is within, see `interior`.
 """
 
 from __future__ import annotations
 
 from usual_lamp.core.trace import book, walk
+from usual_lamp.core.trace.arrival import Arrival
 from usual_lamp.core.trace.book import Book
 from usual_lamp.core.trace.engine import dr, mi
-from usual_lamp.core.trace.floor import Floor
+from usual_lamp.core.trace.interior import Interior
 from usual_lamp.core.trace.path import Hit, Path
-from usual_lamp.core.trace.pictures import Dress
 from usual_lamp.core.trace.sampler import PixelSampler
-from usual_lamp.core.trace.shadow import covered, transmittance
-from usual_lamp.core.trace.surface import Drawn, Scattered, Surface
+from usual_lamp.core.trace.shadow import transmittance
+from usual_lamp.core.trace.surface import Drawn, Scattered
 from usual_lamp.core.trace.world import LEAST_BRIGHTNESS, World
 
 MAX_BOUNCES = 12
@@ -64,6 +65,7 @@ def trace(
         walking=dr.full(mi.Bool, False, n),
         body=dr.zeros(mi.UInt32, n),
         steps=dr.zeros(mi.UInt32, n),
+        interior=Interior.empty(n) if world.has_nested else Interior(),
         book=Book.opened(n) if layers else Book(),
     )
     bounce = Bounce(world, bottom, clamp)
@@ -79,23 +81,25 @@ class Bounce:
     def __init__(self, world: World, bottom: mi.Color3f, clamp: mi.Float) -> None:
         self.world, self.bottom, self.clamp = world, bottom, clamp
         self.has = world.table.has
+        self.arrival = Arrival(world)
         self.floor_gain = mi.Color3f(*(dr.opaque(mi.Float, float(v)) for v in world.floor_gain))
         self.brightness = dr.opaque(mi.Float, world.inputs.lighting.brightness)
-        self.floor_albedo = mi.Color3f(*(dr.opaque(mi.Float, float(v)) for v in world.floor_albedo))
-        x, y, _ = world.inputs.center
-        self.center = mi.Point2f(dr.opaque(mi.Float, x), dr.opaque(mi.Float, y))
-        self.radius = dr.opaque(mi.Float, world.inputs.radius)
 
     def __call__(self, p: Path) -> Path:
         si = self.world.hit(p.ray, p.depth == 0, p.active)
-        stays, leaving = self._walk(p, si) if self.has.subsurface else (mi.Bool(False), mi.Bool(False))
+        stays, leaving = self.arrival.walk(p, si) if self.has.subsurface else (mi.Bool(False), mi.Bool(False))
         arrived = p.active & ~stays
         self._meet_light(p, si, arrived)
         index = self.world.appearance_of(si, arrived & si.is_valid())
-        passes = self._cut_outs(p, si, index, arrived & si.is_valid() & ~leaving)
+        passes = self.arrival.cut_outs(p, si, index, arrived & si.is_valid() & ~leaving)
+        wall = None
+        if self.world.has_nested:
+            wall = self.arrival.nested(p, si, index, arrived & si.is_valid() & ~leaving, passes)
+            passes |= wall.passed
         valid = arrived & si.is_valid() & ~passes
-        hit = self._hit(p, si, index, valid, leaving & valid)
-        self._absorb(p, hit)
+        hit = self.arrival.hit(p, si, index, valid, leaving & valid, wall)
+        if wall is None:
+            self.arrival.absorb(p, hit)
         self._meet_glow(p, hit)
         if self.world.has_floor:
             self._fade_floor(p, hit)
@@ -103,95 +107,6 @@ class Bounce:
         self._sample_light(p, hit)
         self._scatter(p, hit, stays, passes)
         return p
-
-    # -- what was hit ---------------------------------------------------------------------------------------
-
-    def _walk(self, p: Path, si: mi.SurfaceInteraction3f) -> tuple[mi.Bool, mi.Bool]:
-        """Walking lanes: which of them scatter before they meet a wall, and which reach their body's from within.
-
-        One that finds no wall before it has come to a hole in an open shell, and goes out there as it is.
-        """
-        walking = p.active & p.walking
-        u, v = p.sampler.next_2d(), p.sampler.next_2d()
-        step = walk.step(self.world.table, p.body, p.ray, si.t, walking & si.is_valid(), u, v)
-        p.beta = dr.select(walking, p.beta * step.weight, p.beta)
-        p.ray = dr.select(step.stays, step.ray, p.ray)
-        p.steps += dr.select(step.stays, 1, 0)
-        peak = dr.max(p.beta)
-        luck = dr.select(p.steps > walk.CALM, dr.clip(peak, 0.05, 0.98), 1.0)
-        lasts = (p.sampler.next_2d().x < luck) & (p.steps < walk.MOST_STEPS)
-        p.beta = dr.select(step.stays, p.beta / luck, p.beta)
-        lost = walking & step.stays & ~lasts
-        p.active &= ~lost
-        leaving = walking & ~step.stays & si.is_valid() & (dr.dot(si.n, p.ray.d) > 0)
-        p.walking &= step.stays
-        return step.stays & ~lost, leaving
-
-    def _cut_outs(self, p: Path, si: mi.SurfaceInteraction3f, index: mi.UInt32, hit: mi.Bool) -> mi.Bool:
-        """Lanes that pass where the surface is not there, in proportion to its opacity."""
-        opacity = covered(self.world, si, index, hit)
-        if opacity is None:
-            return mi.Bool(False)
-        passes = hit & (p.sampler.next_2d().x >= opacity) & (index != self.world.floor_index)
-        p.steps += dr.select(passes, 1, 0)
-        return passes
-
-    def _hit(self, p: Path, si: mi.SurfaceInteraction3f, index: mi.UInt32, valid: mi.Bool, leaving: mi.Bool) -> Hit:
-        """The surface at the hit in a frame that faces the viewer, bent back where interpolation turned it away."""
-        on_floor = valid & (index == self.world.floor_index) if self.world.has_floor else mi.Bool(False)
-        behind = dr.dot(si.n, p.ray.d) > 0
-        away = behind ^ leaving
-        n = dr.select(away, -si.sh_frame.n, si.sh_frame.n)
-        n = dr.select(dr.dot(n, n) > 0.5, n, dr.select(away, -si.n, si.n))
-        dress = None
-        if self.world.pictures is not None:
-            base, _ = self.world.table.block("base", index, valid)
-            kind, _ = self.world.table.block("kind", index, valid)
-            blank = Dress(base, kind.x, mi.Float(1.0), n)
-            dress = self.world.pictures.dress(si, blank, valid & ~on_floor)
-            n = dress.normal
-        view = dr.select(leaving, p.ray.d, -p.ray.d)
-        cos = dr.dot(n, view)
-        n = dr.normalize(n - view * dr.minimum(cos - 0.005, 0.0))
-        frame = self._frame(si, n, index, valid)
-        kind, thin = self.world.table.block("kind", index, valid)
-        solid = (kind.z > 0) & (thin < 0.5)
-        wi = frame.to_local(view)
-        wi.z = dr.maximum(wi.z, 1e-4)
-        inside = behind & solid & ~leaving
-        surface = Surface(self.world.table, index, valid, dr.normalize(wi), inside)
-        if dress:
-            over = None if dress.coat_normal is None else frame.to_local(dress.coat_normal)
-            surface = Surface(
-                self.world.table, index, valid, dr.normalize(wi), inside, dress.color, dress.roughness, over
-            )
-        floor = Floor(self.floor_albedo, self.center, self.radius, p.ray, si.p, on_floor)
-        return Hit(si, valid, on_floor, leaving, surface, frame, floor)
-
-    def _frame(self, si: mi.SurfaceInteraction3f, n: mi.Vector3f, index: mi.UInt32, valid: mi.Bool) -> mi.Frame3f:
-        """The local frame: its x-axis along the brushing, turned as the appearance asks, where any is brushed."""
-        if not self.has.brushed:
-            return mi.Frame3f(n)
-        grain, _ = self.world.table.block("grain", index, valid)
-        brushed = valid & (grain.z > 0)
-        way = self.world.placements.brushing(si, brushed)
-        flat = way - n * dr.dot(n, way)
-        length = dr.norm(flat)
-        usual = mi.Frame3f(n)
-        along = dr.select(brushed & (length > 1e-3 * dr.norm(way)), flat / dr.maximum(length, 1e-12), usual.s)
-        s = along * grain.x + dr.cross(n, along) * grain.y
-        s = dr.select(brushed, s, usual.s)
-        return mi.Frame3f(s, dr.cross(n, s), n)
-
-    @staticmethod
-    def _absorb(p: Path, hit: Hit) -> None:
-        """Beer's law along the way through a solid that the ray is about to leave."""
-        s = hit.surface
-        if not s.table.has.glass:
-            return
-        within = hit.on_part & s.inside
-        absorption, _ = s.table.block("absorption", s.index, within)
-        p.beta = dr.select(within, p.beta * dr.exp(-absorption * hit.si.t), p.beta)
 
     # -- light that is met ----------------------------------------------------------------------------------
 
@@ -293,9 +208,10 @@ class Bounce:
         useful = hit.valid & (light.density > 0) & (dr.max(total) > 0) & agrees
         ray = hit.si.spawn_ray(light.direction)
         ray.maxt = light.distance * (1 - 1e-4)
-        shadow = transmittance(self.world, ray, useful)
-        weight = power_heuristic(light.density, density)
-        incoming = dr.select(useful, p.beta * light.radiance / light.density, 0.0)
+        interior = hit.wall.crossed.where(wo.z < 0, p.interior) if hit.wall else p.interior
+        shadow, spread = transmittance(self.world, ray, useful, interior)
+        weight = power_heuristic(light.density, density * spread)
+        incoming = dr.select(useful, p.beta * light.radiance * (spread / light.density), 0.0)
         shows_floor = ((hit.on_floor & p.open) | p.matt) & ~light.from_glow
         incoming *= dr.select(shows_floor, self.floor_gain, 1.0)
         first = p.scatterings == 0
@@ -364,6 +280,12 @@ class Bounce:
         floor_density = dr.select(mirrored, 0.0, dr.maximum(direction.z, 0.0) * dr.inv_pi * (1 - hit.floor.mirror))
         scatters = hit.valid & ~walks_on
         p.beta = dr.select(hit.valid, p.beta * weight, p.beta)
+        if hit.wall:
+            crosses = hit.on_part & (wo.z < 0) & ~drawn.enters & ~hit.leaving
+            p.interior = hit.wall.crossed.where(crosses, p.interior)
+            # Bent light fills another solid angle, so its density per steradian is another.
+            bent = dr.square(s.eta) * dr.abs(wo.z) / dr.maximum(s.wi.z, 1e-4)
+            p.last_density *= dr.select(crosses & walks_on & ~s.thin, bent, 1.0)
         p.last_point = dr.select(scatters, si.p, p.last_point)
         p.last_density = dr.select(scatters, dr.select(hit.on_floor, floor_density, density), p.last_density)
         broad = dr.select(hit.on_floor, ~mirrored, drawn.broad & ~drawn.through)

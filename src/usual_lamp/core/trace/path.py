@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from usual_lamp.core.trace.book import Book
 from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.floor import Floor
+from usual_lamp.core.trace.interior import Interior, Wall
 from usual_lamp.core.trace.sampler import PixelSampler
 from usual_lamp.core.trace.surface import Surface
 
@@ -51,6 +52,7 @@ class Path:
     """Appearance of that body."""
     steps: mi.UInt32
     """Of walks, and passages through clear walls and cut-outs."""
+    interior: Interior
     book: Book
 
 
@@ -66,6 +68,8 @@ class Hit:
     surface: Surface
     frame: mi.Frame3f
     floor: Floor
+    wall: Wall | None
+    """Of a clear solid, where such may nest."""
 
     @property
     def on_part(self) -> mi.Bool:

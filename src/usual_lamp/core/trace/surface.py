@@ -87,6 +87,8 @@ class Surface:
     """Takes the place of the specular roughness."""
     over: mi.Vector3f | None = None
     """The clear coat's normal, where what lies beneath it is shaped on its own."""
+    beyond: tuple[mi.Float, mi.Color3f] | None = None
+    """Index and tint of what is outside of a clear wall, where that may be something else than air."""
 
     def __post_init__(self) -> None:
         has = self.table.has
@@ -107,7 +109,11 @@ class Surface:
         self.coat = dr.select(self.inside, 0.0, self.coat_over)
         self.opaque = (1 - self.metalness) * (1 - self.transmission)
         self.glass = (1 - self.metalness) * self.transmission
-        self.eta = dr.select(self.inside, dr.rcp(self.ior), self.ior)
+        relative = self.ior
+        if self.beyond is not None:
+            relative = self.ior / self.beyond[0]
+            self.tint = self.tint * self.beyond[1]
+        self.eta = dr.select(self.inside, dr.rcp(relative), relative)
         self.clear = (self.glass > 0.5) & (self.roughness < CLEAR_ROUGHNESS)
         self.mirrors = (self.metalness + self.glass > 0.5) & (self.roughness < CLEAR_ROUGHNESS)
         # A thin wall sends what it does not mirror straight on, so both sides lose alike.

@@ -22,6 +22,7 @@ from usual_lamp.core.scene.document import Lighting
 from usual_lamp.core.scene.resolution import TraceInputs, TracePart
 from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.geometry import Piece, PieceKey, build, cut, floor_piece, mesh_shape
+from usual_lamp.core.trace.joints import Joints
 from usual_lamp.core.trace.lights import Glow, Lights, Surroundings
 from usual_lamp.core.trace.pictures import Atlas, PictureOf, Pictures, Use, key_of
 from usual_lamp.core.trace.placements import Machining, Placement, Placements, machining, shape_ids
@@ -58,7 +59,7 @@ class World:
         Without `mapped_of` coordinates are worked out here."""
         self.mesh_of, self.picture_of, self.measured = mesh_of, picture_of, surroundings
         self.mapped_of = mapped_of or (lambda name, how: mapped(mesh_of(name), how))
-        self.has_clear = self.has_floor = False
+        self.has_clear = self.has_floor = self.has_nested = False
         self.dropped = 0
         """Samples traced so far that were no finite number: each is a fault of the tracer."""
         self.table: AppearanceTable = table_of([NEUTRAL])
@@ -66,6 +67,7 @@ class World:
         self._atlas: Atlas | None = None
         self._unwrapped: dict[tuple[str, Laid | None], Mesh] = {}
         self._machinings: dict[str, Machining] = {}
+        self._joints = Joints(mesh_of)
         self.triangles = Triangles()
         self._shapes: dict[Hashable, mi.Mesh] = {}
         """Of what the triangles hold."""
@@ -78,10 +80,12 @@ class World:
         """Follow new inputs."""
         self.inputs = inputs
         self._dress(inputs.appearances)
+        offsets = self._joints.follow(inputs)
+        self.has_nested |= self._joints.nested
         worn = [
             (number, key, place)
             for place, part in enumerate(inputs.parts)
-            for number, key in cut(part, inputs.appearances)
+            for number, key in cut(part, inputs.appearances, offsets[place])
         ]
         self._place(worn)
         self._light(inputs.lighting)

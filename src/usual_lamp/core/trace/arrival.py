@@ -1,0 +1,141 @@
+"""What a path arrives at: steps of a walk, cut-outs, walls of nested bodies, and the surface with its frame."""
+
+from __future__ import annotations
+
+from usual_lamp.core.trace import walk
+from usual_lamp.core.trace.engine import dr, mi
+from usual_lamp.core.trace.floor import Floor
+from usual_lamp.core.trace.interior import Wall, meet
+from usual_lamp.core.trace.path import Hit, Path
+from usual_lamp.core.trace.pictures import Dress
+from usual_lamp.core.trace.shadow import covered
+from usual_lamp.core.trace.surface import Surface
+from usual_lamp.core.trace.world import World
+
+
+class Arrival:
+    """Arrivals in one world."""
+
+    def __init__(self, world: World) -> None:
+        self.world = world
+        self.has = world.table.has
+        self.floor_albedo = mi.Color3f(*(dr.opaque(mi.Float, float(v)) for v in world.floor_albedo))
+        x, y, _ = world.inputs.center
+        self.center = mi.Point2f(dr.opaque(mi.Float, x), dr.opaque(mi.Float, y))
+        self.radius = dr.opaque(mi.Float, world.inputs.radius)
+
+    def walk(self, p: Path, si: mi.SurfaceInteraction3f) -> tuple[mi.Bool, mi.Bool]:
+        """Walking lanes: which of them scatter before they meet a wall, and which reach their body's from within.
+
+        One that finds no wall before it has come to a hole in an open shell, and goes out there as it is.
+        """
+        walking = p.active & p.walking
+        u, v = p.sampler.next_2d(), p.sampler.next_2d()
+        step = walk.step(self.world.table, p.body, p.ray, si.t, walking & si.is_valid(), u, v)
+        p.beta = dr.select(walking, p.beta * step.weight, p.beta)
+        p.ray = dr.select(step.stays, step.ray, p.ray)
+        p.steps += dr.select(step.stays, 1, 0)
+        peak = dr.max(p.beta)
+        luck = dr.select(p.steps > walk.CALM, dr.clip(peak, 0.05, 0.98), 1.0)
+        lasts = (p.sampler.next_2d().x < luck) & (p.steps < walk.MOST_STEPS)
+        p.beta = dr.select(step.stays, p.beta / luck, p.beta)
+        lost = walking & step.stays & ~lasts
+        p.active &= ~lost
+        leaving = walking & ~step.stays & si.is_valid() & (dr.dot(si.n, p.ray.d) > 0)
+        p.walking &= step.stays
+        return step.stays & ~lost, leaving
+
+    def cut_outs(self, p: Path, si: mi.SurfaceInteraction3f, index: mi.UInt32, hit: mi.Bool) -> mi.Bool:
+        """Lanes that pass where the surface is not there, in proportion to its opacity."""
+        opacity = covered(self.world, si, index, hit)
+        if opacity is None:
+            return mi.Bool(False)
+        passes = hit & (p.sampler.next_2d().x >= opacity) & (index != self.world.floor_index)
+        p.steps += dr.select(passes, 1, 0)
+        return passes
+
+    def nested(self, p: Path, si: mi.SurfaceInteraction3f, index: mi.UInt32, hit: mi.Bool, passes: mi.Bool) -> Wall:
+        """What the way up to the hit has taken away, and what kind of wall there is."""
+        table = self.world.table
+        part = hit & (index != self.world.floor_index)
+        kind, thin = table.block("kind", index, part)
+        solid = part & ~passes & (kind.z > 0) & (thin < 0.5)
+        entering = dr.dot(si.n, p.ray.d) < 0
+        body = self.world.placements.part(si.shape, part) + 1
+        p.beta *= p.interior.lasting(table, index, solid & ~entering, si.t, hit)
+        wall = meet(table, p.interior, body, index, entering, solid)
+        p.beta *= wall.tint
+        p.interior = wall.crossed.where(wall.passed, p.interior)
+        p.steps += dr.select(wall.passed, 1, 0)
+        return wall
+
+    def hit(
+        self,
+        p: Path,
+        si: mi.SurfaceInteraction3f,
+        index: mi.UInt32,
+        valid: mi.Bool,
+        leaving: mi.Bool,
+        wall: Wall | None,
+    ) -> Hit:
+        """The surface at the hit in a frame that faces the viewer, bent back where interpolation turned it away."""
+        on_floor = valid & (index == self.world.floor_index) if self.world.has_floor else mi.Bool(False)
+        behind = dr.dot(si.n, p.ray.d) > 0
+        away = behind ^ leaving
+        n = dr.select(away, -si.sh_frame.n, si.sh_frame.n)
+        n = dr.select(dr.dot(n, n) > 0.5, n, dr.select(away, -si.n, si.n))
+        dress = None
+        if self.world.pictures is not None:
+            base, _ = self.world.table.block("base", index, valid)
+            kind, _ = self.world.table.block("kind", index, valid)
+            blank = Dress(base, kind.x, mi.Float(1.0), n)
+            dress = self.world.pictures.dress(si, blank, valid & ~on_floor)
+            n = dress.normal
+        view = dr.select(leaving, p.ray.d, -p.ray.d)
+        cos = dr.dot(n, view)
+        n = dr.normalize(n - view * dr.minimum(cos - 0.005, 0.0))
+        frame = self._frame(si, n, index, valid)
+        kind, thin = self.world.table.block("kind", index, valid)
+        solid = (kind.z > 0) & (thin < 0.5)
+        wi = frame.to_local(view)
+        wi.z = dr.maximum(wi.z, 1e-4)
+        inside = behind & solid & ~leaving
+        over = frame.to_local(dress.coat_normal) if dress and dress.coat_normal is not None else None
+        surface = Surface(
+            self.world.table,
+            index,
+            valid,
+            dr.normalize(wi),
+            inside,
+            paint=dress.color if dress else None,
+            rough=dress.roughness if dress else None,
+            over=over,
+            beyond=wall.beyond.optics(self.world.table) if wall else None,
+        )
+        floor = Floor(self.floor_albedo, self.center, self.radius, p.ray, si.p, on_floor)
+        return Hit(si, valid, on_floor, leaving, surface, frame, floor, wall)
+
+    def _frame(self, si: mi.SurfaceInteraction3f, n: mi.Vector3f, index: mi.UInt32, valid: mi.Bool) -> mi.Frame3f:
+        """The local frame: its x-axis along the brushing, turned as the appearance asks, where any is brushed."""
+        if not self.has.brushed:
+            return mi.Frame3f(n)
+        grain, _ = self.world.table.block("grain", index, valid)
+        brushed = valid & (grain.z > 0)
+        way = self.world.placements.brushing(si, brushed)
+        flat = way - n * dr.dot(n, way)
+        length = dr.norm(flat)
+        usual = mi.Frame3f(n)
+        along = dr.select(brushed & (length > 1e-3 * dr.norm(way)), flat / dr.maximum(length, 1e-12), usual.s)
+        s = along * grain.x + dr.cross(n, along) * grain.y
+        s = dr.select(brushed, s, usual.s)
+        return mi.Frame3f(s, dr.cross(n, s), n)
+
+    @staticmethod
+    def absorb(p: Path, hit: Hit) -> None:
+        """Beer's law along the way through a solid that the ray is about to leave."""
+        s = hit.surface
+        if not s.table.has.glass:
+            return
+        within = hit.on_part & s.inside
+        absorption, _ = s.table.block("absorption", s.index, within)
+        p.beta = dr.select(within, p.beta * dr.exp(-absorption * hit.si.t), p.beta)

@@ -1,0 +1,152 @@
+"""Joints of clear parts: what light meets where a clear part lies on another part, or within it.
+
+A joint has no air in it. A clear part is pressed a hair into what is opaque, so that the seat is seen through it
+wherever they touch. Of two clear solids that touch or overlap, the one of the higher index goes first, as a vessel does
+before what is filled into it, and a lens before its potting: the other is pressed into it, and ends where it begins
+(see `interior`). Thin walls, which are all surface, are drawn off from what is opaque, so that they are seen.
+
+Opaque parts on opaque ones stay as they are: what shows of their joint is no wider than their triangles deviate, and a
+shot's fineness keeps that under a pixel.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+from numpy.typing import NDArray
+
+from usual_lamp.core.appearance import Appearance
+from usual_lamp.core.assembly import Mesh
+from usual_lamp.core.assembly.contacts import Placed, Touch, touching
+from usual_lamp.core.assembly.instanced_rays import MeshScene
+from usual_lamp.core.scene.resolution import TraceInputs, TracePart
+
+SLACK, ROUNDING = 1e-3, 2e-6
+"""mm, and share of the largest coordinate, that exact surfaces may be apart and still touch: what CAD systems allow
+themselves, and what 32 bits round."""
+OVERLAP = 4e-4
+"""Share of the largest coordinate by which clear solids overlap: rays start off a surface by about a quarter of it, and
+must not start beyond the joint."""
+Offsets = tuple[tuple[int, float], ...]
+"""Faces, and by how many mm each is moved along its normal."""
+PlaceKey = tuple[str, tuple[float, ...]]
+
+
+def is_clear_solid(appearance: Appearance) -> bool:
+    """Whether rays go on inside it."""
+    return appearance.params.transmission_weight > 0 and not appearance.params.geometry_thin_walled
+
+
+def goes_first(one: tuple[Appearance, int], other: tuple[Appearance, int]) -> bool:
+    """Whether, where two clear solids overlap, it is the first that is there. Each comes with its place in the inputs,
+    which decides between equals."""
+    a, b = one[0].params.specular_ior, other[0].params.specular_ior
+    return a > b or (a == b and one[1] < other[1])
+
+
+class Joints:
+    """Joints of a world; what was found for two parts is kept as long as both stay as they are."""
+
+    def __init__(self, mesh_of: Callable[[str], Mesh]) -> None:
+        self.mesh_of = mesh_of
+        self._boxes: dict[str, NDArray[np.float64]] = {}
+        self._scenes: dict[str, MeshScene] = {}
+        self._placed: dict[PlaceKey, Placed] = {}
+        self._touches: dict[tuple[PlaceKey, PlaceKey, float], list[Touch]] = {}
+        self.nested = False
+        """Whether a ray may meet another part within a clear one."""
+
+    def follow(self, inputs: TraceInputs) -> list[Offsets]:
+        """How faces are moved, part by part."""
+        self.nested = False
+        worn = [inputs.appearances[part.appearance] for part in inputs.parts]
+        clear = [i for i, a in enumerate(worn) if lets_see(a)]
+        found: list[Offsets] = [()] * len(inputs.parts)
+        if not clear:
+            self._placed, self._touches = {}, {}
+            return found
+        low, high = self._reaches(inputs.parts)
+        extent = float(max(np.abs(low).max(), np.abs(high).max()))
+        slack = SLACK + ROUNDING * extent
+        room = Room(self, inputs.parts, worn, slack, OVERLAP * extent)
+        for place in clear:
+            near = ((low <= high[place] + slack) & (high >= low[place] - slack)).all(axis=1)
+            near[place] = False
+            found[place] = room.offsets(place, [int(i) for i in np.flatnonzero(near)])
+        self.nested = room.nested
+        self._placed = {key: placed for key, placed in self._placed.items() if key in room.used}
+        self._touches = {key: found for key, found in self._touches.items() if key in room.asked}
+        return found
+
+    def _reaches(self, parts: list[TracePart]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """Boxes of all parts in the world, (N, 3) each, mm."""
+        matrices = np.array([part.matrix for part in parts]).reshape(-1, 4, 4)
+        local = np.stack([self._box(part.mesh) for part in parts])
+        middle, half = local.mean(axis=1), (local[:, 1] - local[:, 0]) / 2
+        center = np.einsum("nij,nj->ni", matrices[:, :3, :3], middle) + matrices[:, :3, 3]
+        reach = np.einsum("nij,nj->ni", np.abs(matrices[:, :3, :3]), half)
+        return center - reach, center + reach
+
+    def _box(self, mesh: str) -> NDArray[np.float64]:
+        if mesh not in self._boxes:
+            points = self.mesh_of(mesh).positions
+            empty = np.zeros((2, 3))
+            self._boxes[mesh] = np.stack([points.min(axis=0), points.max(axis=0)]) if len(points) else empty
+        return self._boxes[mesh]
+
+    def placed(self, part: TracePart) -> Placed:
+        """The part's mesh at its place."""
+        key = (part.mesh, part.matrix)
+        if key not in self._placed:
+            mesh = self.mesh_of(part.mesh)
+            if part.mesh not in self._scenes:
+                self._scenes[part.mesh] = MeshScene(mesh)
+            self._placed[key] = Placed(mesh, np.array(part.matrix).reshape(4, 4), self._scenes[part.mesh])
+        return self._placed[key]
+
+    def touches(self, one: TracePart, other: TracePart, slack: float) -> list[Touch]:
+        """Faces of one part that lie on another."""
+        key = ((one.mesh, one.matrix), (other.mesh, other.matrix), slack)
+        if key not in self._touches:
+            self._touches[key] = touching(self.placed(one), self.placed(other), slack)
+        return self._touches[key]
+
+
+def lets_see(appearance: Appearance) -> bool:
+    """Whether something behind it may show."""
+    return appearance.params.transmission_weight > 0 or appearance.params.geometry_opacity < 1
+
+
+class Room:
+    """One look at who lies on whom."""
+
+    def __init__(
+        self, joints: Joints, parts: list[TracePart], worn: list[Appearance], slack: float, overlap: float
+    ) -> None:
+        self.joints, self.parts, self.worn, self.slack, self.overlap = joints, parts, worn, slack, overlap
+        self.nested = False
+        self.used: set[PlaceKey] = set()
+        self.asked: set[tuple[PlaceKey, PlaceKey, float]] = set()
+
+    def offsets(self, place: int, near: list[int]) -> Offsets:
+        """How the faces of a part that lets see are moved, for the parts near it."""
+        part, appearance = self.parts[place], self.worn[place]
+        solid = is_clear_solid(appearance)
+        found: dict[int, float] = {}
+        for other in near:
+            beside = self.worn[other]
+            both = solid and is_clear_solid(beside)
+            self.nested |= solid
+            if lets_see(beside) and (not both or goes_first((appearance, place), (beside, other))):
+                continue
+            one, two = (part.mesh, part.matrix), (self.parts[other].mesh, self.parts[other].matrix)
+            self.used |= {one, two}
+            self.asked.add((one, two, self.slack))
+            for touch in self.joints.touches(part, self.parts[other], self.slack):
+                way = touch.apart + (self.overlap if both else self.slack)
+                # Into the other where the faces look at each other; beneath its face where they are flush.
+                signed = way if touch.opposed == solid else -way
+                if abs(signed) > abs(found.get(touch.face, 0.0)):
+                    found[touch.face] = signed
+        return tuple(sorted(found.items()))
