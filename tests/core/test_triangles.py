@@ -10,6 +10,7 @@ from usual_lamp.core.scene import Lighting
 from usual_lamp.core.scene.resolution import TraceInputs
 from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.geometry import Piece, mesh_shape
+from usual_lamp.core.trace.placements import shape_id
 from usual_lamp.core.trace.plan import Tile
 from usual_lamp.core.trace.tiles import trace_block
 from usual_lamp.core.trace.triangles import Triangles
@@ -57,7 +58,7 @@ def test_a_hit_is_what_mitsuba_says(renewed: bool) -> None:
         triangles.hold(["sheet 1", "sheet 3"], {"sheet 0": pieces["sheet 0"]})
     names = ["sheet 3", "sheet 0", "sheet 1"] if renewed else list(pieces)
     shapes = [mesh_shape(pieces[name]) for name in names]
-    triangles.shown(shapes, names)
+    triangles.shown([shape_id(shape) for shape in shapes], names, {})
     scene = mi.load_dict({"type": "scene", **{f"s{k}": shape for k, shape in enumerate(shapes)}})
     other = mi.load_dict({"type": "scene", **{f"s{k}": stock(pieces[name]) for k, name in enumerate(names)}})
     ray = rays(4000)

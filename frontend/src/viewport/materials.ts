@@ -51,6 +51,9 @@ function applyParams(material: MeshPhysicalMaterial, p: Required<OpenPBR>) {
   material.transparent = clear || p.geometry_opacity < 1;
   material.opacity = clear ? 0.2 : p.geometry_opacity;
   material.depthWrite = !clear;
+  // Where it lies on something opaque, that is what shows, as in the traced picture, and not now one and now the other.
+  material.polygonOffset = clear;
+  material.polygonOffsetFactor = material.polygonOffsetUnits = 1;
   material.side = clear ? FrontSide : DoubleSide;
   material.needsUpdate = true;
 }

@@ -21,14 +21,15 @@ FLOOR_REACH = 14.0
 
 Coordinates = NDArray[np.float32]
 Piece = tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.uint32], Coordinates | None]
-"""World positions (V, 3) mm, normals (V, 3), triangles (T, 3), coordinates on pictures (V, 2) where they are needed."""
+"""Positions (V, 3) mm, normals (V, 3), triangles (T, 3), coordinates on pictures (V, 2) where they are needed."""
 
 
 class PieceKey(NamedTuple):
     """Names a piece by where it comes from: equal keys are equal triangles, whatever they wear."""
 
     mesh: str
-    matrix: tuple[float, ...]
+    matrix: tuple[float, ...] | None
+    """None for triangles in the part's own frame, which instances share."""
     faces: tuple[int, ...]
     """The piece's faces, or those it leaves out."""
     is_rest: bool
@@ -60,8 +61,8 @@ def cut(
 
 
 def build(key: PieceKey, mesh: Mesh) -> Piece:
-    """Return the triangles of a piece in the world, mm."""
-    matrix = np.array(key.matrix).reshape(4, 4)
+    """Return the triangles of a piece, mm: in the world, or in the part's frame where the key has no place."""
+    matrix = np.eye(4) if key.matrix is None else np.array(key.matrix).reshape(4, 4)
     positions = mesh.positions @ matrix[:3, :3].T.astype(np.float32) + matrix[:3, 3].astype(np.float32)
     normals = mesh.normals @ np.linalg.inv(matrix[:3, :3]).astype(np.float32)
     normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-12)
@@ -89,6 +90,14 @@ def floor_piece(inputs: TraceInputs) -> Piece:
     corners = [(x + reach * i, y + reach * j, z) for i, j in ((-1, -1), (1, -1), (1, 1), (-1, 1))]
     up = np.tile(np.array([0.0, 0.0, 1.0], np.float32), (4, 1))
     return np.array(corners, np.float32), up, np.array([[0, 1, 2], [0, 2, 3]], np.uint32), None
+
+
+def are_rigid(places: NDArray[np.float64]) -> NDArray[np.bool_]:
+    """Which matrices (N, 4, 4) turn, mirror, move and scale evenly, and nothing else: normals then move as points."""
+    squared = np.einsum("nji,njk->nik", places[:, :3, :3], places[:, :3, :3])
+    even = np.einsum("nii->n", squared) / 3
+    off = np.abs(squared - even[:, None, None] * np.eye(3)).max(axis=(1, 2), initial=0.0)
+    return np.asarray((off <= 1e-5 * even) & (even > 0))
 
 
 def mesh_shape(piece: Piece) -> mi.Mesh:

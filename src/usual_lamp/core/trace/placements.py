@@ -61,43 +61,21 @@ def _vector(values: NDArray[np.floating]) -> tuple[float, float, float]:
 
 @dataclass(frozen=True)
 class Placement:
-    """One shape: part to world, machining, and its pictures (first row and count)."""
+    """One shape: its number, part to world, machining, and its pictures (first row and count)."""
 
+    shape: int
     matrix: tuple[float, ...]
     machining: Machining
     part: int
     """Its place in the trace inputs."""
     pictures: tuple[int, int] = (0, 0)
 
-    def row(self) -> NDArray[np.float64]:
-        """Return the numbers of one row of the table."""
-        matrix = np.array(self.matrix).reshape(4, 4)
-        axis = matrix[:3, :3] @ np.array(self.machining.axis)
-        axis /= max(float(np.linalg.norm(axis)), 1e-12)
-        center = matrix[:3, :3] @ np.array(self.machining.center) + matrix[:3, 3]
-        return np.concatenate(
-            [
-                np.linalg.inv(matrix)[:3].ravel(),
-                axis,
-                [float(self.machining.turned)],
-                center,
-                [0.0],
-                self.pictures,
-                [self.part, 0.0],
-            ]
-        )
-
 
 class Placements:
     """Rows by the shape's registry number."""
 
-    def __init__(self, shapes: list[mi.Mesh], placements: list[Placement]) -> None:
-        """The floor, if there is one, comes last and has no placement."""
-        ids = shape_ids(shapes)[: len(placements)]
-        rows = np.zeros((max([*ids, 0]) + 1, 4 * ROW), np.float32)
-        for number, placement in zip(ids, placements, strict=True):
-            rows[number] = placement.row()
-        self.rows = settled(rows)
+    def __init__(self, placements: list[Placement]) -> None:
+        self.rows = settled(_rows(placements))
         self.most_pictures = max((p.pictures[1] for p in placements), default=0)
 
     def _four(self, shape: mi.ShapePtr, k: int, active: mi.Bool) -> Four:
@@ -140,6 +118,23 @@ class Placements:
         return dr.select(turned, dr.cross(axis, arm), axis)
 
 
-def shape_ids(shapes: list[mi.Mesh]) -> list[int]:
-    """Registry numbers, as hits carry them."""
-    return [int(dr.reinterpret_array(mi.UInt32, mi.ShapePtr(shape))[0]) for shape in shapes]
+def _rows(placements: list[Placement]) -> NDArray[np.float64]:
+    """The table, (shapes, 4 * ROW)."""
+    ids = [p.shape for p in placements]
+    rows = np.zeros((max([*ids, 0]) + 1, 4 * ROW))
+    if placements:
+        matrices = np.array([p.matrix for p in placements]).reshape(-1, 4, 4)
+        axes = np.einsum("nij,nj->ni", matrices[:, :3, :3], np.array([p.machining.axis for p in placements]))
+        centers = np.einsum("nij,nj->ni", matrices[:, :3, :3], np.array([p.machining.center for p in placements]))
+        rows[ids, :12] = np.linalg.inv(matrices)[:, :3].reshape(-1, 12)
+        rows[ids, 12:15] = axes / np.maximum(np.linalg.norm(axes, axis=1, keepdims=True), 1e-12)
+        rows[ids, 15] = [p.machining.turned for p in placements]
+        rows[ids, 16:19] = centers + matrices[:, :3, 3]
+        rows[ids, 20:22] = [p.pictures for p in placements]
+        rows[ids, 22] = [p.part for p in placements]
+    return rows
+
+
+def shape_id(shape: mi.Shape) -> int:
+    """Registry number, as hits carry it."""
+    return int(dr.reinterpret_array(mi.UInt32, mi.ShapePtr(shape))[0])

@@ -25,7 +25,7 @@ def transmittance(
     def body(
         active: mi.Bool, ray: mi.Ray3f, share: mi.Color3f, walls: mi.UInt32, interior: Interior
     ) -> tuple[mi.Bool, mi.Ray3f, mi.Color3f, mi.UInt32, Interior]:
-        near = world.scene.ray_intersect_preliminary(ray, False, active)
+        near = world.near(ray, False, active)
         hit = active & near.is_valid()
         index = world.appearance_of(near, hit)
         kind, _ = world.table.block("kind", index, hit)

@@ -2,7 +2,8 @@
 
 Mitsuba finds the triangle. Asking its shapes for all else is one call for each shape that occurs in a packet of rays,
 and each shape is recorded anew whenever a kernel is; so all triangles of a world lie in two arrays, and every lane
-reads them alike. Triangles of what is hidden stay, within reason, so that showing it again reads nothing.
+reads them alike. What occurs many times is there once, with the places of its occurrences beside it. Triangles of what
+is hidden stay, within reason, so that showing it again reads nothing.
 """
 
 from __future__ import annotations
@@ -12,9 +13,8 @@ from collections.abc import Hashable, Iterable, Mapping
 import numpy as np
 from numpy.typing import NDArray
 
-from usual_lamp.core.trace.engine import aligned, dr, mi
+from usual_lamp.core.trace.engine import aligned, dr, mi, settled
 from usual_lamp.core.trace.geometry import Piece
-from usual_lamp.core.trace.placements import shape_ids
 from usual_lamp.core.trace.table import Four
 
 FourNumbers = dr.llvm.ad.Array4u
@@ -70,19 +70,24 @@ class Triangles:
         self.vertices, self.faces = mi.Float(self._vertices.ravel()), mi.UInt32(self._faces.ravel())
         dr.make_opaque(self.vertices, self.faces)
 
-    def shown(self, shapes: list[mi.Mesh], names: list[Hashable]) -> None:
-        """Say which piece each shape of the scene is."""
-        ids = shape_ids(shapes)
-        first = np.zeros(max([*ids, 0]) + 1, np.uint32)
-        first[ids] = [self._places[name][1].start for name in names]
+    def shown(self, shapes: list[int], names: list[Hashable], frames: dict[int, tuple[float, ...]]) -> None:
+        """Say which piece each shape of the scene is, and where those stand (matrix, mm) that are instances of one."""
+        first = np.zeros(max([*shapes, 0]) + 1, np.uint32)
+        first[shapes] = [self._places[name][1].start for name in names]
         self.first = mi.UInt32(aligned(first))
         dr.make_opaque(self.first)
+        self.frames = None
+        if frames:
+            rows = np.tile(np.eye(4, dtype=np.float32)[:3].ravel(), (len(first), 1))
+            rows[list(frames)] = np.array(list(frames.values()), np.float32)[:, :12]
+            self.frames = settled(rows)
 
     def at(self, near: mi.PreliminaryIntersection3f, active: mi.Bool, mapped: bool) -> mi.SurfaceInteraction3f:
         """The hit: distance, point, geometric and shading normal, shape; with `mapped` also coordinates on pictures
         and how the point moves with them. What was missed is not valid, all else of it is undefined."""
         hit = active & near.is_valid()
-        start = dr.gather(mi.UInt32, self.first, dr.reinterpret_array(mi.UInt32, near.shape), hit)
+        shape = dr.reinterpret_array(mi.UInt32, near.shape)
+        start = dr.gather(mi.UInt32, self.first, shape, hit)
         face = dr.gather(FourNumbers, self.faces, start + near.prim_index, hit)
         low = [dr.gather(Four, self.vertices, 2 * face[k], hit) for k in range(3)]
         high = [dr.gather(Four, self.vertices, 2 * face[k] + 1, hit) for k in range(3)]
@@ -90,18 +95,41 @@ class Triangles:
         normals = [mi.Vector3f(four[0], four[1], four[2]) for four in high]
         b, c = near.prim_uv.x, near.prim_uv.y
         a = 1 - b - c
+        frame = Frame(self.frames, shape, hit)
         si = dr.zeros(mi.SurfaceInteraction3f)
         si.t = dr.select(hit, near.t, dr.inf)
-        si.p = mi.Point3f(points[0] * a + points[1] * b + points[2] * c)
+        si.p = mi.Point3f(frame.point(points[0] * a + points[1] * b + points[2] * c))
         along, beside = points[1] - points[0], points[2] - points[0]
-        si.n = mi.Normal3f(dr.normalize(dr.cross(along, beside)))
-        si.sh_frame.n = mi.Normal3f(dr.normalize(normals[0] * a + normals[1] * b + normals[2] * c))
+        n = dr.normalize(dr.cross(along, beside))
+        si.n = mi.Normal3f(dr.normalize(frame.way(n)))
+        si.sh_frame.n = mi.Normal3f(dr.normalize(frame.way(normals[0] * a + normals[1] * b + normals[2] * c)))
         si.shape, si.prim_index = near.shape, near.prim_index
         if mapped:
             uv = [mi.Point2f(low[k][3], high[k][3]) for k in range(3)]
             si.uv = uv[0] * a + uv[1] * b + uv[2] * c
-            si.dp_du, si.dp_dv = _moved(along, beside, uv[1] - uv[0], uv[2] - uv[0], si.n)
+            du, dv = _moved(along, beside, uv[1] - uv[0], uv[2] - uv[0], mi.Normal3f(n))
+            si.dp_du, si.dp_dv = frame.way(du), frame.way(dv)
         return si
+
+
+class Frame:
+    """Where the instance stands that a ray has hit; of triangles in the world, and where there are no instances, as
+    they are."""
+
+    def __init__(self, rows: mi.Float | None, shape: mi.UInt32, active: mi.Bool) -> None:
+        self.rows = None if rows is None else [dr.gather(Four, rows, 3 * shape + k, active) for k in range(3)]
+
+    def way(self, way: mi.Vector3f) -> mi.Vector3f:
+        """Return a direction in the world. Frames are rigid, so that normals turn like any other."""
+        if self.rows is None:
+            return way
+        return mi.Vector3f(*(r[0] * way.x + r[1] * way.y + r[2] * way.z for r in self.rows))
+
+    def point(self, point: mi.Vector3f) -> mi.Vector3f:
+        """Return a point in the world."""
+        if self.rows is None:
+            return point
+        return self.way(point) + mi.Vector3f(*(r[3] for r in self.rows))
 
 
 def _moved(

@@ -21,12 +21,13 @@ from usual_lamp.core.picture.read import linear
 from usual_lamp.core.scene.document import Lighting
 from usual_lamp.core.scene.resolution import TraceInputs, TracePart
 from usual_lamp.core.trace.engine import dr, mi
-from usual_lamp.core.trace.geometry import Piece, PieceKey, build, cut, floor_piece, mesh_shape
+from usual_lamp.core.trace.geometry import Piece, PieceKey, build, cut, floor_piece
 from usual_lamp.core.trace.joints import Joints
 from usual_lamp.core.trace.lights import Glow, Lights, Surroundings
 from usual_lamp.core.trace.pictures import Atlas, PictureOf, Pictures, Use, key_of
-from usual_lamp.core.trace.placements import Machining, Placement, Placements, machining, shape_ids
+from usual_lamp.core.trace.placements import Machining, Placement, Placements, machining
 from usual_lamp.core.trace.rows import table_of
+from usual_lamp.core.trace.shapes import Asked, Shapes
 from usual_lamp.core.trace.table import AppearanceTable
 from usual_lamp.core.trace.triangles import Triangles
 
@@ -59,7 +60,7 @@ class World:
         Without `mapped_of` coordinates are worked out here."""
         self.mesh_of, self.picture_of, self.measured = mesh_of, picture_of, surroundings
         self.mapped_of = mapped_of or (lambda name, how: mapped(mesh_of(name), how))
-        self.has_clear = self.has_floor = self.has_nested = False
+        self.has_clear = self.has_floor = self.has_nested = self.has_instances = False
         self.dropped = 0
         """Samples traced so far that were no finite number: each is a fault of the tracer."""
         self.table: AppearanceTable = table_of([NEUTRAL])
@@ -69,9 +70,9 @@ class World:
         self._machinings: dict[str, Machining] = {}
         self._joints = Joints(mesh_of)
         self.triangles = Triangles()
-        self._shapes: dict[Hashable, mi.Mesh] = {}
+        self._shapes = Shapes()
         """Of what the triangles hold."""
-        self._in_scene: list[mi.Mesh] | None = None
+        self._in_scene: list[int] | None = None
         self._lit_by: tuple[str, str] | None = None
         self.glow: Glow | None = None
         self.change(inputs)
@@ -100,42 +101,49 @@ class World:
 
     def _place(self, worn: list[tuple[int, PieceKey, int]]) -> None:
         """Put the pieces and the floor into the scene, and note what each wears."""
-        names: list[Hashable] = []
-        numbers, placed = [], []
+        glows = [bool(emission(appearance).any()) for appearance in self.appearances]
+        asked = self._shapes.asked([key for _, key, _ in worn], [glows[number] for number, _, _ in worn])
+        floor = (self.inputs.center, self.inputs.radius, self.inputs.floor_height)
+        self._hold([a.name for a in asked], floor if self.inputs.shows_floor else None)
+        shown = [
+            (number, a, place) for (number, _, place), a in zip(worn, asked, strict=True) if a.name in self._shapes
+        ]
+        shapes = [self._shapes.shape(a) for _, a, _ in shown]
         uses: list[Use] = []
         rows: dict[tuple[int, int], tuple[int, int]] = {}
-        floor = (self.inputs.center, self.inputs.radius, self.inputs.floor_height)
-        self._hold([key for _, key, _ in worn], floor if self.inputs.shows_floor else None)
-        for number, key, place in worn:
-            if key in self._shapes:
-                part = self.inputs.parts[place]
+        placed = []
+        for (number, _, place), shape in zip(shown, shapes, strict=True):
+            part = self.inputs.parts[place]
+            owner = (number, place if part.pictures else -1)
+            if owner not in rows:
                 worn_pictures: tuple[Use, ...] = (*self.appearances[number].textures, *part.pictures)
-                owner = (number, place if part.pictures else -1)
-                if owner not in rows:
-                    rows[owner] = (len(uses), len(worn_pictures))
-                    uses += worn_pictures
-                names.append(key)
-                numbers.append(number)
-                placed.append(Placement(key.matrix, self._machining(part), place, rows[owner]))
+                rows[owner] = (len(uses), len(worn_pictures))
+                uses += worn_pictures
+            placed.append(Placement(shape.number, part.matrix, self._machining(part), place, rows[owner]))
         self.has_floor |= self.inputs.lighting.floor
+        names, numbers = [a.name for _, a, _ in shown], [number for number, _, _ in shown]
         if self.inputs.shows_floor:
+            shapes.append(self._shapes.shape(Asked(floor)))
             names.append(floor)
             numbers.append(self.floor_index)
-        shapes = [self._shapes[name] for name in names]
-        before = self._in_scene
-        if before is None or len(shapes) != len(before) or any(a is not b for a, b in zip(shapes, before, strict=True)):
-            self._in_scene = shapes
-            self.scene = mi.load_dict({"type": "scene", **{f"shape{i}": shape for i, shape in enumerate(shapes)}})
-            self.triangles.shown(shapes, names)
-        self.shape_numbers = number_table(shapes, numbers)
-        self.placements = Placements(shapes, placed)
+        ids = [shape.number for shape in shapes]
+        if ids != self._in_scene:
+            self._in_scene = ids
+            self.scene = self._shapes.scene(shapes)
+        frames = {s.number: a.place for s, (_, a, _) in zip(shapes, shown, strict=False) if a.place is not None}
+        self.has_instances |= bool(frames)
+        self.triangles.shown(ids, names, frames)
+        self.shape_numbers = number_table(ids, numbers)
+        self.placements = Placements(placed)
         self.has_clear |= any(use.target == "opacity" for use in uses)
         self.pictures = Pictures(uses, self._pictured(uses), self.placements) if uses else None
 
-    def _hold(self, wanted: list[PieceKey], floor: FloorKey | None) -> None:
+    def _hold(self, wanted: list[Hashable], floor: FloorKey | None) -> None:
         """Read what is new, and let go of what is out of sight once that is more than what is seen."""
         new: dict[Hashable, Piece] = {
-            key: build(key, self._mapped(key)) for key in dict.fromkeys(wanted) if key not in self.triangles
+            key: build(key, self._mapped(key))
+            for key in dict.fromkeys(wanted)
+            if key not in self.triangles and isinstance(key, PieceKey)
         }
         if floor and floor not in self.triangles:
             new[floor] = floor_piece(self.inputs)
@@ -145,9 +153,9 @@ class World:
         in_sight = self.triangles.count(seen) + sum(len(piece[2]) for piece in new.values())
         if self.triangles.count(kept) - self.triangles.count(seen) > SPARE_TRIANGLES + in_sight:
             kept = seen
-            self._shapes = {name: shape for name, shape in self._shapes.items() if name in used}
+            self._shapes.keep(used)
         self.triangles.hold(kept, new)
-        self._shapes |= {name: mesh_shape(piece) for name, piece in new.items() if len(piece[2])}
+        self._shapes.add(new)
 
     def _pictured(self, uses: list[Use]) -> Atlas:
         """The texels of all pictures in use; kept as long as these do not change."""
@@ -202,11 +210,12 @@ class World:
 
     def _glow(self, worn: list[tuple[int, PieceKey, int]]) -> Glow | None:
         corners, radiance = [], []
+        light = [emission(appearance) for appearance in self.appearances]
+        glows = [bool(found.any()) for found in light]
         for number, key, _ in worn:
-            light = emission(self.appearances[number])
-            if light.any() and key in self._shapes:
+            if glows[number] and key in self._shapes:
                 corners.append(self.triangles.corners(key))
-                radiance.append(np.broadcast_to(light, (len(corners[-1]), 3)))
+                radiance.append(np.broadcast_to(light[number], (len(corners[-1]), 3)))
         room = self.glow.padded if self.glow else 1
         if corners:
             return Glow(np.concatenate(corners), np.concatenate(radiance), room)
@@ -214,7 +223,14 @@ class World:
 
     def hit(self, ray: mi.Ray3f, coherent: mi.Bool | bool, active: mi.Bool) -> mi.SurfaceInteraction3f:
         """The first surface along each ray."""
-        return self.hit_at(self.scene.ray_intersect_preliminary(ray, coherent, active), active)
+        return self.hit_at(self.near(ray, coherent, active), active)
+
+    def near(self, ray: mi.Ray3f, coherent: mi.Bool | bool, active: mi.Bool) -> mi.PreliminaryIntersection3f:
+        """The first hit along each ray, as little as is known of it at once; of an instance, its shape is that."""
+        found = self.scene.ray_intersect_preliminary(ray, coherent, active)
+        if self.has_instances:
+            found.shape = dr.select(found.instance != None, found.instance, found.shape)  # noqa: E711
+        return found
 
     def hit_at(self, near: mi.PreliminaryIntersection3f, active: mi.Bool) -> mi.SurfaceInteraction3f:
         """Return the surface at a hit that was found already."""
@@ -231,9 +247,8 @@ def lets_through(appearance: Appearance) -> bool:
     return appearance.params.transmission_weight > 0 or appearance.params.geometry_opacity < 1
 
 
-def number_table(shapes: list[mi.Mesh], numbers: list[int]) -> mi.UInt32:
+def number_table(ids: list[int], numbers: list[int]) -> mi.UInt32:
     """Appearance index by the shape's registry number."""
-    ids = shape_ids(shapes)
     table = np.zeros(max([*ids, 0]) + 1, np.uint32)
     table[ids] = numbers
     result = mi.UInt32(table)
