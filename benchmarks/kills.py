@@ -41,9 +41,9 @@ MOST_SECONDS = 2400.0
 KILLED = ("lamp", "web", "mariadb", "worker", "server", "lamp-spare", "dispatcher")
 TARGETS = (*KILLED, "frozen", "full", *KILLED, *KILLED)
 """In turn."""
-SPARES = {"lamp": ("lamp-spare",), "dispatcher": ("dispatcher-spare", "lamp-spare")}
-"""Who has to have loaded before a strike: what is measured is how a spare takes over, or how those who work go on.
-Both of a pair gone is another case: then it takes as long as loading does."""
+PAIRS = {"lamp": ("lamp",), "dispatcher": ("dispatcher", "lamp")}
+"""Of which kinds the spare has to have loaded before a strike: what is measured is how a spare takes over, or how those
+who work go on. Both of a pair gone is another case: then it takes as long as loading does."""
 LOADING = 60.0
 """Seconds that are waited for them at most."""
 LIMITS = {"web": 3.0, "server": 3.0, "mariadb": 2.0, "lamp": 5.0, "dispatcher": 5.0}
@@ -130,14 +130,20 @@ class Work:
         return threads
 
 
-def wait_for_loading(home: Home, names: tuple[str, ...]) -> None:
-    """Until none of these processes computes any more."""
-    if not names:
-        return
+def pair(home: Home, kind: str) -> list[int]:
+    """Process ids of the two of a kind, the one at work first: it is the older one, as one that died is the spare when
+    it is started again. Raises KeyError or psutil.Error while one of them is missing."""
+    return sorted(
+        (api.child(home, name) for name in (kind, f"{kind}-spare")), key=lambda p: psutil.Process(p).create_time()
+    )
+
+
+def wait_for_loading(home: Home, kinds: tuple[str, ...]) -> None:
+    """Until the spares of these kinds compute no more."""
     deadline = time.monotonic() + LOADING
-    while time.monotonic() < deadline:
+    while kinds and time.monotonic() < deadline:
         with contextlib.suppress(KeyError, psutil.Error):  # not started yet, or just being started again
-            loading = [psutil.Process(api.child(home, name)) for name in names]
+            loading = [psutil.Process(pair(home, kind)[1]) for kind in kinds]
             before = [sum(process.cpu_times()[:2]) for process in loading]
             time.sleep(0.5)
             spent = [sum(process.cpu_times()[:2]) - cpu for process, cpu in zip(loading, before, strict=True)]
@@ -164,21 +170,10 @@ def strike(home: Home, target: str, ballast: Path | None) -> None:
         below = psutil.Process(api.child(home, "web")).children()
         if below:
             below[0].kill()
-    elif target == "dispatcher":
-        os.kill(the_dispatcher(home), signal.SIGKILL)
+    elif target in PAIRS:
+        os.kill(pair(home, target)[0], signal.SIGKILL)
     else:
         os.kill(api.child(home, target), signal.SIGKILL)
-
-
-def the_dispatcher(home: Home) -> int:
-    """Process id of the dispatcher that works: it listens where the scheduler does."""
-    for name in ("dispatcher", "dispatcher-spare"):
-        with contextlib.suppress(psutil.Error, KeyError):
-            pid = api.child(home, name)
-            if any(line.laddr.port == home.scheduler for line in psutil.Process(pid).net_connections("tcp4")
-                   if line.status == psutil.CONN_LISTEN):  # fmt: skip
-                return pid
-    raise ProcessLookupError
 
 
 def recovered(work: Work, target: str) -> float:
@@ -204,7 +199,7 @@ def run(home: Home, reviews: list[str], rounds: int, ballast: Path | None = None
     try:
         for number in range(rounds):
             target = targets[number % len(targets)]
-            wait_for_loading(home, SPARES.get(target, ()))
+            wait_for_loading(home, PAIRS.get(target, ()))
             with contextlib.suppress(KeyError, ProcessLookupError, psutil.NoSuchProcess):  # it is down already
                 strike(home, target, ballast)
                 times[target].append(recovered(work, target))

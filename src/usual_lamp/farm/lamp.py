@@ -22,7 +22,7 @@ from usual_lamp.core.appearance import SHELF
 from usual_lamp.core.camera import Finish
 from usual_lamp.core.picture import Clean, FastDenoiser, Image, Layers, denoise, develop, finish, to_jpeg, to_png
 from usual_lamp.core.picture.read import read_picture
-from usual_lamp.core.scene import shown_parts, trace_inputs
+from usual_lamp.core.scene import inputs_of, shown_parts, trace_inputs
 from usual_lamp.core.trace import remarks
 from usual_lamp.core.trace.finish_plate import trace_plate
 from usual_lamp.core.trace.live import LivePicture
@@ -31,6 +31,7 @@ from usual_lamp.farm.lamp_wish import Frame, Wish
 from usual_lamp.farm.limits import Limits
 from usual_lamp.service import editing, meshes
 from usual_lamp.service.errors import NotFound
+from usual_lamp.service.resolving import Resolutions
 from usual_lamp.store import DatabaseAway, NoRoom, Store, blobs
 
 AWAKE = 3
@@ -67,6 +68,7 @@ class LampBench:
     def __init__(self) -> None:
         self.store = Store.from_environment()
         self.sessions: OrderedDict[str, Session] = OrderedDict()
+        self.resolutions = Resolutions()
         self.limits = Limits(self.store)
         self.name, self.count = uuid.uuid4().hex[:8], 0
         self.lock = threading.Lock()
@@ -191,7 +193,11 @@ class LampBench:
         shot = shot.model_copy(update={"camera": wish.camera})
         if wish.look is not None and wish.look not in found.scene.looks:
             raise ValueError("That look is not in this review any more.")
-        inputs = trace_inputs(found.assembly, found.scene, shot, (wish.width, wish.height), wish.look)
+        size = (wish.width, wish.height)
+        if wish.look is None or wish.look == found.scene.look:
+            inputs = inputs_of(self.resolutions.resolved(wish.review, found), shot, size)
+        else:
+            inputs = trace_inputs(found.assembly, found.scene, shot, size, wish.look)
         restarted = session.picture.follow(inputs, wish.region)
         self._make_room(session)
         session.finish, session.shown_wish = shot.finish, wish

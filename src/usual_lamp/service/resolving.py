@@ -69,11 +69,15 @@ class Resolutions:
         with self._lock:
             kept = self._kept.get(key)
             before = self._kept.get((review_id, edited.seq - 1))
+            earlier = [kept for (review, _), kept in self._kept.items() if review == review_id][-1:]
         if kept is not None and kept.resolved.assembly is edited.assembly:
             return kept
         if before is not None and before.resolved.assembly is edited.assembly:
             after, changed = before.resolved.after(edited.scene)
             made = Kept(after, frozenset(changed))
+        elif earlier and earlier[0].resolved.assembly is edited.assembly:
+            # Several steps at once: what each of them touched is not known, but all of them together are followed.
+            made = Kept(earlier[0].resolved.after(edited.scene)[0], None)
         else:
             made = Kept(ResolvedScene(edited.assembly, edited.scene), None)
         with self._lock:

@@ -35,6 +35,7 @@ from usual_lamp.core.scene.imported_look import imported_look
 from usual_lamp.core.scene.levels import Layer, Resolved, Resolver, Why, resolve_part
 from usual_lamp.core.scene.resolution import (
     first_scene,
+    inputs_of,
     model_points,
     shown_parts,
     trace_inputs,
@@ -75,6 +76,7 @@ __all__ = [
     "arrangement_key",
     "first_scene",
     "imported_look",
+    "inputs_of",
     "model_points",
     "resolve_part",
     "shown_parts",

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
@@ -88,20 +87,20 @@ def trace_inputs(
     assembly: Assembly, scene: Scene, shot: Shot, size: tuple[int, int] | None = None, look: str | None = None
 ) -> TraceInputs:
     """Resolve everything the tracer needs. Raises ValueError when no part is shown."""
-    appearances: dict[Appearance, int] = {}
+    return inputs_of(ResolvedScene(assembly, scene, look), shot, size)
 
-    def number(appearance: Appearance) -> int:
-        return appearances.setdefault(appearance, len(appearances))
 
-    resolved = ResolvedScene(assembly, scene, look)
-    parts = [_traced(resolved, part, number) for part in resolved.shown]
+def inputs_of(resolved: ResolvedScene, shot: Shot, size: tuple[int, int] | None = None) -> TraceInputs:
+    """What the tracer needs of a scene that is resolved already. Raises ValueError when no part is shown."""
     if resolved.bounds is None:
         raise ValueError("Nothing is shown: bring at least one part back.")
+    numbers = Numbers()
+    parts = [_traced(resolved, part, numbers) for part in resolved.shown]
     x, y, z = (float(v) for v in resolved.bounds.center)
     return TraceInputs(
         parts=parts,
-        appearances=list(appearances),
-        lighting=scene.lighting,
+        appearances=list(numbers.by_value),
+        lighting=resolved.scene.lighting,
         camera=shot.camera,
         width=size[0] if size else shot.width,
         height=size[1] if size else shot.height,
@@ -111,12 +110,37 @@ def trace_inputs(
     )
 
 
-def _traced(resolved: ResolvedScene, part: Occurrence, number: Callable[[Appearance], int]) -> TracePart:
+class Numbers:
+    """Appearances in the order in which they occur. Parts share them, so most are known by what they are in memory."""
+
+    def __init__(self) -> None:
+        self.by_value: dict[Appearance, int] = {}
+        self._by_id: dict[int, int] = {}
+
+    def of(self, appearance: Appearance) -> int:
+        """The number of an appearance, which outlives this."""
+        found = self._by_id.get(id(appearance))
+        if found is None:
+            found = self._by_id[id(appearance)] = self.by_value.setdefault(appearance, len(self.by_value))
+        return found
+
+
+def _traced(resolved: ResolvedScene, part: Occurrence, numbers: Numbers) -> TracePart:
+    """The part as before, where it wears what it wore, under the same number."""
     found = resolved.worn[part.uid]
-    return TracePart(
-        mesh=resolved.assembly.definition_of(part).mesh,
-        matrix=tuple(float(v) for v in resolved.assembly.world[part.uid].reshape(-1)),
-        appearance=number(found.appearance),
-        faces={index: number(a) for index, a in found.faces.items() if a != found.appearance},
-        laid=resolved.resolver.laid.get(part.uid),
-    )
+    laid = resolved.resolver.laid.get(part.uid)
+    number = numbers.of(found.appearance)
+    faces = {index: numbers.of(a) for index, a in found.faces.items() if a != found.appearance}
+    key = (number, faces, laid)
+    known: tuple[object, TracePart] | None = resolved.traced.get(part.uid)
+    if known is None or known[0] != key:
+        made = TracePart(
+            mesh=resolved.assembly.definition_of(part).mesh,
+            matrix=tuple(resolved.assembly.world[part.uid].ravel().tolist()),
+            appearance=number,
+            faces=faces,
+            laid=laid,
+        )
+        resolved.traced[part.uid] = (key, made)
+        return made
+    return known[1]

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -47,20 +48,27 @@ class ResolvedScene:
     """A scene resolved in one look, by default the one that is shown. Not to be changed."""
 
     def __init__(
-        self, assembly: Assembly, scene: Scene, look: str | None = None, worn: dict[str, Resolved] | None = None
+        self,
+        assembly: Assembly,
+        scene: Scene,
+        look: str | None = None,
+        worn: dict[str, Resolved] | None = None,
+        traced: dict[str, Any] | None = None,
     ) -> None:
-        """`worn` is what is known already, see `after`."""
+        """`worn` and `traced` are what is known already, see `after`."""
         self.assembly, self.scene, self.look = assembly, scene, look or scene.look
         self.resolver = Resolver(assembly, scene, self.look)
         self.worn = worn if worn is not None else {part.uid: self.resolver.resolve(part) for part in assembly.parts()}
         """Of every part, shown or not, by uid."""
+        self.traced: dict[str, Any] = traced if traced is not None else {}
+        """Parts as the tracer got them last, by uid; kept by whoever makes trace inputs, over all steps together."""
 
     def after(self, scene: Scene) -> tuple[ResolvedScene, set[str]]:
         """The same assembly in a changed scene, in the look that is shown there, and the parts that differ in it."""
         uids = touched(self.assembly, self.scene, scene, self.look)
         if uids is not None and not uids:
-            return ResolvedScene(self.assembly, scene, worn=self.worn), set()
-        after = ResolvedScene(self.assembly, scene, worn=dict(self.worn))
+            return ResolvedScene(self.assembly, scene, worn=self.worn, traced=self.traced), set()
+        after = ResolvedScene(self.assembly, scene, worn=dict(self.worn), traced=self.traced)
         changed = set()
         for uid in self.worn if uids is None else uids:
             found = after.resolver.resolve(self.assembly.by_uid[uid])
