@@ -15,7 +15,7 @@ const SIZE = 256;
 
 const DEPTH = new ShaderMaterial({
   vertexShader:
-    "varying float h; void main() { vec4 p = modelViewMatrix * vec4(position, 1.0); h = -p.z; gl_Position = projectionMatrix * p; }",
+    "varying float h; void main() { vec4 p = vec4(position, 1.0);\n#ifdef USE_INSTANCING\n p = instanceMatrix * p;\n#endif\n p = modelViewMatrix * p; h = -p.z; gl_Position = projectionMatrix * p; }",
   fragmentShader:
     "uniform float reach; varying float h; void main() { gl_FragColor = vec4(vec3(0.0), exp(-3.0 * h / reach)); }",
   uniforms: { reach: { value: 1 } },

@@ -10,7 +10,7 @@ import {
 } from "three";
 import { api, type components, taken } from "../api/client";
 import { placed } from "./marks";
-import type { StagedPart } from "./stage";
+import type { StagedPart } from "./stagedPart";
 
 /** What is odd about meshes: edges that belong to one triangle only or to three and more, and sides seen from within. */
 export class Defects {

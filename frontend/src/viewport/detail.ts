@@ -1,6 +1,6 @@
 import type { Model } from "../api/client";
 import { loadMesh, type PartMesh } from "./meshblock";
-import type { StagedPart } from "./stage";
+import type { StagedPart } from "./stagedPart";
 
 /** Triangles, all occurrences counted, above which coarse stand-ins come first. */
 const LARGE = 1_000_000;
@@ -65,9 +65,9 @@ export class Detail {
     return true;
   }
 
-  /** Back to what each part had before it moved. */
-  smoothen(parts: ReadonlyMap<string, StagedPart>) {
-    if (!this.roughened) return;
+  /** Back to what each part had before it moved; whether it did. */
+  smoothen(parts: ReadonlyMap<string, StagedPart>): boolean {
+    if (!this.roughened) return false;
     this.roughened = false;
     for (const part of parts.values()) {
       const before = part.resting;
@@ -80,6 +80,7 @@ export class Detail {
         part.mesh.material = before.material;
       }
     }
+    return true;
   }
 }
 

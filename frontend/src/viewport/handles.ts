@@ -1,6 +1,6 @@
 import { Group, Matrix4, Object3D, type OrthographicCamera, type PerspectiveCamera } from "three";
 import { TransformControls } from "three/addons/controls/TransformControls.js";
-import type { StagedPart } from "./stage";
+import type { StagedPart } from "./stagedPart";
 
 export interface HandleWish {
   /** Parts that move along. */

@@ -8,7 +8,7 @@ import {
   MeshBasicMaterial,
 } from "three";
 import { Outline } from "./outline";
-import type { StagedPart } from "./stage";
+import type { StagedPart } from "./stagedPart";
 
 /** More chosen parts than this are outlined without their creases. */
 const MOST_WITH_CREASES = 60;

@@ -3,7 +3,7 @@ import { afterEach, describe, expect, it, vi } from "vitest";
 import type { Appearance, Model } from "../api/client";
 import { Detail } from "./detail";
 import { loadMesh, parseMeshBlock, toPartMesh } from "./meshblock";
-import type { StagedPart } from "./stage";
+import type { StagedPart } from "./stagedPart";
 import { formFor, wear } from "./wear";
 
 const ARRAYS = {

@@ -1,5 +1,5 @@
 import { type Camera, type Mesh, Raycaster, Vector2, Vector3 } from "three";
-import type { StagedPart } from "./stage";
+import type { StagedPart } from "./stagedPart";
 
 export interface Hit {
   uid: string;

@@ -1,6 +1,5 @@
 import {
   Box3,
-  type BufferGeometry,
   CustomToneMapping,
   Group,
   Matrix4,
@@ -20,6 +19,7 @@ import type { FaceOf } from "../desk/deskStore";
 import { Backdrop } from "./backdrop";
 import type { View } from "./camera";
 import { ContactShadow } from "./contactShadow";
+import { Crowds } from "./crowds";
 import { Defects } from "./defects";
 import { Detail } from "./detail";
 import { Environment } from "./environment";
@@ -33,30 +33,13 @@ import { renderMarksAlone } from "./marksAlone";
 import { toMaterial } from "./materials";
 import { loadMesh, type MeshForm, type PartMesh } from "./meshblock";
 import { cornersOf, type Hit, hits } from "./picking";
-import { disposeOwn, formFor, wear } from "./wear";
+import type { StagedPart } from "./stagedPart";
+import { disposeOwn, formFor, wear, wearsOf } from "./wear";
 
 Mesh.prototype.raycast = acceleratedRaycast;
 
 /** Milliseconds without a change after which a frame drawn in software is drawn again, smooth. */
 const REST = 250;
-
-export interface StagedPart {
-  uid: string;
-  model: string;
-  /** Of the mesh block. */
-  key: string;
-  group: Group;
-  mesh: Mesh;
-  source: PartMesh;
-  /** Of its mesh, where that carries coordinates in mm. */
-  form?: MeshForm;
-  /** Its own geometry, where its faces wear different things. */
-  ownGeometry?: BufferGeometry;
-  /** What it wears, while it is drawn faint. */
-  worn?: Mesh["material"];
-  /** What it is at rest, while a coarse stand-in is drawn. */
-  resting?: { source: PartMesh; geometry: BufferGeometry; material: Mesh["material"] };
-}
 
 /** The shaded picture: owns the WebGL scene and draws a frame only when something has changed. */
 export class Stage {
@@ -69,10 +52,13 @@ export class Stage {
   private readonly backdrop = new Backdrop();
   private readonly shadow = new ContactShadow();
   private readonly parts = new Map<string, StagedPart>();
-  private readonly materials = new Map<string, MeshPhysicalMaterial>();
+  private readonly materials = new Map<string, { appearance: Appearance; material: MeshPhysicalMaterial }>();
   private readonly marks = new Marks();
   private readonly defects = new Defects();
   private readonly product = new Group();
+  private readonly crowds = new Crowds(this.product);
+  /** Whether parts came or went, moved or wear something else since they were last put into the scene. */
+  private scattered = true;
   private readonly faint = new MeshBasicMaterial({
     color: "#8f8f8d",
     transparent: true,
@@ -133,10 +119,11 @@ export class Stage {
       this.stage(node, model.definitions[node.definition!]!.mesh, sources[index]!);
     });
     for (const uid of gone) {
-      this.drop(this.parts.get(uid)!);
+      disposeOwn(this.parts.get(uid)!);
       this.parts.delete(uid);
     }
     this.shadowDirty = true;
+    this.scattered = true;
     this.draw();
     if (detail.coarseFirst) detail.refine(this.parts, (part) => this.renew(part)).catch(() => undefined);
   }
@@ -148,6 +135,7 @@ export class Stage {
     const own = worn[part.uid];
     if (own) wear(part, own.appearance, own.faces ?? {}, (id) => this.material(id, appearances));
     this.fade(part);
+    this.scattered = true;
     this.onRenewed?.();
     this.draw();
   }
@@ -160,11 +148,6 @@ export class Stage {
     return { used: this.detail?.used(this.parts) ?? 0, most: Detail.MOST };
   }
 
-  private drop(part: StagedPart) {
-    this.product.remove(part.group);
-    disposeOwn(part);
-  }
-
   private stage(node: Node, key: string, source: PartMesh) {
     const known = this.parts.get(node.uid);
     // A part that has its fine mesh already keeps it.
@@ -175,7 +158,7 @@ export class Stage {
       known.group.matrixWorldNeedsUpdate = true;
       return;
     }
-    if (known) this.drop(known);
+    if (known) disposeOwn(known);
     const mesh = new Mesh(source.surface);
     const group = new Group();
     group.matrixAutoUpdate = false;
@@ -183,14 +166,15 @@ export class Stage {
     mesh.userData.uid = node.uid;
     mesh.visible = false;
     group.add(mesh);
-    this.product.add(group);
     this.parts.set(node.uid, { uid: node.uid, model: node.model, key, group, mesh, source });
   }
 
   /** Shows what the standing says: who is visible and what everybody wears. */
   dress(standing: Standing, previews: Record<string, Appearance>) {
+    const all = { ...standing.appearances, ...previews };
+    const changed = this.forget(all);
+    const before = this.standing;
     this.standing = standing;
-    this.materials.clear();
     /** Whether what hides what is as it was. */
     let same = true;
     for (const part of this.parts.values()) {
@@ -200,18 +184,38 @@ export class Stage {
         this.shadowDirty = true;
         same = false;
       }
-      const clear = isClear(part);
       part.mesh.visible = shown;
+      if (
+        worn &&
+        worn === before?.worn[part.uid] &&
+        part.dressed &&
+        !wearsOf(worn).some((id) => changed.has(id))
+      )
+        continue;
+      part.dressed = true;
+      const clear = isClear(part);
       part.worn = undefined;
-      const all = { ...standing.appearances, ...previews };
       if (worn) wear(part, worn.appearance, worn.faces ?? {}, (id) => this.material(id, all));
       if (worn) this.lay(part, formFor(worn, all));
       this.fade(part);
       same &&= clear === isClear(part);
     }
     this.floor = standing.floor;
+    this.scattered = true;
     if (same) this.drawSurfaces();
     else this.draw();
+  }
+
+  /** Drops the materials of appearances that are not as they were, or gone; which those are. */
+  private forget(all: Record<string, Appearance>): Set<string> {
+    const changed = new Set<string>();
+    for (const [id, { appearance, material }] of this.materials)
+      if (all[id] !== appearance) {
+        changed.add(id);
+        material.dispose();
+        this.materials.delete(id);
+      }
+    return changed;
   }
 
   /** Fetches the mesh with coordinates in mm for a part that wears pictures sized so, and the plain one afterwards. */
@@ -230,13 +234,13 @@ export class Stage {
   }
 
   private material(id: string, all: Record<string, Appearance>): MeshPhysicalMaterial {
-    let material = this.materials.get(id);
-    if (!material) {
-      material = toMaterial(all[id]!, () => this.drawSurfaces());
-      material.envMap = null;
-      material.customProgramCacheKey = finishKey;
-      this.materials.set(id, material);
-    }
+    const known = this.materials.get(id);
+    if (known) return known.material;
+    const appearance = all[id]!;
+    const material = toMaterial(appearance, () => this.drawSurfaces());
+    material.envMap = null;
+    material.customProgramCacheKey = finishKey;
+    this.materials.set(id, { appearance, material });
     return material;
   }
 
@@ -247,7 +251,7 @@ export class Stage {
     this.backdrop.set(bottom, top);
     this.shadow.mesh.visible = lighting.floor;
     if (setFinish(finish)) {
-      for (const material of this.materials.values()) material.needsUpdate = true;
+      for (const { material } of this.materials.values()) material.needsUpdate = true;
     }
     this.renderer.toneMappingExposure = 2 ** (REFERENCE_EV - finish.exposure);
     await this.environment.light(lighting, bottom);
@@ -263,8 +267,12 @@ export class Stage {
         return part ? [{ part, face }] : [];
       }),
     );
+    const before = this.faded;
     this.faded = faded && uids.size > 0 ? uids : undefined;
-    for (const part of this.parts.values()) this.fade(part);
+    if (before || this.faded) {
+      for (const part of this.parts.values()) this.fade(part);
+      this.scattered = true;
+    }
     if (marked) this.draw();
     else this.drawSurfaces();
   }
@@ -309,7 +317,10 @@ export class Stage {
 
   look(view: View) {
     this.view = view;
-    if (this.detail?.roughen(this.parts, this.software)) this.settleLater();
+    if (this.detail?.roughen(this.parts, this.software)) {
+      this.scattered = true;
+      this.settleLater();
+    }
     this.draw();
   }
 
@@ -318,6 +329,13 @@ export class Stage {
     this.renderer.setSize(width, height, false);
     this.aspect = width / height;
     this.draw();
+  }
+
+  /** Puts the parts into the scene as they are now. Called before anything is drawn. */
+  private gather() {
+    if (!this.scattered && !this.handling) return;
+    this.scattered = false;
+    this.crowds.arrange(this.parts.values(), (material) => !material.transparent || material === this.faint);
   }
 
   private camera(): PerspectiveCamera | OrthographicCamera {
@@ -373,6 +391,7 @@ export class Stage {
       if (this.software) this.settleLater();
       const camera = this.camera();
       this.handles?.follow(camera);
+      this.gather();
       if (this.shadowDirty && this.shadow.mesh.visible && this.parts.size) this.updateShadow();
       const size = this.renderer.getSize(new Vector2());
       this.marks.resize(size.x, size.y);
@@ -390,6 +409,7 @@ export class Stage {
     const ratio = this.renderer.getPixelRatio();
     this.marks.group.visible = false;
     this.renderer.setPixelRatio(2);
+    this.gather();
     this.renderer.render(this.scene, this.camera());
     const blob = await new Promise<Blob | null>((done) =>
       this.renderer.domElement.toBlob(done, `image/${form}`, 0.92),
@@ -406,7 +426,7 @@ export class Stage {
     if (this.software && this.renderer.getPixelRatio() !== 1) this.renderer.setPixelRatio(1);
     this.settling = window.setTimeout(() => {
       if (!this.view || this.disposed) return;
-      this.detail?.smoothen(this.parts);
+      if (this.detail?.smoothen(this.parts)) this.scattered = true;
       if (this.software) this.renderer.setPixelRatio(2);
       this.render(this.camera());
     }, REST);
@@ -421,6 +441,7 @@ export class Stage {
 
   private render(camera: PerspectiveCamera | OrthographicCamera) {
     this.handles?.follow(camera);
+    this.gather();
     if (!this.traced) {
       this.renderer.render(this.scene, camera);
       return;

@@ -1,15 +1,27 @@
 import { BufferGeometry, type MeshPhysicalMaterial } from "three";
 import type { Appearance, Standing } from "../api/client";
 import type { MeshForm } from "./meshblock";
-import type { StagedPart } from "./stage";
+import type { StagedPart } from "./stagedPart";
+
+/** The appearances of a part and its faces. */
+export function wearsOf({
+  appearance,
+  faces = {},
+}: Pick<Standing["worn"][string], "appearance" | "faces">): string[] {
+  return [appearance, ...Object.values(faces)];
+}
 
 /** The form of mesh that a part needs for the pictures that it wears; undefined for the plain one. */
 export function formFor(
   { appearance, faces = {}, laid }: Standing["worn"][string],
   all: Record<string, Appearance>,
 ): MeshForm | undefined {
-  const ids = [appearance, ...Object.values(faces)];
-  if (!ids.some((id) => all[id]?.textures?.some((texture) => texture.mapping !== "file"))) return undefined;
+  if (
+    !wearsOf({ appearance, faces }).some((id) =>
+      all[id]?.textures?.some((texture) => texture.mapping !== "file"),
+    )
+  )
+    return undefined;
   return laid ? `laid?how=${laid}` : "unrolled";
 }
 

@@ -19,6 +19,14 @@ async def _answer(question: Any) -> Any:
     return await question
 
 
+def _longest_at_work(client: Any) -> list[str] | None:
+    """The lamp that most likely has what is asked for built already: after the loss of a scheduler all lamps come back
+    at once, and the one that was the spare has to begin anew. None where no lamp is known yet."""
+    workers = client.scheduler_info(n_workers=-1)["workers"]
+    lamps = [(worker["name"], address) for address, worker in workers.items() if "lamp" in worker["resources"]]
+    return [min(lamps)[1]] if lamps else None
+
+
 class LampDoor:
     """The actor: a door to the bench of its worker. Loads the tracer there, not here."""
 
@@ -85,7 +93,9 @@ class Lamp:
                 try:
                     address, keys = self.address or scheduler_address(), security()
                     self.client = Client(address, timeout=CONNECT, direct_to_workers=True, security=keys)
-                    future = self.client.submit(LampDoor, actor=True, resources={"lamp": 1}, pure=False)
+                    future = self.client.submit(
+                        LampDoor, actor=True, resources={"lamp": 1}, pure=False, workers=_longest_at_work(self.client)
+                    )
                     self.door = future.result(timeout=ANSWER)
                 except Exception as error:
                     self._drop()

@@ -11,6 +11,7 @@ import os
 import shutil
 import sys
 import tempfile
+import time
 from pathlib import Path
 
 import dask
@@ -24,6 +25,8 @@ dask.config.set({"distributed.worker.memory.spill": False, "distributed.worker.m
 dask.config.set({"distributed.worker.memory.target": False, "distributed.worker.profile.enabled": False})
 
 
+BEGAN = time.time()
+"""Of this process; in its workers' names, by which the lamp that has worked longest is found."""
 LOOK_AGAIN = 0.05
 """Seconds between looks whether the scheduler is still there."""
 LEFT: set[asyncio.Task[None]] = set()
@@ -45,7 +48,8 @@ async def serve(address: str, kind: str) -> None:
     """Work for the scheduler until it is lost; the worker listens on USUAL_LAMP_WORKER_HOST, loopback by default."""
     folder = tempfile.TemporaryDirectory(prefix=f"{kind}-{os.getpid()}-", dir=scratch())
     worker = QuietWorker(
-        address, nthreads=1, resources={kind: 1}, local_directory=folder.name, dashboard=False, death_timeout=15,
+        address, name=f"{kind}-{BEGAN:.3f}-{os.getpid()}", nthreads=1, resources={kind: 1}, death_timeout=15,
+        local_directory=folder.name, dashboard=False,
         security=security(), host=os.environ.get("USUAL_LAMP_WORKER_HOST", "127.0.0.1"),
     )  # fmt: skip
     try:
