@@ -23,9 +23,9 @@ USAGE = """usage: ./lamp up [--open]     set up what is missing, start, print th
        ./lamp measure [NAME]  the benchmarks, on a quiet machine"""
 
 
-def set_up(front_end: bool = True) -> None:
+def set_up(front_end: bool = True, to_test: bool = False) -> None:
     install.debian_packages(install.RUN_PACKAGES)
-    install.python_environment()
+    install.python_environment(to_test)
     if front_end:
         install.front_end()
 
@@ -34,7 +34,7 @@ def prove_tracer(home: Home) -> None:
     """The tracer's proof render, once for each set-up; also warms its kernel cache."""
     mark = home.folder / "tracer.stamp"
     sources = sorted((ROOT / "src/usual_lamp/core/trace").glob("*.py"))
-    stamp = install.stamp_of([*sources, ROOT / "requirements/lock.txt"])
+    stamp = install.stamp_of([*sources, ROOT / "requirements/run.txt"])
     if mark.exists() and mark.read_text() == stamp:
         return
     say("Proving the tracer")
@@ -210,7 +210,7 @@ def main(arguments: list[str]) -> int:
         set_up(front_end=False)
         return pass_on("usual_lamp.cli", ["still", *rest], home)
     elif command == "measure":
-        set_up(front_end=False)
+        set_up(front_end=False, to_test=True)
         return pass_on("benchmarks", rest, home)
     else:
         print(USAGE)

@@ -22,7 +22,7 @@ wait for is the compiling of kernels, which keeps one core busy."""
 
 def set_up() -> None:
     install.debian_packages(install.RUN_PACKAGES + install.TEST_PACKAGES)
-    install.python_environment()
+    install.python_environment(to_test=True)
     install.front_end()
     install.node_packages(TEST_DATA)
 

@@ -73,13 +73,18 @@ def stamp_of(files: Iterable[Path]) -> str:
     return digest.hexdigest()
 
 
-def python_environment() -> None:
-    """The virtual environment from pinned, hashed requirements; nothing to do when they have not changed."""
-    lock, uv_lock = ROOT / "requirements" / "lock.txt", ROOT / "requirements" / "uv.txt"
+def python_environment(to_test: bool = False) -> None:
+    """The virtual environment from pinned, hashed requirements; nothing to do when they have not changed. What tests
+    and measurements need beside is there only `to_test`."""
+    uv_lock = ROOT / "requirements" / "uv.txt"
+    locks = {name: ROOT / "requirements" / f"{name}.txt" for name in ("all", "run")}
+    stamps = {name: stamp_of([lock, uv_lock]) for name, lock in locks.items()}
     mark = VENV / "usual-lamp.stamp"
-    stamp = stamp_of([lock, uv_lock])
-    if mark.exists() and mark.read_text() == stamp:
+    # All holds what running needs, in the same versions.
+    known = mark.read_text() if mark.exists() else ""
+    if known == stamps["all"] or (not to_test and known == stamps["run"]):
         return
+    wanted = "all" if to_test else "run"
     say("Setting up the Python environment")
     if not PYTHON.exists():
         run([sys.executable, "-m", "venv", str(VENV)], "Making the Python environment")
@@ -95,13 +100,13 @@ def python_environment() -> None:
             str(PYTHON),
             "--require-hashes",
             "-r",
-            str(lock),
+            str(locks[wanted]),
         ],
         "Installing the Python packages",
         env=os.environ | {"UV_LINK_MODE": "copy"},
     )
     compile_packages()
-    mark.write_text(stamp)
+    mark.write_text(stamps[wanted])
 
 
 def compile_packages() -> None:

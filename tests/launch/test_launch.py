@@ -56,13 +56,21 @@ def test_stamps_change_with_content_and_name() -> None:
 
 
 def test_everything_asked_for_is_pinned() -> None:
-    """A fresh machine gets its packages from the lock alone, Node among them."""
+    """A fresh machine gets its packages from the locks alone, Node among them; one that only runs the product gets
+    none that only tests need, and both get the same versions."""
     asked = tomllib.loads((ROOT / "pyproject.toml").read_text())
     lines = (ROOT / "requirements" / "node.in").read_text().split()
-    wanted = [*asked["project"]["dependencies"], *asked["dependency-groups"]["dev"], *lines]
-    pinned = set(re.findall(r"^([\w.-]+)==", (ROOT / "requirements" / "lock.txt").read_text(), re.M))
-    names = {re.split(r"[<>=]", line)[0].lower().replace("_", "-") for line in wanted}
-    assert len(names) > 25 and not names - pinned, "Run requirements/compile"
+
+    def names(wanted: list[str]) -> set[str]:
+        return {re.split(r"[<>=]", line)[0].lower().replace("_", "-") for line in wanted}
+
+    def pinned(lock: str) -> dict[str, str]:
+        return dict(re.findall(r"^([\w.-]+)==(\S+)", (ROOT / "requirements" / lock).read_text(), re.M))
+
+    run, everything = pinned("run.txt"), pinned("all.txt")
+    to_run, to_test = names([*asked["project"]["dependencies"], *lines]), names(asked["dependency-groups"]["dev"])
+    assert len(to_run) > 20 and not to_run - run.keys() and not to_test - everything.keys(), "Run requirements/compile"
+    assert run.items() <= everything.items() and not {"pytest", "playwright", "mypy"} & run.keys()
 
 
 def test_a_database_that_does_not_come_up_is_quoted(home: Home) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import threading
+import time
 from collections.abc import Callable
 from typing import Any, Literal
 
@@ -12,19 +13,13 @@ from usual_lamp.service.errors import NotReady
 
 CONNECT, ANSWER = 3.0, 30.0
 """Seconds to wait for the scheduler and for an answer."""
+RETURN = 2.0
+"""Seconds in which a lamp finds a new scheduler."""
 STARTING_AGAIN = "The lamp is being started again. It will be on in a moment."
 
 
 async def _answer(question: Any) -> Any:
     return await question
-
-
-def _longest_at_work(client: Any) -> list[str] | None:
-    """The lamp that most likely has what is asked for built already: after the loss of a scheduler all lamps come back
-    at once, and the one that was the spare has to begin anew. None where no lamp is known yet."""
-    workers = client.scheduler_info(n_workers=-1)["workers"]
-    lamps = [(worker["name"], address) for address, worker in workers.items() if "lamp" in worker["resources"]]
-    return [min(lamps)[1]] if lamps else None
 
 
 class LampDoor:
@@ -53,6 +48,8 @@ class Lamp:
         self.lock = threading.Lock()
         self.client: Any = None
         self.door: Any = None
+        self.known: tuple[str, str] | None = None
+        """Scheduler and lamp that were asked last."""
 
     async def next_frame(self, desk: str, wish: Wish, have: str) -> Frame | None:
         """See `LampBench.frame`; waits without a thread. Raises NotReady when there is no lamp to ask."""
@@ -93,14 +90,36 @@ class Lamp:
                 try:
                     address, keys = self.address or scheduler_address(), security()
                     self.client = Client(address, timeout=CONNECT, direct_to_workers=True, security=keys)
+                    lamp = self._the_same()
                     future = self.client.submit(
-                        LampDoor, actor=True, resources={"lamp": 1}, pure=False, workers=_longest_at_work(self.client)
+                        LampDoor, actor=True, resources={"lamp": 1}, pure=False, workers=[lamp] if lamp else None
                     )
                     self.door = future.result(timeout=ANSWER)
                 except Exception as error:
                     self._drop()
                     raise NotReady("The lamp is not ready yet. It will be on in a moment.") from error
             return self.door
+
+    def _the_same(self) -> str | None:
+        """Where the lamp is that was asked before, or else the one that has been there longest; None where none is.
+
+        A scheduler that has just begun does not know all lamps: that one is waited for a moment, as it has the picture
+        built already, and another one would have to begin anew.
+        """
+        deadline = time.monotonic() + RETURN
+        while True:
+            scheduler = self.client.scheduler_info(n_workers=-1)
+            lamps = {w["name"]: address for address, w in scheduler["workers"].items() if "lamp" in w["resources"]}
+            before = self.known
+            waits = before is not None and before[0] != scheduler["id"] and before[1] not in lamps
+            if not waits or time.monotonic() > deadline:
+                break
+            time.sleep(0.05)
+        if not lamps:
+            return None
+        name = before[1] if before is not None and before[1] in lamps else min(lamps)
+        self.known = scheduler["id"], name
+        return str(lamps[name])
 
     def _forget(self, door: Any) -> None:
         with self.lock:
