@@ -57,17 +57,20 @@ def python_checks() -> dict[str, list[str]]:
 def api_description_is_current(environment: dict[str, str]) -> bool:
     """The committed API description and its generated types are what the code says."""
     with tempfile.TemporaryDirectory() as folder:
-        made, types = Path(folder, "openapi.json"), Path(folder, "schema.d.ts")
-        subprocess.run([str(PYTHON), "-m", "usual_lamp.web.openapi", str(made)], env=environment, check=True)
+        made, types, facts = (Path(folder, name) for name in ("openapi.json", "schema.d.ts", "facts.ts"))
+        command = [str(PYTHON), "-m", "usual_lamp.web.openapi", str(made), str(facts)]
+        subprocess.run(command, env=environment, check=True)
         generate = install.node(
             str(FRONTEND / "node_modules/openapi-typescript/bin/cli.js"), str(made), "-o", str(types)
         )
         subprocess.run(generate, cwd=FRONTEND, env=install.node_environment(), check=True, capture_output=True)
         same_api = made.read_text() == (FRONTEND / "openapi.json").read_text()
-        same_types = types.read_text() == (FRONTEND / "src/api/generated/schema.d.ts").read_text()
+        generated = FRONTEND / "src/api/generated"
+        same_types = all(file.read_text() == (generated / file.name).read_text() for file in (types, facts))
     if not (same_api and same_types):
         say(
-            "The API changed. Run: python -m usual_lamp.web.openapi frontend/openapi.json; npm run types (in frontend/)"
+            "The API changed. Run: python -m usual_lamp.web.openapi frontend/openapi.json "
+            "frontend/src/api/generated/facts.ts; npm run types (in frontend/)"
         )
     return same_api and same_types
 

@@ -13,7 +13,6 @@ import numpy as np
 from public_files import ROOT
 from usual_lamp.core.appearance.texture import Texture
 from usual_lamp.core.camera import Camera, exposure_scale
-from usual_lamp.core.intake.formats import BUNDLES, MESHES, SUFFIXES, UNITLESS
 from usual_lamp.core.scene import Placement
 from usual_lamp.core.trace.pictures import texture_axes
 
@@ -51,10 +50,6 @@ def textures() -> list[dict]:
     return found
 
 
-def formats() -> list[dict]:
-    return [{"ending": e, "exact": e not in MESHES, "unitless": e in UNITLESS or e in BUNDLES} for e in SUFFIXES]
-
-
 def said() -> dict:
     return {
         "aspect": ASPECT,
@@ -62,7 +57,6 @@ def said() -> dict:
         "projections": projections(),
         "placements": placements(),
         "textures": textures(),
-        "formats": formats(),
         "exposures": [{"ev": ev, "scale": float(f"{exposure_scale(ev):.9g}")} for ev in (-2.0, 9.3, 15.0)],
     }
 

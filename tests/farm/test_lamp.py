@@ -106,6 +106,17 @@ def test_a_passed_wish_is_let_go_at_once(bench, wish) -> None:
     assert pixels(newer).shape == (36, 48, 3)
 
 
+def test_somebody_who_drags_keeps_nobody_else_waiting(bench, wish) -> None:
+    bench.close()  # its own thread is not to answer
+    waits = bench._session("another desk", wish)
+    turns = []
+    for seq in range(1, 4):
+        bench._session("desk", replace(wish, seq=seq))  # wishes something new, and was asked last, every time
+        turns.append(bench._next())
+        bench._serve(turns[-1], turns[-1].wish)
+    assert turns[0] is waits or turns[1] is waits
+
+
 def test_region_and_picture_to_keep(bench, wish) -> None:
     part = look(bench, replace(wish, region=Region(0.5, 0.5, 1.0, 1.0)))
     assert pixels(part).shape == (36, 48, 3)

@@ -1,4 +1,5 @@
 import createClient from "openapi-fetch";
+import type { PART_STATES, QUALITIES, UNITS, UPS } from "./generated/facts";
 import type { components, paths } from "./generated/schema";
 import { TAB } from "./tab";
 
@@ -34,10 +35,10 @@ export type StandingAnswer = Standing | StandingChange;
 export type Step = Schemas["Step"];
 export type StillLine = Schemas["StillLine"];
 export type Edit = Schemas["EditBody"]["edit"];
-export type PartState = "hidden" | "suppressed";
-export type Quality = "coarse" | "fair" | "fine";
-export type Unit = "as written" | "mm" | "cm" | "m" | "inch";
-export type Up = "as written" | "z" | "y";
+export type PartState = (typeof PART_STATES)[number];
+export type Quality = (typeof QUALITIES)[number];
+export type Unit = (typeof UNITS)[number];
+export type Up = (typeof UPS)[number];
 
 /** A failed request, in the server's own words (RFC 9457 `detail`). */
 export class ApiProblem extends Error {

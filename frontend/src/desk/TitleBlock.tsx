@@ -1,5 +1,6 @@
 import { memo } from "react";
 import type { Model, Standing, StillLine } from "../api/client";
+import { EXPOSURE } from "../api/generated/facts";
 import { sizeWords } from "../ui/size";
 import { useDesk } from "./deskStore";
 
@@ -27,7 +28,7 @@ export const TitleBlock = memo(function TitleBlock({ model, standing, shotId, st
     ["Triangles", triangles.toLocaleString("en").replaceAll(",", " ")],
     ["Geometry", geometry ? `${mb(geometry.used)} of ${mb(geometry.most)} MB` : "…"],
     ["Chord", model.chord ? `${model.chord.toFixed(model.chord < 0.1 ? 3 : 2)} mm` : "as in the file"],
-    ["Exposure", `EV ${(shot.exposure ?? 9.3).toFixed(1)}`],
+    ["Exposure", `EV ${(shot.exposure ?? EXPOSURE).toFixed(1)}`],
     ["Lens", `${Math.round(shot.camera.focal_length ?? 85)} mm`],
   ];
   if (frame)

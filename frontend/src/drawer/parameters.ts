@@ -1,4 +1,5 @@
 import type { OpenPBR } from "../api/client";
+import { CONDUCTORS } from "../api/generated/facts";
 
 type Params = Required<OpenPBR>;
 
@@ -84,24 +85,7 @@ export const ALL: { name: string; rows: Row[] }[] = [
         name: "base_conductor",
         label: "Measured metal",
         kind: "choice",
-        choices: [
-          ["", "none"],
-          ["Ag", "silver"],
-          ["Al", "aluminium"],
-          ["Au", "gold"],
-          ["Be", "beryllium"],
-          ["Cr", "chromium"],
-          ["Cu", "copper"],
-          ["Hg", "mercury"],
-          ["Ir", "iridium"],
-          ["Mo", "molybdenum"],
-          ["Nb", "niobium"],
-          ["Rh", "rhodium"],
-          ["Ta", "tantalum"],
-          ["TiN", "titanium nitride"],
-          ["V", "vanadium"],
-          ["W", "tungsten"],
-        ],
+        choices: [["", "none"], ...Object.entries(CONDUCTORS)],
       },
     ],
   },

@@ -13,6 +13,7 @@ import {
   type Unit,
   type Up,
 } from "../api/client";
+import { UNITS } from "../api/generated/facts";
 import { actions } from "../api/queries";
 import { countParts } from "../schedules/parts/rows";
 import { Button, Choice, Mark, NumberField } from "../ui/controls";
@@ -182,7 +183,7 @@ function Found({ intake, found, name, setName }: FoundProps) {
         <Choice
           label="Unit of the file"
           value={found.unit}
-          choices={(["as written", "mm", "cm", "m", "inch"] as const).map((unit) => [unit, unit])}
+          choices={UNITS.map((unit) => [unit, unit])}
           disabled={busy !== undefined}
           onChange={(unit) => again({ unit: unit as Unit })}
         />

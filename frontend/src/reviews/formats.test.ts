@@ -1,5 +1,4 @@
 import { describe, expect, it } from "vitest";
-import { formats } from "../viewport/core.numbers.json";
 import { ACCEPTED, openOf } from "./formats";
 
 describe("files that can be taken in", () => {
@@ -10,9 +9,5 @@ describe("files that can be taken in", () => {
     expect(openOf("case.glb")).toEqual({ exact: false, unitless: false, up: undefined });
     expect(openOf("notes.txt")).toBeUndefined();
     expect(ACCEPTED).toContain(".3mf");
-  });
-  it.each(formats)("are those that the core reads: $ending", ({ ending, exact, unitless }) => {
-    expect(openOf(`a${ending}`)).toMatchObject({ exact, unitless });
-    expect(ACCEPTED.split(",")).toContain(ending);
   });
 });

@@ -1,15 +1,7 @@
 import type { Up } from "../api/client";
+import { BUNDLES, EXACT, MESHES, SIDE_FILES, UNITLESS, UPWARDS } from "../api/generated/facts";
 
-/** What the server takes in (see core/intake/formats.py), and what each leaves open. */
-const EXACT = ["step", "stp", "p21", "iges", "igs", "brep", "brp"];
-const MESHES = ["stl", "ply", "off", "obj", "glb", "gltf", "3mf", "dae"];
-/** Several files that belong together; what they are shows when they are read. */
-const BUNDLE = "zip";
-const UNITLESS = ["brep", "brp", "stl", "ply", "off", "obj"];
-
-export const ACCEPTED = [...EXACT, ...MESHES, BUNDLE, "mtl", "png", "jpg", "jpeg", "bin"]
-  .map((suffix) => `.${suffix}`)
-  .join(",");
+export const ACCEPTED = [...EXACT, ...MESHES, ...BUNDLES, ...SIDE_FILES].join(",");
 
 export interface Open {
   /** Tessellated here, so that the fineness can be chosen. */
@@ -22,10 +14,11 @@ export interface Open {
 
 /** What has to be asked about a file by its name; nothing for one that cannot be taken in. */
 export function openOf(name: string): Open | undefined {
-  const suffix = name.toLowerCase().split(".").pop() ?? "";
-  if (suffix === BUNDLE) return { exact: true, unitless: true, up: "z" };
-  if (EXACT.includes(suffix)) return { exact: true, unitless: UNITLESS.includes(suffix) };
-  if (!MESHES.includes(suffix)) return undefined;
-  const up = ["glb", "gltf", "dae"].includes(suffix) ? undefined : suffix === "obj" ? "y" : "z";
-  return { exact: false, unitless: UNITLESS.includes(suffix), up };
+  const ending = `.${name.toLowerCase().split(".").pop() ?? ""}`;
+  const among = (endings: readonly string[]) => endings.includes(ending);
+  // What a bundle holds shows when it is read.
+  const bundle = among(BUNDLES);
+  if (!bundle && !among(EXACT) && !among(MESHES)) return undefined;
+  const up = (UPWARDS as Record<string, Up>)[ending];
+  return { exact: bundle || among(EXACT), unitless: bundle || among(UNITLESS), up };
 }

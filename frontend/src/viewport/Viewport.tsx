@@ -1,6 +1,7 @@
 import { memo, useEffect, useRef, useState } from "react";
 import { Vector3 } from "three";
 import type { Edit, Lighting, Model, Standing } from "../api/client";
+import { EXPOSURE, FILM_WIDTH } from "../api/generated/facts";
 import { useDesk } from "../desk/deskStore";
 import { turned, type View, viewOf } from "./camera";
 import { Stage } from "./stage";
@@ -91,7 +92,7 @@ export const Viewport = memo(function Viewport({ model, standing, edit, shotId, 
     const lighting = { ...standing.scene.lighting, ...lightingPreview } as Required<Lighting>;
     stage
       ?.light(lighting, {
-        exposure: shot.exposure ?? 9.3,
+        exposure: shot.exposure ?? EXPOSURE,
         tone: shot.tone ?? "neutral",
         white: standing.whites[shotId]!,
       })
@@ -257,7 +258,7 @@ function usePointer(ref: React.RefObject<HTMLCanvasElement | null>, stage: Stage
 /** Shift the view in the picture's plane; shares of the frame's width. */
 function moved(view: View, dx: number, dy: number): View {
   const { right, up, distance } = axes(view);
-  const width = (36 / view.focal) * distance;
+  const width = (FILM_WIDTH / view.focal) * distance;
   const shift = right.multiplyScalar(-dx * width).addScaledVector(up, dy * width);
   return { ...view, position: view.position.clone().add(shift), target: view.target.clone().add(shift) };
 }
@@ -265,7 +266,7 @@ function moved(view: View, dx: number, dy: number): View {
 /** Scale the distance, holding what lies under the pointer. */
 function zoomed(view: View, factor: number, [x, y]: [number, number], aspect: number): View {
   const { right, up, distance } = axes(view);
-  const half = (18 / view.focal) * distance * (1 - factor);
+  const half = (FILM_WIDTH / 2 / view.focal) * distance * (1 - factor);
   const shift = right.multiplyScalar(x * half).addScaledVector(up, (y * half) / aspect);
   const target = view.target.clone().add(shift);
   const arm = view.position.clone().sub(view.target).multiplyScalar(factor);

@@ -1,16 +1,7 @@
 import { Vector3 } from "three";
 import { describe, expect, it } from "vitest";
-import {
-  alongDirection,
-  cameraOf,
-  FILM_WIDTH,
-  fitted,
-  SIX_VIEWS,
-  sameView,
-  turned,
-  type View,
-  viewOf,
-} from "./camera";
+import { FILM_WIDTH } from "../api/generated/facts";
+import { alongDirection, cameraOf, fitted, SIX_VIEWS, sameView, turned, type View, viewOf } from "./camera";
 
 const VIEW: View = {
   position: new Vector3(0, -100, 0),

@@ -1,7 +1,6 @@
 import { Vector3 } from "three";
 import type { Camera } from "../api/client";
-
-export const FILM_WIDTH = 36;
+import { FILM_WIDTH } from "../api/generated/facts";
 
 /** Where the desk looks from: a shot's camera, or one on the way between shots. */
 export interface View {

@@ -1,7 +1,6 @@
-/** The exposure at which the lightings are made; the tracer's numbers (see core/light, core/camera). */
-export const REFERENCE_EV = 9.3;
+import { WHITE_AT_EV_0 } from "../api/generated/facts";
 
-/** Factor from cd/m² to picture values: 1 / (1.2 · 2^EV). */
+/** Factor from cd/m² to picture values. */
 export function exposureScale(ev: number): number {
-  return 1 / (1.2 * 2 ** ev);
+  return 1 / (WHITE_AT_EV_0 * 2 ** ev);
 }

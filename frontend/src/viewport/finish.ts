@@ -1,5 +1,6 @@
 import { ShaderChunk } from "three";
 import type { Shot } from "../api/client";
+import { FILMIC } from "../api/generated/facts";
 
 /** How the shaded picture is finished; the numbers of the white balance come from the server. */
 export interface Finish {
@@ -17,11 +18,22 @@ const CURVES: Record<Finish["tone"], string> = {
   neutral: "return NeutralToneMapping( balanced );",
   linear: "return saturate( toneMappingExposure * balanced );",
   filmic: `
-    vec3 x = 2.0 * toneMappingExposure * balanced;
-    vec3 y = ( x * ( 0.15 * x + 0.05 ) + 0.004 ) / ( x * ( 0.15 * x + 0.5 ) + 0.06 ) - 0.02 / 0.3;
-    float w = 11.2;
-    return saturate( y / ( ( w * ( 0.15 * w + 0.05 ) + 0.004 ) / ( w * ( 0.15 * w + 0.5 ) + 0.06 ) - 0.02 / 0.3 ) );`,
+    vec3 x = ${glsl(FILMIC.bias)} * toneMappingExposure * balanced;
+    vec3 y = ${hable("x")};
+    float w = ${glsl(FILMIC.white)};
+    return saturate( y / ( ${hable("w")} ) );`,
 };
+
+function hable(x: string): string {
+  const [a, b, c, d, e, f] = FILMIC.curve;
+  const over = `${x} * ( ${glsl(a)} * ${x} + ${glsl(c * b)} ) + ${glsl(d * e)}`;
+  const under = `${x} * ( ${glsl(a)} * ${x} + ${glsl(b)} ) + ${glsl(d * f)}`;
+  return `( ${over} ) / ( ${under} ) - ${glsl(e / f)}`;
+}
+
+function glsl(value: number): string {
+  return value.toFixed(9);
+}
 
 let key = "";
 

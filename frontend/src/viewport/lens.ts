@@ -1,5 +1,6 @@
 import { OrthographicCamera, PerspectiveCamera } from "three";
-import { FILM_WIDTH, type View } from "./camera";
+import { FILM_WIDTH } from "../api/generated/facts";
+import type { View } from "./camera";
 
 /** The two cameras that draw the shaded picture, set to a view. */
 export class Lens {

@@ -1,6 +1,7 @@
 import { Color, DoubleSide, FrontSide, MeshPhysicalMaterial } from "three";
 import type { Appearance, OpenPBR } from "../api/client";
-import { exposureScale, REFERENCE_EV } from "./exposure";
+import { REFERENCE_EV } from "../api/generated/facts";
+import { exposureScale } from "./exposure";
 import { hang } from "./textures";
 
 /** The nearest that the shaded picture can show of an appearance; `arrived` is called when its pictures have come. */

@@ -15,6 +15,7 @@ import {
 } from "three";
 import { acceleratedRaycast } from "three-mesh-bvh";
 import type { Appearance, Lighting, Model, Node, Standing } from "../api/client";
+import { REFERENCE_EV } from "../api/generated/facts";
 import type { FaceOf } from "../desk/deskStore";
 import { Backdrop } from "./backdrop";
 import type { View } from "./camera";
@@ -23,7 +24,6 @@ import { Crowds } from "./crowds";
 import { Defects } from "./defects";
 import { Detail } from "./detail";
 import { Environment } from "./environment";
-import { REFERENCE_EV } from "./exposure";
 import { type Finish, finishKey, setFinish } from "./finish";
 import { hasGpu } from "./gpu";
 import { Handles, type HandleWish } from "./handles";

@@ -59,6 +59,8 @@ class Session:
     finish: Finish = field(default_factory=Finish)
     remark: str | None = None
     next_frame: float = 0.0
+    followed: float = 0.0
+    """When a wish of it was followed last."""
     changed: asyncio.Event = field(default_factory=asyncio.Event)
 
 
@@ -165,12 +167,14 @@ class LampBench:
                 session.shown_wish = wish
 
     def _next(self) -> Session | None:
-        """The session asked last that has something to do."""
+        """Who wishes something new, in turn: somebody who drags a slider keeps nobody else waiting. Without such, the
+        session asked last whose picture can get finer."""
         now = time.monotonic()
         with self.lock:
+            wishing = [session for session in self.sessions.values() if session.shown_wish != session.wish]
+            if wishing:
+                return min(wishing, key=lambda session: session.followed)
             for session in reversed(self.sessions.values()):
-                if session.shown_wish != session.wish:
-                    return session
                 failed = session.frame is not None and session.frame.message is not None
                 idle = session.wish.paused or failed or session.picture.rests
                 if not idle and now - session.asked < ATTENTION:
@@ -186,6 +190,7 @@ class LampBench:
             self._develop_when_due(session, wish)
 
     def _follow(self, session: Session, wish: Wish) -> None:
+        session.followed = time.monotonic()
         found = editing.look_at(self.store, wish.review)
         shot = found.scene.shots.get(wish.shot)
         if shot is None:

@@ -1,4 +1,5 @@
-"""`python -m usual_lamp.web.openapi FILE`: write the API's description, from which the front end's types are made."""
+"""`python -m usual_lamp.web.openapi FILE FACTS`: write the API's description, from which the front end gets types,
+and the facts of the core."""
 
 from __future__ import annotations
 
@@ -9,6 +10,7 @@ from pathlib import Path
 
 from usual_lamp.store import Store
 from usual_lamp.web.app import create_app
+from usual_lamp.web.facts import in_typescript
 
 
 def description() -> str:
@@ -20,3 +22,4 @@ def description() -> str:
 
 if __name__ == "__main__":
     Path(sys.argv[1]).write_text(description())
+    Path(sys.argv[2]).write_text(in_typescript())

@@ -18,6 +18,12 @@ Unit = Annotated[float, Field(ge=0.0, le=1.0)]
 Color = tuple[Unit, Unit, Unit]
 Conductor = Literal["Ag", "Al", "Au", "Be", "Cr", "Cu", "Hg", "Ir", "Mo", "Nb", "Rh", "Ta", "TiN", "V", "W"]
 """Metals with measured n and k, by chemical symbol."""
+CONDUCTORS: dict[Conductor, str] = {
+    "Ag": "silver", "Al": "aluminium", "Au": "gold", "Be": "beryllium", "Cr": "chromium", "Cu": "copper",
+    "Hg": "mercury", "Ir": "iridium", "Mo": "molybdenum", "Nb": "niobium", "Rh": "rhodium", "Ta": "tantalum",
+    "TiN": "titanium nitride", "V": "vanadium", "W": "tungsten",
+}  # fmt: skip
+"""Their names."""
 Family = Literal[
     "metal", "plastic", "paint", "glass", "rubber", "wood", "fabric", "stone", "paper", "glow", "from CAD", "neutral"
 ]

@@ -18,6 +18,10 @@ MESHES = {
 BUNDLES = {".zip": "a ZIP of these"}
 """With the side files that a format has."""
 SUFFIXES = {**EXACT, **MESHES, **BUNDLES}
+SIDE_FILES = (".mtl", ".png", ".jpg", ".jpeg", ".bin")
+"""What files refer to, and comes with them."""
+UPWARDS = {".obj": "y", ".stl": "z", ".ply": "z", ".off": "z", ".3mf": "z", ".zip": "z"}
+"""The axis that most writers of a format have upwards, where the format does not say."""
 UNITLESS = {".stl", ".ply", ".off", ".obj", ".brep", ".brp"}
 """Formats in which a number is just a number: millimetres unless one says otherwise."""
 

@@ -8,6 +8,8 @@ from numpy.typing import NDArray
 from usual_lamp.core.camera import Tone
 
 Image = NDArray[np.float32]
+HABLE, HABLE_BIAS, HABLE_WHITE = (0.15, 0.50, 0.10, 0.20, 0.02, 0.30), 2.0, 11.2
+"""Constants of the filmic curve."""
 
 
 def khronos_neutral(color: Image) -> Image:
@@ -42,11 +44,11 @@ def srgb_encode(linear: Image) -> Image:
 def filmic(color: Image) -> Image:
     """A curve with the toe and shoulder of film, channel by channel: J. Hable, "Filmic Tonemapping Operators" (2010),
     with his constants, his exposure bias of 2 and a white point of 11.2."""
-    return np.asarray(_hable(2.0 * color) / _hable(np.float32(11.2)), dtype=np.float32)
+    return np.asarray(_hable(HABLE_BIAS * color) / _hable(np.float32(HABLE_WHITE)), dtype=np.float32)
 
 
 def _hable(x: Image | np.float32) -> Image:
-    a, b, c, d, e, f = 0.15, 0.50, 0.10, 0.20, 0.02, 0.30
+    a, b, c, d, e, f = HABLE
     return np.asarray((x * (a * x + c * b) + d * e) / (x * (a * x + b) + d * f) - e / f, dtype=np.float32)
 
 

@@ -1,0 +1,48 @@
+"""Facts of the core that the front end needs before it has asked anything: generated, so that they stand once."""
+
+from __future__ import annotations
+
+import json
+from typing import Any, get_args
+
+from usual_lamp.core.appearance.openpbr import CONDUCTORS
+from usual_lamp.core.camera import FILM_WIDTH, Finish
+from usual_lamp.core.camera.exposure import exposure_scale
+from usual_lamp.core.intake.formats import BUNDLES, EXACT, MESHES, SIDE_FILES, UNITLESS, UPWARDS, Unit, Up
+from usual_lamp.core.light.surroundings import REFERENCE_EV
+from usual_lamp.core.picture.tone import HABLE, HABLE_BIAS, HABLE_WHITE
+from usual_lamp.core.quality import Quality
+from usual_lamp.core.scene.document import PartState
+
+
+def facts() -> dict[str, tuple[str, Any]]:
+    """By name: what it is, and the value."""
+    return {
+        "EXACT": ("Endings of files with exact surfaces, tessellated when they are imported.", [*EXACT]),
+        "MESHES": ("Endings of files that hold triangles.", [*MESHES]),
+        "BUNDLES": ("Endings of files that hold several.", [*BUNDLES]),
+        "SIDE_FILES": ("Endings of what such files refer to.", [*SIDE_FILES]),
+        "UNITLESS": ("Endings of files whose numbers have no unit.", sorted(UNITLESS)),
+        "UPWARDS": ("The axis that most writers of a format have upwards, where it does not say.", UPWARDS),
+        "UNITS": ("Units of a file.", [*get_args(Unit)]),
+        "UPS": ("Axes that may point up in a file.", [*get_args(Up)]),
+        "QUALITIES": ("Qualities of a still.", [*get_args(Quality)]),
+        "PART_STATES": ("States of a part that is not shown.", [*get_args(PartState)]),
+        "CONDUCTORS": ("Metals by measured n and k.", CONDUCTORS),
+        "FILM_WIDTH": ("mm, of the film that focal lengths are for.", FILM_WIDTH),
+        "REFERENCE_EV": ("The exposure at which the lightings are made.", REFERENCE_EV),
+        "EXPOSURE": ("The exposure of a shot that says none, EV.", Finish().exposure),
+        "WHITE_AT_EV_0": ("cd/m² that are recorded as white at EV 0.", 1 / exposure_scale(0.0)),
+        "FILMIC": (
+            "The filmic curve: Hable's a to f, his exposure bias, his white.",
+            {"curve": HABLE, "bias": HABLE_BIAS, "white": HABLE_WHITE},
+        ),
+    }
+
+
+def in_typescript() -> str:
+    """The module that the front end imports."""
+    lines = ["// Generated from the core by `python -m usual_lamp.web.openapi`. Do not edit.", ""]
+    for name, (words, value) in facts().items():
+        lines += [f"/** {words} */", f"export const {name} = {json.dumps(value)} as const;", ""]
+    return "\n".join(lines)
