@@ -8,29 +8,37 @@ export const api = createClient<paths>({ baseUrl: "/", headers: { "Usual-Lamp-Ta
 export type { components };
 
 type Schemas = components["schemas"];
+
+/** As it comes in an answer: what a request may leave out is there, by its default. */
+export type Whole<T> = T extends readonly unknown[]
+  ? { [K in keyof T]: Whole<T[K]> }
+  : T extends object
+    ? { [K in keyof T]-?: Whole<Exclude<T[K], undefined>> }
+    : T;
+
 export type Appearance = Schemas["Appearance"];
 export type OpenPBR = Schemas["OpenPBR"];
-export type Camera = Schemas["Camera"];
-export type Lighting = Schemas["Lighting"];
+export type Camera = Whole<Schemas["Camera"]>;
+export type Lighting = Whole<Schemas["Lighting"]>;
 export type Laying = Schemas["Laying"];
-export type Model = Schemas["Model"];
-export type Node = Schemas["Node"];
+export type Model = Whole<Schemas["Model"]>;
+export type Node = Whole<Schemas["Node"]>;
 export type ReviewLine = Schemas["ReviewLine"];
 export type IntakeLine = Schemas["IntakeLine"];
-export type ModelUse = Schemas["ModelUse"];
+export type ModelUse = Whole<Schemas["ModelUse"]>;
 export type Placement = Schemas["Placement"];
 export type Sample = Schemas["Sample"];
-export type Scene = Schemas["Scene"];
-export type Shot = Schemas["Shot"];
+export type Scene = Whole<Schemas["Scene"]>;
+export type Shot = Whole<Schemas["Shot"]>;
 export type ReviewList = Schemas["ReviewList"];
 export type ReviewOpened = Schemas["ReviewOpened"];
 export type Shelf = Schemas["Shelf"];
 export type Lightings = Schemas["Lightings"];
 export type TracingSettings = Schemas["TracingSettings"];
 export type Stills = Schemas["Stills"];
-export type Standing = Schemas["Standing"];
+export type Standing = Whole<Schemas["Standing"]>;
 export type Operation = Schemas["Operation"];
-export type StandingChange = Schemas["StandingChange"];
+export type StandingChange = Whole<Schemas["StandingChange"]>;
 export type StandingAnswer = Standing | StandingChange;
 export type Step = Schemas["Step"];
 export type StillLine = Schemas["StillLine"];

@@ -1,18 +1,17 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { Tooltip } from "radix-ui";
-import { lazy, Suspense } from "react";
+import { Suspense } from "react";
 import { Toaster } from "sonner";
 import { Route, Switch } from "wouter";
 import { isPassing, pauseBefore } from "../api/client";
-import { ReviewsPage } from "../reviews/ReviewsPage";
+import { later } from "../ui/later";
 import { LinkNotice } from "./LinkNotice";
 import { Nowhere } from "./Nowhere";
 
 // The drawing of models in 3D is the larger part of the page, and the list of reviews has none of it.
-const DeskPage = lazy(() => import("../desk/DeskPage").then((found) => ({ default: found.DeskPage })));
-const IntakePage = lazy(() =>
-  import("../reviews/IntakePage").then((found) => ({ default: found.IntakePage })),
-);
+const DeskPage = later(() => import("../desk/DeskPage"), "DeskPage");
+const IntakePage = later(() => import("../reviews/IntakePage"), "IntakePage");
+const ReviewsPage = later(() => import("../reviews/ReviewsPage"), "ReviewsPage");
 
 const MOST_TRIES = 12;
 

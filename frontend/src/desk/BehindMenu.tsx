@@ -1,7 +1,7 @@
 import { useEffect } from "react";
 import { createPortal } from "react-dom";
 import type { Model } from "../api/client";
-import { useDesk } from "./deskStore";
+import { useDesk } from "../state/deskStore";
 
 /** Everything that lies under the pointer, front to back, to reach what a clear or front part covers. */
 export function BehindMenu({ model }: { model: Model }) {

@@ -1,7 +1,7 @@
 import type { Model, Standing } from "../api/client";
 import { useStandingIn } from "../api/queries";
+import { useDesk } from "../state/deskStore";
 import { Viewport } from "../viewport/Viewport";
-import { useDesk } from "./deskStore";
 import { type Size, useLampFrames } from "./lamp";
 import { TracedPicture } from "./TracedPicture";
 

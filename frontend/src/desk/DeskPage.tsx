@@ -1,32 +1,35 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useCallback, useEffect, useLayoutEffect, useMemo, useState } from "react";
+import { Suspense, useCallback, useEffect, useLayoutEffect, useMemo, useState } from "react";
 import { Group, Panel, Separator } from "react-resizable-panels";
 import { Link } from "wouter";
 import { useAssembly } from "../api/assembly";
 import type { Model, Standing, Stills } from "../api/client";
 import { useLiveReview } from "../api/events";
 import { useEditing, useReview, useStanding, useStills } from "../api/queries";
-import { LightDrawer } from "../drawer/LightDrawer";
-import { PartsDrawer } from "../drawer/PartsDrawer";
-import { ShotDrawer } from "../drawer/ShotDrawer";
-import { AppearancesSheet } from "../schedules/appearances/AppearancesSheet";
-import { LightsSheet } from "../schedules/lights/LightsSheet";
 import { PartsSheet } from "../schedules/parts/PartsSheet";
-import { ShotsSheet } from "../schedules/shots/ShotsSheet";
-import { alongDirection, fitted, SIX_VIEWS, type SixView, viewOf } from "../viewport/camera";
+import { alongDirection, fitted, SIX_VIEWS, type SixView, viewOf } from "../state/camera";
+import { clearDesk, type Sheet, useDesk } from "../state/deskStore";
+import { partActions } from "../state/partActions";
+import { later } from "../ui/later";
 import type { Stage } from "../viewport/stage";
-import { CommandBox, KeysDialog } from "./CommandBox";
 import { commandFor, commandsOf } from "./commands";
 import { DragChip } from "./DragChip";
 import { DropFile } from "./DropFile";
-import { clearDesk, type Sheet, useDesk } from "./deskStore";
 import { keepPicture } from "./LampBar";
 import { Mat } from "./Mat";
-import { partActions } from "./partActions";
 import { RunsBar } from "./RunsBar";
 import { useTakeStill } from "./TakeStill";
 import { TitleBlock } from "./TitleBlock";
 import { TopLine } from "./TopLine";
+
+const PartsDrawer = later(() => import("../drawer/PartsDrawer"), "PartsDrawer");
+const LightDrawer = later(() => import("../drawer/LightDrawer"), "LightDrawer");
+const ShotDrawer = later(() => import("../drawer/ShotDrawer"), "ShotDrawer");
+const AppearancesSheet = later(() => import("../schedules/appearances/AppearancesSheet"), "AppearancesSheet");
+const LightsSheet = later(() => import("../schedules/lights/LightsSheet"), "LightsSheet");
+const ShotsSheet = later(() => import("../schedules/shots/ShotsSheet"), "ShotsSheet");
+const CommandBox = later(() => import("./CommandBox"), "CommandBox");
+const KeysDialog = later(() => import("./CommandBox"), "KeysDialog");
 
 /** The main screen: schedules, picture, drawer, title block. */
 export function DeskPage({ reviewId }: { reviewId: string }) {
@@ -176,9 +179,11 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
             counts={{ parts, appearances: worn, lights: 3, shots: Object.keys(standing.scene.shots).length }}
           />
           {sheet === "parts" && <PartsSheet {...{ reviewId, model, standing, actions, edit }} />}
-          {sheet === "appearances" && <AppearancesSheet {...{ reviewId, model, standing, edit }} />}
-          {sheet === "lights" && <LightsSheet {...{ standing, edit }} />}
-          {sheet === "shots" && <ShotsSheet {...{ reviewId, standing, shotId, stills }} />}
+          <Suspense>
+            {sheet === "appearances" && <AppearancesSheet {...{ reviewId, model, standing, edit }} />}
+            {sheet === "lights" && <LightsSheet {...{ standing, edit }} />}
+            {sheet === "shots" && <ShotsSheet {...{ reviewId, standing, shotId, stills }} />}
+          </Suspense>
         </Panel>
         <Divider />
         <Panel minSize="320px">
@@ -212,19 +217,23 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
             className="flex h-full flex-col gap-[11px] overflow-y-auto px-3.5 py-[13px]"
             aria-label="Drawer"
           >
-            {(sheet === "parts" || sheet === "appearances") && (
-              <PartsDrawer {...{ reviewId, shotId, model, standing, actions, assembly, edit }} />
-            )}
-            {sheet === "lights" && <LightDrawer {...{ standing, edit }} />}
-            {sheet === "shots" && <ShotDrawer {...{ standing, shotId, stills, edit }} />}
+            <Suspense>
+              {(sheet === "parts" || sheet === "appearances") && (
+                <PartsDrawer {...{ reviewId, shotId, model, standing, actions, assembly, edit }} />
+              )}
+              {sheet === "lights" && <LightDrawer {...{ standing, edit }} />}
+              {sheet === "shots" && <ShotDrawer {...{ standing, shotId, stills, edit }} />}
+            </Suspense>
           </aside>
         </Panel>
       </Group>
       <TitleBlock {...{ model, standing, shotId, stills }} />
       <DropFile {...{ reviewId, standing }} />
       <DragChip {...{ reviewId, model, standing, stage, edit }} />
-      <CommandBox commands={commands} open={boxOpen} onOpen={setBoxOpen} />
-      <KeysDialog commands={commands} open={keysOpen} onOpen={setKeysOpen} />
+      <Suspense>
+        {boxOpen && <CommandBox commands={commands} open onOpen={setBoxOpen} />}
+        {keysOpen && <KeysDialog commands={commands} open onOpen={setKeysOpen} />}
+      </Suspense>
     </div>
   );
 }

@@ -2,11 +2,12 @@ import { useEffect, useState } from "react";
 import { useConsequence } from "../api/appearance";
 import type { Appearance, Edit, Model, Standing } from "../api/client";
 import { noteSample } from "../drawer/recent";
-import { countParts } from "../schedules/parts/rows";
+import { useDesk } from "../state/deskStore";
+import type { FaceOf } from "../state/giving";
+import { givingEdit, REACHES, type Reach, reachesOf, type Target } from "../state/giving";
+import { countParts } from "../state/rows";
 import { Swatch } from "../ui/Swatch";
 import type { Stage } from "../viewport/stage";
-import { type FaceOf, useDesk } from "./deskStore";
-import { givingEdit, REACHES, type Reach, reachesOf, type Target } from "./giving";
 
 interface Props {
   reviewId: string;

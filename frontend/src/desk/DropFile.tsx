@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 import type { Standing } from "../api/client";
-import { defaultsFor, together, useSend, useUpload } from "../reviews/upload";
+import { defaultsFor, together, useSend, useUpload } from "../api/upload";
 import { Button } from "../ui/controls";
 import { Modal } from "../ui/Modal";
 

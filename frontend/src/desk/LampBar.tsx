@@ -1,7 +1,7 @@
 import { toast } from "sonner";
+import { useDesk } from "../state/deskStore";
 import { Button, Hint } from "../ui/controls";
 import type { Stage } from "../viewport/stage";
-import { useDesk } from "./deskStore";
 import { DESK } from "./lamp";
 
 /** What can be done with the picture that is on the desk. */

@@ -1,5 +1,5 @@
+import { useDesk } from "../state/deskStore";
 import { Hint } from "../ui/controls";
-import { useDesk } from "./deskStore";
 
 export function toggleLamp() {
   useDesk.setState((desk) => ({ lamp: !desk.lamp, lampPaused: false, inset: undefined, region: undefined }));

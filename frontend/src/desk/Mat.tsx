@@ -1,14 +1,14 @@
 import { Crosshair, Maximize } from "lucide-react";
 import { memo, useEffect, useRef, useState } from "react";
 import type { Edit, Model, Standing, StillLine } from "../api/client";
+import { cameraOf, type SixView, sameView, viewOf } from "../state/camera";
+import { useDesk } from "../state/deskStore";
 import { Button, Hint } from "../ui/controls";
-import { cameraOf, type SixView, sameView, viewOf } from "../viewport/camera";
 import { SixViews } from "../viewport/SixViews";
 import type { Stage } from "../viewport/stage";
 import { Viewport } from "../viewport/Viewport";
 import { BehindMenu } from "./BehindMenu";
 import { Beside, LookTag } from "./Beside";
-import { useDesk } from "./deskStore";
 import { LampBar } from "./LampBar";
 import { useLampFrames } from "./lamp";
 import { RegionDrag, TracedPicture } from "./TracedPicture";

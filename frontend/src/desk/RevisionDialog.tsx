@@ -1,9 +1,9 @@
 import { useState } from "react";
 import { type AssemblyActions, type ReportPair, useReport } from "../api/assembly";
-import { countParts } from "../schedules/parts/rows";
+import { countParts } from "../state/rows";
 import { Button } from "../ui/controls";
 import { Modal } from "../ui/Modal";
-import { Sketch } from "../ui/Sketch";
+import { Sketch } from "../viewport/SketchPicture";
 
 interface Props {
   intake: string;

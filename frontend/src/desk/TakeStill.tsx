@@ -4,9 +4,9 @@ import { useState } from "react";
 import { toast } from "sonner";
 import type { Edit, Quality, Standing } from "../api/client";
 import { actions, useAct } from "../api/queries";
+import { cameraOf, sameView } from "../state/camera";
+import { useDesk } from "../state/deskStore";
 import { Button, Hint, NumberField } from "../ui/controls";
-import { cameraOf, sameView } from "../viewport/camera";
-import { useDesk } from "./deskStore";
 
 const QUALITIES: { name: Quality; words: string }[] = [
   { name: "coarse", words: "16 samples, to judge light and framing" },

@@ -1,8 +1,7 @@
 import { memo } from "react";
 import type { Model, Standing, StillLine } from "../api/client";
-import { EXPOSURE } from "../api/generated/facts";
+import { useDesk } from "../state/deskStore";
 import { sizeWords } from "../ui/size";
-import { useDesk } from "./deskStore";
 
 interface Props {
   model: Model;
@@ -15,7 +14,7 @@ interface Props {
 export const TitleBlock = memo(function TitleBlock({ model, standing, shotId, stills }: Props) {
   const shot = standing.scene.shots[shotId]!;
   const parts = model.nodes.filter((node) => node.definition);
-  const shown = parts.filter((node) => standing.scene.states?.[node.uid] === undefined);
+  const shown = parts.filter((node) => standing.scene.states[node.uid] === undefined);
   const triangles = shown.reduce((sum, node) => sum + model.definitions[node.definition!]!.triangles, 0);
   const busy = stills.filter((still) => still.state === "running" || still.state === "queued").length;
   const kept = stills.filter((still) => still.state === "done").length;
@@ -28,8 +27,8 @@ export const TitleBlock = memo(function TitleBlock({ model, standing, shotId, st
     ["Triangles", triangles.toLocaleString("en").replaceAll(",", " ")],
     ["Geometry", geometry ? `${mb(geometry.used)} of ${mb(geometry.most)} MB` : "…"],
     ["Chord", model.chord ? `${model.chord.toFixed(model.chord < 0.1 ? 3 : 2)} mm` : "as in the file"],
-    ["Exposure", `EV ${(shot.exposure ?? EXPOSURE).toFixed(1)}`],
-    ["Lens", `${Math.round(shot.camera.focal_length ?? 85)} mm`],
+    ["Exposure", `EV ${(shot.exposure).toFixed(1)}`],
+    ["Lens", `${Math.round(shot.camera.focal_length)} mm`],
   ];
   if (frame)
     facts.push([

@@ -1,5 +1,5 @@
 import { useEffect, useLayoutEffect, useRef } from "react";
-import { type Frame, type Region, useDesk } from "./deskStore";
+import { type Frame, type Region, useDesk } from "../state/deskStore";
 
 interface Props {
   viewKey: string;

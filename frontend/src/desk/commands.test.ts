@@ -1,9 +1,9 @@
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import type { Edit, Model, Standing } from "../api/client";
+import { clearDesk, useDesk } from "../state/deskStore";
+import { partActions } from "../state/partActions";
 import { commandFor, commandsOf } from "./commands";
-import { clearDesk, useDesk } from "./deskStore";
 import { tracedSize, viewKeyOf } from "./lamp";
-import { partActions } from "./partActions";
 
 const MODEL = {
   nodes: ["a", "b", "c"].map((uid) => ({ uid, name: uid, parent: null, definition: "d" })),

@@ -1,12 +1,12 @@
 import { toast } from "sonner";
 import type { Edit, Model, Standing } from "../api/client";
 import { nameOf } from "../schedules/appearances/uses";
-import { SIX_VIEWS, type SixView } from "../viewport/camera";
-import { useDesk } from "./deskStore";
-import { givingEdit } from "./giving";
+import { SIX_VIEWS, type SixView } from "../state/camera";
+import { useDesk } from "../state/deskStore";
+import { givingEdit } from "../state/giving";
+import type { PartActions } from "../state/partActions";
 import { toggleRegion } from "./LampBar";
 import { toggleLamp } from "./LampSwitch";
-import type { PartActions } from "./partActions";
 
 export interface Command {
   name: string;
@@ -68,7 +68,7 @@ export function commandsOf(m: Means): Command[] {
   };
   /** One part after the other, in the order of the structure, those that are shown. */
   const step = (by: 1 | -1) => {
-    const states = m.standing.scene.states ?? {};
+    const states = m.standing.scene.states;
     const shown = Object.keys(m.standing.worn).filter((uid) => states[uid] === undefined);
     const chosen = desk.getState().chosen;
     const at = shown.findIndex((uid) => chosen.has(uid));

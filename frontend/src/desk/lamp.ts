@@ -1,7 +1,7 @@
 import { useEffect, useMemo, useSyncExternalStore } from "react";
 import type { Camera, Standing } from "../api/client";
-import { cameraOf } from "../viewport/camera";
-import { type Frame, useDesk } from "./deskStore";
+import { cameraOf } from "../state/camera";
+import { type Frame, useDesk } from "../state/deskStore";
 
 /** Names this tab's pictures to the server, which keeps a traced one for each. */
 export const DESK = crypto.randomUUID();

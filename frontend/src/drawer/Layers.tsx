@@ -1,5 +1,5 @@
 import type { Edit, Model, Standing } from "../api/client";
-import { useDesk } from "../desk/deskStore";
+import { useDesk } from "../state/deskStore";
 import { Button } from "../ui/controls";
 import { Swatch } from "../ui/Swatch";
 
@@ -17,7 +17,7 @@ export function Layers({ model, standing, uids, edit }: Props) {
   const faces = useDesk((state) => state.faces);
   const first = uids.length === 1 ? standing.worn[uids[0]!] : undefined;
   if (!first) return null;
-  const look = standing.scene.look ?? "standard";
+  const look = standing.scene.look;
   const nodes = new Map(model.nodes.map((node) => [node.uid, node]));
   const wordsOf = (layer: Layer) => {
     switch (layer.why) {
@@ -41,13 +41,13 @@ export function Layers({ model, standing, uids, edit }: Props) {
     layer.why === "rule"
       ? useDesk.setState({ sheet: "appearances" })
       : edit({ kind: "assign", look, assignments: { [layer.key]: null }, define: {} });
-  const rows = (first.layers ?? []).map((layer, place) => ({
+  const rows = first.layers.map((layer, place) => ({
     layer,
     id: `${place}`,
     title: undefined,
     top: place === 0,
   }));
-  const own = Object.entries(first.own_faces ?? {})
+  const own = Object.entries(first.own_faces)
     .filter(([index]) => faces.length === 0 || faces.some((one) => one.face === Number(index)))
     .map(([index, layer]) => ({ layer, id: `face ${index}`, title: `Face ${Number(index) + 1}`, top: true }));
   if (rows.length < 2 && own.length === 0) return null;

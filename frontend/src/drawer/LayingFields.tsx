@@ -1,6 +1,6 @@
 import type { Edit, Model, Standing } from "../api/client";
-import { useDesk } from "../desk/deskStore";
-import { countParts } from "../schedules/parts/rows";
+import { useDesk } from "../state/deskStore";
+import { countParts } from "../state/rows";
 import { Button, Choice, NumberField } from "../ui/controls";
 import { firstFrame, frameOf, type LayingKind, layingEdit, layingOf, lookOf } from "../viewport/laying";
 import { placementMatrix, placementOf } from "../viewport/placement";
@@ -28,7 +28,7 @@ export function LayingFields({ model, standing, uids, edit }: Props) {
   const laying = id === undefined ? undefined : lookOf(standing).layings![id]!;
   const frame = laying && frameOf(model, laying);
   const parts = laying ? Object.keys(laying.parts) : uids;
-  const look = standing.scene.look ?? "standard";
+  const look = standing.scene.look;
   const choose = (kind: LayingKind | "") => {
     if (kind === "") {
       useDesk.setState({ layingHandles: undefined });

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import type { Camera } from "../api/client";
+import { type Optics, opticsOf, viewOf } from "../state/camera";
 import { Amount, Choice, NumberField } from "../ui/controls";
-import { type Optics, opticsOf, viewOf } from "../viewport/camera";
 
 interface Props {
   camera: Camera;

@@ -2,7 +2,7 @@ import { Switch } from "radix-ui";
 import { memo } from "react";
 import type { Edit, Lighting, Standing } from "../api/client";
 import { useLightings } from "../api/queries";
-import { useDesk } from "../desk/deskStore";
+import { useDesk } from "../state/deskStore";
 import { Amount, ColorField } from "../ui/controls";
 
 interface Props {

@@ -1,10 +1,10 @@
 import { memo } from "react";
 import type { AssemblyActions } from "../api/assembly";
 import type { Appearance, Edit, Model, OpenPBR, Standing } from "../api/client";
-import { useDesk } from "../desk/deskStore";
-import { type Place, placesOf, wearersOf } from "../desk/giving";
-import type { PartActions } from "../desk/partActions";
-import { countParts, listNames } from "../schedules/parts/rows";
+import { useDesk } from "../state/deskStore";
+import { type Place, placesOf, wearersOf } from "../state/giving";
+import type { PartActions } from "../state/partActions";
+import { countParts, listNames } from "../state/rows";
 import { Button } from "../ui/controls";
 import { sizeWords } from "../ui/size";
 import { extentOf } from "../viewport/moving";
@@ -138,7 +138,7 @@ function Parameters({
   const p = appearance.params as Params;
   const own = standing.scene.appearances?.[appearance.id] !== undefined;
   const users = own ? wearersOf(standing, appearance.id) : uids;
-  const look = standing.scene.look ?? "standard";
+  const look = standing.scene.look;
   const assign = (to: Place[], id: string | null, define: Record<string, Appearance> = {}) =>
     edit({ kind: "assign", look, assignments: Object.fromEntries(to.map(({ key }) => [key, id])), define });
   const changed = (change: Partial<Params>): Appearance => ({ ...appearance, params: { ...p, ...change } });

@@ -1,7 +1,7 @@
 import { X } from "lucide-react";
 import type { Appearance, Sample } from "../api/client";
-import { useDesk } from "../desk/deskStore";
-import { countParts } from "../schedules/parts/rows";
+import { useDesk } from "../state/deskStore";
+import { countParts } from "../state/rows";
 import { Hint } from "../ui/controls";
 import { Plate, PlateNote } from "./Plate";
 

@@ -5,9 +5,9 @@ import { toast } from "sonner";
 import { type Consequence, keepSample, removeKeptSample, useConsequence } from "../api/appearance";
 import type { Edit, Model, Sample, Standing } from "../api/client";
 import { useShelf } from "../api/queries";
-import { useDesk } from "../desk/deskStore";
-import { givingEdit, REACHES, type Reach, reachesOf, type Target } from "../desk/giving";
-import { countParts, listNames } from "../schedules/parts/rows";
+import { useDesk } from "../state/deskStore";
+import { givingEdit, REACHES, type Reach, reachesOf, type Target } from "../state/giving";
+import { countParts, listNames } from "../state/rows";
 import { Choice, IconButton } from "../ui/controls";
 import { noteSample, recentSamples } from "./recent";
 import { SampleCell } from "./SampleCell";
@@ -42,7 +42,7 @@ export function SampleShelf({ reviewId, model, standing, uids, edit }: Props) {
   if (!shelf.data) return <p className="text-ink-2">Fetching the shelf…</p>;
   const asked = words.toLowerCase().split(/\s+/).filter(Boolean);
   const known = new Set(shelf.data.samples.map((sample) => sample.appearance.id));
-  const own = Object.values(standing.scene.appearances ?? {})
+  const own = Object.values(standing.scene.appearances)
     .filter(({ id }) => !known.has(id))
     .map((appearance): Sample => ({ appearance, plate: null, words: "own", kept: false }));
   const counts = new Map<string, number>();

@@ -1,8 +1,8 @@
 import type { Edit, Shot, Standing, StillLine } from "../api/client";
-import { useDesk } from "../desk/deskStore";
 import { duration, StateWords } from "../schedules/shots/ShotsSheet";
+import { cameraOf, type Optics, sameView, viewOf } from "../state/camera";
+import { useDesk } from "../state/deskStore";
 import { Amount, Button, Choice, NumberField } from "../ui/controls";
-import { cameraOf, type Optics, sameView, viewOf } from "../viewport/camera";
 import { LensFields } from "./LensFields";
 
 interface Props {
@@ -26,7 +26,7 @@ export function ShotDrawer({ standing, shotId, stills, edit }: Props) {
 function ShotSettings({ standing, shotId, edit }: Omit<Props, "stills">) {
   const view = useDesk((state) => state.view);
   const shot = standing.scene.shots[shotId] as Required<Shot>;
-  const focal = shot.camera.focal_length ?? 85;
+  const focal = shot.camera.focal_length;
   const commit = (change: Partial<Shot>) =>
     edit({ kind: "set_shot", id: shotId, shot: { ...shot, ...change } });
   const setLens = (value: number) => {

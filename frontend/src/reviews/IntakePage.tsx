@@ -13,14 +13,14 @@ import {
   type Unit,
   type Up,
 } from "../api/client";
+import { openOf } from "../api/formats";
 import { UNITS } from "../api/generated/facts";
 import { actions } from "../api/queries";
-import { countParts } from "../schedules/parts/rows";
+import { countParts } from "../state/rows";
 import { Button, Choice, Mark, NumberField } from "../ui/controls";
-import { Sketch } from "../ui/Sketch";
 import { sizeWords } from "../ui/size";
 import { extentOf } from "../viewport/moving";
-import { openOf } from "./formats";
+import { Sketch } from "../viewport/SketchPicture";
 
 /** What was found in a file, and how to take it in. */
 export function IntakePage({ intake }: { intake: string }) {

@@ -4,11 +4,11 @@ import { useEffect, useRef, useState } from "react";
 import { toast } from "sonner";
 import { Link, useLocation } from "wouter";
 import type { IntakeLine, ReviewLine } from "../api/client";
+import { ACCEPTED } from "../api/formats";
 import { actions, useAct, useReviews } from "../api/queries";
+import { defaultsFor, type Upload as Sending, together, useUpload } from "../api/upload";
 import { Button, IconButton, Mark } from "../ui/controls";
-import { ACCEPTED } from "./formats";
 import { TracingSettings } from "./TracingSettings";
-import { defaultsFor, type Upload as Sending, together, useUpload } from "./upload";
 
 /** All reviews, and the way to a new one. */
 export function ReviewsPage() {

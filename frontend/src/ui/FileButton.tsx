@@ -1,5 +1,5 @@
 import { type ReactNode, useRef } from "react";
-import { ACCEPTED } from "../reviews/formats";
+import { ACCEPTED } from "../api/formats";
 import { Button } from "./controls";
 
 interface Props {

@@ -1,5 +1,5 @@
+import type { SixView } from "../state/camera";
 import { Hint } from "../ui/controls";
-import type { SixView } from "./camera";
 
 const CROSS: { view: SixView; letter: string; at: string }[] = [
   { view: "top", letter: "T", at: "2 / 1" },

@@ -1,9 +1,9 @@
 import { memo, useEffect, useRef, useState } from "react";
 import { Vector3 } from "three";
 import type { Edit, Lighting, Model, Standing } from "../api/client";
-import { EXPOSURE, FILM_WIDTH } from "../api/generated/facts";
-import { useDesk } from "../desk/deskStore";
-import { turned, type View, viewOf } from "./camera";
+import { FILM_WIDTH } from "../api/generated/facts";
+import { turned, type View, viewOf } from "../state/camera";
+import { useDesk } from "../state/deskStore";
 import { Stage } from "./stage";
 import { useHandles } from "./useHandles";
 
@@ -92,8 +92,8 @@ export const Viewport = memo(function Viewport({ model, standing, edit, shotId, 
     const lighting = { ...standing.scene.lighting, ...lightingPreview } as Required<Lighting>;
     stage
       ?.light(lighting, {
-        exposure: shot.exposure ?? EXPOSURE,
-        tone: shot.tone ?? "neutral",
+        exposure: shot.exposure,
+        tone: shot.tone,
         white: standing.whites[shotId]!,
       })
       .catch(() => setProblem("The light could not be loaded."));

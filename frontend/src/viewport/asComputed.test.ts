@@ -1,7 +1,7 @@
 import { Texture as Picture, Vector2, Vector3 } from "three";
 import { describe, expect, it } from "vitest";
 import type { Appearance, Camera, Placement } from "../api/client";
-import { viewOf } from "./camera";
+import { viewOf } from "../state/camera";
 import numbers from "./core.numbers.json";
 import { exposureScale } from "./exposure";
 import { Lens } from "./lens";

@@ -6,13 +6,13 @@ export type LayingKind = Laying["kind"];
 
 /** The laying that all of some parts are in, by id. */
 export function layingOf(standing: Standing, uids: Iterable<string>): string | undefined {
-  const layings = lookOf(standing).layings ?? {};
+  const layings = lookOf(standing).layings;
   const wanted = [...uids];
   return Object.keys(layings).find((id) => wanted.every((uid) => layings[id]!.parts[uid]));
 }
 
 export function lookOf(standing: Standing) {
-  return standing.scene.looks![standing.scene.look ?? "standard"]!;
+  return standing.scene.looks[standing.scene.look]!;
 }
 
 /** Where the frame of a laying is, in the review: told by the first of its parts that is still there. */
@@ -37,7 +37,7 @@ export function layingEdit(
     const world = worldOf(model, uid);
     if (world) parts[uid] = numbersOf(back.clone().multiply(world));
   }
-  const look = standing.scene.look ?? "standard";
+  const look = standing.scene.look;
   return { kind: "lay_pictures", look, layings: { [id]: { kind, radius, parts } } };
 }
 

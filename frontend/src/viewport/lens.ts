@@ -1,6 +1,6 @@
 import { OrthographicCamera, PerspectiveCamera } from "three";
 import { FILM_WIDTH } from "../api/generated/facts";
-import type { View } from "./camera";
+import type { View } from "../state/camera";
 
 /** The two cameras that draw the shaded picture, set to a view. */
 export class Lens {

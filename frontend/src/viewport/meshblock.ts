@@ -1,8 +1,4 @@
 import { BufferAttribute, BufferGeometry } from "three";
-import { computeBoundsTree, disposeBoundsTree } from "three-mesh-bvh";
-
-BufferGeometry.prototype.computeBoundsTree = computeBoundsTree;
-BufferGeometry.prototype.disposeBoundsTree = disposeBoundsTree;
 
 export interface PartMesh {
   surface: BufferGeometry;

@@ -1,4 +1,5 @@
-import { type Camera, type Mesh, Raycaster, Vector2, Vector3 } from "three";
+import { BufferGeometry, type Camera, Mesh, Raycaster, Sphere, Vector2, Vector3 } from "three";
+import type {} from "three-mesh-bvh";
 import type { StagedPart } from "./stagedPart";
 
 export interface Hit {
@@ -8,14 +9,33 @@ export interface Hit {
   face: number;
 }
 
+let accelerated: Mesh["raycast"] | undefined;
+
+/** Fetches what makes rays quick; until it is there, every triangle near a ray is asked. */
+export async function quicken() {
+  const { acceleratedRaycast, computeBoundsTree, disposeBoundsTree } = await import("three-mesh-bvh");
+  BufferGeometry.prototype.computeBoundsTree = computeBoundsTree;
+  BufferGeometry.prototype.disposeBoundsTree = disposeBoundsTree;
+  Mesh.prototype.raycast = accelerated = acceleratedRaycast;
+}
+
+const ball = new Sphere();
+
+/** Whether a ray comes near a part: most of a large assembly needs no search tree. */
+function mayHit(ray: Raycaster, { mesh, group }: StagedPart): boolean {
+  if (!mesh.geometry.boundingSphere) mesh.geometry.computeBoundingSphere();
+  return ray.ray.intersectsSphere(ball.copy(mesh.geometry.boundingSphere!).applyMatrix4(group.matrix));
+}
+
 /** What lies under a position given in -1..1, front to back, each part once. */
 export function hits(parts: Iterable<StagedPart>, camera: Camera, x: number, y: number, all: boolean): Hit[] {
   const ray = new Raycaster();
   ray.firstHitOnly = true;
   ray.setFromCamera(new Vector2(x, y), camera);
-  const shown = [...parts].filter((part) => part.mesh.visible);
-  for (const { mesh } of shown)
-    if (!mesh.geometry.boundsTree) mesh.geometry.computeBoundsTree({ indirect: true });
+  const shown = [...parts].filter((part) => part.mesh.visible && mayHit(ray, part));
+  if (Mesh.prototype.raycast === accelerated)
+    for (const { mesh } of shown)
+      if (!mesh.geometry.boundsTree) mesh.geometry.computeBoundsTree({ indirect: true });
   const by = new Map(shown.map((part) => [part.uid, part]));
   const found = ray.intersectObjects(
     shown.map((part) => part.mesh),

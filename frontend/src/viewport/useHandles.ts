@@ -1,7 +1,7 @@
 import { useEffect } from "react";
 import { Matrix4, Vector3 } from "three";
 import type { Edit, Model, Standing } from "../api/client";
-import { useDesk } from "../desk/deskStore";
+import { useDesk } from "../state/deskStore";
 import { frameOf, layingEdit, lookOf } from "./laying";
 import { layingGuide } from "./layingGuide";
 import { extentOf, frameAround, nodeToMove, pivotOf } from "./moving";

@@ -6,7 +6,7 @@ import json
 from typing import Any, get_args
 
 from usual_lamp.core.appearance.openpbr import CONDUCTORS
-from usual_lamp.core.camera import FILM_WIDTH, Finish
+from usual_lamp.core.camera import FILM_WIDTH
 from usual_lamp.core.camera.exposure import exposure_scale
 from usual_lamp.core.intake.formats import BUNDLES, EXACT, MESHES, SIDE_FILES, UNITLESS, UPWARDS, Unit, Up
 from usual_lamp.core.light.surroundings import REFERENCE_EV
@@ -31,7 +31,6 @@ def facts() -> dict[str, tuple[str, Any]]:
         "CONDUCTORS": ("Metals by measured n and k.", CONDUCTORS),
         "FILM_WIDTH": ("mm, of the film that focal lengths are for.", FILM_WIDTH),
         "REFERENCE_EV": ("The exposure at which the lightings are made.", REFERENCE_EV),
-        "EXPOSURE": ("The exposure of a shot that says none, EV.", Finish().exposure),
         "WHITE_AT_EV_0": ("cd/m² that are recorded as white at EV 0.", 1 / exposure_scale(0.0)),
         "FILMIC": (
             "The filmic curve: Hable's a to f, his exposure bias, his white.",

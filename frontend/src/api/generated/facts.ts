@@ -39,9 +39,6 @@ export const FILM_WIDTH = 36.0 as const;
 /** The exposure at which the lightings are made. */
 export const REFERENCE_EV = 9.3 as const;
 
-/** The exposure of a shot that says none, EV. */
-export const EXPOSURE = 9.3 as const;
-
 /** cd/m² that are recorded as white at EV 0. */
 export const WHITE_AT_EV_0 = 1.2 as const;
 

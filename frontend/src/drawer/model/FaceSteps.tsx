@@ -1,6 +1,6 @@
 import type { AssemblyActions } from "../../api/assembly";
 import type { Model, Standing } from "../../api/client";
-import { useDesk } from "../../desk/deskStore";
+import { useDesk } from "../../state/deskStore";
 import { Button } from "../../ui/controls";
 
 interface Props {

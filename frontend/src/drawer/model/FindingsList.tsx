@@ -1,9 +1,9 @@
 import type { Finding } from "../../api/assembly";
 import { useFindings } from "../../api/assembly";
 import type { Model, Standing } from "../../api/client";
-import { useDesk } from "../../desk/deskStore";
-import type { PartActions } from "../../desk/partActions";
-import { countParts, listNames } from "../../schedules/parts/rows";
+import { useDesk } from "../../state/deskStore";
+import type { PartActions } from "../../state/partActions";
+import { countParts, listNames } from "../../state/rows";
 import { Button } from "../../ui/controls";
 import { Section } from "./Section";
 

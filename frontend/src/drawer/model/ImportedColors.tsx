@@ -2,7 +2,7 @@ import { useState } from "react";
 import { type ImportedColor, useImported } from "../../api/assembly";
 import type { Appearance, Edit, Sample, Standing } from "../../api/client";
 import { useShelf } from "../../api/queries";
-import { useDesk } from "../../desk/deskStore";
+import { useDesk } from "../../state/deskStore";
 import { Button, NumberField } from "../../ui/controls";
 import { Modal } from "../../ui/Modal";
 import { Swatch } from "../../ui/Swatch";
@@ -58,7 +58,7 @@ function Table({ standing, edit, colors, alike, threshold, onThreshold, onShow }
   const shelf = useShelf().data?.samples ?? [];
   const samples = new Map(shelf.map((sample) => [sample.appearance.id, sample]));
   const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
-  const now: StandIns = standing.scene.imported ?? {};
+  const now: StandIns = standing.scene.imported;
   const set = (
     change: Record<string, string | null | undefined>,
     define: Record<string, Appearance> = {},
@@ -72,7 +72,7 @@ function Table({ standing, edit, colors, alike, threshold, onThreshold, onShow }
       const sample = value && samples.get(value);
       if (sample && !standing.scene.appearances?.[value]) define[value] = sample.appearance;
     }
-    edit({ kind: "set_imported", imported, stripped: standing.scene.stripped ?? [], define });
+    edit({ kind: "set_imported", imported, stripped: standing.scene.stripped, define });
   };
   const each = (rows: ImportedColor[], value: (row: ImportedColor) => string | null | undefined) =>
     set(Object.fromEntries(rows.map((row) => [row.id, value(row)])));
@@ -276,7 +276,7 @@ interface StandInProps {
 }
 
 function StandIn({ label, value, samples, own, onChange }: StandInProps) {
-  const others = Object.values(own.scene.appearances ?? {}).filter(
+  const others = Object.values(own.scene.appearances).filter(
     (appearance) => !samples.some((sample) => sample.appearance.id === appearance.id),
   );
   return (

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import type { AssemblyActions } from "../../api/assembly";
 import type { Model } from "../../api/client";
-import { useDesk } from "../../desk/deskStore";
+import { useDesk } from "../../state/deskStore";
 import { Button, NumberField } from "../../ui/controls";
 import { Section } from "./Section";
 

@@ -2,11 +2,11 @@ import { RotateCw, Trash2 } from "lucide-react";
 import { Matrix4, Quaternion, Vector3 } from "three";
 import { type AssemblyActions, type Rest, useRests } from "../../api/assembly";
 import type { Edit, Model, ModelUse, Placement, Standing } from "../../api/client";
-import { useDesk } from "../../desk/deskStore";
+import { useDesk } from "../../state/deskStore";
 import { Button, Hint, IconButton, NumberField } from "../../ui/controls";
-import { Sketch } from "../../ui/Sketch";
 import { sizeWords } from "../../ui/size";
 import { placementMatrix } from "../../viewport/placement";
+import { Sketch } from "../../viewport/SketchPicture";
 import { PlacementFields } from "./PlacementFields";
 import { Section } from "./Section";
 
@@ -111,7 +111,7 @@ function Rests({ reviewId, id, model, standing, assembly }: Omit<Props, "edit">)
   if (rests.isError) return <p className="text-stop">{rests.error.message}</p>;
   if (!rests.data) return <p className="why">Working out how it can rest…</p>;
   if (rests.data.length === 0) return <p className="why">It rests in no attitude by itself.</p>;
-  const states = standing.scene.states ?? {};
+  const states = standing.scene.states;
   const back = placementMatrix(standing.scene.models[id]!.placement).invert();
   const parts = model.nodes
     .filter((node) => node.definition && node.model === id && states[node.uid] !== "suppressed")

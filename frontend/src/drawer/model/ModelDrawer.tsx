@@ -1,6 +1,6 @@
 import type { AssemblyActions } from "../../api/assembly";
 import type { Edit, Model, Standing } from "../../api/client";
-import type { PartActions } from "../../desk/partActions";
+import type { PartActions } from "../../state/partActions";
 import { FindingsList } from "./FindingsList";
 import { Fineness } from "./Fineness";
 import { ImportedColors } from "./ImportedColors";

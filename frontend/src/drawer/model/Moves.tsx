@@ -1,6 +1,6 @@
 import { Undo2 } from "lucide-react";
 import type { Edit, Model, Standing } from "../../api/client";
-import { useDesk } from "../../desk/deskStore";
+import { useDesk } from "../../state/deskStore";
 import { Button, IconButton } from "../../ui/controls";
 import { Section } from "./Section";
 
@@ -12,7 +12,7 @@ interface Props {
 
 /** What was moved for the picture, with the way back. */
 export function Moves({ model, standing, edit }: Props) {
-  const moves = Object.entries(standing.scene.moves ?? {});
+  const moves = Object.entries(standing.scene.moves);
   if (moves.length === 0) return null;
   const names = new Map(model.nodes.map((node) => [node.uid, node.name]));
   const reset = (uids: string[]) =>
@@ -27,7 +27,7 @@ export function Moves({ model, standing, edit }: Props) {
             onClick={() => useDesk.getState().choose([uid])}
           >
             {names.get(uid) ?? "A part that is gone"}{" "}
-            <span className="why">{(move.shift ?? []).map((v) => v.toFixed(0)).join(", ")} mm</span>
+            <span className="why">{move.shift.map((v) => v.toFixed(0)).join(", ")} mm</span>
           </button>
           <IconButton label="Put it back" className="!h-6 !w-6" onClick={() => reset([uid])}>
             <Undo2 size={13} />

@@ -1,5 +1,5 @@
 import type { Edit, Model, Placement, Standing } from "../../api/client";
-import { useDesk } from "../../desk/deskStore";
+import { useDesk } from "../../state/deskStore";
 import { Button, Hint } from "../../ui/controls";
 import { nodeToMove, pivotOf } from "../../viewport/moving";
 import { IN_PLACE } from "../../viewport/placement";

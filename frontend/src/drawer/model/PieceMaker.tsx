@@ -1,7 +1,7 @@
 import { Plus } from "lucide-react";
 import type { AssemblyActions, Piece } from "../../api/assembly";
 import type { Standing } from "../../api/client";
-import { useSend } from "../../reviews/upload";
+import { useSend } from "../../api/upload";
 import { Button, Hint } from "../../ui/controls";
 import { FileButton } from "../../ui/FileButton";
 import { sizeWords } from "../../ui/size";

@@ -1,6 +1,6 @@
 import { ChevronDown, ChevronRight } from "lucide-react";
 import type { ReactNode } from "react";
-import { useDesk } from "../../desk/deskStore";
+import { useDesk } from "../../state/deskStore";
 
 interface Props {
   title: string;

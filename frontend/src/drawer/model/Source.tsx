@@ -1,7 +1,7 @@
 import { FolderSync, Upload } from "lucide-react";
 import { useState } from "react";
 import { type AssemblyActions, useFollowed } from "../../api/assembly";
-import { useSend } from "../../reviews/upload";
+import { useSend } from "../../api/upload";
 import { Button } from "../../ui/controls";
 import { FileButton } from "../../ui/FileButton";
 import { Section } from "./Section";

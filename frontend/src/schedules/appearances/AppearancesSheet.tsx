@@ -1,8 +1,8 @@
 import { memo } from "react";
 import type { Edit, Model, Standing } from "../../api/client";
-import { useDesk } from "../../desk/deskStore";
+import { useDesk } from "../../state/deskStore";
+import { countParts } from "../../state/rows";
 import { Button } from "../../ui/controls";
-import { countParts } from "../parts/rows";
 import { InUse } from "./InUse";
 import { Looks } from "./Looks";
 import { Rules } from "./Rules";

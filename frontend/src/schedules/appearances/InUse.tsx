@@ -1,10 +1,10 @@
 import { useState } from "react";
 import type { Appearance, Edit, Standing } from "../../api/client";
 import { useShelf } from "../../api/queries";
-import { useDesk } from "../../desk/deskStore";
+import { useDesk } from "../../state/deskStore";
+import { countParts } from "../../state/rows";
 import { Button } from "../../ui/controls";
 import { Swatch } from "../../ui/Swatch";
-import { countParts } from "../parts/rows";
 import { looksEdit, nameOf, unusedOf, usesOf } from "./uses";
 
 interface Props {
@@ -104,7 +104,7 @@ interface ReplaceProps {
 
 function ReplaceBy({ standing, old, onPick }: ReplaceProps) {
   const shelf = useShelf().data;
-  const own = Object.values(standing.scene.appearances ?? {});
+  const own = Object.values(standing.scene.appearances);
   const known = new Map<string, Appearance>();
   for (const appearance of [...own, ...(shelf?.samples ?? []).map((sample) => sample.appearance)])
     if (appearance.id !== old && !known.has(appearance.id)) known.set(appearance.id, appearance);

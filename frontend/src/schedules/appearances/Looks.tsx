@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { Edit, Standing } from "../../api/client";
-import { useDesk } from "../../desk/deskStore";
+import { useDesk } from "../../state/deskStore";
 import { Button, Choice } from "../../ui/controls";
 import { looksEdit } from "./uses";
 

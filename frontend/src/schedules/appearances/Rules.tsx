@@ -3,10 +3,10 @@ import { useState } from "react";
 import { type Rule, type RuleLine, useRules } from "../../api/appearance";
 import type { Appearance, Edit, Standing } from "../../api/client";
 import { useShelf } from "../../api/queries";
-import { useDesk } from "../../desk/deskStore";
+import { useDesk } from "../../state/deskStore";
+import { countParts } from "../../state/rows";
 import { Button, IconButton } from "../../ui/controls";
 import { Swatch } from "../../ui/Swatch";
-import { countParts } from "../parts/rows";
 
 interface Props {
   reviewId: string;
@@ -26,15 +26,14 @@ const SURFACES: [string, string][] = [
 
 /** Rules of the shown look, the higher before the lower: what they let through, and what shows it. */
 export function Rules({ reviewId, standing, edit }: Props) {
-  const look = standing.scene.look ?? "standard";
-  const rules = standing.scene.looks?.[look]?.rules ?? [];
+  const look = standing.scene.look;
+  const rules = standing.scene.looks[look]!.rules;
   const lines = useRules(reviewId, standing.seq).data;
   const filter = useDesk((state) => state.filter);
   const shelf = useShelf().data;
   const known = new Map<string, Appearance>();
   for (const { appearance } of shelf?.samples ?? []) known.set(appearance.id, appearance);
-  for (const appearance of Object.values(standing.scene.appearances ?? {}))
-    known.set(appearance.id, appearance);
+  for (const appearance of Object.values(standing.scene.appearances)) known.set(appearance.id, appearance);
   const keep = (next: Rule[], define: Record<string, Appearance> = {}) =>
     edit({ kind: "set_rules", look, rules: next, define });
   const change = (index: number, values: Partial<Rule>) => {

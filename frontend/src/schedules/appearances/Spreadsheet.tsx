@@ -2,9 +2,9 @@ import { useState } from "react";
 import { toast } from "sonner";
 import { readAppearances, readSchedule, type ScheduleDifference } from "../../api/appearance";
 import type { Edit, Model } from "../../api/client";
+import { countParts } from "../../state/rows";
 import { Button } from "../../ui/controls";
 import { FileButton } from "../../ui/FileButton";
-import { countParts } from "../parts/rows";
 
 interface Props {
   reviewId: string;

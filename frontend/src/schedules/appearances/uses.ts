@@ -21,7 +21,7 @@ export function usesOf(standing: Standing): Use[] {
     uses.set(id, made);
     return made;
   };
-  for (const id of Object.keys(standing.scene.appearances ?? {})) use(id);
+  for (const id of Object.keys(standing.scene.appearances)) use(id);
   for (const [uid, worn] of Object.entries(standing.worn)) {
     const shown = new Set([worn.appearance, ...Object.values(worn.faces)]);
     for (const id of shown) use(id).uids.push(uid);
@@ -37,7 +37,7 @@ const BY_NOBODY = new Set(["from CAD", "nothing yet"]);
 /** Parts that nobody gave anything, in the order of the structure. */
 export function untouchedOf(standing: Standing): string[] {
   return Object.entries(standing.worn)
-    .filter(([uid, { why }]) => BY_NOBODY.has(why) && standing.scene.states?.[uid] !== "suppressed")
+    .filter(([uid, { why }]) => BY_NOBODY.has(why) && standing.scene.states[uid] !== "suppressed")
     .map(([uid]) => uid);
 }
 
@@ -46,8 +46,8 @@ export function unusedOf(standing: Standing): string[] {
   const { looks = {}, imported = {}, appearances = {} } = standing.scene;
   const used = new Set<string | null>(Object.values(imported));
   for (const look of Object.values(looks)) {
-    for (const id of Object.values(look.assignments ?? {})) used.add(id);
-    for (const rule of look.rules ?? []) used.add(rule.appearance);
+    for (const id of Object.values(look.assignments)) used.add(id);
+    for (const rule of look.rules) used.add(rule.appearance);
   }
   return Object.keys(appearances).filter((id) => !used.has(id));
 }

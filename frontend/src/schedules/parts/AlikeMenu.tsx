@@ -1,6 +1,6 @@
 import { DropdownMenu } from "radix-ui";
 import type { Model, Standing } from "../../api/client";
-import { useDesk } from "../../desk/deskStore";
+import { useDesk } from "../../state/deskStore";
 import { Button } from "../../ui/controls";
 import { ALIKE, alike, diagonal } from "./alike";
 

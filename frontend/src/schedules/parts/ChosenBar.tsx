@@ -1,10 +1,10 @@
 import { X } from "lucide-react";
 import type { Model, Standing } from "../../api/client";
-import { useDesk } from "../../desk/deskStore";
-import type { PartActions } from "../../desk/partActions";
+import { useDesk } from "../../state/deskStore";
+import type { PartActions } from "../../state/partActions";
+import { countParts } from "../../state/rows";
 import { Button, Hint, IconButton } from "../../ui/controls";
 import { AlikeMenu } from "./AlikeMenu";
-import { countParts } from "./rows";
 
 interface Props {
   model: Model;
@@ -16,7 +16,7 @@ interface Props {
 export function ChosenBar({ model, standing, actions }: Props) {
   const chosen = useDesk((state) => state.chosen);
   const uids = [...chosen];
-  const states = standing.scene.states ?? {};
+  const states = standing.scene.states;
   const hidden = Object.values(states).filter((state) => state === "hidden").length;
   const waiting = model.hidden_in_cad.filter((uid) => states[uid] === "suppressed");
   if (uids.length === 0) {

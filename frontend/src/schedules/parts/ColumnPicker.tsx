@@ -1,7 +1,7 @@
 import { Columns3 } from "lucide-react";
 import { Popover } from "radix-ui";
 import type { Model } from "../../api/client";
-import { useDesk } from "../../desk/deskStore";
+import { useDesk } from "../../state/deskStore";
 import { columnsOf } from "./columns";
 
 /** Which columns the schedule shows. */

@@ -3,7 +3,7 @@ import { Popover } from "radix-ui";
 import { useState } from "react";
 import { type FilterField as Field, filterParts, useFields } from "../../api/assembly";
 import type { Edit, Standing } from "../../api/client";
-import { useDesk } from "../../desk/deskStore";
+import { useDesk } from "../../state/deskStore";
 import { Button, IconButton } from "../../ui/controls";
 import { completed, completions, term } from "./filterWords";
 
@@ -111,7 +111,7 @@ function ByPointer({
   const [kept, setKept] = useState("");
   const field = fields.find((one) => one.name === name) ?? fields[0];
   const add = (made: string) => useDesk.setState({ filter: `${filter} ${made}`.trim() });
-  const filters = Object.entries(standing.scene.filters ?? {});
+  const filters = Object.entries(standing.scene.filters);
   return (
     <Popover.Root>
       <Popover.Trigger asChild>

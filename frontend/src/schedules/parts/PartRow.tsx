@@ -1,12 +1,12 @@
 import { ChevronDown, ChevronRight } from "lucide-react";
 import { type MouseEvent, memo } from "react";
 import type { PartState, Standing } from "../../api/client";
-import { useDesk } from "../../desk/deskStore";
-import type { PartActions } from "../../desk/partActions";
+import { useDesk } from "../../state/deskStore";
+import type { PartActions } from "../../state/partActions";
+import { countParts, type Row, summary } from "../../state/rows";
 import { Hint } from "../../ui/controls";
 import { Swatch } from "../../ui/Swatch";
 import type { Column } from "./columns";
-import { countParts, type Row, summary } from "./rows";
 
 export interface RowProps {
   row: Row;

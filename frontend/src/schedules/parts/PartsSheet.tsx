@@ -2,15 +2,15 @@ import { useVirtualizer } from "@tanstack/react-virtual";
 import { type KeyboardEvent, memo, useCallback, useMemo, useRef } from "react";
 import { useFiltered } from "../../api/assembly";
 import type { Edit, Model, Standing } from "../../api/client";
-import { type Grouping, useDesk } from "../../desk/deskStore";
-import type { PartActions } from "../../desk/partActions";
+import { type Grouping, useDesk } from "../../state/deskStore";
+import type { PartActions } from "../../state/partActions";
+import { rowsOf } from "../../state/rows";
 import { Button } from "../../ui/controls";
 import { ChosenBar } from "./ChosenBar";
 import { ColumnPicker } from "./ColumnPicker";
 import { type Column, cell, columnsOf } from "./columns";
 import { FilterField } from "./FilterField";
 import { PartRow } from "./PartRow";
-import { rowsOf } from "./rows";
 
 interface Props {
   reviewId: string;

@@ -66,7 +66,7 @@ export const FIXED: Column[] = [
     id: "state",
     title: "State",
     width: 80,
-    of: (node, _, standing) => standing.scene.states?.[node.uid] ?? "shown",
+    of: (node, _, standing) => standing.scene.states[node.uid] ?? "shown",
   },
 ];
 

@@ -2,7 +2,7 @@ import { Download, Pause, Play, Square, Trash2 } from "lucide-react";
 import { toast } from "sonner";
 import type { Standing, StillLine } from "../../api/client";
 import { actions, useAct } from "../../api/queries";
-import { useDesk } from "../../desk/deskStore";
+import { useDesk } from "../../state/deskStore";
 import { IconButton } from "../../ui/controls";
 
 interface Props {

@@ -19,10 +19,12 @@ class SetLighting(BaseEdit):
         return scene.model_copy(update={"lighting": self.lighting}), SetLighting(lighting=scene.lighting)
 
     def words(self, scene: Scene) -> str:
-        names = {"surroundings": "surroundings", "brightness": "brightness", "turn": "turn of the light",
-                 "floor": "floor", "backdrop": "backdrop"}  # fmt: skip
-        changed = [name for name in names if getattr(self.lighting, name) != getattr(scene.lighting, name)]
-        return f"Change the {names[changed[0]] if len(changed) == 1 else 'lighting'}"
+        changed = [
+            name for name in Lighting.model_fields if getattr(self.lighting, name) != getattr(scene.lighting, name)
+        ]
+        if len(changed) != 1:
+            return "Change the lighting"
+        return f"Change the {'turn of the light' if changed == ['turn'] else changed[0].replace('_', ' ')}"
 
 
 class SetShot(BaseEdit):

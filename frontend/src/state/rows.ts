@@ -1,5 +1,5 @@
-import type { Model, Node, PartState, Standing } from "../../api/client";
-import type { Grouping } from "../../desk/deskStore";
+import type { Model, Node, PartState, Standing } from "../api/client";
+import type { Grouping } from "./deskStore";
 
 export interface Row {
   id: string;
@@ -128,7 +128,7 @@ export function rowsOf(
 
 /** What a row's parts have in common, for its cells. */
 export function summary(row: Row, standing: Standing) {
-  const states = new Set(row.uids.map((uid) => standing.scene.states?.[uid]));
+  const states = new Set(row.uids.map((uid) => standing.scene.states[uid]));
   const appearances = new Set(row.uids.map((uid) => standing.worn[uid]?.appearance ?? ""));
   const reasons = new Set(row.uids.map((uid) => standing.worn[uid]?.why ?? "nothing yet"));
   const state: PartState | "mixed" | "shown" = states.size > 1 ? "mixed" : ([...states][0] ?? "shown");

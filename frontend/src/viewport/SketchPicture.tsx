@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 import type { Matrix4 } from "three";
-import { type SketchPart, sketch } from "../viewport/sketch";
+import { type SketchPart, sketch } from "./sketch";
 
 interface Props {
   parts: SketchPart[];

@@ -1,5 +1,9 @@
 import type { Appearance, Edit, Model, Standing } from "../api/client";
-import type { FaceOf } from "./deskStore";
+
+export interface FaceOf {
+  uid: string;
+  face: number;
+}
 
 /** How far an appearance that is given reaches. */
 export type Reach = "faces" | "parts" | "same parts" | "sub-assembly" | "model" | "same appearance";
@@ -116,7 +120,7 @@ export function givingEdit(
   for (const key of keys) assignments[key] = appearance.id;
   return {
     kind: "assign",
-    look: target.standing.scene.look ?? "standard",
+    look: target.standing.scene.look,
     assignments,
     define: { [appearance.id]: appearance },
   };

@@ -1,7 +1,7 @@
 import { create } from "zustand";
 import type { Appearance, Lighting } from "../api/client";
-import type { View } from "../viewport/camera";
-import type { Reach } from "./giving";
+import type { View } from "./camera";
+import type { FaceOf, Reach } from "./giving";
 
 export type Sheet = "parts" | "appearances" | "lights" | "shots";
 export type Grouping = "structure" | "same part" | "appearance" | "material" | "layer";
@@ -18,11 +18,6 @@ export interface Frame {
   grain?: number;
   /** What is wrong with the picture, though it could be traced. */
   remark?: string;
-}
-
-export interface FaceOf {
-  uid: string;
-  face: number;
 }
 
 interface Desk {

@@ -1,5 +1,5 @@
-import type { Up } from "../api/client";
-import { BUNDLES, EXACT, MESHES, SIDE_FILES, UNITLESS, UPWARDS } from "../api/generated/facts";
+import type { Up } from "./client";
+import { BUNDLES, EXACT, MESHES, SIDE_FILES, UNITLESS, UPWARDS } from "./generated/facts";
 
 export const ACCEPTED = [...EXACT, ...MESHES, ...BUNDLES, ...SIDE_FILES].join(",");
 

@@ -11,7 +11,7 @@ export interface PartActions {
 
 /** What can be done with parts; each is one edit, so one undo takes it back. */
 export function partActions(model: Model, standing: Standing, edit: (change: Edit) => void): PartActions {
-  const states = standing.scene.states ?? {};
+  const states = standing.scene.states;
   const chosen = () => [...useDesk.getState().chosen];
   const set = (uids: string[], state: PartState | null) => {
     const changing = uids.filter((uid) => (states[uid] ?? null) !== state);

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
-import type { Model, Node, Standing } from "../../api/client";
-import type { Grouping } from "../../desk/deskStore";
+import type { Model, Node, Standing } from "../api/client";
+import type { Grouping } from "./deskStore";
 import { countParts, listNames, rowsOf } from "./rows";
 
 const node = (uid: string, name: string, parent: string | null, definition: string | null) =>
