@@ -183,3 +183,17 @@ def test_a_picture_too_large_for_its_memory_is_said(bench, wish, monkeypatch) ->
     monkeypatch.setattr(bench.limits, "memory_is_short", lambda: True)
     assert "more than the" in look(bench, replace(wish, width=64), desk="large").message
     assert list(bench.sessions) == ["large"], "the other one sleeps"
+
+
+def test_a_lamp_that_rehearses_has_the_scene_ready(store, review, wish, monkeypatch) -> None:
+    monkeypatch.setattr(Store, "from_environment", staticmethod(lambda: store))
+    made = LampBench(rehearses=True)
+    try:
+        assert made.warm.wait(120)
+        assert made.resolutions.resolved(review, editing.look_at(store, review)).traced and not made.sessions
+        read = []
+        made.kept.mesh_of = lambda name, read_on=made.kept.mesh_of: read.append(name) or read_on(name)
+        assert pixels(look(made, wish)).shape == (72, 96, 3)
+        assert len(read) == len(set(read)), "once for its triangles, and not for what is kept of it"
+    finally:
+        made.close()

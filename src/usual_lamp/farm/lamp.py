@@ -25,15 +25,18 @@ from usual_lamp.core.picture.read import read_picture
 from usual_lamp.core.scene import inputs_of, shown_parts, trace_inputs
 from usual_lamp.core.trace import remarks
 from usual_lamp.core.trace.finish_plate import trace_plate
+from usual_lamp.core.trace.kept import Kept
 from usual_lamp.core.trace.live import LivePicture
 from usual_lamp.core.trace.world import World
 from usual_lamp.farm.lamp_wish import Frame, Wish
 from usual_lamp.farm.limits import Limits
-from usual_lamp.service import editing, meshes
+from usual_lamp.service import editing, meshes, reviews
 from usual_lamp.service.errors import NotFound
 from usual_lamp.service.resolving import Resolutions
 from usual_lamp.store import DatabaseAway, NoRoom, Store, blobs
 
+REHEARSAL = (64, 48)
+"""Pixels."""
 AWAKE = 3
 """Scenes kept built; the least recently used beyond that is put to sleep and built again when it is asked for."""
 ATTENTION = 4.0
@@ -67,10 +70,13 @@ class Session:
 class LampBench:
     """All sessions of a worker. Asked on the worker's event loop; tracing has a thread of its own."""
 
-    def __init__(self) -> None:
-        self.store = Store.from_environment()
+    def __init__(self, rehearses: bool = False) -> None:
+        """One that `rehearses` traces the review that was worked on last before it says that it is warm: the first
+        frame there is then a matter of a second, also after another lamp was lost."""
+        self.store, self.rehearses = Store.from_environment(), rehearses
         self.sessions: OrderedDict[str, Session] = OrderedDict()
         self.resolutions = Resolutions()
+        self.kept = Kept(partial(meshes.read, self.store))
         self.limits = Limits(self.store)
         self.name, self.count = uuid.uuid4().hex[:8], 0
         self.lock = threading.Lock()
@@ -131,7 +137,8 @@ class LampBench:
         return session
 
     def _new_picture(self) -> LivePicture:
-        return LivePicture(partial(meshes.read, self.store), self._picture, partial(meshes.read_mapped, self.store))
+        read_mapped = partial(meshes.read_mapped, self.store)
+        return LivePicture(self.kept.mesh_of, self._picture, read_mapped, self.kept)
 
     def _picture(self, key: str, color: bool) -> Image:
         return read_picture(blobs.read(self.store, key), color)
@@ -145,6 +152,8 @@ class LampBench:
 
     def _trace_forever(self) -> None:
         warm_up()
+        if self.rehearses:
+            self._rehearse()
         self.warm.set()
         while not self.closing:
             session = self._next()
@@ -165,6 +174,19 @@ class LampBench:
                 log.error("%s", traceback.format_exc())
                 self._show(session, wish, b"", message=f"Tracing failed: {error}. Switch the lamp off and on again.")
                 session.shown_wish = wish
+
+    def _rehearse(self) -> None:
+        """What is kept of a scene in this process is there afterwards, and its kernel compiled."""
+        try:
+            review = next(iter(reviews.list_reviews(self.store)), None)
+            if review is not None:
+                found = editing.look_at(self.store, review.id)
+                shot = next(iter(found.scene.shots.values()))
+                picture = self._new_picture()
+                picture.follow(inputs_of(self.resolutions.resolved(review.id, found), shot, REHEARSAL))
+                picture.step()
+        except Exception as error:  # whatever is wrong there is told when the lamp is asked for it
+            log.info("no rehearsal: %s", error)
 
     def _next(self) -> Session | None:
         """Who wishes something new, in turn: somebody who drags a slider keeps nobody else waiting. Without such, the
@@ -293,4 +315,4 @@ def warm_up() -> None:
 @lru_cache(maxsize=1)
 def the_bench() -> LampBench:
     """The bench of this process; it outlives the connections through which it is asked."""
-    return LampBench()
+    return LampBench(rehearses=True)

@@ -23,7 +23,7 @@ ALONG = 0.8
 tolerance of a coarse tessellation still does."""
 MOST_POINTS = 200_000
 """That are looked at for two parts; of more, an even choice."""
-FINEST, CELLS = 24, 16
+FINEST, CELLS = 12, 12
 """A triangle is looked at in up to FINEST rows of points, that many that the region in question has CELLS across."""
 FOLLOWS = 0.25
 """By which share of a face's way its free neighbours are drawn in at the rim, so that what it is pressed into shows
@@ -46,10 +46,9 @@ class Touch:
 class Placed:
     """A mesh at its place, with what the search reads."""
 
-    def __init__(self, mesh: Mesh, matrix: Array, scene: MeshScene | None = None) -> None:
+    def __init__(self, mesh: Mesh, matrix: Array) -> None:
         """`matrix` is 4 x 4, mm, without shear."""
         self.mesh, self.matrix = mesh, matrix
-        self._scene = scene
 
     @cached_property
     def corners(self) -> Array:
@@ -83,7 +82,7 @@ class Placed:
     @cached_property
     def rays(self) -> Instances:
         """What rays are asked of."""
-        return Instances([(self._scene or MeshScene(self.mesh), self.matrix)])
+        return Instances([(MeshScene(self.mesh), self.matrix)])
 
 
 def touching(one: Placed, other: Placed, slack: float) -> list[Touch]:

@@ -19,7 +19,6 @@ from numpy.typing import NDArray
 from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.assembly.contacts import Placed, Touch, touching
-from usual_lamp.core.assembly.instanced_rays import MeshScene
 from usual_lamp.core.scene.resolution import TraceInputs, TracePart
 
 SLACK, ROUNDING = 1e-3, 2e-6
@@ -28,6 +27,9 @@ themselves, and what 32 bits round."""
 OVERLAP = 4e-4
 """Share of the largest coordinate by which clear solids overlap: rays start off a surface by about a quarter of it, and
 must not start beyond the joint."""
+MOST_KEPT = 5000
+"""Pairs of parts that were looked at; beyond that all are forgotten."""
+IDENTITY = tuple(np.eye(4).ravel().tolist())
 Offsets = tuple[tuple[int, float], ...]
 """Faces, and by how many mm each is moved along its normal."""
 PlaceKey = tuple[str, tuple[float, ...]]
@@ -46,12 +48,11 @@ def goes_first(one: tuple[Appearance, int], other: tuple[Appearance, int]) -> bo
 
 
 class Joints:
-    """Joints of a world; what was found for two parts is kept as long as both stay as they are."""
+    """What was found for two parts where they are is kept."""
 
     def __init__(self, mesh_of: Callable[[str], Mesh]) -> None:
         self.mesh_of = mesh_of
         self._boxes: dict[str, NDArray[np.float64]] = {}
-        self._scenes: dict[str, MeshScene] = {}
         self._placed: dict[PlaceKey, Placed] = {}
         self._touches: dict[tuple[PlaceKey, PlaceKey, float], list[Touch]] = {}
         self.nested = False
@@ -64,10 +65,12 @@ class Joints:
         clear = [i for i, a in enumerate(worn) if lets_see(a)]
         found: list[Offsets] = [()] * len(inputs.parts)
         if not clear:
-            self._placed, self._touches = {}, {}
             return found
         low, high = self._reaches(inputs.parts)
-        extent = float(max(np.abs(low).max(), np.abs(high).max()))
+        if len(self._touches) > MOST_KEPT:
+            self._placed, self._touches = {}, {}
+        # In steps, so that hiding a part at the rim does not make everything be looked at anew.
+        extent = 2.0 ** np.ceil(np.log2(max(float(np.abs(low).max()), float(np.abs(high).max()), 1e-3)))
         slack = SLACK + ROUNDING * extent
         room = Room(self, inputs.parts, worn, slack, OVERLAP * extent)
         for place in clear:
@@ -75,8 +78,6 @@ class Joints:
             near[place] = False
             found[place] = room.offsets(place, [int(i) for i in np.flatnonzero(near)])
         self.nested = room.nested
-        self._placed = {key: placed for key, placed in self._placed.items() if key in room.used}
-        self._touches = {key: found for key, found in self._touches.items() if key in room.asked}
         return found
 
     def _reaches(self, parts: list[TracePart]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
@@ -95,22 +96,27 @@ class Joints:
             self._boxes[mesh] = np.stack([points.min(axis=0), points.max(axis=0)]) if len(points) else empty
         return self._boxes[mesh]
 
-    def placed(self, part: TracePart) -> Placed:
-        """The part's mesh at its place."""
-        key = (part.mesh, part.matrix)
+    def _at(self, key: PlaceKey) -> Placed:
         if key not in self._placed:
-            mesh = self.mesh_of(part.mesh)
-            if part.mesh not in self._scenes:
-                self._scenes[part.mesh] = MeshScene(mesh)
-            self._placed[key] = Placed(mesh, np.array(part.matrix).reshape(4, 4), self._scenes[part.mesh])
+            self._placed[key] = Placed(self.mesh_of(key[0]), np.array(key[1]).reshape(4, 4))
         return self._placed[key]
 
     def touches(self, one: TracePart, other: TracePart, slack: float) -> list[Touch]:
-        """Faces of one part that lie on another."""
-        key = ((one.mesh, one.matrix), (other.mesh, other.matrix), slack)
+        """Faces of one part that lie on another. What was found for two holds for all that stand alike."""
+        key = (*_relative(one, other), slack)
         if key not in self._touches:
-            self._touches[key] = touching(self.placed(one), self.placed(other), slack)
+            self._touches[key] = touching(self._at(key[0]), self._at(key[1]), slack)
         return self._touches[key]
+
+
+def _relative(one: TracePart, other: TracePart) -> tuple[PlaceKey, PlaceKey]:
+    """The two in the frame of the first, unless that is scaled, since touching is a matter of mm."""
+    here, there = (np.array(part.matrix).reshape(4, 4) for part in (one, other))
+    if np.abs(here[:3, :3].T @ here[:3, :3] - np.eye(3)).max() > 1e-6:
+        return (one.mesh, one.matrix), (other.mesh, other.matrix)
+    # A nanometre more or less is rounding; adding zero makes one number of both zeros.
+    place = np.round(np.linalg.inv(here) @ there, 6) + 0.0
+    return (one.mesh, IDENTITY), (other.mesh, tuple(place.ravel().tolist()))
 
 
 def lets_see(appearance: Appearance) -> bool:
@@ -126,8 +132,6 @@ class Room:
     ) -> None:
         self.joints, self.parts, self.worn, self.slack, self.overlap = joints, parts, worn, slack, overlap
         self.nested = False
-        self.used: set[PlaceKey] = set()
-        self.asked: set[tuple[PlaceKey, PlaceKey, float]] = set()
 
     def offsets(self, place: int, near: list[int]) -> Offsets:
         """How the faces of a part that lets see are moved, for the parts near it."""
@@ -140,9 +144,6 @@ class Room:
             self.nested |= solid
             if lets_see(beside) and (not both or goes_first((appearance, place), (beside, other))):
                 continue
-            one, two = (part.mesh, part.matrix), (self.parts[other].mesh, self.parts[other].matrix)
-            self.used |= {one, two}
-            self.asked.add((one, two, self.slack))
             for touch in self.joints.touches(part, self.parts[other], self.slack):
                 way = touch.apart + (self.overlap if both else self.slack)
                 # Into the other where the faces look at each other; beneath its face where they are flush.

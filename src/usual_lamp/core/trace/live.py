@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from usual_lamp.core.scene.resolution import TraceInputs
 from usual_lamp.core.trace.grain import GrainMeter
+from usual_lamp.core.trace.kept import Kept
 from usual_lamp.core.trace.pictures import PictureOf
 from usual_lamp.core.trace.plan import CHANNELS, WHOLE, Region, Tile
 from usual_lamp.core.trace.tiles import numbers_of, trace_pixels
@@ -25,8 +26,14 @@ LARGEST_PASS = 4
 class LivePicture:
     """Sums of the present picture, and the world they are traced from."""
 
-    def __init__(self, mesh_of: MeshOf, picture_of: PictureOf | None = None, mapped_of: MappedOf | None = None) -> None:
-        self.mesh_of, self.picture_of, self.mapped_of = mesh_of, picture_of, mapped_of
+    def __init__(
+        self,
+        mesh_of: MeshOf,
+        picture_of: PictureOf | None = None,
+        mapped_of: MappedOf | None = None,
+        kept: Kept | None = None,
+    ) -> None:
+        self.mesh_of, self.picture_of, self.mapped_of, self.kept = mesh_of, picture_of, mapped_of, kept
         self.world: World | None = None
         self.inputs: TraceInputs | None = None
         self.region, self.area = WHOLE, Tile(0, 0, 0, 0)
@@ -41,7 +48,9 @@ class LivePicture:
             # Until the change is through there is no world to trace with, should it fail half-way.
             world, self.world, self.inputs = self.world, None, None
             if world is None:
-                world = World(inputs, self.mesh_of, picture_of=self.picture_of, mapped_of=self.mapped_of)
+                world = World(
+                    inputs, self.mesh_of, picture_of=self.picture_of, mapped_of=self.mapped_of, kept=self.kept
+                )
             else:
                 world.change(inputs)
             self.world, self.inputs = world, inputs

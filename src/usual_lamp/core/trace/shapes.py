@@ -18,6 +18,8 @@ from usual_lamp.core.trace.placements import shape_id
 
 WRITTEN_OUT = 2
 """Occurrences up to which triangles lie in the world."""
+SPARE_SHAPES = 500
+"""Beside as many as are in the scene, that are kept: what was hidden is shown again."""
 Matrix = tuple[float, ...]
 IDENTITY: Matrix = tuple(np.eye(4).ravel())
 
@@ -81,6 +83,9 @@ class Shapes:
 
     def scene(self, shapes: list[Shape]) -> mi.Scene:
         """A scene of these shapes, with the meshes that instances among them share."""
+        if len(self._made) > 2 * len(shapes) + SPARE_SHAPES:
+            used = {id(shape) for shape in shapes}
+            self._made = {asked: shape for asked, shape in self._made.items() if id(shape) in used}
         groups = {f"group{k}": group for k, group in enumerate(self._groups.values())}
         return mi.load_dict({"type": "scene", **groups, **{f"shape{s.number}": s.shape for s in shapes}})
 

@@ -15,17 +15,17 @@ from usual_lamp.core.appearance import NEUTRAL, Appearance, hex_to_linear, made_
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.assembly.laying import Laid, mapped
 from usual_lamp.core.camera import exposure_scale
-from usual_lamp.core.light import irradiance, surroundings_map
-from usual_lamp.core.light.surroundings import REFERENCE_EV
+from usual_lamp.core.light import surroundings_map
+from usual_lamp.core.light.surroundings import REFERENCE_EV, LightingName
 from usual_lamp.core.picture.read import linear
 from usual_lamp.core.scene.document import Lighting
-from usual_lamp.core.scene.resolution import TraceInputs, TracePart
+from usual_lamp.core.scene.resolution import TraceInputs
 from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.geometry import Piece, PieceKey, build, cut, floor_piece
-from usual_lamp.core.trace.joints import Joints
-from usual_lamp.core.trace.lights import Glow, Lights, Surroundings
+from usual_lamp.core.trace.kept import Kept, Sky
+from usual_lamp.core.trace.lights import Glow, Lights
 from usual_lamp.core.trace.pictures import Atlas, PictureOf, Pictures, Use, key_of
-from usual_lamp.core.trace.placements import Machining, Placement, Placements, machining
+from usual_lamp.core.trace.placements import Placement, Placements
 from usual_lamp.core.trace.rows import table_of
 from usual_lamp.core.trace.shapes import Asked, Shapes
 from usual_lamp.core.trace.table import AppearanceTable
@@ -55,10 +55,12 @@ class World:
         surroundings: NDArray[np.float32] | None = None,
         picture_of: PictureOf | None = None,
         mapped_of: MappedOf | None = None,
+        kept: Kept | None = None,
     ) -> None:
         """`surroundings` replaces the lighting's map (H, W, 3 in cd/m², as in `light`); used for measurements.
-        Without `mapped_of` coordinates are worked out here."""
+        Without `mapped_of` coordinates are worked out here. `kept` is shared with other worlds."""
         self.mesh_of, self.picture_of, self.measured = mesh_of, picture_of, surroundings
+        self.kept = kept or Kept(mesh_of)
         self.mapped_of = mapped_of or (lambda name, how: mapped(mesh_of(name), how))
         self.has_clear = self.has_floor = self.has_nested = self.has_instances = False
         self.dropped = 0
@@ -67,8 +69,6 @@ class World:
         self.pictures: Pictures | None = None
         self._atlas: Atlas | None = None
         self._unwrapped: dict[tuple[str, Laid | None], Mesh] = {}
-        self._machinings: dict[str, Machining] = {}
-        self._joints = Joints(mesh_of)
         self.triangles = Triangles()
         self._shapes = Shapes()
         """Of what the triangles hold."""
@@ -81,8 +81,8 @@ class World:
         """Follow new inputs."""
         self.inputs = inputs
         self._dress(inputs.appearances)
-        offsets = self._joints.follow(inputs)
-        self.has_nested |= self._joints.nested
+        offsets = self.kept.joints.follow(inputs)
+        self.has_nested |= self.kept.joints.nested
         worn = [
             (number, key, place)
             for place, part in enumerate(inputs.parts)
@@ -102,7 +102,8 @@ class World:
     def _place(self, worn: list[tuple[int, PieceKey, int]]) -> None:
         """Put the pieces and the floor into the scene, and note what each wears."""
         glows = [bool(emission(appearance).any()) for appearance in self.appearances]
-        asked = self._shapes.asked([key for _, key, _ in worn], [glows[number] for number, _, _ in worn])
+        alone = [glows[number] or bool(key.offsets) for number, key, _ in worn]
+        asked = self._shapes.asked([key for _, key, _ in worn], alone)
         floor = (self.inputs.center, self.inputs.radius, self.inputs.floor_height)
         self._hold([a.name for a in asked], floor if self.inputs.shows_floor else None)
         shown = [
@@ -119,7 +120,7 @@ class World:
                 worn_pictures: tuple[Use, ...] = (*self.appearances[number].textures, *part.pictures)
                 rows[owner] = (len(uses), len(worn_pictures))
                 uses += worn_pictures
-            placed.append(Placement(shape.number, part.matrix, self._machining(part), place, rows[owner]))
+            placed.append(Placement(shape.number, part.matrix, self.kept.machining(part.mesh), place, rows[owner]))
         self.has_floor |= self.inputs.lighting.floor
         names, numbers = [a.name for _, a, _ in shown], [number for number, _, _ in shown]
         if self.inputs.shows_floor:
@@ -180,11 +181,6 @@ class World:
             self._unwrapped[place] = self.mapped_of(*place)
         return self._unwrapped[place]
 
-    def _machining(self, part: TracePart) -> Machining:
-        if part.mesh not in self._machinings:
-            self._machinings[part.mesh] = machining(self.mesh_of(part.mesh))
-        return self._machinings[part.mesh]
-
     def _light(self, lighting: Lighting) -> None:
         """Backdrop and surroundings. Brightness scales both, so the map is computed for a brightness of 1."""
         backdrop = lighting.backdrop
@@ -195,18 +191,18 @@ class World:
         key = (lighting.surroundings, backdrop.bottom)
         if key != self._lit_by:
             self._lit_by = key
-            above = self.measured if self.measured is not None else surroundings_map(lighting.surroundings)
-            upwards = np.maximum(irradiance(above, (0, 0, 1)), 1e-6)
-            self.floor_albedo = np.clip(unit * np.pi / upwards, 0.0, 0.95)
-            self.unshadowed_floor = self.floor_albedo * upwards / np.pi
-            self.map = above
-            if self.measured is None:
-                self.map = above.copy()
-                self.map[above.shape[0] // 2 :] = unit
-            self.surroundings = Surroundings(self.map)
+            sky = self._sky(key, unit)
+            self.floor_albedo = np.clip(unit * np.pi / sky.upwards, 0.0, 0.95)
+            self.unshadowed_floor = self.floor_albedo * sky.upwards / np.pi
+            self.map, self.surroundings = sky.map, sky.surroundings()
         self.surroundings.adjust(lighting.turn, lighting.brightness)
         lit = self.unshadowed_floor * max(lighting.brightness, LEAST_BRIGHTNESS)
         self.floor_gain = np.where(lit > 0, unit / np.maximum(lit, 1e-12), 1.0)
+
+    def _sky(self, key: tuple[LightingName, str], floor: NDArray[np.float64]) -> Sky:
+        if self.measured is not None:
+            return Sky(self.measured, None)
+        return self.kept.sky(key, lambda: Sky(surroundings_map(key[0]), floor))
 
     def _glow(self, worn: list[tuple[int, PieceKey, int]]) -> Glow | None:
         corners, radiance = [], []

@@ -1,0 +1,62 @@
+"""What the worlds of one process share: how meshes were machined, which parts touch, how surroundings are sampled.
+
+Each of these takes a tenth of a second or more of the first picture of a scene, and depends on content alone.
+"""
+
+from __future__ import annotations
+
+import copy
+from collections.abc import Callable
+
+import numpy as np
+from numpy.typing import NDArray
+
+from usual_lamp.core.assembly import Mesh
+from usual_lamp.core.light import irradiance
+from usual_lamp.core.trace.joints import Joints
+from usual_lamp.core.trace.lights import Surroundings
+from usual_lamp.core.trace.placements import Machining, machining
+
+LIGHTINGS = 2
+"""Surroundings over backdrops that are kept, of about 60 MB each."""
+
+
+class Sky:
+    """A map of what surrounds the product (H, W, 3 in cd/m², at a brightness of 1), and what follows from it."""
+
+    def __init__(self, above: NDArray[np.float32], below: NDArray[np.float64] | None) -> None:
+        """`below` is what the lower half is filled with; None where the map is taken as it is."""
+        self.upwards = np.maximum(irradiance(above, (0, 0, 1)), 1e-6)
+        self.map = above
+        if below is not None:
+            self.map = above.copy()
+            self.map[above.shape[0] // 2 :] = below
+        self._surroundings = Surroundings(self.map)
+
+    def surroundings(self) -> Surroundings:
+        """To be turned and dimmed by whoever asked."""
+        return copy.copy(self._surroundings)
+
+
+class Kept:
+    """Kept by name; a mesh's name says what it holds."""
+
+    def __init__(self, mesh_of: Callable[[str], Mesh]) -> None:
+        self.mesh_of = mesh_of
+        self.joints = Joints(mesh_of)
+        self._machinings: dict[str, Machining] = {}
+        self._skies: dict[tuple[str, str], Sky] = {}
+
+    def machining(self, mesh: str) -> Machining:
+        """How a mesh was machined."""
+        if mesh not in self._machinings:
+            self._machinings[mesh] = machining(self.mesh_of(mesh))
+        return self._machinings[mesh]
+
+    def sky(self, key: tuple[str, str], make: Callable[[], Sky]) -> Sky:
+        """Of surroundings over a backdrop, by the names of both."""
+        if key not in self._skies:
+            if len(self._skies) >= LIGHTINGS:
+                del self._skies[next(iter(self._skies))]
+            self._skies[key] = make()
+        return self._skies[key]
