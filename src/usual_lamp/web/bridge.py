@@ -7,6 +7,7 @@ reads slowly costs memory and a socket, and holds up nobody. Every wait has a li
 from __future__ import annotations
 
 import asyncio
+import contextlib
 import logging
 import tempfile
 import time
@@ -38,6 +39,8 @@ PAUSE, LEAST_RATE, FIRST = 20.0, 8_000, 20.0
 """Seconds that a sender may pause; bytes a second that it has to reach after the first seconds."""
 SENDING = 60.0
 """Seconds in which a reader has to take one block."""
+LINGERING, LINGERING_BYTES = 1.0, 4 * 2**20
+"""Seconds, and bytes, for which what is too large is read on before it is refused."""
 LARGEST = {"/api/intakes": UPLOAD_LIMIT, "/api/pictures": MOST_BYTES}
 LARGEST_OTHER = 20 * 2**20
 """Bytes of a request's body, by its address."""
@@ -100,6 +103,7 @@ class Bridge:
             try:
                 size = await _body(receive, body, scope["path"], headers)
             except TooLarge:
+                await _let_run_out(receive)
                 await self._refuse(send, Refusal(413, "That is larger than what is taken here."))
                 return
             except TooSlow:
@@ -182,6 +186,17 @@ class Answer:
 
 def _encoded(headers: Iterable[tuple[str, str]]) -> Headers:
     return [(name.lower().encode("latin-1"), str(value).encode("latin-1")) for name, value in headers]
+
+
+async def _let_run_out(receive: Receive) -> None:
+    """Read on for a moment and forget it: who is still sending when the line is closed never hears why."""
+    left, deadline = LINGERING_BYTES, time.monotonic() + LINGERING
+    with contextlib.suppress(TimeoutError):
+        while left > 0 and (now := time.monotonic()) < deadline:
+            message = await asyncio.wait_for(receive(), deadline - now)
+            left -= len(message.get("body", b""))
+            if message["type"] == "http.disconnect" or not message.get("more_body", False):
+                return
 
 
 async def _body(receive: Receive, body: IO[bytes], path: str, headers: dict[str, str]) -> int:
