@@ -13,8 +13,8 @@ import numpy as np
 
 from benchmarks.scenes import frozen
 from usual_lamp.core.trace.plan import tiles
-from usual_lamp.core.trace.tiles import trace_block
-from usual_lamp.core.trace.world import World
+from usual_lamp.core.trace.transport.tiles import trace_block
+from usual_lamp.core.trace.world.world import World
 
 SIZE, SAMPLES = (640, 480), 16
 

@@ -11,8 +11,8 @@ import time
 from benchmarks.scenes import Frozen, different_appearances, tray
 from usual_lamp.core.appearance import NEUTRAL, SHELF
 from usual_lamp.core.trace.plan import Tile
-from usual_lamp.core.trace.tiles import trace_block
-from usual_lamp.core.trace.world import World
+from usual_lamp.core.trace.transport.tiles import trace_block
+from usual_lamp.core.trace.world.world import World
 
 SIZE = (320, 240)
 SAMPLES, RUNS = 8, 5

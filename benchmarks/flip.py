@@ -22,8 +22,8 @@ from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.core.picture import Layers, develop
 from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.plan import Tile
-from usual_lamp.core.trace.tiles import trace_block
-from usual_lamp.core.trace.world import World
+from usual_lamp.core.trace.transport.tiles import trace_block
+from usual_lamp.core.trace.world.world import World
 
 SIZE = (160, 120)
 WHOLE = Tile(0, 0, *SIZE)

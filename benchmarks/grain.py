@@ -6,10 +6,10 @@ import numpy as np
 
 from benchmarks.flip import SIZE, WHOLE, engines, reference
 from benchmarks.scenes import frozen
-from usual_lamp.core.trace.grain import GrainMeter
+from usual_lamp.core.trace.jobs.grain import GrainMeter
 from usual_lamp.core.trace.plan import passes
-from usual_lamp.core.trace.tiles import trace_block
-from usual_lamp.core.trace.world import World
+from usual_lamp.core.trace.transport.tiles import trace_block
+from usual_lamp.core.trace.world.world import World
 
 MOST, FIRST = 256, 16
 

@@ -19,7 +19,7 @@ from benchmarks.started import started
 from benchmarks.tracer import stock_scene
 from usual_lamp.core.picture import Layers, denoise
 from usual_lamp.core.trace.engine import mi
-from usual_lamp.core.trace.world import World
+from usual_lamp.core.trace.world.world import World
 
 SIZE = (640, 480)
 RUNS = 20

@@ -12,8 +12,8 @@ import json, os, sys, psutil
 from benchmarks.scenes import frozen
 from benchmarks.tracer import stock_scene
 from usual_lamp.core.trace.engine import dr, mi
-from usual_lamp.core.trace.live import LivePicture
-from usual_lamp.core.trace.world import World
+from usual_lamp.core.trace.jobs.live import LivePicture
+from usual_lamp.core.trace.world.world import World
 
 scene = next(s for s in frozen({size}) if s.name == {name!r})
 scene.mesh_of(scene.inputs.parts[0].mesh)

@@ -61,10 +61,10 @@ def inputs(count: int) -> TraceInputs:
 
 def child(count: int, shared: bool) -> dict[str, float]:
     """Everything that is measured of one scene, CPU seconds and MB."""
-    from usual_lamp.core.trace import shapes
     from usual_lamp.core.trace.plan import Tile
-    from usual_lamp.core.trace.tiles import trace_block
-    from usual_lamp.core.trace.world import World
+    from usual_lamp.core.trace.transport.tiles import trace_block
+    from usual_lamp.core.trace.world import shapes
+    from usual_lamp.core.trace.world.world import World
 
     if not shared:
         shapes.WRITTEN_OUT = count

@@ -12,8 +12,8 @@ from benchmarks.tracer import error
 from usual_lamp.core.trace import sampler
 from usual_lamp.core.trace.engine import mi
 from usual_lamp.core.trace.sampler import mix, to_unit
-from usual_lamp.core.trace.tiles import trace_block
-from usual_lamp.core.trace.world import World
+from usual_lamp.core.trace.transport.tiles import trace_block
+from usual_lamp.core.trace.world.world import World
 
 SAMPLES, SIDE = 64, 8
 SEEDS = (1, 2, 3)

@@ -20,7 +20,7 @@ from usual_lamp.core.camera import frame_points, three_quarter
 from usual_lamp.core.intake import IntakeResult, take_in
 from usual_lamp.core.scene import Assign, Lighting, apply_edit, first_scene, trace_inputs
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT, TraceInputs, TracePart
-from usual_lamp.core.trace.world import MeshOf
+from usual_lamp.core.trace.world.world import MeshOf
 
 CACHE = Path(os.environ.get("USUAL_LAMP_CACHE", "/tmp/usual-lamp-cache")) / "benchmarks"
 AS1 = Path(__file__).parents[1] / "tests/data/node_modules/occt-import-js/test/testfiles/cax-if/as1-oc-214.stp"

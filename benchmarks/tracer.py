@@ -17,10 +17,10 @@ from benchmarks.scenes import CACHE, demo_inputs, mesh_of
 from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.core.scene.resolution import TraceInputs
 from usual_lamp.core.trace.engine import dr, mi
-from usual_lamp.core.trace.geometry import Piece, build, cut, floor_piece
 from usual_lamp.core.trace.plan import Tile
-from usual_lamp.core.trace.tiles import trace_block
-from usual_lamp.core.trace.world import MeshOf, World, emission
+from usual_lamp.core.trace.transport.tiles import trace_block
+from usual_lamp.core.trace.world.geometry import Piece, build, cut, floor_piece
+from usual_lamp.core.trace.world.world import MeshOf, World, emission
 
 SIZE = (320, 240)
 SAMPLES, REFERENCE, RUNS = 64, 2048, 5

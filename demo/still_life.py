@@ -21,8 +21,8 @@ from usual_lamp.core.picture import Layers, develop
 from usual_lamp.core.scene import Lighting
 from usual_lamp.core.scene.picture_on_part import PictureOnPart
 from usual_lamp.core.scene.resolution import TraceInputs, TracePart
-from usual_lamp.core.trace.still import trace_still
-from usual_lamp.core.trace.world import World
+from usual_lamp.core.trace.jobs.still import trace_still
+from usual_lamp.core.trace.world.world import World
 
 SAMPLES, AROUND = 96, 128
 IDENTITY = tuple(np.eye(4).ravel())

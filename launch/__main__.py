@@ -33,14 +33,14 @@ def set_up(front_end: bool = True, to_test: bool = False) -> None:
 def prove_tracer(home: Home) -> None:
     """The tracer's proof render, once for each set-up; also warms its kernel cache."""
     mark = home.folder / "tracer.stamp"
-    sources = sorted((ROOT / "src/usual_lamp/core/trace").glob("*.py"))
+    sources = sorted((ROOT / "src/usual_lamp/core/trace").rglob("*.py"))
     stamp = install.stamp_of([*sources, ROOT / "requirements/run.txt"])
     if mark.exists() and mark.read_text() == stamp:
         return
     say("Proving the tracer")
     environment = home.environment()
     done = subprocess.run(
-        [str(PYTHON), "-m", "usual_lamp.core.trace.warm"], env=environment, capture_output=True, check=False
+        [str(PYTHON), "-m", "usual_lamp.core.trace.jobs.warm"], env=environment, capture_output=True, check=False
     )
     if done.returncode != 0:
         raise Problem(done.stderr.decode(errors="replace").strip().splitlines()[-1])

@@ -158,8 +158,8 @@ def write_still(
     except RuntimeError as error:
         raise click.ClickException(str(error)) from error
     from usual_lamp.core.picture import Layers, develop, to_png
-    from usual_lamp.core.trace.still import survey_still, trace_still, trace_still_in_layers, write_exr
-    from usual_lamp.core.trace.world import World
+    from usual_lamp.core.trace.jobs.still import survey_still, trace_still, trace_still_in_layers, write_exr
+    from usual_lamp.core.trace.world.world import World
 
     (shot,) = scene.shots.values()
     inputs = trace_inputs(result.assembly, scene, shot)

@@ -47,8 +47,8 @@ def test_a_mesh_file_in_inches(tmp_path: Path) -> None:
 
 
 def test_layers_go_into_one_file_and_add_up(tmp_path: Path) -> None:
-    from usual_lamp.core.trace.book import LAYERS
     from usual_lamp.core.trace.engine import mi
+    from usual_lamp.core.trace.transport.book import LAYERS
 
     out, exr = tmp_path / "as1.png", tmp_path / "as1.exr"
     done = still(str(step_file(AS1)), "-o", str(out), "--layers", str(exr), "--size", "96x64", "--quality", "coarse")

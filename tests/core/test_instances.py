@@ -12,11 +12,11 @@ from usual_lamp.core.appearance.texture import Texture
 from usual_lamp.core.camera import Camera
 from usual_lamp.core.scene import Lighting
 from usual_lamp.core.scene.resolution import TraceInputs, TracePart
-from usual_lamp.core.trace import shapes
+from usual_lamp.core.trace.jobs.survey import survey
 from usual_lamp.core.trace.plan import Tile
-from usual_lamp.core.trace.survey import survey
-from usual_lamp.core.trace.tiles import trace_block
-from usual_lamp.core.trace.world import World
+from usual_lamp.core.trace.transport.tiles import trace_block
+from usual_lamp.core.trace.world import shapes
+from usual_lamp.core.trace.world.world import World
 
 SIZE = (48, 36)
 MESHES = {"ring": turned(3, 6, 0, 4, 24), "pin": turned(0, 2, 0, 9, 12)}

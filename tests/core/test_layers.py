@@ -6,11 +6,11 @@ import pytest
 from core.test_trace import IDENTITY, appearance, color, sphere, square, world
 from usual_lamp.core.camera import Camera
 from usual_lamp.core.scene.picture_on_part import PictureOnPart
-from usual_lamp.core.trace.book import DIRECT, GROUPS, LAYERS
+from usual_lamp.core.trace.jobs.survey import NOTHING, survey
 from usual_lamp.core.trace.plan import Tile
-from usual_lamp.core.trace.survey import NOTHING, survey
-from usual_lamp.core.trace.tiles import trace_block, trace_layers
-from usual_lamp.core.trace.world import World
+from usual_lamp.core.trace.transport.book import DIRECT, GROUPS, LAYERS
+from usual_lamp.core.trace.transport.tiles import trace_block, trace_layers
+from usual_lamp.core.trace.world.world import World
 
 SIZE = (24, 18)
 ALL = Tile(0, 0, *SIZE)

@@ -6,7 +6,7 @@ import pytest
 from usual_lamp.core.light import LIGHTINGS, directions, irradiance, surroundings_map
 from usual_lamp.core.light.surroundings import UPWARD_ILLUMINANCE
 from usual_lamp.core.trace.engine import dr, mi
-from usual_lamp.core.trace.lights import Surroundings, equal_power_cuts
+from usual_lamp.core.trace.world.lights import Surroundings, equal_power_cuts
 
 LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
 

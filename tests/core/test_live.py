@@ -10,11 +10,11 @@ from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.scene import Assign, apply_edit, first_scene, trace_inputs
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT, TraceInputs
 from usual_lamp.core.trace.engine import ALIGNED, dr, mi, settled
-from usual_lamp.core.trace.live import LivePicture
+from usual_lamp.core.trace.jobs.live import LivePicture
 from usual_lamp.core.trace.plan import WHOLE, Region, Tile
-from usual_lamp.core.trace.table import Four
-from usual_lamp.core.trace.tiles import trace_block
-from usual_lamp.core.trace.world import World
+from usual_lamp.core.trace.surface.table import Four
+from usual_lamp.core.trace.transport.tiles import trace_block
+from usual_lamp.core.trace.world.world import World
 
 SIZE = (64, 48)
 
@@ -170,7 +170,7 @@ def test_reported_grain_is_the_error_that_is_there(inputs, mesh_of) -> None:
 
 
 def test_what_was_moved_often_does_not_pile_up(inputs, mesh_of, monkeypatch) -> None:
-    monkeypatch.setattr("usual_lamp.core.trace.world.SPARE_TRIANGLES", 0)
+    monkeypatch.setattr("usual_lamp.core.trace.world.world.SPARE_TRIANGLES", 0)
     world = World(inputs, mesh_of)
     held = lambda: world.triangles.count(world.triangles.names())  # noqa: E731
     seen = held()

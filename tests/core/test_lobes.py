@@ -8,10 +8,11 @@ from core.test_surface import COSINES, ROUGHNESS, WHITE, albedo_in_directional_l
 from core.test_trace import appearance, color, sphere, square, world
 from usual_lamp.core.appearance import Appearance, OpenPBR
 from usual_lamp.core.camera import Camera
-from usual_lamp.core.trace import spectrum, walk
 from usual_lamp.core.trace.engine import dr, mi
-from usual_lamp.core.trace.placements import machining
-from usual_lamp.core.trace.rows import row, table_of
+from usual_lamp.core.trace.surface import spectrum
+from usual_lamp.core.trace.surface.rows import row, table_of
+from usual_lamp.core.trace.transport import walk
+from usual_lamp.core.trace.world.placements import machining
 
 METAL = dict(WHITE, base_metalness=1.0)
 STACKS = {

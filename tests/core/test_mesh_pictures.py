@@ -23,7 +23,7 @@ from usual_lamp.core.camera import Camera
 from usual_lamp.core.intake.gltf_text import GltfText, with_variant
 from usual_lamp.core.picture.read import LARGEST, UnreadablePicture, read_picture, safe_png
 from usual_lamp.core.scene import first_scene, resolve_part
-from usual_lamp.core.trace.world import World
+from usual_lamp.core.trace.world.world import World
 
 MODELS = Path("/usr/share/assimp/models")
 RED, GREEN, BLUE = (255, 0, 0), (0, 255, 0), (0, 0, 255)

@@ -9,7 +9,7 @@ from core.test_trace import MATT, UNIFORM, appearance, color, mesh, sphere, squa
 from usual_lamp.core.appearance import hex_to_linear
 from usual_lamp.core.camera import FILM_WIDTH, Camera, exposure_scale
 from usual_lamp.core.light.surroundings import REFERENCE_EV
-from usual_lamp.core.trace.tiles import trace_block
+from usual_lamp.core.trace.transport.tiles import trace_block
 
 DARK = UNIFORM * 0
 BELOW = Camera(position=(0, -0.01, 15), target=(0, 0, 0), focal_length=800)

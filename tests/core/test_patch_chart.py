@@ -14,8 +14,8 @@ from usual_lamp.core.picture.burn_out import burns_from
 from usual_lamp.core.scene import Lighting
 from usual_lamp.core.scene.resolution import TraceInputs, TracePart
 from usual_lamp.core.trace.plan import Tile
-from usual_lamp.core.trace.tiles import trace_block
-from usual_lamp.core.trace.world import World
+from usual_lamp.core.trace.transport.tiles import trace_block
+from usual_lamp.core.trace.world.world import World
 
 SIZE, EV = (60, 40), 9.3
 LIGHT = 1 / exposure_scale(EV)

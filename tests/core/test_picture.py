@@ -11,7 +11,7 @@ from usual_lamp.core.camera import Finish, white_matrix
 from usual_lamp.core.camera.finish import RGB_TO_XYZ, chromaticity
 from usual_lamp.core.picture import FastDenoiser, Layers, denoise, develop, to_png
 from usual_lamp.core.picture.tone import filmic, khronos_neutral, srgb_encode
-from usual_lamp.core.trace.grain import GrainMeter
+from usual_lamp.core.trace.jobs.grain import GrainMeter
 
 LOOK = Finish(exposure=8.4)
 """White at about 400 cd/m²."""

@@ -5,8 +5,8 @@ import pytest
 
 from core.test_against_references import BALL, SIZE, WHERE, sky, stock
 from core.test_trace import appearance, color, sphere, world
-from usual_lamp.core.trace import plugin
 from usual_lamp.core.trace.engine import mi
+from usual_lamp.core.trace.surface import plugin
 
 SURFACES = {
     "plastic": dict(base_color=(0.7, 0.4, 0.2), specular_roughness=0.3),

@@ -6,8 +6,8 @@ import pytest
 
 from core.test_trace import appearance, color, mesh, world
 from usual_lamp.core.camera import FILM_WIDTH, Camera
-from usual_lamp.core.trace import sensor
 from usual_lamp.core.trace.engine import dr, mi
+from usual_lamp.core.trace.transport import sensor
 
 SIZE = (640, 480)
 CAMERA = Camera(position=(-120.0, -300.0, 140.0), target=(10.0, 5.0, 20.0), focal_length=70.0)

@@ -17,7 +17,7 @@ from usual_lamp.core.appearance.made_pictures import MADE, PREFIX, SIZE, picture
 from usual_lamp.core.appearance.suggestions import WORDS
 from usual_lamp.core.appearance.texture import Texture
 from usual_lamp.core.scene.sight import is_clear
-from usual_lamp.core.trace.table import Kinds
+from usual_lamp.core.trace.surface.table import Kinds
 
 
 def shown(a: Appearance) -> tuple[float, float, float]:

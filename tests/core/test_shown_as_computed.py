@@ -14,7 +14,7 @@ from public_files import ROOT
 from usual_lamp.core.appearance.texture import Texture
 from usual_lamp.core.camera import Camera, exposure_scale
 from usual_lamp.core.scene import Placement
-from usual_lamp.core.trace.pictures import texture_axes
+from usual_lamp.core.trace.world.pictures import texture_axes
 
 FILE = ROOT / "frontend/src/viewport/core.numbers.json"
 POINTS = [(0.0, 0.0, 20.0), (60.0, -40.0, 5.0), (-35.0, 80.0, 90.0)]

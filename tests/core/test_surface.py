@@ -4,10 +4,11 @@ import numpy as np
 import pytest
 
 from usual_lamp.core.appearance import Appearance, OpenPBR
-from usual_lamp.core.trace import diffuse, microfacet, sampler
+from usual_lamp.core.trace import sampler
 from usual_lamp.core.trace.engine import dr, mi
-from usual_lamp.core.trace.rows import table_of
-from usual_lamp.core.trace.surface import Surface
+from usual_lamp.core.trace.surface import diffuse, microfacet
+from usual_lamp.core.trace.surface.bsdf import Surface
+from usual_lamp.core.trace.surface.rows import table_of
 
 N = 1 << 17
 ROUGHNESS = (0.02, 0.25, 0.5, 0.75, 1.0)

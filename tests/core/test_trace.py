@@ -15,10 +15,10 @@ from usual_lamp.core.scene import Backdrop, Lighting, first_scene, trace_inputs
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT, TraceInputs, TracePart
 from usual_lamp.core.trace import sampler
 from usual_lamp.core.trace.engine import dr, mi
-from usual_lamp.core.trace.lights import Surroundings
 from usual_lamp.core.trace.plan import Tile, passes, tiles
-from usual_lamp.core.trace.tiles import trace_block
-from usual_lamp.core.trace.world import World
+from usual_lamp.core.trace.transport.tiles import trace_block
+from usual_lamp.core.trace.world.lights import Surroundings
+from usual_lamp.core.trace.world.world import World
 
 IDENTITY = tuple(np.eye(4).ravel())
 

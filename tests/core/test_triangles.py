@@ -9,12 +9,12 @@ from usual_lamp.core.camera import Camera
 from usual_lamp.core.scene import Lighting
 from usual_lamp.core.scene.resolution import TraceInputs
 from usual_lamp.core.trace.engine import dr, mi
-from usual_lamp.core.trace.geometry import Piece, mesh_shape
-from usual_lamp.core.trace.placements import shape_id
 from usual_lamp.core.trace.plan import Tile
-from usual_lamp.core.trace.tiles import trace_block
-from usual_lamp.core.trace.triangles import Triangles
-from usual_lamp.core.trace.world import World
+from usual_lamp.core.trace.transport.tiles import trace_block
+from usual_lamp.core.trace.world.geometry import Piece, mesh_shape
+from usual_lamp.core.trace.world.placements import shape_id
+from usual_lamp.core.trace.world.triangles import Triangles
+from usual_lamp.core.trace.world.world import World
 
 
 def wavy(seed: int, mapped: bool) -> Piece:

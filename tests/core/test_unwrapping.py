@@ -8,7 +8,7 @@ import pytest
 from core.test_trace import mesh, square
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.assembly.unwrapping import unwrapped
-from usual_lamp.core.trace.finish_plate import plate_mesh
+from usual_lamp.core.trace.jobs.plates import plate_mesh
 
 
 def turned(radius_of, normal_of, height: float = 30.0, turn: float = 2 * np.pi, around: int = 90) -> Mesh:

@@ -22,10 +22,10 @@ from usual_lamp.core.light.surroundings import REFERENCE_EV
 from usual_lamp.core.picture.read import linear
 from usual_lamp.core.scene import Assign, Lighting, apply_edit, first_scene, trace_inputs
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT
+from usual_lamp.core.trace.jobs.survey import survey
 from usual_lamp.core.trace.plan import WHOLE
-from usual_lamp.core.trace.survey import survey
-from usual_lamp.core.trace.tiles import trace_block
-from usual_lamp.core.trace.world import World
+from usual_lamp.core.trace.transport.tiles import trace_block
+from usual_lamp.core.trace.world.world import World
 from usual_lamp.web.api import MAP_WIDTH
 
 SIZE = (640, 480)

@@ -17,8 +17,8 @@ from usual_lamp.core.appearance import SHELF
 from usual_lamp.core.camera import Camera
 from usual_lamp.core.scene import Assign, SetLighting, SetShot, SetStates
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT
-from usual_lamp.core.trace.geometry import PieceKey
 from usual_lamp.core.trace.plan import WHOLE, Region
+from usual_lamp.core.trace.world.geometry import PieceKey
 from usual_lamp.farm.lamp import AWAKE, LampBench
 from usual_lamp.farm.lamp_wish import Frame, Wish
 from usual_lamp.service import editing

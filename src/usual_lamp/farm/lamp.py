@@ -23,11 +23,11 @@ from usual_lamp.core.camera import Finish
 from usual_lamp.core.picture import Clean, FastDenoiser, Image, Layers, denoise, develop, finish, to_jpeg, to_png
 from usual_lamp.core.picture.read import read_picture
 from usual_lamp.core.scene import inputs_of, shown_parts, trace_inputs
-from usual_lamp.core.trace import remarks
-from usual_lamp.core.trace.finish_plate import trace_plate
-from usual_lamp.core.trace.kept import Kept
-from usual_lamp.core.trace.live import LivePicture
-from usual_lamp.core.trace.world import World
+from usual_lamp.core.trace.jobs import remarks
+from usual_lamp.core.trace.jobs.live import LivePicture
+from usual_lamp.core.trace.jobs.plates import trace_plate
+from usual_lamp.core.trace.world.kept import Kept
+from usual_lamp.core.trace.world.world import World
 from usual_lamp.farm.lamp_wish import Frame, Wish
 from usual_lamp.farm.limits import Limits
 from usual_lamp.service import editing, meshes, reviews

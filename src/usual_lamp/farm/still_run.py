@@ -19,7 +19,7 @@ from usual_lamp.core.camera import Finish
 from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.core.picture import Layers
 from usual_lamp.core.quality import MOST_SAMPLES
-from usual_lamp.core.trace.grain import GrainMeter
+from usual_lamp.core.trace.jobs.grain import GrainMeter
 from usual_lamp.core.trace.plan import CHANNELS, Tile, passes, tiles
 from usual_lamp.farm.leases import LEASE
 from usual_lamp.farm.units import UnitResult, finish_unit, preview_unit, trace_unit, tracers

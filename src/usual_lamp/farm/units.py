@@ -64,7 +64,7 @@ class _Workshop:
 
     def world(self, still_id: str, fingerprint: str):  # type: ignore[no-untyped-def]
         from usual_lamp.core.scene.resolution import TraceInputs
-        from usual_lamp.core.trace.world import World
+        from usual_lamp.core.trace.world.world import World
         from usual_lamp.service import meshes
         from usual_lamp.store.tables import Still
 
@@ -105,7 +105,7 @@ def tracers(client: Client) -> int:
 
 def trace_unit(still_id: str, fingerprint: str, tile: Tile, start: int, stop: int) -> UnitResult:
     """Sums of samples [start, stop) of one tile of a still."""
-    from usual_lamp.core.trace.tiles import trace_block
+    from usual_lamp.core.trace.transport.tiles import trace_block
 
     with _workshop.lock:
         _workshop.keep_limits()
@@ -144,7 +144,7 @@ def sight_unit(question: str) -> str:
 def plate_unit(appearance_json: str, size: int, samples: int) -> bytes:
     """A finish plate as PNG."""
     from usual_lamp.core.appearance import Appearance
-    from usual_lamp.core.trace.finish_plate import trace_plate
+    from usual_lamp.core.trace.jobs.plates import trace_plate
 
     with _workshop.lock:
         sample = Appearance.model_validate_json(appearance_json)

@@ -13,9 +13,9 @@ from numpy.typing import NDArray
 
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.light import irradiance
-from usual_lamp.core.trace.joints import Joints
-from usual_lamp.core.trace.lights import Surroundings
-from usual_lamp.core.trace.placements import Machining, machining
+from usual_lamp.core.trace.world.joints import Joints
+from usual_lamp.core.trace.world.lights import Surroundings
+from usual_lamp.core.trace.world.placements import Machining, machining
 
 LIGHTINGS = 2
 """Surroundings over backdrops that are kept, of about 60 MB each."""

@@ -13,10 +13,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from usual_lamp.core.appearance import OpenPBR
-from usual_lamp.core.trace import albedo, sampler
+from usual_lamp.core.trace import sampler
 from usual_lamp.core.trace.engine import dr, mi
-from usual_lamp.core.trace.surface import Surface
-from usual_lamp.core.trace.table import AppearanceTable, Kinds
+from usual_lamp.core.trace.surface import albedo
+from usual_lamp.core.trace.surface.bsdf import Surface
+from usual_lamp.core.trace.surface.table import AppearanceTable, Kinds
 
 SAMPLES = 4096
 """For each knot."""
@@ -42,7 +43,7 @@ def lost_light(p: OpenPBR) -> NDArray[np.float32]:
 
 @lru_cache(maxsize=1024)
 def _measure(white: OpenPBR) -> NDArray[np.float32]:
-    from usual_lamp.core.trace.rows import row
+    from usual_lamp.core.trace.surface.rows import row
 
     table = AppearanceTable(row(white, np.zeros(albedo.KNOTS, np.float32))[None], ALL_KINDS)
     n = albedo.KNOTS * SAMPLES

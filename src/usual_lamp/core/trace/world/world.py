@@ -21,15 +21,15 @@ from usual_lamp.core.picture.read import linear
 from usual_lamp.core.scene.document import Lighting
 from usual_lamp.core.scene.resolution import TraceInputs
 from usual_lamp.core.trace.engine import dr, mi
-from usual_lamp.core.trace.geometry import Piece, PieceKey, build, cut, floor_piece
-from usual_lamp.core.trace.kept import Kept, Sky
-from usual_lamp.core.trace.lights import Glow, Lights
-from usual_lamp.core.trace.pictures import Atlas, PictureOf, Pictures, Use, key_of
-from usual_lamp.core.trace.placements import Placement, Placements
-from usual_lamp.core.trace.rows import table_of
-from usual_lamp.core.trace.shapes import Asked, Shapes
-from usual_lamp.core.trace.table import AppearanceTable
-from usual_lamp.core.trace.triangles import Triangles
+from usual_lamp.core.trace.surface.rows import table_of
+from usual_lamp.core.trace.surface.table import AppearanceTable
+from usual_lamp.core.trace.world.geometry import Piece, PieceKey, build, cut, floor_piece
+from usual_lamp.core.trace.world.kept import Kept, Sky
+from usual_lamp.core.trace.world.lights import Glow, Lights
+from usual_lamp.core.trace.world.pictures import Atlas, PictureOf, Pictures, Use, key_of
+from usual_lamp.core.trace.world.placements import Placement, Placements
+from usual_lamp.core.trace.world.shapes import Asked, Shapes
+from usual_lamp.core.trace.world.triangles import Triangles
 
 MeshOf = Callable[[str], Mesh]
 MappedOf = Callable[[str, Laid | None], Mesh]

@@ -13,8 +13,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from usual_lamp.core.appearance import OpenPBR
-from usual_lamp.core.trace.albedo import KNOTS
 from usual_lamp.core.trace.engine import dr, mi, settled
+from usual_lamp.core.trace.surface.albedo import KNOTS
 
 BLOCKS: dict[str, tuple[str, ...]] = {
     "base": ("base", "metalness"),

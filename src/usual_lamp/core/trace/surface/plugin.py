@@ -11,8 +11,8 @@ from typing import Any
 
 from usual_lamp.core.appearance import Appearance, OpenPBR
 from usual_lamp.core.trace.engine import dr, mi
-from usual_lamp.core.trace.rows import table_of
-from usual_lamp.core.trace.surface import Surface
+from usual_lamp.core.trace.surface.bsdf import Surface
+from usual_lamp.core.trace.surface.rows import table_of
 
 NAME = "openpbr_surface"
 CLOSE = 0.1

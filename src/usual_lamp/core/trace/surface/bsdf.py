@@ -15,11 +15,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TypeAlias
 
-from usual_lamp.core.trace import microfacet
-from usual_lamp.core.trace.diffuse import rough_diffuse
 from usual_lamp.core.trace.engine import dr, mi
-from usual_lamp.core.trace.fuzz import fuzz
-from usual_lamp.core.trace.table import FRESNEL_OF_DIELECTRIC, FRESNEL_OF_METAL, AppearanceTable, Four
+from usual_lamp.core.trace.surface import microfacet
+from usual_lamp.core.trace.surface.diffuse import rough_diffuse
+from usual_lamp.core.trace.surface.fuzz import fuzz
+from usual_lamp.core.trace.surface.table import FRESNEL_OF_DIELECTRIC, FRESNEL_OF_METAL, AppearanceTable, Four
 
 LEAN = 0.006
 """What a fully rough diffuse base under gloss would gain at normal incidence (measured in the white furnace)."""

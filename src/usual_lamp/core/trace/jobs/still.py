@@ -10,10 +10,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from usual_lamp.core.trace.engine import mi
+from usual_lamp.core.trace.jobs.survey import Survey, survey
 from usual_lamp.core.trace.plan import CHANNELS, tiles, units
-from usual_lamp.core.trace.survey import Survey, survey
-from usual_lamp.core.trace.tiles import Sums, trace_block, trace_layers
-from usual_lamp.core.trace.world import World
+from usual_lamp.core.trace.transport.tiles import Sums, trace_block, trace_layers
+from usual_lamp.core.trace.world.world import World
 
 
 def trace_still(world: World, samples: int) -> Iterator[tuple[float, NDArray[np.float32]]]:

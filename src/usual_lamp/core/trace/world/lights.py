@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from usual_lamp.core.trace.engine import dr, mi, settled
-from usual_lamp.core.trace.table import Four
+from usual_lamp.core.trace.surface.table import Four
 
 ROWS, COLUMNS = 128, 256
 GLOW_SHARE = 0.2

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from usual_lamp.core.trace import microfacet
 from usual_lamp.core.trace.engine import dr, mi
-from usual_lamp.core.trace.interior import Interior, meet
-from usual_lamp.core.trace.surface import CLEAR_ROUGHNESS
-from usual_lamp.core.trace.world import World
+from usual_lamp.core.trace.surface import microfacet
+from usual_lamp.core.trace.surface.bsdf import CLEAR_ROUGHNESS
+from usual_lamp.core.trace.transport.interior import Interior, meet
+from usual_lamp.core.trace.world.world import World
 
 SHADOW_WALLS = 64
 """Clear walls and cut-outs that a shadow ray passes at most; more are as good as opaque."""

@@ -10,7 +10,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from usual_lamp.core.trace.engine import dr, mi
-from usual_lamp.core.trace.table import AppearanceTable
+from usual_lamp.core.trace.surface.table import AppearanceTable
 
 MOST_STEPS = 256
 CALM = 24

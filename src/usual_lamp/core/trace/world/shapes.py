@@ -13,8 +13,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from usual_lamp.core.trace.engine import mi
-from usual_lamp.core.trace.geometry import Piece, PieceKey, are_rigid, mesh_shape
-from usual_lamp.core.trace.placements import shape_id
+from usual_lamp.core.trace.world.geometry import Piece, PieceKey, are_rigid, mesh_shape
+from usual_lamp.core.trace.world.placements import shape_id
 
 WRITTEN_OUT = 2
 """Occurrences up to which triangles lie in the world."""

@@ -11,8 +11,8 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from usual_lamp.core.trace import microfacet
 from usual_lamp.core.trace.engine import dr, mi
+from usual_lamp.core.trace.surface import microfacet
 
 KNOTS = 24
 QUADRATURE = 128

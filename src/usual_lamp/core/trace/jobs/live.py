@@ -9,12 +9,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from usual_lamp.core.scene.resolution import TraceInputs
-from usual_lamp.core.trace.grain import GrainMeter
-from usual_lamp.core.trace.kept import Kept
-from usual_lamp.core.trace.pictures import PictureOf
+from usual_lamp.core.trace.jobs.grain import GrainMeter
 from usual_lamp.core.trace.plan import CHANNELS, WHOLE, Region, Tile
-from usual_lamp.core.trace.tiles import numbers_of, trace_pixels
-from usual_lamp.core.trace.world import MappedOf, MeshOf, World
+from usual_lamp.core.trace.transport.tiles import numbers_of, trace_pixels
+from usual_lamp.core.trace.world.kept import Kept
+from usual_lamp.core.trace.world.pictures import PictureOf
+from usual_lamp.core.trace.world.world import MappedOf, MeshOf, World
 
 FIRST_BLOCK, BLOCK = 400_000, 80_000
 """Pixel samples in one block of work, of the first pass and later: what an edit has to wait for at most."""

@@ -14,9 +14,9 @@ from usual_lamp.core.camera import Camera, Finish
 from usual_lamp.core.picture import Layers, develop
 from usual_lamp.core.scene import Backdrop, Lighting
 from usual_lamp.core.scene.resolution import TraceInputs, TracePart
-from usual_lamp.core.trace.pictures import PictureOf
-from usual_lamp.core.trace.still import trace_still
-from usual_lamp.core.trace.world import World
+from usual_lamp.core.trace.jobs.still import trace_still
+from usual_lamp.core.trace.world.pictures import PictureOf
+from usual_lamp.core.trace.world.world import World
 
 WIDTH, DEPTH, THICK, RADIUS, LIP = 40.0, 30.0, 1.6, 5.0, 9.0
 HOLE = np.array([9.0, 19.0])

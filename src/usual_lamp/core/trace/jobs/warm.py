@@ -1,4 +1,4 @@
-"""`python -m usual_lamp.core.trace.warm`: prove the tracer on this machine and fill its kernel cache."""
+"""`python -m usual_lamp.core.trace.jobs.warm`: prove the tracer on this machine and fill its kernel cache."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ def main() -> int:
         print(error, file=sys.stderr)
         return 1
     from usual_lamp.core.appearance import SHELF
-    from usual_lamp.core.trace.finish_plate import trace_plate
+    from usual_lamp.core.trace.jobs.plates import trace_plate
 
     # One appearance with clear walls and one without, floor in both: the two kernels that stills use.
     for name in ("polycarbonate-clear", "abs-graphite"):

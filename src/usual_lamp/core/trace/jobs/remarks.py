@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from usual_lamp.core.trace import sampler
 from usual_lamp.core.trace.engine import dr, mi
-from usual_lamp.core.trace.sensor import camera_rays
-from usual_lamp.core.trace.world import World
+from usual_lamp.core.trace.transport.sensor import camera_rays
+from usual_lamp.core.trace.world.world import World
 
 LOOKS = 256
 MOSTLY = 0.9

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from usual_lamp.core.trace.book import Book
 from usual_lamp.core.trace.engine import dr, mi
-from usual_lamp.core.trace.floor import Floor
-from usual_lamp.core.trace.interior import Interior, Wall
 from usual_lamp.core.trace.sampler import PixelSampler
-from usual_lamp.core.trace.surface import Surface
+from usual_lamp.core.trace.surface.bsdf import Surface
+from usual_lamp.core.trace.transport.book import Book
+from usual_lamp.core.trace.transport.interior import Interior, Wall
+from usual_lamp.core.trace.world.floor import Floor
 
 
 @dataclass

@@ -17,16 +17,16 @@ Six things set it apart from a textbook one:
 
 from __future__ import annotations
 
-from usual_lamp.core.trace import book, walk
-from usual_lamp.core.trace.arrival import Arrival
-from usual_lamp.core.trace.book import Book
 from usual_lamp.core.trace.engine import dr, mi
-from usual_lamp.core.trace.interior import Interior
-from usual_lamp.core.trace.path import Hit, Path
 from usual_lamp.core.trace.sampler import PixelSampler
-from usual_lamp.core.trace.shadow import transmittance
-from usual_lamp.core.trace.surface import Drawn, Scattered
-from usual_lamp.core.trace.world import LEAST_BRIGHTNESS, World
+from usual_lamp.core.trace.surface.bsdf import Drawn, Scattered
+from usual_lamp.core.trace.transport import book, walk
+from usual_lamp.core.trace.transport.arrival import Arrival
+from usual_lamp.core.trace.transport.book import Book
+from usual_lamp.core.trace.transport.interior import Interior
+from usual_lamp.core.trace.transport.path import Hit, Path
+from usual_lamp.core.trace.transport.shadow import transmittance
+from usual_lamp.core.trace.world.world import LEAST_BRIGHTNESS, World
 
 MAX_BOUNCES = 12
 ROULETTE_AFTER = 4

@@ -14,10 +14,10 @@ from numpy.typing import NDArray
 from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.plan import Tile
 from usual_lamp.core.trace.sampler import PixelSampler, mix
-from usual_lamp.core.trace.sensor import camera_rays
-from usual_lamp.core.trace.shadow import covered
-from usual_lamp.core.trace.surface import CLEAR_ROUGHNESS
-from usual_lamp.core.trace.world import World
+from usual_lamp.core.trace.surface.bsdf import CLEAR_ROUGHNESS
+from usual_lamp.core.trace.transport.sensor import camera_rays
+from usual_lamp.core.trace.transport.shadow import covered
+from usual_lamp.core.trace.world.world import World
 
 NOTHING = -1
 """Part and appearance where a pixel shows none; the floor has neither."""

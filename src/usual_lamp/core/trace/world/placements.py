@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.trace.engine import dr, mi, settled
-from usual_lamp.core.trace.table import Four
+from usual_lamp.core.trace.surface.table import Four
 
 ROW = 6
 TURNED_SHARE, ROUND = 0.25, 0.2

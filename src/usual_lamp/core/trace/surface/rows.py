@@ -13,8 +13,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from usual_lamp.core.appearance import Appearance, OpenPBR
-from usual_lamp.core.trace import albedo, fuzz, spectrum, stack
-from usual_lamp.core.trace.table import (
+from usual_lamp.core.trace.surface import albedo, fuzz, spectrum, stack
+from usual_lamp.core.trace.surface.table import (
     BLOCKS,
     FRESNEL_KNOTS,
     FRESNEL_OF_DIELECTRIC,

@@ -17,8 +17,8 @@ from numpy.typing import NDArray
 from usual_lamp.core.appearance.texture import Texture
 from usual_lamp.core.scene.picture_on_part import PictureOnPart, Target
 from usual_lamp.core.trace.engine import dr, mi, settled
-from usual_lamp.core.trace.placements import Placements
-from usual_lamp.core.trace.table import Four
+from usual_lamp.core.trace.surface.table import Four
+from usual_lamp.core.trace.world.placements import Placements
 
 PictureOf = Callable[[str, bool], NDArray[np.float32]]
 """Content hash, and whether it is a colour, to (H, W, 4): scene-linear colour (or a value in all three, or a normal as

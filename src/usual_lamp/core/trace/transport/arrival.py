@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from usual_lamp.core.trace import walk
 from usual_lamp.core.trace.engine import dr, mi
-from usual_lamp.core.trace.floor import Floor
-from usual_lamp.core.trace.interior import Wall, meet
-from usual_lamp.core.trace.path import Hit, Path
-from usual_lamp.core.trace.pictures import Dress
-from usual_lamp.core.trace.shadow import covered
-from usual_lamp.core.trace.surface import Surface
-from usual_lamp.core.trace.world import World
+from usual_lamp.core.trace.surface.bsdf import Surface
+from usual_lamp.core.trace.transport import walk
+from usual_lamp.core.trace.transport.interior import Wall, meet
+from usual_lamp.core.trace.transport.path import Hit, Path
+from usual_lamp.core.trace.transport.shadow import covered
+from usual_lamp.core.trace.world.floor import Floor
+from usual_lamp.core.trace.world.pictures import Dress
+from usual_lamp.core.trace.world.world import World
 
 
 class Arrival:

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from usual_lamp.core.trace import microfacet
 from usual_lamp.core.trace.engine import dr, mi
-from usual_lamp.core.trace.geometry import FLOOR_REACH
+from usual_lamp.core.trace.surface import microfacet
+from usual_lamp.core.trace.world.geometry import FLOOR_REACH
 
 FLOOR_IOR = 1.45
 

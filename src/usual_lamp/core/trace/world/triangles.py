@@ -14,8 +14,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from usual_lamp.core.trace.engine import aligned, dr, mi, settled
-from usual_lamp.core.trace.geometry import Piece
-from usual_lamp.core.trace.table import Four
+from usual_lamp.core.trace.surface.table import Four
+from usual_lamp.core.trace.world.geometry import Piece
 
 FourNumbers = dr.llvm.ad.Array4u
 VERTEX, FACE = 8, 4

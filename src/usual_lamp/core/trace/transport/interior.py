@@ -11,7 +11,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from usual_lamp.core.trace.engine import dr, mi
-from usual_lamp.core.trace.table import AppearanceTable
+from usual_lamp.core.trace.surface.table import AppearanceTable
 
 MATCHED = 5e-5
 """Indices closer than this neither mirror nor bend."""

@@ -11,12 +11,12 @@ from numpy.typing import NDArray
 from usual_lamp.core.camera import exposure_scale
 from usual_lamp.core.light.surroundings import REFERENCE_EV
 from usual_lamp.core.trace.engine import dr, mi
-from usual_lamp.core.trace.integrator import trace
-from usual_lamp.core.trace.path import Path
 from usual_lamp.core.trace.plan import Tile
 from usual_lamp.core.trace.sampler import PixelSampler, mix
-from usual_lamp.core.trace.sensor import camera_rays
-from usual_lamp.core.trace.world import World
+from usual_lamp.core.trace.transport.integrator import trace
+from usual_lamp.core.trace.transport.path import Path
+from usual_lamp.core.trace.transport.sensor import camera_rays
+from usual_lamp.core.trace.world.world import World
 
 CLAMP_OVER_WHITE = 24.0
 """Light after two or more bounces is held under this many times the recorded white per sample."""

@@ -1,0 +1,1 @@
+"""What is asked of the tracer: stills, the live picture, plates, surveys, remarks."""

@@ -1,0 +1,1 @@
+"""What light meets: geometry and its instances, joints, pictures, lights, the floor."""
