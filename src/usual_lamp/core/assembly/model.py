@@ -93,9 +93,15 @@ class Assembly(BaseModel):
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
         """As pydantic's, without what was worked out from the fields before they changed."""
         made = super().model_copy(update=update, deep=deep)
-        for name in ("by_uid", "world", "_corners", "_boxes", "_part_facts", "_rule_matches", "_imported_looks"):
-            made.__dict__.pop(name, None)
+        for name in made.__dict__.keys() - type(self).model_fields.keys():
+            del made.__dict__[name]
         return made
+
+    @cached_property
+    def kept(self) -> dict[str, Any]:
+        """For whoever works something out of an assembly and wants to keep it as long as that: by a name of their own.
+        A changed copy begins without."""
+        return {}
 
     @cached_property
     def by_uid(self) -> dict[str, Occurrence]:

@@ -9,15 +9,15 @@ from usual_lamp.core.assembly import Assembly, Occurrence
 from usual_lamp.core.scene.document import Scene
 
 Beneath = Literal["stands for a colour from CAD", "from CAD", "nothing yet"]
-LOOKS = "_imported_looks"
-"""Where they are kept with the assembly; a changed copy of it begins without."""
+LOOKS = "imported looks"
+"""Their name among what is kept with the assembly."""
 PLAIN = (0.8, 0.8, 0.8)
 """Under pictures of a file that gives no colour of its own."""
 
 
 def imported_look(assembly: Assembly, part: Occurrence) -> tuple[Appearance | None, dict[int, Appearance]]:
     """What CAD gave a part: its colour, if any, and the colours of faces that have their own. Not to be changed."""
-    known: dict[str, tuple[Appearance | None, dict[int, Appearance]]] = assembly.__dict__.setdefault(LOOKS, {})
+    known: dict[str, tuple[Appearance | None, dict[int, Appearance]]] = assembly.kept.setdefault(LOOKS, {})
     if part.uid not in known:
         known[part.uid] = _given_by_cad(assembly, part)
     return known[part.uid]

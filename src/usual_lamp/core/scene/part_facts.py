@@ -11,24 +11,22 @@ from usual_lamp.core.assembly import Assembly, Occurrence
 from usual_lamp.core.scene.filter_words import Facts, FilterProblem, filtered, plain
 from usual_lamp.core.scene.imported_look import imported_look
 
-FACTS, MATCHES = "_part_facts", "_rule_matches"
-"""Where they are kept with the assembly; a changed copy of it begins without."""
+FACTS, MATCHES = "part facts", "rule matches"
+"""Their names among what is kept with the assembly."""
 
 
 def standing_facts(assembly: Assembly) -> list[Facts]:
     """Facts that hold in every scene of this assembly."""
-    known: list[Facts] | None = assembly.__dict__.get(FACTS)
+    known: list[Facts] | None = assembly.kept.get(FACTS)
     if known is None:
         counts = Counter(part.definition for part in assembly.parts())
-        known = assembly.__dict__[FACTS] = [
-            _facts(assembly, part, counts[part.definition]) for part in assembly.parts()
-        ]
+        known = assembly.kept[FACTS] = [_facts(assembly, part, counts[part.definition]) for part in assembly.parts()]
     return known
 
 
 def matching(assembly: Assembly, text: str) -> frozenset[str]:
     """Uids of the parts that pass a rule's filter. Raises FilterProblem."""
-    known: dict[str, frozenset[str]] = assembly.__dict__.setdefault(MATCHES, {})
+    known: dict[str, frozenset[str]] = assembly.kept.setdefault(MATCHES, {})
     if text not in known:
         if not text.strip():
             raise FilterProblem("A rule needs words or a field to go by.")
