@@ -10,7 +10,7 @@ import { PartsSheet } from "../schedules/parts/PartsSheet";
 import { alongDirection, fitted, SIX_VIEWS, type SixView, viewOf } from "../state/camera";
 import { clearDesk, type Sheet, useDesk } from "../state/deskStore";
 import { partActions } from "../state/partActions";
-import { later } from "../ui/later";
+import { fetchTheRest, later } from "../ui/later";
 import type { Stage } from "../viewport/stage";
 import { commandFor, commandsOf } from "./commands";
 import { DragChip } from "./DragChip";
@@ -99,6 +99,7 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
   const [keysOpen, setKeysOpen] = useState(false);
   const [boxOpen, setBoxOpen] = useState(false);
   const assembly = useAssembly(reviewId);
+  useEffect(fetchTheRest, []);
   const take = useTakeStill(reviewId, standing, shotId);
   const actions = useMemo(() => partActions(model, standing, edit), [model, standing, edit]);
 
