@@ -18,7 +18,8 @@ DEFAULT_SCHEDULER = "tls://127.0.0.1:8302"
 
 dask.config.set(
     {
-        "distributed.comm.timeouts.connect": "10s",
+        # One try takes a fifth of it at most: a scheduler that has just begun may not answer the first.
+        "distributed.comm.timeouts.connect": "5s",
         # How often each process looks at itself: at Dask's 20 and 500 ms, four of them keep a resting machine busy.
         "distributed.admin.tick.interval": "1s",
         "distributed.admin.tick.limit": "60s",
