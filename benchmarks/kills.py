@@ -44,8 +44,8 @@ TARGETS = (*KILLED, "frozen", "full", *KILLED, *KILLED)
 PAIRS = {"lamp": ("lamp",), "dispatcher": ("dispatcher", "lamp")}
 """Of which kinds the spare has to have loaded before a strike: what is measured is how a spare takes over, or how those
 who work go on. Both of a pair gone is another case: then it takes as long as loading does."""
-LOADING = 60.0
-"""Seconds that are waited for them at most."""
+LOADING, YOUNG = 60.0, 10.0
+"""Seconds that are waited for them at most; and those in which one that computes nothing has not begun to load."""
 LIMITS = {"web": 3.0, "server": 3.0, "mariadb": 2.0, "lamp": 5.0, "dispatcher": 5.0}
 """Seconds after which edits are answered again, or the lamp's frames after `lamp` and `dispatcher`."""
 
@@ -147,7 +147,8 @@ def wait_for_loading(home: Home, kinds: tuple[str, ...]) -> None:
             before = [sum(process.cpu_times()[:2]) for process in loading]
             time.sleep(0.5)
             spent = [sum(process.cpu_times()[:2]) - cpu for process, cpu in zip(loading, before, strict=True)]
-            if all(cpu < 0.15 for cpu in spent):
+            grown = all(time.time() - process.create_time() > YOUNG for process in loading)
+            if grown and all(cpu < 0.15 for cpu in spent):
                 return
         time.sleep(0.2)
 
