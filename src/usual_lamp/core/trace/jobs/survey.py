@@ -59,10 +59,12 @@ def survey(world: World, tile: Tile, samples: int = 16) -> Survey:
     free = _free(world, seen, way, sampler)
 
     def image(value: mi.Float | mi.Vector3f) -> Numbers:
+        """A value of each pixel's middle, (H, W) or (H, W, 3); 0 where nothing is."""
         array = np.array(dr.select(hit, value, 0.0), np.float32)
         return array.T.reshape(*shape, 3) if array.ndim == 2 else array.reshape(shape)
 
     def mean(value: mi.Float) -> Numbers:
+        """A value of all samples, averaged over each pixel, (H, W)."""
         sums = np.array(dr.block_reduce(dr.ReduceOp.Add, value, samples), np.float32)
         return (sums / np.float32(samples)).reshape(shape)
 
