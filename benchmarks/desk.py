@@ -1,4 +1,4 @@
-"""The desk with a big assembly in a browser: how long the main thread is busy with filtering, drawing apart.
+"""The desk with a big assembly: how long filtering keeps the browser's main thread busy, and twenty people who edit.
 
 Drawing 6 million triangles in software takes all cores for half a minute; filtering draws nothing, so it is measured
 once the picture rests, from a Chromium trace.
@@ -14,10 +14,12 @@ from launch.paths import Home
 from playwright.sync_api import CDPSession, Page, sync_playwright
 
 from benchmarks.big_file import big_file
+from benchmarks.load import load, told
 from benchmarks.product import processes
 from benchmarks.started import ask, started
 
 COUNT, RUNS = 2000, 10
+PEOPLE, SECONDS = 20, 60.0
 CHROMIUM = ["--no-sandbox", "--use-gl=angle", "--use-angle=swiftshader", "--enable-unsafe-swiftshader"]
 FILTERS = ("p", "part 1", "size<30", "-group size>10", "quantity>30 part")
 TRACE = {"includedCategories": ["toplevel", "devtools.timeline"]}
@@ -98,10 +100,19 @@ def main() -> None:
         review = page.url.rsplit("/", 1)[1]
         browser.close()
         edit = edit_cost(home, review)
+        uids = [node["uid"] for node in ask(home, f"reviews/{review}")["model"]["nodes"] if node["definition"]]
+
+        def hidden(number: int, turn: int) -> dict[str, Any]:
+            """One part hidden, or shown again."""
+            uid = uids[(number * 97 + turn // 8) % len(uids)]
+            return {"kind": "set_states", "states": {uid: None if turn % 8 else "hidden"}}
+
+        met = load(home, review, PEOPLE, SECONDS, hidden)
     print(f"filtering {COUNT} parts in the browser, longest main-thread task in ms (under 100), and its CPU time")
     for text, spent in times.items():
         print(f"  {text:<18} {', '.join(f'{wall:.0f} ({cpu:.0f})' for wall, cpu in spent)}")
     print(f"suppress 500 parts, one request: {edit:.0f} ms of server CPU, database too (under 100)")
+    told(met, PEOPLE, SECONDS, 500)
 
 
 if __name__ == "__main__":

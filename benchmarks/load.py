@@ -1,6 +1,7 @@
 """Many browsers at once on the demo, and a long run of lamp edits that must not swell anything.
 
-Thirty people have the review open: each has a stream, polls what a desk polls, and edits now and then. Printed are the
+Thirty people have the review open: each has a stream, polls what a desk polls, and edits now and then. Like a desk they
+say which standing they know and are told what changed since. Printed are the
 times of edits on a quiet machine, how many answers failed, and how much each process grew.
 """
 
@@ -11,7 +12,9 @@ import statistics
 import sys
 import threading
 import time
+from collections.abc import Callable
 from dataclasses import dataclass, field
+from typing import Any
 
 import psutil
 from launch.paths import Home
@@ -27,6 +30,8 @@ WARM_UP = 0.2
 PAUSE = 2.0
 """Seconds between two rounds of polls of one browser; every fourth brings an edit."""
 POLLED = ("scene", "stills", "intakes", "findings")
+EditOf = Callable[[int, int], dict[str, Any]]
+"""The edit of a browser at a turn."""
 
 
 @dataclass
@@ -40,23 +45,32 @@ class Met:
     lock: threading.Lock = field(default_factory=threading.Lock)
 
 
-def browse(home: Home, review: str, number: int, until: float, met: Met) -> None:
+def turned(number: int, turn: int) -> dict[str, Any]:
+    """The light turned."""
+    lighting = {"surroundings": "panels", "turn": float((number * 7 + turn) % 360 - 180)}
+    return {"kind": "set_lighting", "lighting": lighting}
+
+
+def browse(home: Home, review: str, number: int, until: float, met: Met, edit_of: EditOf) -> None:
     """One browser: polls and edits, with a stream beside."""
     listening = threading.Thread(target=listen, args=(home, until, met), daemon=True)
     listening.start()
+    known = api.ask(home, f"reviews/{review}/scene")["seq"]
     time.sleep(PAUSE * number / BROWSERS)
     for turn in range(10**6):
         if time.monotonic() > until:
             return
         try:
             if turn % 4 == 0:
-                lighting = {"surroundings": "panels", "turn": float((number * 7 + turn) % 360 - 180)}
                 began = time.monotonic()
-                api.ask(
-                    home, f"reviews/{review}/edits", "POST", {"edit": {"kind": "set_lighting", "lighting": lighting}}
-                )
+                edit = {"edit": edit_of(number, turn)}
+                known = api.ask(home, f"reviews/{review}/edits?known={known}", "POST", edit)["seq"]
                 met.edits.append(time.monotonic() - began)
-            api.ask(home, f"reviews/{review}/{POLLED[turn % len(POLLED)]}", timeout=10)
+            polled = POLLED[turn % len(POLLED)]
+            found = api.ask(
+                home, f"reviews/{review}/{polled}{f'?known={known}' if polled == 'scene' else ''}", timeout=10
+            )
+            known = found["seq"] if polled == "scene" else known
             with met.lock:
                 met.answers += 1
         except Exception as error:
@@ -76,17 +90,27 @@ def listen(home: Home, until: float, met: Met) -> None:
         met.failed.append(f"stream: {error}")
 
 
-def load(home: Home, review: str, browsers: int, seconds: float) -> Met:
+def load(home: Home, review: str, browsers: int, seconds: float, edit_of: EditOf = turned) -> Met:
     """So many browsers for so long."""
     # Sixty threads of this process must not make each other wait for Python's turn of 5 ms.
     sys.setswitchinterval(0.0005)
     met, until = Met(), time.monotonic() + seconds
-    threads = [threading.Thread(target=browse, args=(home, review, n, until, met)) for n in range(browsers)]
+    threads = [threading.Thread(target=browse, args=(home, review, n, until, met, edit_of)) for n in range(browsers)]
     for thread in threads:
         thread.start()
     for thread in threads:
         thread.join()
     return met
+
+
+def told(met: Met, browsers: int, seconds: float, asked: int) -> None:
+    """Print what they met; `asked` is what 95 percent of the edits may take, ms."""
+    edit = sorted(met.edits)
+    p95 = edit[int(0.95 * len(edit))] * 1000
+    counted = f"{len(edit)} edits, {met.answers} answers, {met.told} pieces of news"
+    print(f"{browsers} browsers for {seconds:.0f} s: {counted}")
+    print(f"  an edit: median {statistics.median(edit) * 1000:.0f} ms, p95 {p95:.0f} ms (asked {asked})")
+    print(f"  failed or timed out: {len(met.failed)} (asked 0) {met.failed[:3] or ''}")
 
 
 def sizes(home: Home) -> dict[str, float]:
@@ -122,13 +146,7 @@ def main() -> None:
         review = ask(home, "reviews")["reviews"][0]["id"]
         met = load(home, review, BROWSERS, seconds)
         edits, grown = lamp_edits(home, review, swelling)
-    edit = sorted(met.edits)
-    print(
-        f"{BROWSERS} browsers for {seconds:.0f} s: {len(edit)} edits, {met.answers} answers, {met.told} pieces of news"
-    )
-    p95 = edit[int(0.95 * len(edit))] * 1000
-    print(f"  an edit: median {statistics.median(edit) * 1000:.0f} ms, p95 {p95:.0f} ms (asked 150)")
-    print(f"  failed or timed out: {len(met.failed)} (asked 0) {met.failed[:3] or ''}")
+    told(met, BROWSERS, seconds, 150)
     print(f"{edits} lamp edits in {swelling:.0f} s; memory from warm to the end (asked: no more than 5 percent)")
     for name, (before, after) in grown.items():
         print(f"  {name}: {before:.0f} to {after:.0f} MB, {100 * (after / before - 1):+.1f} percent")

@@ -179,7 +179,7 @@ def test_beer_lambert_through_1_2_and_4_mm() -> None:
 def test_ambient_light_beside_a_wall(height: float, distance: float) -> None:
     """Beside a long black wall of height h at distance d a floor sees the share (1 + d / √(d² + h²)) / 2 of an even
     sky: factor of an element to a perpendicular strip (J. R. Howell, A Catalog of Radiation Heat Transfer
-    Configuration Factors, B-5)."""
+    Configuration Factors, B-5; its number is from memory)."""
     far = 4000.0
     wall = mesh(
         [(distance, -far, 0), (distance, far, 0), (distance, far, height), (distance, -far, height)],

@@ -59,7 +59,7 @@ def test_a_matt_ball_is_all_diffuse_and_a_mirror_all_specular() -> None:
 
 def test_ambient_occlusion_beside_a_wall() -> None:
     """Beside a long wall of height h at distance d, (1 + d / sqrt(d² + h²)) / 2 of the hemisphere is free (view factor
-    of an infinitely long strip, e.g. catalogue of J. R. Howell, C-5)."""
+    of an infinitely long strip, J. R. Howell's catalogue, B-5; its number is from memory)."""
     d, h = 4.0, 3.0
     ground = square(400.0)
     wall = square(400.0)

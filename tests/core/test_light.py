@@ -6,7 +6,7 @@ import pytest
 from usual_lamp.core.light import LIGHTINGS, directions, irradiance, surroundings_map
 from usual_lamp.core.light.surroundings import UPWARD_ILLUMINANCE
 from usual_lamp.core.trace.engine import dr, mi
-from usual_lamp.core.trace.world.lights import Surroundings, equal_power_cuts
+from usual_lamp.core.trace.world.lights import EnvironmentMap, equal_power_cuts
 
 LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
 
@@ -45,7 +45,7 @@ def test_cuts_have_equal_power() -> None:
 
 
 def drawn(turn: float, level: float = 1.0, n: int = 1 << 17):
-    sky = Surroundings(surroundings_map("panels", 512), turn, level)
+    sky = EnvironmentMap(surroundings_map("panels", 512), turn, level)
     rng = mi.PCG32(size=n)
     return sky, sky.sample(mi.Point2f(rng.next_float32(), rng.next_float32()), mi.Bool(True))
 

@@ -10,6 +10,7 @@ from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.scene import Assign, apply_edit, first_scene, trace_inputs
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT, TraceInputs
 from usual_lamp.core.trace.engine import ALIGNED, dr, mi, settled
+from usual_lamp.core.trace.jobs.ahead import kernel_with, likely_next, wearing
 from usual_lamp.core.trace.jobs.live import LivePicture
 from usual_lamp.core.trace.plan import WHOLE, Region, Tile
 from usual_lamp.core.trace.surface.table import Four
@@ -186,3 +187,14 @@ def test_what_was_moved_often_does_not_pile_up(inputs, mesh_of, monkeypatch) -> 
     world.change(inputs)
     anew = World(inputs, mesh_of)
     np.testing.assert_array_equal(*(trace_block(w, Tile(0, 0, *SIZE), 0, 1) for w in (world, anew)))
+
+
+def test_which_kernels_come_next_is_foretold(inputs, mesh_of) -> None:
+    world = World(inputs, mesh_of)
+    samples = likely_next(world, SHELF.values())
+    foretold = [kernel_with(world, sample) for sample in samples]
+    assert 5 < len(set(foretold)) == len(samples) and kernel_with(world) not in foretold
+    # Brass, clear, lit and plain are there already: nothing that is only coloured otherwise needs another kernel.
+    assert not {"steel-machined", "abs-graphite", "lit-amber"} & {sample.id for sample in samples}
+    for sample, kernel in zip(samples, foretold, strict=True):
+        assert kernel_with(World(wearing(inputs, sample), mesh_of, picture_of=None)) == kernel, sample.id

@@ -17,7 +17,7 @@ from usual_lamp.core.trace import sampler
 from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.plan import Tile, passes, tiles
 from usual_lamp.core.trace.transport.tiles import trace_block
-from usual_lamp.core.trace.world.lights import Surroundings
+from usual_lamp.core.trace.world.lights import EnvironmentMap
 from usual_lamp.core.trace.world.world import World
 
 IDENTITY = tuple(np.eye(4).ravel())
@@ -233,7 +233,7 @@ def test_scrambled_points_fill_every_elementary_interval(pair: int) -> None:
 def test_sky_density_matches_its_samples() -> None:
     """The density integrates to one over the sphere, and weighs samples to the map's irradiance."""
     light = surroundings_map("panels", 256)
-    sky = Surroundings(light, 25.0)
+    sky = EnvironmentMap(light, 25.0)
     n = 1 << 16
     u = sampler.point(dr.full(mi.UInt32, 5, n), dr.arange(mi.UInt32, n), dr.zeros(mi.UInt32, n))
     uniform = mi.warp.square_to_uniform_sphere(u)

@@ -19,9 +19,12 @@ from usual_lamp.core.scene import Assign, SetLighting, SetShot, SetStates
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT
 from usual_lamp.core.trace.plan import WHOLE, Region
 from usual_lamp.core.trace.world.geometry import PieceKey
+from usual_lamp.farm import rehearsal
 from usual_lamp.farm.lamp import AWAKE, LampBench
 from usual_lamp.farm.lamp_wish import Frame, Wish
+from usual_lamp.farm.rehearsal import Rehearsal
 from usual_lamp.service import editing
+from usual_lamp.service.resolving import Resolutions
 from usual_lamp.store import Store
 
 
@@ -188,6 +191,7 @@ def test_a_picture_too_large_for_its_memory_is_said(bench, wish, monkeypatch) ->
 
 def test_a_lamp_that_rehearses_has_the_scene_ready(store, review, wish, monkeypatch) -> None:
     monkeypatch.setattr(Store, "from_environment", staticmethod(lambda: store))
+    monkeypatch.setattr(rehearsal, "SHELF", {})
     made = LampBench(rehearses=True)
     try:
         assert made.warm.wait(120)
@@ -199,3 +203,13 @@ def test_a_lamp_that_rehearses_has_the_scene_ready(store, review, wish, monkeypa
         assert sorted(read) == sorted(piece.mesh for piece in pieces), "for its triangles, and nothing else"
     finally:
         made.close()
+
+
+def test_kernels_that_may_be_needed_are_compiled_once(store, review, bench, monkeypatch) -> None:
+    few = {name: SHELF[name] for name in ("abs-graphite", "polycarbonate-clear", "water-clear")}
+    monkeypatch.setattr(rehearsal, "SHELF", few)
+    one, other = (Rehearsal(store, Resolutions(), bench._new_picture) for _ in range(2))
+    assert one.follow() and not one.follow(), "nothing changed meanwhile"
+    assert [sample.id for sample, _ in one.left] == ["polycarbonate-clear"], "one for all clear ones, none for plain"
+    assert one.step() and not one.step()
+    assert other.follow() and not other.step(), "it is there already"

@@ -20,10 +20,10 @@ from usual_lamp.core.scene.sight import SightAnswer
 from usual_lamp.farm import units
 from usual_lamp.farm.dispatcher import Dispatcher
 from usual_lamp.service import attitude, clean_up, editing, following, intakes, models, revisions, tessellating
-from usual_lamp.service.attitude import FaceOf, Step
+from usual_lamp.service.attitude import AttitudeChange, FaceOf
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.intakes import For
-from usual_lamp.store.tables import IntakeRun, Sight
+from usual_lamp.store.tables import IntakeRun, SightRun
 
 BRASS = SHELF["brass-turned"]
 
@@ -133,7 +133,9 @@ def test_a_further_model_stands_beside_the_first(store, review, dispatch) -> Non
     edge = {m: np.concatenate([now.assembly.corners(p) for p in parts if p.model == m]) for m in now.scene.models}
     assert edge[other][:, 0].min() > edge["model-1"][:, 0].max()
     assert edge[other][:, 2].min() == pytest.approx(edge["model-1"][:, 2].min(), abs=1e-3)
-    faces = Step(face=FaceOf(part_of(now, other, "plate"), 0), against=FaceOf(part_of(now, "model-1", "plate"), 0))
+    faces = AttitudeChange(
+        face=FaceOf(part_of(now, other, "plate"), 0), against=FaceOf(part_of(now, "model-1", "plate"), 0)
+    )
     laid = attitude.place(store, review, other, faces)
     assert laid.scene.models[other].placement != now.scene.models[other].placement
     assert len(editing.undo(store, review).scene.models) == 2 and len(editing.undo(store, review).scene.models) == 1
@@ -167,21 +169,21 @@ def test_attitude_steps_end_on_the_floor(store, review) -> None:
     assert rests and rests[0].down[2] == pytest.approx(-1.0), "on its plate, as it was built"
     plate = part(store, review, "plate")
     steps = [
-        Step(axis=0),
-        Step(axis=2, degrees=-90.0),
-        Step(rest=rests[1].down),
-        Step(face=FaceOf(plate, 2)),
-        Step(floor=True),
+        AttitudeChange(axis=0),
+        AttitudeChange(axis=2, degrees=-90.0),
+        AttitudeChange(rest=rests[1].down),
+        AttitudeChange(face=FaceOf(plate, 2)),
+        AttitudeChange(floor=True),
     ]
     for step in steps:
         after = attitude.place(store, review, "model-1", step)
         points = np.concatenate([after.assembly.corners(p) for p in after.assembly.parts()])
         assert points[:, 2].min() == pytest.approx(floor, abs=0.01), "it stands, neither floats nor sinks"
-    assert attitude.place(store, review, "model-1", Step(reset=True)).assembly == start.assembly
+    assert attitude.place(store, review, "model-1", AttitudeChange(reset=True)).assembly == start.assembly
     with pytest.raises(NotFound, match="no such face"):
-        attitude.place(store, review, "model-1", Step(face=FaceOf(plate, 999)))
+        attitude.place(store, review, "model-1", AttitudeChange(face=FaceOf(plate, 999)))
     with pytest.raises(Refused, match="what to do"):
-        attitude.place(store, review, "model-1", Step())
+        attitude.place(store, review, "model-1", AttitudeChange())
 
 
 def test_a_finer_tessellation_keeps_assignments_and_can_be_undone(store, review, dispatch) -> None:
@@ -213,7 +215,7 @@ def test_findings_ask_once_and_the_farm_answers(store, review, tracing) -> None:
     editing.edit(store, review, SetStates(states={part(store, review, "plate"): "suppressed"}))
     assert clean_up.find(store, review).looking, "another arrangement is another question"
     with store.begin() as session:
-        row = session.query(Sight).filter(Sight.state == "queued").one()
+        row = session.query(SightRun).filter(SightRun.state == "queued").one()
         row.state, row.attempt = "running", 7
         key = row.key
     clean_up.answer(store, key, 6, SightAnswer(never=[], not_in_shot={}))

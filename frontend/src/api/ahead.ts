@@ -12,8 +12,10 @@ export function ahead(standing: Standing, edit: Edit): Standing {
     return { ...standing, scene: { ...scene, lighting: edit.lighting as Lighting } };
   if (edit.kind === "change_appearance") {
     const changed = edit.appearance as Appearance;
+    const { [changed.id]: _, ...shaded } = standing.shaded;
     return {
       ...standing,
+      shaded,
       appearances: { ...standing.appearances, [changed.id]: changed },
       scene: { ...scene, appearances: { ...scene.appearances, [changed.id]: changed } },
     };

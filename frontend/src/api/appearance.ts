@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { type Appearance, api, type components, type Edit, taken } from "./client";
+import { type Appearance, api, type components, type Edit, type OpenPBR, type Shaded, taken } from "./client";
 
 type Schemas = components["schemas"];
 export type Consequence = Schemas["Consequence"];
@@ -64,6 +64,10 @@ export function useMadePictures() {
 /** A colour in the ways that it can be entered. */
 export const convertColor = (color: { lab?: [number, number, number]; linear?: [number, number, number] }) =>
   taken<Schemas["ColorInAll"]>(api.POST("/api/color", { body: { lab: null, linear: null, ...color } }));
+
+/** What the shaded picture shows of values that are tried. */
+export const shade = (params: OpenPBR[]): Promise<Shaded[]> =>
+  taken<Schemas["ShadedLines"]>(api.POST("/api/shaded", { body: { params } })).then(({ shaded }) => shaded);
 
 /** Keeps an appearance as a sample for all reviews. */
 export const keepSample = (appearance: Appearance) =>

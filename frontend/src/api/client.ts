@@ -32,6 +32,7 @@ export type Scene = Whole<Schemas["Scene"]>;
 export type Shot = Whole<Schemas["Shot"]>;
 export type ReviewList = Schemas["ReviewList"];
 export type ReviewOpened = Schemas["ReviewOpened"];
+export type Shaded = Schemas["Shaded"];
 export type Shelf = Schemas["Shelf"];
 export type Lightings = Schemas["Lightings"];
 export type TracingSettings = Schemas["TracingSettings"];

@@ -7,6 +7,7 @@ const whole = {
   scene: { states: { a: "hidden" }, looks: { standard: { name: "Standard", assignments: { a: "x" } } } },
   worn: { a: { appearance: "x" }, b: { appearance: "y" } },
   appearances: { x: { id: "x" } },
+  shaded: {},
   burns: {},
   floor: 0,
 } as unknown as Standing;
@@ -17,6 +18,7 @@ const change = (base: number, seq: number, more: Partial<StandingChange>) =>
     patch: [],
     worn: {},
     appearances: {},
+    shaded: {},
     burns: {},
     floor: 1,
     ...more,

@@ -29,13 +29,14 @@ export function received(id: string, answer: StandingAnswer): Standing | undefin
 function after(before: Standing[], change: StandingChange): Standing | undefined {
   const base = before.find(({ seq }) => seq === change.base);
   if (!base) return undefined;
-  const { patch, base: _, worn, appearances, burns, ...rest } = change;
+  const { patch, base: _, worn, appearances, shaded, burns, ...rest } = change;
   return {
     ...base,
     ...rest,
     scene: patched(base.scene, patch),
     worn: merged(base.worn, worn),
     appearances: merged(base.appearances, appearances),
+    shaded: merged(base.shaded, shaded),
     burns: merged(base.burns, burns),
   };
 }

@@ -4,25 +4,29 @@ import type { StagedPart } from "./stagedPart";
 
 /** Triangles, all occurrences counted, above which coarse stand-ins come first. */
 const LARGE = 1_000_000;
-/** Triangles that are drawn while the view moves, with and without a graphics card. */
+/** Triangles that are drawn at most, with and without a graphics card. */
 const MOVING = { card: 12_000_000, software: 400_000 };
+const RESTING = { card: 24_000_000, software: 1_500_000 };
+/** Pixels across, below which a stand-in looks the same. */
+const TINY = 8;
 
-/** How finely the parts of a large assembly are drawn: coarse until the fine meshes are there, and while it moves. */
+/**
+ * How finely the parts of a large assembly are drawn: coarse until the fine meshes are there, and where they look small or
+ * would be too many.
+ */
 export class Detail {
   /** Bytes of geometry that a desk may hold. */
   static readonly MOST = 768 * 2 ** 20;
   readonly coarseFirst: boolean;
-  private readonly total: number;
   private readonly rough = new Map<string, PartMesh>();
-  private roughened = false;
   private tell?: (part: StagedPart) => void;
 
   constructor(model: Model) {
-    this.total = model.nodes.reduce(
+    const total = model.nodes.reduce(
       (sum, node) => sum + (node.definition ? model.definitions[node.definition]!.triangles : 0),
       0,
     );
-    this.coarseFirst = this.total > LARGE;
+    this.coarseFirst = total > LARGE;
   }
 
   /** Fetches the fine meshes, the most seen first, as far as the memory goes; tells of each part that has got its. */
@@ -38,7 +42,7 @@ export class Detail {
       for (const part of users) {
         if (part.key !== key || part.source === fine || part.form) continue;
         part.source = fine;
-        if (!this.roughened) tell(part);
+        if (!part.resting) tell(part);
       }
     }
   }
@@ -50,38 +54,61 @@ export class Detail {
     return sum;
   }
 
-  /** Draws stand-ins while the view moves, when the fine meshes would be too many. Returns whether it does. */
-  roughen(parts: ReadonlyMap<string, StagedPart>, software: boolean): boolean {
-    if (this.total <= (software ? MOVING.software : MOVING.card) || this.rough.size === 0) return false;
-    if (!this.roughened)
-      for (const part of parts.values()) {
-        const rough = this.rough.get(part.key);
-        if (!rough || part.resting) continue;
-        part.resting = { source: part.source, geometry: part.mesh.geometry, material: part.mesh.material };
-        part.mesh.geometry = rough.surface;
-        if (Array.isArray(part.mesh.material)) part.mesh.material = part.mesh.material[0]!;
-      }
-    this.roughened = true;
-    return true;
+  /** Whether there is anything to choose from. */
+  get hasStandIns(): boolean {
+    return this.rough.size > 0;
   }
 
-  /** Back to what each part had before it moved; whether it did. */
-  smoothen(parts: ReadonlyMap<string, StagedPart>): boolean {
-    if (!this.roughened) return false;
-    this.roughened = false;
-    for (const part of parts.values()) {
-      const before = part.resting;
-      part.resting = undefined;
-      if (!before) continue;
-      if (before.source !== part.source) this.tell?.(part);
-      else if (part.mesh.geometry === this.rough.get(part.key)?.surface) {
-        // What it was given meanwhile has its place already.
-        part.mesh.geometry = before.geometry;
-        part.mesh.material = before.material;
-      }
+  /** How many triangles may be drawn. */
+  static budget(moving: boolean, software: boolean): number {
+    return (moving ? MOVING : RESTING)[software ? "software" : "card"];
+  }
+
+  /**
+   * Draws as stand-ins what looks small, and what looks smallest of what is beyond so many triangles. `across` tells how
+   * many pixels a part takes. Whether anything is drawn otherwise than before.
+   */
+  fit(parts: Iterable<StagedPart>, across: (part: StagedPart) => number, most: number): boolean {
+    const sized = [...parts]
+      .filter((part) => part.mesh.visible && this.rough.has(part.key))
+      .map((part) => ({ part, size: across(part) }))
+      .sort((a, b) => b.size - a.size);
+    let [left, changed] = [most, false];
+    for (const { part, size } of sized) {
+      const rough = this.rough.get(part.key)!;
+      const fine = size >= TINY && part.source.triangles <= left;
+      left -= fine ? part.source.triangles : rough.triangles;
+      if (fine ? this.restore(part) : coarsen(part, rough)) changed = true;
+    }
+    return changed;
+  }
+
+  private restore(part: StagedPart): boolean {
+    const before = part.resting;
+    if (!before) return false;
+    part.resting = undefined;
+    if (before.source !== part.source) this.tell?.(part);
+    else {
+      part.mesh.geometry = before.geometry;
+      putOn(part, before.material);
     }
     return true;
   }
+}
+
+function coarsen(part: StagedPart, rough: PartMesh): boolean {
+  if (part.resting || part.source === rough) return false;
+  const material = part.worn ?? part.mesh.material;
+  part.resting = { source: part.source, geometry: part.mesh.geometry, material };
+  part.mesh.geometry = rough.surface;
+  putOn(part, Array.isArray(material) ? material[0]! : material);
+  return true;
+}
+
+/** What a part wears, also while it is drawn faint. */
+function putOn(part: StagedPart, material: StagedPart["mesh"]["material"]) {
+  if (part.worn) part.worn = material;
+  else part.mesh.material = material;
 }
 
 /** How much of the picture a definition may fill: its size, times how often it is there. */

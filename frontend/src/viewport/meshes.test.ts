@@ -1,4 +1,4 @@
-import { type BufferGeometry, Matrix4, Mesh, MeshPhysicalMaterial } from "three";
+import { type BufferGeometry, Mesh, MeshPhysicalMaterial } from "three";
 import { afterEach, describe, expect, it, vi } from "vitest";
 import type { Appearance, Model } from "../api/client";
 import { Detail } from "./detail";
@@ -118,23 +118,5 @@ describe("a large assembly", () => {
   it("comes coarse first, counting every occurrence", () => {
     expect(new Detail(model(500_000)).coarseFirst).toBe(false);
     expect(new Detail(model(500_001)).coarseFirst).toBe(true);
-  });
-  it("is coarse while it moves and as it was when it rests", async () => {
-    vi.stubGlobal("fetch", async () => new Response(block()));
-    const part = staged("large");
-    part.mesh.applyMatrix4(new Matrix4());
-    const parts = new Map([["a", part]]);
-    const detail = new Detail(model(5_000_000));
-    const told = vi.fn((one: StagedPart) => {
-      one.mesh.geometry = one.source.surface;
-    });
-    await detail.refine(parts, told);
-    expect(told).toHaveBeenCalledOnce();
-    const fine = part.mesh.geometry;
-    expect(detail.roughen(parts, true)).toBe(true);
-    expect(part.mesh.geometry).not.toBe(fine);
-    detail.smoothen(parts);
-    expect(part.mesh.geometry).toBe(fine);
-    expect(detail.roughen(parts, false)).toBe(false);
   });
 });

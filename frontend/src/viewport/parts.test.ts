@@ -1,6 +1,6 @@
 import { BoxGeometry, BufferGeometry, type Mesh, MeshPhysicalMaterial } from "three";
 import { beforeEach, expect, test, vi } from "vitest";
-import type { Appearance, Model, Standing } from "../api/client";
+import type { Appearance, Model, Shaded, Standing } from "../api/client";
 import type { PartMesh } from "./meshblock";
 import { type Change, Parts } from "./parts";
 
@@ -17,8 +17,7 @@ vi.mock("./meshblock", () => ({
 }));
 
 vi.mock("./materials", () => ({
-  toMaterial: ({ params }: Appearance) =>
-    new MeshPhysicalMaterial({ transparent: (params?.transmission_weight ?? 0) > 0 }),
+  toMaterial: (_: Appearance, { clear }: Shaded) => new MeshPhysicalMaterial({ transparent: clear }),
 }));
 
 const IDENTITY = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
@@ -35,8 +34,17 @@ function modelOf(mesh: string, uids: string[]): Model {
 
 const look = (id: string) => ({ id, params: {}, textures: [] }) as unknown as Appearance;
 
+const shown = new WeakMap<Appearance, Shaded>();
+
+/** An appearance that an edit leaves alone is shown by the same object. */
+function shownOf(of: Appearance): Shaded {
+  if (!shown.has(of)) shown.set(of, { clear: of.params.transmission_weight === 1 } as Shaded);
+  return shown.get(of)!;
+}
+
 function standingOf(worn: Standing["worn"], appearances: Record<string, Appearance>): Standing {
-  return { worn, appearances, scene: { states: {} }, floor: 0 } as unknown as Standing;
+  const shaded = Object.fromEntries(Object.values(appearances).map((one) => [one.id, shownOf(one)]));
+  return { worn, appearances, shaded, scene: { states: {} }, floor: 0 } as unknown as Standing;
 }
 
 function wears(appearance: string, faces: Record<string, string> = {}): Standing["worn"][string] {

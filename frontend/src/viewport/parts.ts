@@ -1,10 +1,24 @@
-import { Group, type Material, Matrix4, Mesh, MeshBasicMaterial, type MeshPhysicalMaterial } from "three";
-import type { Appearance, Model, Node, Standing } from "../api/client";
+import {
+  Frustum,
+  Group,
+  type Material,
+  Matrix4,
+  Mesh,
+  MeshBasicMaterial,
+  type MeshPhysicalMaterial,
+  OrthographicCamera,
+  type PerspectiveCamera,
+  Sphere,
+} from "three";
+import { shade } from "../api/appearance";
+import type { Appearance, Model, Node, Shaded, Standing } from "../api/client";
 import { Detail } from "./detail";
 import { finishKey } from "./finish";
 import { isClear } from "./marks";
 import { toMaterial } from "./materials";
 import { loadMesh, type MeshForm, type PartMesh } from "./meshblock";
+import { ballAround } from "./picking";
+import { Shades } from "./shades";
 import type { StagedPart } from "./stagedPart";
 import { disposeOwn, formFor, wear, wearsOf } from "./wear";
 
@@ -14,10 +28,20 @@ import { disposeOwn, formFor, wear, wearsOf } from "./wear";
  */
 export type Change = "shown" | "hiding" | "worn" | "mesh" | "picture";
 
+interface Made {
+  appearance: Appearance;
+  shown: Shaded;
+  material: MeshPhysicalMaterial;
+}
+
 /** The parts of the shaded picture: their meshes and places, who is visible and what everybody wears. */
 export class Parts {
   readonly by = new Map<string, StagedPart>();
-  private readonly materials = new Map<string, { appearance: Appearance; material: MeshPhysicalMaterial }>();
+  private readonly materials = new Map<string, Made>();
+  private readonly shades = new Shades(shade, () => {
+    if (this.standing && !this.disposed) this.dress(this.standing, this.previews);
+  });
+  private previews: Record<string, Appearance> = {};
   private readonly faint = new MeshBasicMaterial({
     color: "#8f8f8d",
     transparent: true,
@@ -101,9 +125,10 @@ export class Parts {
   /** Shows what the standing says: who is visible and what everybody wears. */
   dress(standing: Standing, previews: Record<string, Appearance>) {
     const all = { ...standing.appearances, ...previews };
-    const changed = this.forget(all);
     const before = this.standing;
     this.standing = standing;
+    this.previews = previews;
+    const changed = this.forget(all, standing);
     let change: Change = "worn";
     for (const part of this.by.values()) {
       const worn = standing.worn[part.uid];
@@ -129,14 +154,19 @@ export class Parts {
   }
 
   /** Drops the materials of appearances that are not as they were, or gone; which those are. */
-  private forget(all: Record<string, Appearance>): Set<string> {
+  private forget(all: Record<string, Appearance>, standing: Standing): Set<string> {
     const changed = new Set<string>();
-    for (const [id, { appearance, material }] of this.materials)
-      if (all[id] !== appearance) {
-        changed.add(id);
-        material.dispose();
-        this.materials.delete(id);
+    for (const [id, made] of this.materials) {
+      const now = all[id];
+      const same = now && now.textures === made.appearance.textures;
+      if (same && this.shades.of(now, standing) === made.shown) {
+        made.appearance = now;
+        continue;
       }
+      changed.add(id);
+      made.material.dispose();
+      this.materials.delete(id);
+    }
     return changed;
   }
 
@@ -159,10 +189,11 @@ export class Parts {
     const known = this.materials.get(id);
     if (known) return known.material;
     const appearance = all[id]!;
-    const material = toMaterial(appearance, () => this.changed("picture"));
+    const shown = this.shades.of(appearance, this.standing!);
+    const material = toMaterial(appearance, shown, () => this.changed("picture"));
     material.envMap = null;
     material.customProgramCacheKey = finishKey;
-    this.materials.set(id, { appearance, material });
+    this.materials.set(id, { appearance, shown, material });
     return material;
   }
 
@@ -197,14 +228,28 @@ export class Parts {
     for (const { material } of this.materials.values()) material.needsUpdate = true;
   }
 
-  /** Draws stand-ins while the view moves; whether it does. */
-  roughen(software: boolean): boolean {
-    return this.detail?.roughen(this.by, software) ?? false;
+  /** Whether how finely parts are drawn depends on the view. */
+  get hasStandIns(): boolean {
+    return this.detail?.hasStandIns ?? false;
   }
 
-  /** Back to what was drawn before the view moved; whether that is something else. */
-  smoothen(): boolean {
-    return this.detail?.smoothen(this.by) ?? false;
+  /**
+   * Chooses what is drawn as a coarse stand-in, as seen through a camera on a picture of so many pixels in height. What is
+   * out of the picture counts as small. Whether anything is drawn otherwise.
+   */
+  fit(camera: PerspectiveCamera | OrthographicCamera, height: number, moving: boolean, software: boolean) {
+    if (!this.detail || !this.hasStandIns) return false;
+    const through = new Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse);
+    const seen = new Frustum().setFromProjectionMatrix(through);
+    const ball = new Sphere();
+    const scale = camera.projectionMatrix.elements[5]! * height;
+    const across = (part: StagedPart) => {
+      if (!seen.intersectsSphere(ballAround(part, ball))) return 0;
+      if (camera instanceof OrthographicCamera) return ball.radius * scale;
+      const distance = ball.center.distanceTo(camera.position);
+      return (ball.radius * scale) / Math.max(distance - ball.radius, camera.near);
+    };
+    return this.detail.fit(this.by.values(), across, Detail.budget(moving, software));
   }
 
   dispose() {

@@ -22,9 +22,14 @@ export async function quicken() {
 const ball = new Sphere();
 
 /** Whether a ray comes near a part: most of a large assembly needs no search tree. */
-function mayHit(ray: Raycaster, { mesh, group }: StagedPart): boolean {
-  if (!mesh.geometry.boundingSphere) mesh.geometry.computeBoundingSphere();
-  return ray.ray.intersectsSphere(ball.copy(mesh.geometry.boundingSphere!).applyMatrix4(group.matrix));
+function mayHit(ray: Raycaster, part: StagedPart): boolean {
+  return ray.ray.intersectsSphere(ballAround(part, ball));
+}
+
+/** A ball around a part, in the review's frame. */
+export function ballAround({ source: { surface }, group }: StagedPart, found: Sphere): Sphere {
+  if (!surface.boundingSphere) surface.computeBoundingSphere();
+  return found.copy(surface.boundingSphere!).applyMatrix4(group.matrix);
 }
 
 /** What lies under a position given in -1..1, front to back, each part once. */
@@ -33,6 +38,9 @@ export function hits(parts: Iterable<StagedPart>, camera: Camera, x: number, y: 
   ray.firstHitOnly = true;
   ray.setFromCamera(new Vector2(x, y), camera);
   const shown = [...parts].filter((part) => part.mesh.visible && mayHit(ray, part));
+  // What is picked is the part, not the coarse stand-in that may be drawn for it.
+  const drawn = shown.map((part) => part.mesh.geometry);
+  for (const { mesh, resting } of shown) if (resting) mesh.geometry = resting.geometry;
   if (Mesh.prototype.raycast === accelerated)
     for (const { mesh } of shown)
       if (!mesh.geometry.boundsTree) mesh.geometry.computeBoundsTree({ indirect: true });
@@ -41,6 +49,9 @@ export function hits(parts: Iterable<StagedPart>, camera: Camera, x: number, y: 
     shown.map((part) => part.mesh),
     false,
   );
+  shown.forEach((part, k) => {
+    part.mesh.geometry = drawn[k]!;
+  });
   return (all ? found : found.slice(0, 1)).map((hit) => {
     const uid = (hit.object as Mesh).userData.uid as string;
     return { uid, point: hit.point, face: faceOf(by.get(uid)!.source.faceRanges, hit.faceIndex ?? 0) };

@@ -55,6 +55,10 @@ export class Stage {
   private readonly environment: Environment;
   private frame = 0;
   private hovered?: string;
+  /** Around what is shown, once it is asked for. */
+  private box?: Box3;
+  /** Whether the view has not come to rest. */
+  private moving = false;
   private shadowDirty = true;
   private view?: View;
   private floor = 0;
@@ -103,8 +107,14 @@ export class Stage {
       return;
     }
     this.scattered = true;
-    if (change === "shown") this.shadowDirty = true;
-    if (change === "mesh") this.onRenewed?.();
+    if (change === "shown") {
+      this.shadowDirty = true;
+      this.box = undefined;
+    }
+    if (change === "mesh") {
+      this.onRenewed?.();
+      this.settleLater();
+    }
     if (change === "worn") this.drawSurfaces();
     else this.draw();
   }
@@ -165,8 +175,8 @@ export class Stage {
 
   look(view: View) {
     this.view = view;
-    if (this.parts.roughen(this.software)) {
-      this.scattered = true;
+    if (this.parts.hasStandIns) {
+      if (!this.moving) this.fit(true);
       this.settleLater();
     }
     this.draw();
@@ -179,6 +189,15 @@ export class Stage {
     this.draw();
   }
 
+  /** Chooses how finely each part is drawn; whether that is other than before. */
+  private fit(moving: boolean): boolean {
+    this.moving = moving;
+    const { height } = this.renderer.domElement;
+    const other = this.parts.fit(this.camera(), height, moving, this.software);
+    if (other) this.scattered = true;
+    return other;
+  }
+
   /** Puts the parts into the scene as they are now. Called before anything is drawn. */
   private gather() {
     if (!this.scattered && !this.handling) return;
@@ -187,12 +206,8 @@ export class Stage {
   }
 
   private camera(): PerspectiveCamera | OrthographicCamera {
-    const bounds = this.bounds();
-    return this.lens.set(
-      this.view!,
-      this.aspect,
-      bounds.isEmpty() ? 0 : bounds.getSize(new Vector3()).length(),
-    );
+    const size = this.bounds().isEmpty() ? 0 : this.bounds().getSize(new Vector3()).length();
+    return this.lens.set(this.view!, this.aspect, size);
   }
 
   /** Corner points of what is shown (or of some parts), for fitting. */
@@ -203,7 +218,8 @@ export class Stage {
   }
 
   private bounds(): Box3 {
-    return new Box3().setFromPoints(this.points());
+    this.box ??= new Box3().setFromPoints(this.points());
+    return this.box;
   }
 
   /** The part, face and point under a position given in -1..1, if any. */
@@ -280,9 +296,9 @@ export class Stage {
     if (this.software && this.renderer.getPixelRatio() !== 1) this.renderer.setPixelRatio(1);
     this.settling = window.setTimeout(() => {
       if (!this.view || this.disposed) return;
-      if (this.parts.smoothen()) this.scattered = true;
+      const other = this.fit(false);
       if (this.software) this.renderer.setPixelRatio(2);
-      this.render(this.camera());
+      if (other || this.software) this.render(this.camera());
     }, REST);
   }
 

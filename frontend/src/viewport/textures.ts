@@ -5,7 +5,7 @@ import {
   SRGBColorSpace,
   TextureLoader,
 } from "three";
-import type { Appearance } from "../api/client";
+import type { Appearance, Shaded } from "../api/client";
 
 type Texture = NonNullable<Appearance["textures"]>[number];
 
@@ -58,6 +58,7 @@ export function lay(picture: Picture, texture: Texture) {
 /** Puts an appearance's pictures onto its material as they arrive. */
 export async function hang(
   material: MeshPhysicalMaterial,
+  shown: Shaded,
   textures: Texture[],
   arrived: () => void,
 ): Promise<void> {
@@ -66,7 +67,7 @@ export async function hang(
     lay(picture, texture);
     if (texture.target === "color") {
       material.map = picture;
-      material.color.copy(material.userData.coat);
+      material.color.setRGB(...shown.through_coat);
     } else if (texture.target === "roughness") {
       material.roughnessMap = picture;
       material.roughness = 1;

@@ -35,6 +35,7 @@ export function wear(
   const { source, mesh } = part;
   const ranges = source.faceRanges;
   disposeOwn(part);
+  part.resting = undefined;
   source.surface.clearGroups();
   // A coarse stand-in has one face only: it wears what the whole part does.
   if (Object.keys(faces).length === 0 || ranges.length <= 2) {

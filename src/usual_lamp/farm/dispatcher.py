@@ -36,7 +36,7 @@ from usual_lamp.farm.units import plate_unit, sight_unit, tracers
 from usual_lamp.service import clean_up, following, shelf, tidying
 from usual_lamp.service.reviews import touch
 from usual_lamp.store import DatabaseAway, NoRoom, Store, again_after_deadlock
-from usual_lamp.store.tables import Blob, IntakeRun, Review, Sight, Still
+from usual_lamp.store.tables import Blob, IntakeRun, Review, SightRun, Still
 
 POLL = 0.3
 IDLE_ROUND = 3.0
@@ -46,7 +46,7 @@ LOOK_ROUND = 3.0
 """Seconds between looks at followed files."""
 TIDY_ROUND = 3600.0
 """Seconds between rounds of tidying up."""
-PLATE_SAMPLES, COARSE_SAMPLES = 32, 4
+PLATE_SAMPLES, COARSE_SAMPLES = 16, 8
 """Samples of a finish plate, and of its first, coarse picture."""
 FULL_PAUSE = 2.0
 """Seconds before what had no room, or no database, is tried again."""
@@ -133,7 +133,7 @@ class Dispatcher:
             if self.closing.wait(POLL):
                 return
         loops: list[tuple[Callable[[], bool], Queue | None]] = [(self.look_round, None), (self.tidy_up, None)]
-        loops += [(self.one_still, Still), (self.one_sight, Sight)]
+        loops += [(self.one_still, Still), (self.one_sight, SightRun)]
         for count, where in LANES.values():
             loops += [(partial(self.one_intake, where), IntakeRun)] * count
         threads = [threading.Thread(target=self._forever, args=loop, daemon=True) for loop in loops]
@@ -230,9 +230,9 @@ class Dispatcher:
         if not missing or not tracers(self.client):
             return False
         sample, coarse = missing[0]
-        samples = COARSE_SAMPLES if coarse else PLATE_SAMPLES
+        size, samples = (shelf.COARSE_PLATE, COARSE_SAMPLES) if coarse else (shelf.LARGEST_PLATE, PLATE_SAMPLES)
         future = self.client.submit(
-            plate_unit, sample.model_dump_json(), shelf.LARGEST_PLATE, samples, pure=False, resources={"trace": 1}
+            plate_unit, sample.model_dump_json(), size, samples, pure=False, resources={"trace": 1}
         )
         key = shelf.plate_key(sample, coarse)
         try:
@@ -279,7 +279,7 @@ class Dispatcher:
         if not tracers(self.client):
             return False
         with self.store.begin() as session:
-            row = claim(session, Sight)
+            row = claim(session, SightRun)
         if row is None:
             return False
         future = self.client.submit(sight_unit, row.question, pure=False, resources={"trace": 1})

@@ -30,13 +30,12 @@ from usual_lamp.core.trace.world.kept import Kept
 from usual_lamp.core.trace.world.world import World
 from usual_lamp.farm.lamp_wish import Frame, Wish
 from usual_lamp.farm.limits import Limits
-from usual_lamp.service import editing, meshes, reviews
+from usual_lamp.farm.rehearsal import Rehearsal
+from usual_lamp.service import editing, meshes
 from usual_lamp.service.errors import NotFound
 from usual_lamp.service.resolving import Resolutions
 from usual_lamp.store import DatabaseAway, NoRoom, Store, blobs
 
-REHEARSAL = (64, 48)
-"""Pixels."""
 AWAKE = 3
 """Scenes kept built; the least recently used beyond that is put to sleep and built again when it is asked for."""
 ATTENTION = 4.0
@@ -73,11 +72,12 @@ class LampBench:
     def __init__(self, rehearses: bool = False) -> None:
         """One that `rehearses` traces the review that was worked on last before it says that it is warm: the first
         frame there is then a matter of a second, also after another lamp was lost."""
-        self.store, self.rehearses = Store.from_environment(), rehearses
+        self.store = Store.from_environment()
         self.sessions: OrderedDict[str, Session] = OrderedDict()
         self.resolutions = Resolutions()
         self.kept = Kept(partial(meshes.read, self.store))
         self.limits = Limits(self.store)
+        self.rehearsal = Rehearsal(self.store, self.resolutions, self._new_picture) if rehearses else None
         self.name, self.count = uuid.uuid4().hex[:8], 0
         self.lock = threading.Lock()
         self.work, self.warm, self.closing = threading.Event(), threading.Event(), False
@@ -152,14 +152,16 @@ class LampBench:
 
     def _trace_forever(self) -> None:
         warm_up()
-        if self.rehearses:
-            self._rehearse()
+        if self.rehearsal is not None:
+            self.rehearsal.follow()
         self.warm.set()
         while not self.closing:
             session = self._next()
             if session is None:
-                self.work.wait(0.5)
-                self.work.clear()
+                # One that was asked already stands ready for whoever did.
+                if self.sessions or self.rehearsal is None or not self.rehearsal.step():
+                    self.work.wait(0.5)
+                    self.work.clear()
                 continue
             wish = session.wish
             try:
@@ -174,19 +176,6 @@ class LampBench:
                 log.error("%s", traceback.format_exc())
                 self._show(session, wish, b"", message=f"Tracing failed: {error}. Switch the lamp off and on again.")
                 session.shown_wish = wish
-
-    def _rehearse(self) -> None:
-        """What is kept of a scene in this process is there afterwards, and its kernel compiled."""
-        try:
-            review = next(iter(reviews.list_reviews(self.store)), None)
-            if review is not None:
-                found = editing.look_at(self.store, review.id)
-                shot = next(iter(found.scene.shots.values()))
-                picture = self._new_picture()
-                picture.follow(inputs_of(self.resolutions.resolved(review.id, found), shot, REHEARSAL))
-                picture.step()
-        except Exception as error:  # whatever is wrong there is told when the lamp is asked for it
-            log.info("no rehearsal: %s", error)
 
     def _next(self) -> Session | None:
         """Who wishes something new, in turn: somebody who drags a slider keeps nobody else waiting. Without such, the

@@ -9,15 +9,15 @@ from sqlalchemy import ColumnElement, column, exists, or_, select, update
 from sqlalchemy.orm import Session
 
 from usual_lamp.store import Store
-from usual_lamp.store.tables import IntakeRun, Review, Sight, Still, utc_now
+from usual_lamp.store.tables import IntakeRun, Review, SightRun, Still, utc_now
 
 LEASE = timedelta(seconds=20)
-MOST_ATTEMPTS = {IntakeRun: 12, Sight: 6}
+MOST_ATTEMPTS = {IntakeRun: 12, SightRun: 6}
 """After which a row ends as failed: whatever takes it in hand seems to die of it. Stills count crashes on their own."""
 GIVEN_UP = "The program ended again and again while working on this. Try another file, or look into the logs."
-Queue = type[Still | IntakeRun | Sight]
-QUEUES: tuple[Queue, ...] = (Still, IntakeRun, Sight)
-Row = TypeVar("Row", Still, IntakeRun, Sight)
+Queue = type[Still | IntakeRun | SightRun]
+QUEUES: tuple[Queue, ...] = (Still, IntakeRun, SightRun)
+Row = TypeVar("Row", Still, IntakeRun, SightRun)
 
 
 def _is_free(table: Queue, now: datetime) -> ColumnElement[bool]:
@@ -58,7 +58,7 @@ def claim(session: Session, table: type[Row], *order: Any, where: ColumnElement[
 
 def release(session: Session, row: Row) -> None:
     """Let a row wait again that an attempt had in hand, unless someone else has it now."""
-    now = session.get(type(row), row.key if isinstance(row, Sight) else row.id, with_for_update=True)
+    now = session.get(type(row), row.key if isinstance(row, SightRun) else row.id, with_for_update=True)
     if now is not None and now.state == "running" and now.attempt == row.attempt:
         now.state, now.lease = "queued", None
         if not isinstance(now, Still):

@@ -40,7 +40,7 @@ class FaceOf:
 
 
 @dataclass(frozen=True)
-class Step:
+class AttitudeChange:
     """One of the things that can be done with a model's placement; exactly one is set."""
 
     axis: int | None = None
@@ -54,7 +54,7 @@ class Step:
     reset: bool = False
 
 
-def place(store: Store, review_id: str, model: str, step: Step) -> Edited:
+def place(store: Store, review_id: str, model: str, step: AttitudeChange) -> Edited:
     """Do one step with a model, as one edit. Raises NotFound, Refused."""
 
     def change(session: Session, scene: Scene) -> SetModels:
@@ -68,7 +68,7 @@ def place(store: Store, review_id: str, model: str, step: Step) -> Edited:
     return editing.edit_with(store, review_id, change)
 
 
-def _placed(store: Store, whole: Assembly, scene: Scene, model: str, step: Step) -> Placement:
+def _placed(store: Store, whole: Assembly, scene: Scene, model: str, step: AttitudeChange) -> Placement:
     placement = scene.models[model].placement
     before = placement.matrix
     points = _points(store, whole, scene, model)

@@ -10,39 +10,41 @@ from usual_lamp.core.scene.findings import Finding, findings
 from usual_lamp.core.scene.sight import SightAnswer, sight_question
 from usual_lamp.service.reviews import arranged_assembly, require, scene_of, touch
 from usual_lamp.store import Store, again_after_deadlock
-from usual_lamp.store.tables import Sight
+from usual_lamp.store.tables import SightRun
 
 
 @dataclass(frozen=True)
-class Found:
+class CleanUp:
+    """What can be left out of a review."""
+
     findings: list[Finding]
     looking: bool
     """Whether the farm is still looking who can be seen."""
 
 
 @again_after_deadlock
-def find(store: Store, review_id: str) -> Found:
+def find(store: Store, review_id: str) -> CleanUp:
     """What can be left out. Asks the farm who can be seen, once for each arrangement. Raises NotFound."""
     with store.begin() as session:
         scene = scene_of(require(session, review_id))
         assembly = arranged_assembly(store, session, scene)
         question = sight_question(assembly, scene)
-        row = session.get(Sight, question.key())
+        row = session.get(SightRun, question.key())
         if row is None:
             # What was asked before and is still waiting is about a scene that has passed.
-            session.execute(delete(Sight).where(Sight.review_id == review_id, Sight.state == "queued"))
-            row = Sight(key=question.key(), review_id=review_id, question=question.model_dump_json(), state="queued")
+            session.execute(delete(SightRun).where(SightRun.review_id == review_id, SightRun.state == "queued"))
+            row = SightRun(key=question.key(), review_id=review_id, question=question.model_dump_json(), state="queued")
             session.add(row)
         answer = SightAnswer.model_validate_json(row.answer) if row.answer else None
         looking = row.state in ("queued", "running")
-    return Found(findings(assembly, scene, answer), looking)
+    return CleanUp(findings(assembly, scene, answer), looking)
 
 
 @again_after_deadlock
 def answer(store: Store, key: str, attempt: int, found: SightAnswer | None) -> None:
     """Keep who can be seen (null: it could not be found out) and tell watching browsers."""
     with store.begin() as session:
-        row = session.get(Sight, key, with_for_update=True)
+        row = session.get(SightRun, key, with_for_update=True)
         if row is None or row.state != "running" or row.attempt != attempt:
             return
         row.state, row.lease = ("failed" if found is None else "done"), None

@@ -52,7 +52,7 @@ class Edited:
 
 def look_at(store: Store, review_id: str) -> Edited:
     with store.begin() as session:
-        return _standing(store, session, require(session, review_id))
+        return _edited(store, session, require(session, review_id))
 
 
 def edit(store: Store, review_id: str, change: BaseEdit) -> Edited:
@@ -67,14 +67,14 @@ def edit_with(store: Store, review_id: str, change_of: Callable[[Session, Scene]
         review = require(session, review_id, lock=True)
         _drop_undone(session, review_id)
         _apply(store, session, review, change_of(session, scene_of(review)), "edit")
-        return _standing(store, session, review)
+        return _edited(store, session, review)
 
 
 def _drop_undone(session: Session, review_id: str) -> None:
     session.execute(
         update(SceneVersion)
-        .where(SceneVersion.review_id == review_id, SceneVersion.standing == "undone")
-        .values(standing="dropped")
+        .where(SceneVersion.review_id == review_id, SceneVersion.state == "undone")
+        .values(state="dropped")
     )
 
 
@@ -98,8 +98,8 @@ def _step(store: Store, review_id: str, way: Way) -> Edited:
         if way == "redo":
             # Others may have edited in between: what takes this back is what was there just now.
             target.inverse = inverse.model_dump_json()
-        target.standing = "undone" if way == "undo" else "live"
-        return _standing(store, session, review)
+        target.state = "undone" if way == "undo" else "live"
+        return _edited(store, session, review)
 
 
 def _apply(store: Store, session: Session, review: Review, change: BaseEdit, kind: str) -> BaseEdit:
@@ -124,7 +124,7 @@ def _apply(store: Store, session: Session, review: Review, change: BaseEdit, kin
             review_id=review.id,
             seq=review.seq,
             kind=kind,
-            standing="live" if kind == "edit" else "step",
+            state="live" if kind == "edit" else "step",
             edit=change.model_dump_json(),
             inverse=inverse.model_dump_json(),
             snapshot=review.scene if review.seq % SNAPSHOT_EVERY == 0 else None,
@@ -142,8 +142,8 @@ def _shortened(words: str) -> str:
 
 def _next_to(way: Way, review_id: str, *columns: Any) -> Select[Any]:
     """The question for what undo takes back, the newest live edit, or redo makes again, the oldest undone one."""
-    standing, first = ("live", SceneVersion.seq.desc()) if way == "undo" else ("undone", SceneVersion.seq)
-    of_review = (SceneVersion.review_id == review_id, SceneVersion.standing == standing)
+    state, first = ("live", SceneVersion.seq.desc()) if way == "undo" else ("undone", SceneVersion.seq)
+    of_review = (SceneVersion.review_id == review_id, SceneVersion.state == state)
     return select(*columns).where(*of_review).order_by(first).limit(1)
 
 
@@ -152,7 +152,7 @@ def _step_of(session: Session, review_id: str, way: Way) -> Step | None:
     return None if found is None else Step(found.words, found.tab)
 
 
-def _standing(store: Store, session: Session, review: Review) -> Edited:
+def _edited(store: Store, session: Session, review: Review) -> Edited:
     scene = scene_of(review)
     return Edited(
         seq=review.seq,

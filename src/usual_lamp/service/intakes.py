@@ -197,7 +197,7 @@ def keep_derived(session: Session, assembly: Assembly, parent: str) -> str:
 
 
 @dataclass(frozen=True)
-class Found:
+class ReadyIntake:
     """What an intake that waits to be accepted has found."""
 
     line: IntakeLine
@@ -208,12 +208,12 @@ class Found:
     reading: Reading
 
 
-def found(store: Store, run_id: str) -> Found:
+def found(store: Store, run_id: str) -> ReadyIntake:
     """Raises NotFound, or Refused when the run is not ready."""
     with store.begin() as session:
         run = _ready(session, run_id)
         assembly = assembly_of(store, session, run.revision or "")
-        return Found(_line(run), assembly, run.quality, run.unit, run.up, reading_of(run))
+        return ReadyIntake(_line(run), assembly, run.quality, run.unit, run.up, reading_of(run))
 
 
 def _ready(session: Session, run_id: str, lock: bool = False) -> IntakeRun:

@@ -15,8 +15,8 @@ from usual_lamp.store import Store, again_after_deadlock, blobs
 from usual_lamp.store.tables import FinishPlate, KeptSample
 
 MOST_KEPT = 500
-LARGEST_PLATE, PLATE_SIDES = 288, (96, 192, 288)
-"""Pixels along a side of a finish plate as it is traced, and those it is handed out in."""
+LARGEST_PLATE, COARSE_PLATE, PLATE_SIDES = 288, 96, (96, 192, 288)
+"""Pixels along a side of a finish plate as it is traced, of its first picture, and those it is handed out in."""
 
 
 def plate_key(appearance: Appearance, coarse: bool = False) -> str:

@@ -30,7 +30,7 @@ from usual_lamp.store.tables import (
     ModelRevision,
     Review,
     SceneVersion,
-    Sight,
+    SightRun,
     Still,
     StillTile,
     utc_now,
@@ -88,7 +88,7 @@ def _rows(store: Store, done: Tidied, before: Any, removed_before: Any) -> None:
     with store.begin() as session:
         there = select(Still.id).where(Still.state.in_(("queued", "running", "paused", "stopped", "failed")))
         session.execute(delete(StillTile).where(StillTile.still_id.not_in(there)))
-        session.execute(delete(Sight).where(Sight.state.in_(("done", "failed")), Sight.created < before))
+        session.execute(delete(SightRun).where(SightRun.state.in_(("done", "failed")), SightRun.created < before))
         there = select(Review.id)
         session.execute(delete(Followed).where(Followed.review_id.not_in(there)))
         keys = {plate_key(sample, coarse) for sample in samples(store).values() for coarse in (False, True)}

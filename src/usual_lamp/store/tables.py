@@ -77,7 +77,7 @@ class SceneVersion(Base):
     seq: Mapped[int] = mapped_column(Integer, primary_key=True)
     kind: Mapped[str] = mapped_column(String(8))
     """edit, undo or redo"""
-    standing: Mapped[str] = mapped_column(String(8), default="live")
+    state: Mapped[str] = mapped_column("standing", String(8), default="live")
     """of an edit: live, undone, or dropped (undone, then overtaken by a new edit)"""
     edit: Mapped[str] = mapped_column(Json)
     inverse: Mapped[str] = mapped_column(Json)
@@ -209,7 +209,7 @@ class KeptSample(Base):
     created: Mapped[datetime] = mapped_column(Moment, default=utc_now)
 
 
-class Sight(Base):
+class SightRun(Base):
     """Which parts can be seen: asked once for each arrangement, answered by the farm."""
 
     __tablename__ = "sight"

@@ -23,7 +23,7 @@ from usual_lamp.service.editing import Edited
 from usual_lamp.service.errors import NotFound
 from usual_lamp.service.resolving import Resolutions
 from usual_lamp.store import Store, blobs
-from usual_lamp.web import models, views
+from usual_lamp.web import schemas, views
 from usual_lamp.web.events import Hub
 from usual_lamp.web.later import Stream
 
@@ -31,7 +31,7 @@ api = APIBlueprint(
     "api",
     __name__,
     url_prefix="/api",
-    abp_responses={"404": models.Problem, "409": models.Problem, "422": models.Problem},
+    abp_responses={"404": schemas.Problem, "409": schemas.Problem, "422": schemas.Problem},
 )
 IMMUTABLE = "private, max-age=31536000, immutable"
 MAP_WIDTH = 512
@@ -65,51 +65,51 @@ def health() -> Response:
 # -- reviews ----------------------------------------------------------------------------------------------------
 
 
-@api.get("/reviews", operation_id="listReviews", responses={"200": models.ReviewList})
+@api.get("/reviews", operation_id="listReviews", responses={"200": schemas.ReviewList})
 def list_reviews() -> Response:
-    lines = [models.ReviewLine(**vars(line)) for line in reviews.list_reviews(store())]
-    runs = [models.IntakeLine(**vars(run)) for run in intakes.open_runs(store())]
-    return answer(models.ReviewList(reviews=lines, intakes=runs))
+    lines = [schemas.ReviewLine(**vars(line)) for line in reviews.list_reviews(store())]
+    runs = [schemas.IntakeLine(**vars(run)) for run in intakes.open_runs(store())]
+    return answer(schemas.ReviewList(reviews=lines, intakes=runs))
 
 
-@api.get("/reviews/<review_id>", operation_id="openReview", responses={"200": models.ReviewOpened})
-def open_review(path: models.ReviewPath) -> Response:
+@api.get("/reviews/<review_id>", operation_id="openReview", responses={"200": schemas.ReviewOpened})
+def open_review(path: schemas.ReviewPath) -> Response:
     review = reviews.get_review(store(), path.review_id)
     scene = reviews.scene_of(review)
     with store().begin() as session:
         assembly = reviews.arranged_assembly(store(), session, scene)
         lines = [
-            models.ModelLine(
+            schemas.ModelLine(
                 id=key, name=use.name, file_name=reviews.file_of(session, use.revision),
                 pivot=reviews.middle_of(store(), session, use.revision),
             )
             for key, use in scene.models.items()
         ]  # fmt: skip
     model = views.model(assembly, lines, arrangement_key(scene))
-    return answer(models.ReviewOpened(id=review.id, name=review.name, model=model))
+    return answer(schemas.ReviewOpened(id=review.id, name=review.name, model=model))
 
 
 @api.patch("/reviews/<review_id>", operation_id="renameReview", responses={"204": None})
-def rename_review(path: models.ReviewPath, body: models.Rename) -> Response:
+def rename_review(path: schemas.ReviewPath, body: schemas.Rename) -> Response:
     reviews.rename(store(), path.review_id, body.name)
     hub().wake.set()
     return nothing()
 
 
-@api.post("/reviews/<review_id>/copy", operation_id="copyReview", responses={"201": models.Id})
-def copy_review(path: models.ReviewPath) -> Response:
-    return answer(models.Id(id=reviews.copy(store(), path.review_id)), 201)
+@api.post("/reviews/<review_id>/copy", operation_id="copyReview", responses={"201": schemas.Id})
+def copy_review(path: schemas.ReviewPath) -> Response:
+    return answer(schemas.Id(id=reviews.copy(store(), path.review_id)), 201)
 
 
 @api.delete("/reviews/<review_id>", operation_id="removeReview", responses={"204": None})
-def remove_review(path: models.ReviewPath) -> Response:
+def remove_review(path: schemas.ReviewPath) -> Response:
     reviews.remove(store(), path.review_id)
     hub().wake.set()
     return nothing()
 
 
 @api.post("/reviews/<review_id>/restore", operation_id="restoreReview", responses={"204": None})
-def restore_review(path: models.ReviewPath) -> Response:
+def restore_review(path: schemas.ReviewPath) -> Response:
     reviews.restore(store(), path.review_id)
     return nothing()
 
@@ -123,8 +123,8 @@ def events() -> Response:
 # -- the scene --------------------------------------------------------------------------------------------------
 
 
-@api.get("/reviews/<review_id>/scene", operation_id="getScene", responses={"200": models.StandingAnswer})
-def get_scene(path: models.ReviewPath, query: models.SceneQuery) -> Response:
+@api.get("/reviews/<review_id>/scene", operation_id="getScene", responses={"200": schemas.StandingAnswer})
+def get_scene(path: schemas.ReviewPath, query: schemas.SceneQuery) -> Response:
     found = editing.look_at(store(), path.review_id)
     if query.look is not None and query.look not in found.scene.looks:
         raise NotFound("That look is not in this review any more.")
@@ -133,22 +133,22 @@ def get_scene(path: models.ReviewPath, query: models.SceneQuery) -> Response:
     return stands(path.review_id, found, query.known)
 
 
-@api.post("/reviews/<review_id>/edits", operation_id="editScene", responses={"200": models.StandingAnswer})
-def edit_scene(path: models.ReviewPath, query: models.KnownQuery, body: models.EditBody) -> Response:
+@api.post("/reviews/<review_id>/edits", operation_id="editScene", responses={"200": schemas.StandingAnswer})
+def edit_scene(path: schemas.ReviewPath, query: schemas.KnownQuery, body: schemas.EditBody) -> Response:
     edited = editing.edit(store(), path.review_id, body.edit)
     hub().wake.set()
     return stands(path.review_id, edited, query.known)
 
 
-@api.post("/reviews/<review_id>/undo", operation_id="undo", responses={"200": models.StandingAnswer})
-def undo(path: models.ReviewPath, query: models.KnownQuery) -> Response:
+@api.post("/reviews/<review_id>/undo", operation_id="undo", responses={"200": schemas.StandingAnswer})
+def undo(path: schemas.ReviewPath, query: schemas.KnownQuery) -> Response:
     edited = editing.undo(store(), path.review_id)
     hub().wake.set()
     return stands(path.review_id, edited, query.known)
 
 
-@api.post("/reviews/<review_id>/redo", operation_id="redo", responses={"200": models.StandingAnswer})
-def redo(path: models.ReviewPath, query: models.KnownQuery) -> Response:
+@api.post("/reviews/<review_id>/redo", operation_id="redo", responses={"200": schemas.StandingAnswer})
+def redo(path: schemas.ReviewPath, query: schemas.KnownQuery) -> Response:
     edited = editing.redo(store(), path.review_id)
     hub().wake.set()
     return stands(path.review_id, edited, query.known)
@@ -167,27 +167,27 @@ def stands(review_id: str, edited: Edited, known: int | None = None) -> Response
 # -- shelf and light --------------------------------------------------------------------------------------------
 
 
-@api.get("/shelf", operation_id="getShelf", responses={"200": models.Shelf})
+@api.get("/shelf", operation_id="getShelf", responses={"200": schemas.Shelf})
 def get_shelf() -> Response:
     on_it = shelf.samples(store())
     plates = shelf.plates(store(), on_it)
     samples = [
-        models.Sample(
+        schemas.Sample(
             appearance=sample, plate=plates[name], words=SYNONYMS.get(name, "own kept"), kept=name not in SHELF
         )
         for name, sample in on_it.items()
     ]
-    return answer(models.Shelf(families=list(FAMILIES), samples=samples))
+    return answer(schemas.Shelf(families=list(FAMILIES), samples=samples))
 
 
-@api.get("/lightings", operation_id="getLightings", responses={"200": models.Lightings})
+@api.get("/lightings", operation_id="getLightings", responses={"200": schemas.Lightings})
 def get_lightings() -> Response:
-    choices = [models.LightingChoice(name=name, label=light.label) for name, light in LIGHTINGS.items()]
-    return answer(models.Lightings(lightings=choices))
+    choices = [schemas.LightingChoice(name=name, label=light.label) for name, light in LIGHTINGS.items()]
+    return answer(schemas.Lightings(lightings=choices))
 
 
 @api.get("/lightings/<name>/map", doc_ui=False)
-def get_map(path: models.MapPath, query: models.MapQuery) -> Response:
+def get_map(path: schemas.MapPath, query: schemas.MapQuery) -> Response:
     """The surroundings for the shaded picture: half floats, RGBA, MAP_WIDTH wide, the zenith first, in units of
     the reference exposure's white; below the horizon what the floor sends back."""
     light = surroundings_map(path.name, MAP_WIDTH) * exposure_scale(REFERENCE_EV)
@@ -203,15 +203,15 @@ def get_map(path: models.MapPath, query: models.MapQuery) -> Response:
 # -- settings ---------------------------------------------------------------------------------------------------
 
 
-@api.get("/settings/tracing", operation_id="getTracing", responses={"200": models.TracingSettings})
+@api.get("/settings/tracing", operation_id="getTracing", responses={"200": schemas.TracingSettings})
 def get_tracing() -> Response:
     found, most = settings.tracing(store()), settings.machine()
-    pair = (models.Tracing(**vars(value)) for value in (found, most))
-    return answer(models.TracingSettings(tracing=next(pair), machine=next(pair)))
+    pair = (schemas.Tracing(**vars(value)) for value in (found, most))
+    return answer(schemas.TracingSettings(tracing=next(pair), machine=next(pair)))
 
 
 @api.put("/settings/tracing", operation_id="setTracing", responses={"204": None})
-def set_tracing(body: models.Tracing) -> Response:
+def set_tracing(body: schemas.Tracing) -> Response:
     settings.set_tracing(store(), settings.Tracing(body.cores, body.memory))
     return nothing()
 
@@ -219,54 +219,54 @@ def set_tracing(body: models.Tracing) -> Response:
 # -- stills -----------------------------------------------------------------------------------------------------
 
 
-@api.get("/reviews/<review_id>/stills", operation_id="listStills", responses={"200": models.Stills})
-def list_stills(path: models.ReviewPath) -> Response:
-    lines = [models.StillLine(**vars(line)) for line in stills.list_stills(store(), path.review_id)]
-    return answer(models.Stills(stills=lines))
+@api.get("/reviews/<review_id>/stills", operation_id="listStills", responses={"200": schemas.Stills})
+def list_stills(path: schemas.ReviewPath) -> Response:
+    lines = [schemas.StillLine(**vars(line)) for line in stills.list_stills(store(), path.review_id)]
+    return answer(schemas.Stills(stills=lines))
 
 
-@api.post("/reviews/<review_id>/stills", operation_id="takeStill", responses={"201": models.Id})
-def take_still(path: models.ReviewPath, body: models.TakeStill) -> Response:
+@api.post("/reviews/<review_id>/stills", operation_id="takeStill", responses={"201": schemas.Id})
+def take_still(path: schemas.ReviewPath, body: schemas.TakeStill) -> Response:
     size = (body.width, body.height)
     still = stills.take(store(), path.review_id, body.shot, body.quality, size, grain=body.grain)
-    return answer(models.Id(id=still), 201)
+    return answer(schemas.Id(id=still), 201)
 
 
-def _move(path: models.StillPath, step: Literal["pause", "resume", "stop"]) -> Response:
+def _move(path: schemas.StillPath, step: Literal["pause", "resume", "stop"]) -> Response:
     stills.move(store(), path.still_id, step)
     hub().wake.set()
     return nothing()
 
 
 @api.post("/stills/<still_id>/pause", operation_id="pauseStill", responses={"204": None})
-def pause_still(path: models.StillPath) -> Response:
+def pause_still(path: schemas.StillPath) -> Response:
     return _move(path, "pause")
 
 
 @api.post("/stills/<still_id>/resume", operation_id="resumeStill", responses={"204": None})
-def resume_still(path: models.StillPath) -> Response:
+def resume_still(path: schemas.StillPath) -> Response:
     return _move(path, "resume")
 
 
 @api.post("/stills/<still_id>/stop", operation_id="stopStill", responses={"204": None})
-def stop_still(path: models.StillPath) -> Response:
+def stop_still(path: schemas.StillPath) -> Response:
     return _move(path, "stop")
 
 
 @api.delete("/stills/<still_id>", operation_id="removeStill", responses={"204": None})
-def remove_still(path: models.StillPath) -> Response:
+def remove_still(path: schemas.StillPath) -> Response:
     stills.set_removed(store(), path.still_id, True)
     return nothing()
 
 
 @api.post("/stills/<still_id>/restore", operation_id="restoreStill", responses={"204": None})
-def restore_still(path: models.StillPath) -> Response:
+def restore_still(path: schemas.StillPath) -> Response:
     stills.set_removed(store(), path.still_id, False)
     return nothing()
 
 
 @api.get("/stills/<still_id>/preview", doc_ui=False)
-def still_preview(path: models.StillPath) -> Response:
+def still_preview(path: schemas.StillPath) -> Response:
     reply = Response(stills.preview(store(), path.still_id), mimetype="image/jpeg")
     reply.headers["Cache-Control"] = "private, no-cache"
     reply.add_etag()
@@ -275,31 +275,31 @@ def still_preview(path: models.StillPath) -> Response:
 
 
 @api.get("/stills/<still_id>/picture", doc_ui=False)
-def still_picture(path: models.StillPath) -> Response:
+def still_picture(path: schemas.StillPath) -> Response:
     blob, name = stills.picture(store(), path.still_id)
     return send_file(blobs.local(store(), blob), mimetype="image/png", as_attachment=True, download_name=name)
 
 
 @api.get("/blobs/<sha256>", doc_ui=False)
-def get_blob(path: models.BlobPath) -> Response:
+def get_blob(path: schemas.BlobPath) -> Response:
     """Meshes and plates: immutable, so browsers keep them."""
     return _immutable(blobs.local(store(), path.sha256))
 
 
 @api.get("/blobs/<sha256>/coarse", doc_ui=False)
-def get_coarse(path: models.BlobPath) -> Response:
+def get_coarse(path: schemas.BlobPath) -> Response:
     """A mesh's coarse stand-in."""
     return _immutable(meshes.coarse_file(store(), path.sha256))
 
 
 @api.get("/blobs/<sha256>/laid", doc_ui=False)
-def get_laid(path: models.BlobPath, query: models.LaidQuery) -> Response:
+def get_laid(path: schemas.BlobPath, query: schemas.LaidQuery) -> Response:
     """A mesh with coordinates in mm as they were laid by hand."""
     return _immutable(meshes.mapped_file(store(), path.sha256, query.laid))
 
 
 @api.get("/blobs/<sha256>/unrolled", doc_ui=False)
-def get_unrolled(path: models.BlobPath) -> Response:
+def get_unrolled(path: schemas.BlobPath) -> Response:
     """A mesh with coordinates in mm for pictures."""
     return _immutable(meshes.mapped_file(store(), path.sha256, None))
 
@@ -310,7 +310,7 @@ def made_from(sha256: str, ending: str, make: Callable[[bytes], bytes]) -> Respo
 
 
 @api.get("/pictures/<name>", doc_ui=False)
-def get_made_picture(path: models.MadePath) -> Response:
+def get_made_picture(path: schemas.MadePath) -> Response:
     """A picture that is made by rule."""
     if not made_pictures.is_made(path.name):
         raise NotFound("There is no such picture.")

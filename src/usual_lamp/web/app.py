@@ -31,8 +31,8 @@ from usual_lamp.web.assembly_api import assembly_api
 from usual_lamp.web.bridge import LARGEST
 from usual_lamp.web.events import Hub
 from usual_lamp.web.guard import HEADERS, SIGN_IN, Guard, cookie_name
-from usual_lamp.web.models import Problem
 from usual_lamp.web.problems import problem
+from usual_lamp.web.schemas import Problem
 
 COOKIE_DAYS = 365
 PACKED_ABOVE, PACKING = 2048, 3

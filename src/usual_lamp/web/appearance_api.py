@@ -10,11 +10,12 @@ from flask import Response, request
 from flask_openapi3 import APIBlueprint
 from pydantic import BaseModel, Field
 
-from usual_lamp.core.appearance import Appearance
+from usual_lamp.core.appearance import Appearance, OpenPBR
 from usual_lamp.core.appearance.black_body import COLDEST, HOTTEST, black_body
 from usual_lamp.core.appearance.color_difference import lab_to_linear, linear_to_lab
 from usual_lamp.core.appearance.made_pictures import COVER, MADE, PREFIX
 from usual_lamp.core.appearance.materialx import UnreadableMaterials, from_materialx, to_materialx
+from usual_lamp.core.appearance.shaded import Shaded, shaded
 from usual_lamp.core.picture.read import shown_png, smaller_png
 from usual_lamp.core.scene import Edit, EditRefused, SetLooks
 from usual_lamp.core.scene.consequence import Consequence, consequence
@@ -24,7 +25,7 @@ from usual_lamp.core.scene.resolved import ResolvedScene
 from usual_lamp.core.scene.schedule_csv import UnreadableSchedule, from_csv, to_csv
 from usual_lamp.service import editing, pictures, reviews, shelf
 from usual_lamp.service.errors import Refused
-from usual_lamp.web import models
+from usual_lamp.web import schemas
 from usual_lamp.web.api import answer, made_from, nothing, store
 
 MOST_TEXT = 20 * 2**20
@@ -32,7 +33,7 @@ appearance_api = APIBlueprint(
     "appearance",
     __name__,
     url_prefix="/api",
-    abp_responses={"404": models.Problem, "409": models.Problem, "422": models.Problem},
+    abp_responses={"404": schemas.Problem, "409": schemas.Problem, "422": schemas.Problem},
 )
 
 
@@ -72,6 +73,18 @@ class ColorInAll(BaseModel):
     lab: tuple[float, float, float]
     linear: tuple[float, float, float] = Field(description="linear Rec. 709, held within 0..1")
     shown: bool = Field(description="whether sRGB can show it; else `linear` is what comes next, channel by channel")
+
+
+class ToShade(BaseModel):
+    """Parameters of appearances as they would be."""
+
+    params: list[OpenPBR] = Field(max_length=100)
+
+
+class ShadedLines(BaseModel):
+    """In the order that was asked."""
+
+    shaded: list[Shaded]
 
 
 class KeepSample(BaseModel):
@@ -153,6 +166,12 @@ def get_black_body(query: KelvinQuery) -> Response:
     return answer(GlowColor(color=black_body(query.kelvin)))
 
 
+@appearance_api.post("/shaded", operation_id="shade", responses={"200": ShadedLines})
+def shade(body: ToShade) -> Response:
+    """What the shaded picture shows of appearances while somebody tries values."""
+    return answer(ShadedLines(shaded=[shaded(params) for params in body.params]))
+
+
 @appearance_api.post("/color", operation_id="convertColor", responses={"200": ColorInAll})
 def convert_color(body: EnteredColor) -> Response:
     """A colour in the ways that it can be entered, from either of them."""
@@ -164,13 +183,13 @@ def convert_color(body: EnteredColor) -> Response:
     return answer(ColorInAll(lab=linear_to_lab(held)[0].tolist(), linear=held[0].tolist(), shown=shown))
 
 
-@appearance_api.post("/shelf/kept", operation_id="keepSample", responses={"201": models.Id})
+@appearance_api.post("/shelf/kept", operation_id="keepSample", responses={"201": schemas.Id})
 def keep_sample(body: KeepSample) -> Response:
     """Keep an appearance as a sample for all reviews."""
     if not body.appearance.name.strip():
         raise Refused("Give the sample a name.")
     made = shelf.keep(store(), body.appearance)
-    return answer(models.Id(id=made.id), 201)
+    return answer(schemas.Id(id=made.id), 201)
 
 
 @appearance_api.delete("/shelf/kept/<sample_id>", operation_id="removeKeptSample", responses={"204": None})
@@ -180,7 +199,7 @@ def remove_kept_sample(path: KeptPath) -> Response:
 
 
 @appearance_api.get("/blobs/<sha256>/plate", doc_ui=False)
-def get_plate(path: models.BlobPath, query: PlateQuery) -> Response:
+def get_plate(path: schemas.BlobPath, query: PlateQuery) -> Response:
     """A finish plate in one of its sizes."""
     if query.side not in shelf.PLATE_SIDES:
         raise Refused(f"Finish plates come in {', '.join(map(str, shelf.PLATE_SIDES))} pixels.")
@@ -188,7 +207,7 @@ def get_plate(path: models.BlobPath, query: PlateQuery) -> Response:
 
 
 @appearance_api.get("/blobs/<sha256>/shown", doc_ui=False)
-def get_shown(path: models.BlobPath, query: ShownQuery) -> Response:
+def get_shown(path: schemas.BlobPath, query: ShownQuery) -> Response:
     """A kept picture as a browser can show it."""
     return made_from(path.sha256, f"shown{query.color:d}.png", lambda data: shown_png(data, query.color))
 
@@ -201,7 +220,7 @@ def keep_picture() -> Response:
 
 
 @appearance_api.post("/reviews/<review_id>/would", operation_id="wouldChange", responses={"200": Consequence})
-def would_change(path: models.ReviewPath, body: Wish) -> Response:
+def would_change(path: schemas.ReviewPath, body: Wish) -> Response:
     """What an edit would change, without making it."""
     now = editing.look_at(store(), path.review_id)
     try:
@@ -211,7 +230,7 @@ def would_change(path: models.ReviewPath, body: Wish) -> Response:
 
 
 @appearance_api.get("/reviews/<review_id>/rules", operation_id="listRules", responses={"200": RuleLines})
-def list_rules(path: models.ReviewPath) -> Response:
+def list_rules(path: schemas.ReviewPath) -> Response:
     now = editing.look_at(store(), path.review_id)
     resolved, wearing = ResolvedScene(now.assembly, now.scene), dict[str, list[str]]()
     for uid, found in resolved.worn.items():
@@ -231,7 +250,7 @@ def list_rules(path: models.ReviewPath) -> Response:
 
 
 @appearance_api.get("/reviews/<review_id>/appearances.mtlx", doc_ui=False)
-def appearances_out(path: models.ReviewPath) -> Response:
+def appearances_out(path: schemas.ReviewPath) -> Response:
     """The review's own appearances as a MaterialX document."""
     now = editing.look_at(store(), path.review_id)
     text = to_materialx(list(now.scene.appearances.values()))
@@ -258,7 +277,7 @@ def _upload() -> str:
 @appearance_api.post(
     "/reviews/<review_id>/appearances", operation_id="readAppearances", responses={"200": TakenAppearances}
 )
-def appearances_in(path: models.ReviewPath) -> Response:
+def appearances_in(path: schemas.ReviewPath) -> Response:
     """Appearances of a MaterialX document (the request's body), and the edit that keeps them in the review."""
     text = _upload()
     now = editing.look_at(store(), path.review_id)
@@ -272,7 +291,7 @@ def appearances_in(path: models.ReviewPath) -> Response:
 
 
 @appearance_api.get("/reviews/<review_id>/schedule.csv", doc_ui=False)
-def schedule_out(path: models.ReviewPath) -> Response:
+def schedule_out(path: schemas.ReviewPath) -> Response:
     now = editing.look_at(store(), path.review_id)
     # The mark at the start tells spreadsheets that this is UTF-8.
     return _download(path.review_id, "\ufeff" + to_csv(now.assembly, now.scene), "csv", "text/csv")
@@ -281,7 +300,7 @@ def schedule_out(path: models.ReviewPath) -> Response:
 @appearance_api.post(
     "/reviews/<review_id>/schedule", operation_id="readSchedule", responses={"200": ScheduleDifference}
 )
-def schedule_in(path: models.ReviewPath) -> Response:
+def schedule_in(path: schemas.ReviewPath) -> Response:
     """The difference that a CSV schedule (the request's body) would make."""
     text = _upload()
     now = editing.look_at(store(), path.review_id)

@@ -22,68 +22,68 @@ from usual_lamp.service import (
     following,
     intakes,
     meshes,
+    models,
     revisions,
     stills,
     tessellating,
 )
-from usual_lamp.service import models as model_service
 from usual_lamp.service.editing import Edited
-from usual_lamp.web import intake_models as found_in
-from usual_lamp.web import models, views
+from usual_lamp.web import intake_schemas as found_in
+from usual_lamp.web import schemas, views
 from usual_lamp.web.api import answer, hub, nothing, store
 
 assembly_api = APIBlueprint(
     "assembly",
     __name__,
     url_prefix="/api",
-    abp_responses={"404": models.Problem, "409": models.Problem, "422": models.Problem},
+    abp_responses={"404": schemas.Problem, "409": schemas.Problem, "422": schemas.Problem},
 )
 
 
 MODEL = "/reviews/<review_id>/models/<model>"
 
 
-def edited(standing: Edited) -> Response:
+def edited(found: Edited) -> Response:
     hub().wake.set()
-    return answer(views.standing(standing, ResolvedScene(standing.assembly, standing.scene)))
+    return answer(views.standing(found, ResolvedScene(found.assembly, found.scene)))
 
 
 # -- intakes ----------------------------------------------------------------------------------------------------
 
 
-@assembly_api.post("/intakes", operation_id="takeIn", responses={"201": models.Id})
-def take_in(query: models.IntakeQuery) -> Response:
+@assembly_api.post("/intakes", operation_id="takeIn", responses={"201": schemas.Id})
+def take_in(query: schemas.IntakeQuery) -> Response:
     """The file is the request's body, as it is."""
     asked = (query.name, query.quality, query.unit, query.up)
     target = intakes.For(query.purpose, query.review_id, query.model, query.ask)
     run = intakes.receive(store(), request.stream, query.file_name, *asked, target=target)  # type: ignore[arg-type]
-    return answer(models.Id(id=run), 201)
+    return answer(schemas.Id(id=run), 201)
 
 
-@assembly_api.get("/intakes/<intake_id>", operation_id="getIntake", responses={"200": models.IntakeLine})
-def get_intake(path: models.IntakePath) -> Response:
-    return answer(models.IntakeLine(**vars(intakes.get(store(), path.intake_id))))
+@assembly_api.get("/intakes/<intake_id>", operation_id="getIntake", responses={"200": schemas.IntakeLine})
+def get_intake(path: schemas.IntakePath) -> Response:
+    return answer(schemas.IntakeLine(**vars(intakes.get(store(), path.intake_id))))
 
 
 @assembly_api.post("/intakes/<intake_id>/stop", operation_id="stopIntake", responses={"204": None})
-def stop_intake(path: models.IntakePath) -> Response:
+def stop_intake(path: schemas.IntakePath) -> Response:
     intakes.stop(store(), path.intake_id)
     hub().wake.set()
     return nothing()
 
 
 @assembly_api.get("/intakes/<intake_id>/found", operation_id="getFound", responses={"200": found_in.IntakeFound})
-def get_found(path: models.IntakePath) -> Response:
+def get_found(path: schemas.IntakePath) -> Response:
     found = intakes.found(store(), path.intake_id)
     assembly = found.assembly
-    lines = [models.ModelLine(id="model-1", name=assembly.name, file_name=found.line.file_name, pivot=(0, 0, 0))]
+    lines = [schemas.ModelLine(id="model-1", name=assembly.name, file_name=found.line.file_name, pivot=(0, 0, 0))]
     hidden = set(assembly.hidden_in_cad())
     parts = [part for part in assembly.parts() if part.uid not in hidden] or list(assembly.parts())
     corners = np.concatenate([assembly.corners(part) for part in parts])
     x, y, z = (float(value) for value in np.ptp(corners, axis=0))
     return answer(
         found_in.IntakeFound(
-            line=models.IntakeLine(**vars(found.line)),
+            line=schemas.IntakeLine(**vars(found.line)),
             quality=found.quality, unit=found.unit, up=found.up,  # type: ignore[arg-type]
             size=(x, y, z),
             doubt=doubt_of_unit((x, y, z)),
@@ -96,79 +96,79 @@ def get_found(path: models.IntakePath) -> Response:
     )  # fmt: skip
 
 
-@assembly_api.post("/intakes/<intake_id>/accept", operation_id="acceptIntake", responses={"200": models.Id})
-def accept_intake(path: models.IntakePath, body: found_in.IntakeAccept) -> Response:
+@assembly_api.post("/intakes/<intake_id>/accept", operation_id="acceptIntake", responses={"200": schemas.Id})
+def accept_intake(path: schemas.IntakePath, body: found_in.IntakeAccept) -> Response:
     review = intakes.accept(store(), path.intake_id, body.name, body.only)
     stills.take(store(), review, DEFAULT_SHOT, "coarse", (480, 360), cover=True)
-    return answer(models.Id(id=review))
+    return answer(schemas.Id(id=review))
 
 
 @assembly_api.post("/intakes/<intake_id>/again", operation_id="readAgain", responses={"204": None})
-def read_again(path: models.IntakePath, body: found_in.IntakeAgain) -> Response:
+def read_again(path: schemas.IntakePath, body: found_in.IntakeAgain) -> Response:
     reading = Reading(chord=body.chord, angle=body.angle, variant=body.variant)
     intakes.read_again(store(), path.intake_id, body.quality, body.unit, body.up, reading)
     return nothing()
 
 
 @assembly_api.get("/reviews/<review_id>/intakes", operation_id="listIntakes", responses={"200": found_in.IntakeLines})
-def list_intakes(path: models.ReviewPath) -> Response:
-    lines = [models.IntakeLine(**vars(line)) for line in intakes.open_runs(store(), path.review_id)]
+def list_intakes(path: schemas.ReviewPath) -> Response:
+    lines = [schemas.IntakeLine(**vars(line)) for line in intakes.open_runs(store(), path.review_id)]
     return answer(found_in.IntakeLines(intakes=lines))
 
 
 # -- revisions --------------------------------------------------------------------------------------------------
 
 
-@assembly_api.get("/intakes/<intake_id>/report", operation_id="getReport", responses={"200": models.RevisionReport})
-def get_report(path: models.IntakePath) -> Response:
+@assembly_api.get("/intakes/<intake_id>/report", operation_id="getReport", responses={"200": schemas.RevisionReport})
+def get_report(path: schemas.IntakePath) -> Response:
     return answer(views.report(revisions.proposal(store(), path.intake_id)))
 
 
-@assembly_api.post("/intakes/<intake_id>/join", operation_id="joinParts", responses={"200": models.RevisionReport})
-def join_parts(path: models.IntakePath, body: models.Join) -> Response:
+@assembly_api.post("/intakes/<intake_id>/join", operation_id="joinParts", responses={"200": schemas.RevisionReport})
+def join_parts(path: schemas.IntakePath, body: schemas.Join) -> Response:
     revisions.join(store(), path.intake_id, body.new, body.old)
     return answer(views.report(revisions.proposal(store(), path.intake_id)))
 
 
-@assembly_api.post("/intakes/<intake_id>/replace", operation_id="replaceModel", responses={"200": models.Standing})
-def replace_model(path: models.IntakePath) -> Response:
+@assembly_api.post("/intakes/<intake_id>/replace", operation_id="replaceModel", responses={"200": schemas.Standing})
+def replace_model(path: schemas.IntakePath) -> Response:
     return edited(revisions.accept(store(), path.intake_id))
 
 
-@assembly_api.get("/reviews/<review_id>/followed", operation_id="listFollowed", responses={"200": models.Follows})
-def list_followed(path: models.ReviewPath) -> Response:
-    lines = [models.FollowLine(**vars(line)) for line in following.followed(store(), path.review_id)]
-    return answer(models.Follows(followed=lines))
+@assembly_api.get("/reviews/<review_id>/followed", operation_id="listFollowed", responses={"200": schemas.Follows})
+def list_followed(path: schemas.ReviewPath) -> Response:
+    lines = [schemas.FollowLine(**vars(line)) for line in following.followed(store(), path.review_id)]
+    return answer(schemas.Follows(followed=lines))
 
 
 @assembly_api.put(f"{MODEL}/follow", operation_id="follow", responses={"204": None})
-def follow(path: models.ModelPath, body: models.FollowBody) -> Response:
+def follow(path: schemas.ModelPath, body: schemas.FollowBody) -> Response:
     following.follow(store(), path.review_id, path.model, body.path)
     hub().wake.set()
     return nothing()
 
 
 @assembly_api.delete(f"{MODEL}/follow", operation_id="unfollow", responses={"204": None})
-def unfollow(path: models.ModelPath) -> Response:
+def unfollow(path: schemas.ModelPath) -> Response:
     following.unfollow(store(), path.review_id, path.model)
     hub().wake.set()
     return nothing()
 
 
-@assembly_api.post(f"{MODEL}/newer", operation_id="takeNewer", responses={"201": models.Id})
-def take_newer(path: models.ModelPath) -> Response:
-    return answer(models.Id(id=following.take_newer(store(), path.review_id, path.model)), 201)
+@assembly_api.post(f"{MODEL}/newer", operation_id="takeNewer", responses={"201": schemas.Id})
+def take_newer(path: schemas.ModelPath) -> Response:
+    return answer(schemas.Id(id=following.take_newer(store(), path.review_id, path.model)), 201)
 
 
 # -- models and their places ------------------------------------------------------------------------------------
 
 
-@assembly_api.post(f"{MODEL}/place", operation_id="placeModel", responses={"200": models.Standing})
-def place_model(path: models.ModelPath, body: models.PlaceStep) -> Response:
-    def face(ref: models.FaceRef | None) -> attitude.FaceOf | None:
+@assembly_api.post(f"{MODEL}/place", operation_id="placeModel", responses={"200": schemas.Standing})
+def place_model(path: schemas.ModelPath, body: schemas.PlaceStep) -> Response:
+    def face(ref: schemas.FaceRef | None) -> attitude.FaceOf | None:
         return attitude.FaceOf(ref.uid, ref.face) if ref else None
 
-    step = attitude.Step(
+    step = attitude.AttitudeChange(
         axis="xyz".index(body.axis) if body.axis else None,
         degrees=body.degrees,
         rest=body.rest,
@@ -180,46 +180,48 @@ def place_model(path: models.ModelPath, body: models.PlaceStep) -> Response:
     return edited(attitude.place(store(), path.review_id, path.model, step))
 
 
-@assembly_api.get(f"{MODEL}/rests", operation_id="listRests", responses={"200": models.Rests})
-def list_rests(path: models.ModelPath) -> Response:
+@assembly_api.get(f"{MODEL}/rests", operation_id="listRests", responses={"200": schemas.Rests})
+def list_rests(path: schemas.ModelPath) -> Response:
     found = attitude.rests(store(), path.review_id, path.model)
-    return answer(models.Rests(rests=[models.RestLine(**vars(rest)) for rest in found]))
+    return answer(schemas.Rests(rests=[schemas.RestLine(**vars(rest)) for rest in found]))
 
 
-@assembly_api.post("/reviews/<review_id>/pieces", operation_id="putPiece", responses={"200": models.Standing})
-def put_piece(path: models.ReviewPath, body: models.PieceBody) -> Response:
-    return edited(model_service.put_piece(store(), path.review_id, body.piece, body.model))
+@assembly_api.post("/reviews/<review_id>/pieces", operation_id="putPiece", responses={"200": schemas.Standing})
+def put_piece(path: schemas.ReviewPath, body: schemas.PieceBody) -> Response:
+    return edited(models.put_piece(store(), path.review_id, body.piece, body.model))
 
 
-@assembly_api.post("/reviews/<review_id>/tessellation", operation_id="tessellate", responses={"202": models.Ids})
-def tessellate(path: models.ReviewPath, body: models.TessellationBody) -> Response:
+@assembly_api.post("/reviews/<review_id>/tessellation", operation_id="tessellate", responses={"202": schemas.Ids})
+def tessellate(path: schemas.ReviewPath, body: schemas.TessellationBody) -> Response:
     if body.crease is not None or body.flip:
         runs = tessellating.ask_smoothing(store(), path.review_id, body.uids, body.crease, body.flip)
     else:
         asked = (body.uids, body.quality, body.chord, body.angle, body.shot)
         runs = tessellating.ask(store(), path.review_id, *asked)
     hub().wake.set()
-    return answer(models.Ids(ids=runs), 202)
+    return answer(schemas.Ids(ids=runs), 202)
 
 
 # -- clean-up ---------------------------------------------------------------------------------------------------
 
 
 @assembly_api.get("/reviews/<review_id>/findings", operation_id="getFindings", responses={"200": found_in.Findings})
-def get_findings(path: models.ReviewPath) -> Response:
+def get_findings(path: schemas.ReviewPath) -> Response:
     found = clean_up.find(store(), path.review_id)
     return answer(found_in.Findings(findings=found.findings, looking=found.looking))
 
 
-@assembly_api.get("/reviews/<review_id>/imported", operation_id="getImported", responses={"200": models.ImportedColors})
-def get_imported(path: models.ReviewPath, query: models.ImportedQuery) -> Response:
+@assembly_api.get(
+    "/reviews/<review_id>/imported", operation_id="getImported", responses={"200": schemas.ImportedColors}
+)
+def get_imported(path: schemas.ReviewPath, query: schemas.ImportedQuery) -> Response:
     now = editing.look_at(store(), path.review_id)
     rows = imported_colors(now.assembly, now.scene)
-    return answer(models.ImportedColors(colors=rows, alike=nearly_alike(rows, query.threshold)))
+    return answer(schemas.ImportedColors(colors=rows, alike=nearly_alike(rows, query.threshold)))
 
 
 @assembly_api.get("/reviews/<review_id>/filter", operation_id="filterParts", responses={"200": found_in.Filtered})
-def filter_parts(path: models.ReviewPath, query: found_in.FilterQuery) -> Response:
+def filter_parts(path: schemas.ReviewPath, query: found_in.FilterQuery) -> Response:
     now = editing.look_at(store(), path.review_id)
     try:
         return answer(found_in.Filtered(uids=filtered(facts_of(now.assembly, now.scene), query.text), problem=None))
@@ -228,14 +230,14 @@ def filter_parts(path: models.ReviewPath, query: found_in.FilterQuery) -> Respon
 
 
 @assembly_api.get("/reviews/<review_id>/fields", operation_id="getFields", responses={"200": found_in.FilterFields})
-def get_fields(path: models.ReviewPath) -> Response:
+def get_fields(path: schemas.ReviewPath) -> Response:
     now = editing.look_at(store(), path.review_id)
     fields = [found_in.FilterField(**vars(field)) for field in fields_of(now.assembly, now.scene)]
     return answer(found_in.FilterFields(fields=fields))
 
 
 @assembly_api.get("/meshes/<sha256>/odd-edges", operation_id="getOddEdges", responses={"200": found_in.OddEdges})
-def get_odd_edges(path: models.BlobPath) -> Response:
+def get_odd_edges(path: schemas.BlobPath) -> Response:
     """Where a mesh is not a closed surface."""
     found = odd_edges(meshes.read(store(), path.sha256))
     kinds = {name: np.round(edges, 4).ravel().tolist() for name, edges in vars(found).items()}

@@ -14,7 +14,7 @@ from usual_lamp.core.trace.plan import Region
 from usual_lamp.farm.lamp_client import Lamp
 from usual_lamp.farm.lamp_wish import Frame, Wish
 from usual_lamp.service.errors import NotFound, NotReady
-from usual_lamp.web import models
+from usual_lamp.web import schemas
 from usual_lamp.web.later import Later
 from usual_lamp.web.problems import problem
 
@@ -22,7 +22,7 @@ api = APIBlueprint(
     "lamp",
     __name__,
     url_prefix="/api",
-    abp_responses={"404": models.Problem, "409": models.Problem, "422": models.Problem},
+    abp_responses={"404": schemas.Problem, "409": schemas.Problem, "422": schemas.Problem},
 )
 
 
@@ -56,7 +56,7 @@ def lamp() -> Lamp:
 
 
 @api.post("/reviews/<review_id>/lamp", operation_id="nextFrame")
-def next_frame(path: models.ReviewPath, body: LampWish) -> Response:
+def next_frame(path: schemas.ReviewPath, body: LampWish) -> Response:
     """Waits for a frame newer than `have`: a JPEG, or 204 when there was none in time. Asked again and again."""
     wish = Wish(
         review=path.review_id,

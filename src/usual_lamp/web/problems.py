@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from flask import Response
 
-from usual_lamp.web.models import Problem
+from usual_lamp.web.schemas import Problem
 
 TITLES = {
     400: "Not understood",

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 
 from usual_lamp.core.appearance import Appearance
+from usual_lamp.core.appearance.shaded import shaded
 from usual_lamp.core.assembly import Assembly, Occurrence, PartDefinition
 from usual_lamp.core.assembly.laying import Laid
 from usual_lamp.core.camera import Finish, white_matrix
@@ -15,11 +16,11 @@ from usual_lamp.core.scene.touched import differing
 from usual_lamp.service.editing import Edited, Step
 from usual_lamp.service.resolving import Change
 from usual_lamp.service.revisions import Proposal
-from usual_lamp.web import models
+from usual_lamp.web import schemas
 
 
-def model(assembly: Assembly, lines: list[models.ModelLine], arrangement: str) -> models.Model:
-    return models.Model(
+def model(assembly: Assembly, lines: list[schemas.ModelLine], arrangement: str) -> schemas.Model:
+    return schemas.Model(
         arrangement=arrangement,
         name=assembly.name,
         file_name=lines[0].file_name if lines else "",
@@ -34,10 +35,10 @@ def model(assembly: Assembly, lines: list[models.ModelLine], arrangement: str) -
     )
 
 
-def _node(assembly: Assembly, node: Occurrence) -> models.Node:
+def _node(assembly: Assembly, node: Occurrence) -> schemas.Node:
     shared = assembly.definition_of(node).properties if node.definition else {}
     whole = imported_look(assembly, node)[0] if node.definition else None
-    return models.Node(
+    return schemas.Node(
         uid=node.uid,
         parent=node.parent,
         name=node.name,
@@ -50,8 +51,8 @@ def _node(assembly: Assembly, node: Occurrence) -> models.Node:
     )
 
 
-def _definition(assembly: Assembly, d: PartDefinition) -> models.Definition:
-    return models.Definition(
+def _definition(assembly: Assembly, d: PartDefinition) -> schemas.Definition:
+    return schemas.Definition(
         key=d.key,
         name=d.name,
         mesh=d.mesh,
@@ -68,24 +69,24 @@ def _definition(assembly: Assembly, d: PartDefinition) -> models.Definition:
     )
 
 
-def report(found: Proposal) -> models.RevisionReport:
+def report(found: Proposal) -> schemas.RevisionReport:
     """The pairs with the words that a person reads, worst first."""
 
-    def words(assembly: Assembly, uid: str | None) -> models.ReportPart | None:
+    def words(assembly: Assembly, uid: str | None) -> schemas.ReportPart | None:
         if uid is None:
             return None
         part = assembly.by_uid[uid]
         path = " / ".join(reversed([node.name for node in assembly.ancestors(uid)]))
         definition = assembly.definition_of(part)
-        return models.ReportPart(
+        return schemas.ReportPart(
             uid=uid, name=part.name, path=path, mesh=definition.mesh, world=assembly.world[uid].ravel().tolist()
         )
 
-    return models.RevisionReport(
+    return schemas.RevisionReport(
         id=found.run_id,
         file_name=found.file_name,
         pairs=[
-            models.ReportPair(
+            schemas.ReportPair(
                 new=words(found.new, pair.new), old=words(found.old, pair.old),
                 kind=pair.kind, confidence=pair.confidence, because=pair.because, by_hand=pair.by_hand,
                 left_behind=found.left_behind.get(pair.old or "", []) if pair.new is None else [],
@@ -99,12 +100,12 @@ class _Layers:
     """What lies on parts, told once for all parts that share it: thousands of them are told after every edit."""
 
     def __init__(self) -> None:
-        self.known: dict[tuple[str, str, str], models.WornLayer] = {}
+        self.known: dict[tuple[str, str, str], schemas.WornLayer] = {}
 
-    def tell(self, layer: Layer) -> models.WornLayer:
+    def tell(self, layer: Layer) -> schemas.WornLayer:
         key = (layer.why, layer.key, layer.appearance.id)
         if key not in self.known:
-            self.known[key] = models.WornLayer(why=layer.why, key=layer.key, appearance=layer.appearance.id)
+            self.known[key] = schemas.WornLayer(why=layer.why, key=layer.key, appearance=layer.appearance.id)
         return self.known[key]
 
 
@@ -120,18 +121,18 @@ def _laid(how: Laid | None) -> str | None:
     return f"{how.kind},{how.radius:.9g},{','.join(f'{value:.9g}' for value in how.matrix)}"
 
 
-def step(of: Step | None) -> models.Step | None:
+def step(of: Step | None) -> schemas.Step | None:
     """An edit that undo or redo would act on."""
-    return None if of is None else models.Step(words=of.words, tab=of.tab)
+    return None if of is None else schemas.Step(words=of.words, tab=of.tab)
 
 
-def standing(edited: Edited, resolved: ResolvedScene) -> models.Standing:
+def standing(edited: Edited, resolved: ResolvedScene) -> schemas.Standing:
     """The whole of it, in the look in which it was resolved."""
     appearances: dict[str, Appearance] = dict(edited.scene.appearances)
     for found in resolved.worn.values():
         for appearance in _worn_by(found):
             appearances.setdefault(appearance.id, appearance)
-    return models.Standing(
+    return schemas.Standing(
         seq=edited.seq,
         undoes=step(edited.undoes),
         redoes=step(edited.redoes),
@@ -139,6 +140,7 @@ def standing(edited: Edited, resolved: ResolvedScene) -> models.Standing:
         arrangement=arrangement_key(edited.scene),
         worn=_worn(resolved, resolved.worn),
         appearances=appearances,
+        shaded={name: shaded(appearance.params) for name, appearance in appearances.items()},
         size=_size(resolved),
         floor=_floor(resolved),
         burns=_burns(appearances, next(iter(edited.scene.shots.values())).finish),
@@ -146,7 +148,7 @@ def standing(edited: Edited, resolved: ResolvedScene) -> models.Standing:
     )
 
 
-def change(edited: Edited, known: int, found: Change) -> models.StandingChange:
+def change(edited: Edited, known: int, found: Change) -> schemas.StandingChange:
     """What differs from the standing that somebody has."""
     now, before = found.resolved, found.known
     appearances = {name: now.scene.appearances[name] for name in _renewed(before.scene, now.scene)}
@@ -156,7 +158,7 @@ def change(edited: Edited, known: int, found: Change) -> models.StandingChange:
     look = next(iter(now.scene.shots.values())).finish
     # A shot that is developed otherwise lets every light burn out at another luminance.
     burning = now.scene.appearances if look != next(iter(before.scene.shots.values())).finish else appearances
-    return models.StandingChange(
+    return schemas.StandingChange(
         base=known,
         seq=edited.seq,
         undoes=step(edited.undoes),
@@ -164,6 +166,7 @@ def change(edited: Edited, known: int, found: Change) -> models.StandingChange:
         patch=found.patch,
         worn=_worn(now, found.changed),
         appearances=appearances,
+        shaded={name: shaded(appearance.params) for name, appearance in appearances.items()},
         size=_size(now),
         floor=_floor(now),
         burns=_burns(burning, look),
@@ -182,12 +185,12 @@ def _worn_by(found: Resolved) -> Iterator[Appearance]:
     yield from found.faces.values()
 
 
-def _worn(resolved: ResolvedScene, uids: Iterable[str]) -> dict[str, models.Worn]:
+def _worn(resolved: ResolvedScene, uids: Iterable[str]) -> dict[str, schemas.Worn]:
     layers, told = _Layers(), {}
     for uid in uids:
         found = resolved.worn[uid]
         # Built from what was checked already: thousands of these may be made for an answer.
-        told[uid] = models.Worn.model_construct(
+        told[uid] = schemas.Worn.model_construct(
             appearance=found.appearance.id,
             why=found.why,
             faces={index: a.id for index, a in found.faces.items() if a.id != found.appearance.id},

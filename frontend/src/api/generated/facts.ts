@@ -31,7 +31,7 @@ export const QUALITIES = ["coarse", "fair", "fine"] as const;
 export const PART_STATES = ["hidden", "suppressed"] as const;
 
 /** Metals by measured n and k. */
-export const CONDUCTORS = {"Ag": "silver", "Al": "aluminium", "Au": "gold", "Be": "beryllium", "Cr": "chromium", "Cu": "copper", "Hg": "mercury", "Ir": "iridium", "Mo": "molybdenum", "Nb": "niobium", "Rh": "rhodium", "Ta": "tantalum", "TiN": "titanium nitride", "V": "vanadium", "W": "tungsten"} as const;
+export const CONDUCTORS = {"Ag": "silver", "Al": "aluminium", "Au": "gold", "Be": "beryllium", "Cr": "chromium", "Cu": "copper", "Hg": "mercury", "Ir": "iridium", "Mo": "molybdenum", "Nb": "niobium", "Ni": "nickel", "Rh": "rhodium", "Ta": "tantalum", "TiN": "titanium nitride", "V": "vanadium", "W": "tungsten"} as const;
 
 /** mm, of the film that focal lengths are for. */
 export const FILM_WIDTH = 36.0 as const;

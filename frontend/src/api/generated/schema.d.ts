@@ -717,6 +717,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shaded": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What the shaded picture shows of appearances while somebody tries values. */
+        post: operations["shade"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shelf": {
         parameters: {
             query?: never;
@@ -1810,7 +1827,7 @@ export interface components {
              * @description metal by measured n and k instead of base_color and specular_color
              * @default null
              */
-            base_conductor: ("Ag" | "Al" | "Au" | "Be" | "Cr" | "Cu" | "Hg" | "Ir" | "Mo" | "Nb" | "Rh" | "Ta" | "TiN" | "V" | "W") | null;
+            base_conductor: ("Ag" | "Al" | "Au" | "Be" | "Cr" | "Cu" | "Hg" | "Ir" | "Mo" | "Nb" | "Ni" | "Rh" | "Ta" | "TiN" | "V" | "W") | null;
             /**
              * Base Diffuse Roughness
              * @default 0
@@ -2695,6 +2712,91 @@ export interface components {
                 [key: string]: ("hidden" | "suppressed") | null;
             };
         };
+        /**
+         * Shaded
+         * @description A material of the shaded picture. Colours are linear Rec. 709.
+         */
+        Shaded: {
+            /**
+             * Clear
+             * @description seen through: one side is drawn, and hides nothing
+             */
+            clear: boolean;
+            /** Coat */
+            coat: number;
+            /** Coat Roughness */
+            coat_roughness: number;
+            /**
+             * Color
+             * @description what is seen of the body, through the coat
+             */
+            color: [
+                number,
+                number,
+                number
+            ];
+            /** Film */
+            film: number;
+            /** Film Ior */
+            film_ior: number;
+            /**
+             * Film Thickness
+             * @description nm
+             */
+            film_thickness: number;
+            /** Fuzz */
+            fuzz: number;
+            /** Fuzz Color */
+            fuzz_color: [
+                number,
+                number,
+                number
+            ];
+            /** Fuzz Roughness */
+            fuzz_roughness: number;
+            /**
+             * Glow
+             * @description cd/m² by channel
+             */
+            glow: [
+                number,
+                number,
+                number
+            ];
+            /** Ior */
+            ior: number;
+            /** Metalness */
+            metalness: number;
+            /** Opacity */
+            opacity: number;
+            /** Roughness */
+            roughness: number;
+            /** Specular Color */
+            specular_color: [
+                number,
+                number,
+                number
+            ];
+            /** Specular Weight */
+            specular_weight: number;
+            /**
+             * Through Coat
+             * @description what the coat lets through: a picture on the body is multiplied by it
+             */
+            through_coat: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * ShadedLines
+         * @description In the order that was asked.
+         */
+        ShadedLines: {
+            /** Shaded */
+            shaded: components["schemas"]["Shaded"][];
+        };
         /** Shelf */
         Shelf: {
             /** Families */
@@ -2770,6 +2872,13 @@ export interface components {
             /** Seq */
             seq: number;
             /**
+             * Shaded
+             * @description of each of these appearances, what the shaded picture shows
+             */
+            shaded: {
+                [key: string]: components["schemas"]["Shaded"];
+            };
+            /**
              * Size
              * @description extent of what is shown, mm
              */
@@ -2827,6 +2936,10 @@ export interface components {
             redoes: components["schemas"]["Step"] | null;
             /** Seq */
             seq: number;
+            /** Shaded */
+            shaded: {
+                [key: string]: components["schemas"]["Shaded"];
+            };
             /** Size */
             size: [
                 number,
@@ -3063,6 +3176,14 @@ export interface components {
              * @default 1
              */
             width: number;
+        };
+        /**
+         * ToShade
+         * @description Parameters of appearances as they would be.
+         */
+        ToShade: {
+            /** Params */
+            params: components["schemas"]["OpenPBR"][];
         };
         /**
          * Tracing
@@ -5560,6 +5681,57 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shade: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ToShade"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShadedLines"];
+                };
             };
             /** @description Not Found */
             404: {

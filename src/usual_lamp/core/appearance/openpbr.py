@@ -14,16 +14,25 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from usual_lamp.core.appearance.texture import Texture
 
-Unit = Annotated[float, Field(ge=0.0, le=1.0)]
-Color = tuple[Unit, Unit, Unit]
-Conductor = Literal["Ag", "Al", "Au", "Be", "Cr", "Cu", "Hg", "Ir", "Mo", "Nb", "Rh", "Ta", "TiN", "V", "W"]
+Share = Annotated[float, Field(ge=0.0, le=1.0)]
+Color = tuple[Share, Share, Share]
+Conductor = Literal["Ag", "Al", "Au", "Be", "Cr", "Cu", "Hg", "Ir", "Mo", "Nb", "Ni", "Rh", "Ta", "TiN", "V", "W"]
 """Metals with measured n and k, by chemical symbol."""
 CONDUCTORS: dict[Conductor, str] = {
     "Ag": "silver", "Al": "aluminium", "Au": "gold", "Be": "beryllium", "Cr": "chromium", "Cu": "copper",
-    "Hg": "mercury", "Ir": "iridium", "Mo": "molybdenum", "Nb": "niobium", "Rh": "rhodium", "Ta": "tantalum",
-    "TiN": "titanium nitride", "V": "vanadium", "W": "tungsten",
+    "Hg": "mercury", "Ir": "iridium", "Mo": "molybdenum", "Nb": "niobium", "Ni": "nickel", "Rh": "rhodium",
+    "Ta": "tantalum", "TiN": "titanium nitride", "V": "vanadium", "W": "tungsten",
 }  # fmt: skip
 """Their names."""
+CONDUCTOR_COLORS: dict[Conductor, Color] = {
+    "Ag": (0.972, 0.960, 0.915), "Al": (0.913, 0.922, 0.924), "Au": (1.000, 0.782, 0.343),
+    "Be": (0.539, 0.538, 0.537), "Cr": (0.635, 0.662, 0.705), "Cu": (0.955, 0.638, 0.538),
+    "Hg": (0.781, 0.780, 0.778), "Ir": (0.701, 0.693, 0.656), "Mo": (0.559, 0.579, 0.570),
+    "Nb": (0.504, 0.507, 0.505), "Ni": (0.659, 0.609, 0.526), "Rh": (0.797, 0.765, 0.742),
+    "Ta": (0.389, 0.360, 0.412), "TiN": (0.614, 0.461, 0.233), "V": (0.511, 0.528, 0.565),
+    "W": (0.515, 0.496, 0.468),
+}  # fmt: skip
+"""Their reflectance seen straight on, in daylight; worked out from n and k, see `trace/surface/spectrum.py`."""
 Family = Literal[
     "metal", "plastic", "paint", "glass", "rubber", "wood", "fabric", "stone", "paper", "glow", "from CAD", "neutral"
 ]
@@ -34,40 +43,40 @@ class OpenPBR(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
-    base_weight: Unit = 1.0
+    base_weight: Share = 1.0
     base_color: Color = (0.8, 0.8, 0.8)
-    base_diffuse_roughness: Unit = 0.0
-    base_metalness: Unit = 0.0
+    base_diffuse_roughness: Share = 0.0
+    base_metalness: Share = 0.0
     base_conductor: Annotated[
         Conductor | None, Field(description="metal by measured n and k instead of base_color and specular_color")
     ] = None
-    specular_weight: Unit = 1.0
+    specular_weight: Share = 1.0
     specular_color: Color = (1.0, 1.0, 1.0)
-    specular_roughness: Unit = 0.3
-    specular_roughness_anisotropy: Unit = 0.0
+    specular_roughness: Share = 0.3
+    specular_roughness_anisotropy: Share = 0.0
     specular_ior: Annotated[float, Field(ge=1.0, le=3.0)] = 1.5
-    transmission_weight: Unit = 0.0
+    transmission_weight: Share = 0.0
     transmission_color: Color = (1.0, 1.0, 1.0)
     transmission_depth: Annotated[float, Field(ge=0.0, le=1e4, description="mm; 0 tints at the surface")] = 0.0
-    subsurface_weight: Unit = 0.0
+    subsurface_weight: Share = 0.0
     subsurface_color: Color = (0.8, 0.8, 0.8)
     subsurface_radius: Annotated[float, Field(ge=0.001, le=1000.0, description="mean free path, mm")] = 1.0
     subsurface_radius_scale: Color = (1.0, 0.5, 0.25)
     subsurface_scatter_anisotropy: Annotated[float, Field(ge=-0.95, le=0.95)] = 0.0
-    fuzz_weight: Unit = 0.0
+    fuzz_weight: Share = 0.0
     fuzz_color: Color = (1.0, 1.0, 1.0)
-    fuzz_roughness: Unit = 0.5
-    coat_weight: Unit = 0.0
+    fuzz_roughness: Share = 0.5
+    coat_weight: Share = 0.0
     coat_color: Color = (1.0, 1.0, 1.0)
-    coat_roughness: Unit = 0.0
+    coat_roughness: Share = 0.0
     coat_ior: Annotated[float, Field(ge=1.0, le=3.0)] = 1.6
-    coat_darkening: Unit = 1.0
-    thin_film_weight: Unit = 0.0
+    coat_darkening: Share = 1.0
+    thin_film_weight: Share = 0.0
     thin_film_thickness: Annotated[float, Field(ge=0.0, le=10.0, description="micrometres")] = 0.5
     thin_film_ior: Annotated[float, Field(ge=1.0, le=3.0)] = 1.4
     emission_luminance: Annotated[float, Field(ge=0.0, le=1e6, description="cd/m²")] = 0.0
     emission_color: Color = (1.0, 1.0, 1.0)
-    geometry_opacity: Unit = 1.0
+    geometry_opacity: Share = 1.0
     geometry_thin_walled: bool = False
     geometry_tangent_rotation: Annotated[
         float, Field(ge=-180.0, le=180.0, description="degrees by which brushing is turned on the surface")

@@ -53,7 +53,7 @@ class GltfWords:
 
 
 @dataclass
-class Found:
+class MeshFile:
     """What a mesh file holds, ready for the manifest."""
 
     units: str
@@ -62,14 +62,14 @@ class Found:
     warnings: list[str] = field(default_factory=list)
 
 
-def read(path: Path, folder: Path, name: str, unit: str, up: str, tell: Callable[[float, str], None]) -> Found:
+def read(path: Path, folder: Path, name: str, unit: str, up: str, tell: Callable[[float, str], None]) -> MeshFile:
     """Take the file in; mesh blocks go into `folder` by their hash. `name` is for what has none in the file.
 
     Raises UnreadableFile.
     """
     scene, words = _load(path), _gltf_words(path)
     scale, unit_words, warnings = _scale(scene, path, unit)
-    found = Found(unit_words, warnings=warnings)
+    found = MeshFile(unit_words, warnings=warnings)
     geometries = {name: g for name, g in scene.geometry.items() if isinstance(g, trimesh.Trimesh)}
     found.warnings += mesh_census.missing(path, sum(len(g.faces) for g in geometries.values()))
     for left_out in scene.geometry.keys() - geometries.keys():
@@ -295,7 +295,7 @@ def _is_textured(geometry: Any) -> bool:
 class Grower:
     """Turns the reader's scene graph into occurrences; nodes that hold nothing anywhere below are left out."""
 
-    def __init__(self, scene: Any, keys: dict[str, str], scale: float, found: Found, names: dict[str, str]) -> None:
+    def __init__(self, scene: Any, keys: dict[str, str], scale: float, found: MeshFile, names: dict[str, str]) -> None:
         self.graph, self.keys, self.scale, self.found, self.names = scene.graph, keys, scale, found, names
         self.children: dict[str, list[str]] = {}
         for child, parent in self.graph.transforms.parents.items():

@@ -70,7 +70,7 @@ def passes(samples: int, size: int = 8) -> Iterator[tuple[int, int]]:
 
 
 @dataclass(frozen=True)
-class Unit:
+class WorkUnit:
     """One unit of work: a tile times a range of samples."""
 
     tile: Tile
@@ -83,8 +83,8 @@ class Unit:
         return self.tile.width * self.tile.height * (self.stop - self.start)
 
 
-def units(width: int, height: int, samples: int) -> Iterator[Unit]:
+def units(width: int, height: int, samples: int) -> Iterator[WorkUnit]:
     """All units of a still, pass by pass, so that the whole picture gets finer together."""
     for start, stop in passes(samples):
         for tile in tiles(width, height):
-            yield Unit(tile, start, stop)
+            yield WorkUnit(tile, start, stop)

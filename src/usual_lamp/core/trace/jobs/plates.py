@@ -5,16 +5,19 @@ The plate is 40 x 40 mm, 1.6 mm thick, its front 12 mm bent down over a radius o
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 from numpy.typing import NDArray
 
 from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.camera import Camera, Finish
-from usual_lamp.core.picture import Layers, develop
+from usual_lamp.core.picture import FastDenoiser, Layers, denoise, finish
 from usual_lamp.core.scene import Backdrop, Lighting
 from usual_lamp.core.scene.resolution import TraceInputs, TracePart
 from usual_lamp.core.trace.jobs.still import trace_still
+from usual_lamp.core.trace.world.kept import Kept
 from usual_lamp.core.trace.world.pictures import PictureOf
 from usual_lamp.core.trace.world.world import World
 
@@ -136,9 +139,24 @@ def trace_plate(
         center=(0.0, DEPTH / 2, (RADIUS + LIP) / 2),
         radius=28.0,
     )
-    mesh = plate_mesh()
-    world = World(inputs, lambda _: mesh, picture_of=picture_of)
+    kept = _kept()
+    world = World(inputs, kept.mesh_of, picture_of=picture_of, kept=kept)
     sums = np.zeros(0, np.float32)
     for _, sums in trace_still(world, samples):  # noqa: B007
         pass
-    return develop(Layers.from_sums(sums, samples), Finish())
+    layers = Layers.from_sums(sums, samples)
+    # What is seen through glass has grain in its guides, too.
+    clean = denoise(layers) if appearance.params.transmission_weight > 0 else _denoiser(size)(layers)
+    return finish(clean, Finish())
+
+
+@lru_cache(maxsize=1)
+def _kept() -> Kept:
+    """The plate and its light: the same for all of them."""
+    mesh = plate_mesh()
+    return Kept(lambda _: mesh)
+
+
+@lru_cache(maxsize=2)
+def _denoiser(size: int) -> FastDenoiser:
+    return FastDenoiser(size, size)

@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from usual_lamp.core.appearance import Appearance, OpenPBR
+from usual_lamp.core.appearance.coat import darkening
 from usual_lamp.core.trace.surface import albedo, fuzz, spectrum, stack
 from usual_lamp.core.trace.surface.table import (
     BLOCKS,
@@ -75,7 +76,7 @@ def row(p: OpenPBR, lost: NDArray[np.float32] | None = None) -> NDArray[np.float
         "thin": float(p.geometry_thin_walled),
         **_passage(p),
         "coat": p.coat_weight,
-        "coat_color": np.multiply(p.coat_color, _darkening(p, base)),
+        "coat_color": np.multiply(p.coat_color, darkening(p, _albedo(p, base))),
         "coat_roughness": p.coat_roughness,
         "coat_ior": max(p.coat_ior, 1.0001),
         "emission": np.multiply(p.emission_color, p.emission_luminance),
@@ -124,14 +125,6 @@ def _under_coat(p: OpenPBR) -> tuple[float, float]:
     # Rays that cross both interfaces bend by the whole index, so a clear body keeps it.
     weakened = float(_lerp(p.specular_ior, max(ratio, 1 / ratio), p.coat_weight * (1 - p.transmission_weight)))
     return roughness, max(weakened, 1.0001)
-
-
-def _darkening(p: OpenPBR, base: Array) -> Array:
-    """What light that the coat throws back onto the body loses there."""
-    n = max(p.coat_ior, 1.0001)
-    thrown_back = 1 - (1 - ((n - 1) / (n + 1)) ** 2) / n**2
-    dimmed = (1 - thrown_back) / (1 - np.minimum(_albedo(p, base), 1.0) * thrown_back)
-    return _lerp(WHITE, dimmed, p.coat_darkening)
 
 
 def _passage(p: OpenPBR) -> dict[str, Any]:

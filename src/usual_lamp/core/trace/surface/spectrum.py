@@ -47,7 +47,9 @@ def to_rgb(reflectance: Array) -> Array:
 def measured(symbol: str) -> Complex:
     """n + ik at WAVELENGTHS. Raises FileNotFoundError for a metal without measurements."""
     folder = Path(mi.__file__).parent / "data" / "ior"
-    n, k = (np.loadtxt(folder / f"{symbol}.{part}.spd", comments="#") for part in ("eta", "k"))
+    # Of nickel and vanadium there are Palik's numbers only, under a name of their own.
+    name = symbol if (folder / f"{symbol}.eta.spd").exists() else f"{symbol}_palik"
+    n, k = (np.loadtxt(folder / f"{name}.{part}.spd", comments="#") for part in ("eta", "k"))
     return np.asarray(
         np.interp(WAVELENGTHS, n[:, 0], n[:, 1]) + 1j * np.interp(WAVELENGTHS, k[:, 0], k[:, 1]), np.complex128
     )

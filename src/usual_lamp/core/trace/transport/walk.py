@@ -18,7 +18,7 @@ CALM = 24
 
 
 @dataclass
-class Step:
+class WalkStep:
     """One step of the walking lanes."""
 
     stays: mi.Bool
@@ -35,7 +35,7 @@ def step(
     walking: mi.Bool,
     u: mi.Point2f,
     v: mi.Point2f,
-) -> Step:
+) -> WalkStep:
     """`to_wall` is the way to the next surface, mm; u and v are random. Lanes that do not walk keep their weight."""
     density, _ = table.block("density", body, walking)
     albedo, g = table.block("walk", body, walking)
@@ -47,7 +47,7 @@ def step(
     weight = dr.select(stays, albedo * scattered / _mean(scattered), clear / _mean(clear))
     weight = dr.select(walking, weight, 1.0)
     onward = mi.Frame3f(ray.d).to_world(phase(g, v))
-    return Step(stays, mi.Ray3f(ray(dr.select(stays, way, 0.0)), onward), weight)
+    return WalkStep(stays, mi.Ray3f(ray(dr.select(stays, way, 0.0)), onward), weight)
 
 
 def _mean(color: mi.Color3f) -> mi.Float:

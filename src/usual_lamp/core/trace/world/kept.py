@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.light import irradiance
 from usual_lamp.core.trace.world.joints import Joints
-from usual_lamp.core.trace.world.lights import Surroundings
+from usual_lamp.core.trace.world.lights import EnvironmentMap
 from usual_lamp.core.trace.world.placements import Machining, machining
 
 LIGHTINGS = 2
@@ -31,9 +31,9 @@ class Sky:
         if below is not None:
             self.map = above.copy()
             self.map[above.shape[0] // 2 :] = below
-        self._surroundings = Surroundings(self.map)
+        self._surroundings = EnvironmentMap(self.map)
 
-    def surroundings(self) -> Surroundings:
+    def surroundings(self) -> EnvironmentMap:
         """To be turned and dimmed by whoever asked."""
         return copy.copy(self._surroundings)
 

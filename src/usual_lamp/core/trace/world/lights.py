@@ -46,7 +46,7 @@ def equal_power_cuts(weights: NDArray[np.float64], pieces: int) -> NDArray[np.fl
     return np.maximum.accumulate(cuts + np.arange(pieces + 1) * 1e-7) / (1.0 + pieces * 1e-7)
 
 
-class Surroundings:
+class EnvironmentMap:
     """A latitude-longitude map of radiance (H, 2H, 3), row 0 at the zenith."""
 
     def __init__(self, image: NDArray[np.float32], turn: float = 0.0, level: float = 1.0) -> None:
@@ -185,7 +185,7 @@ class Glow:
 class Lights:
     """Surroundings and glowing parts together."""
 
-    def __init__(self, surroundings: Surroundings, glow: Glow | None) -> None:
+    def __init__(self, surroundings: EnvironmentMap, glow: Glow | None) -> None:
         self.surroundings, self.glow = surroundings, glow
         self.glow_share = dr.opaque(mi.Float, GLOW_SHARE if glow is not None and glow.shines else 0.0)
 

@@ -18,7 +18,7 @@ from usual_lamp.core.appearance.texture import Texture
 from usual_lamp.core.scene.picture_on_part import PictureOnPart, Target
 from usual_lamp.core.trace.engine import dr, mi, settled
 from usual_lamp.core.trace.surface.table import Four
-from usual_lamp.core.trace.world.placements import Placements
+from usual_lamp.core.trace.world.placements import PlacedShapes
 
 PictureOf = Callable[[str, bool], NDArray[np.float32]]
 """Content hash, and whether it is a colour, to (H, W, 4): scene-linear colour (or a value in all three, or a normal as
@@ -79,7 +79,7 @@ def key_of(use: Use) -> tuple[str, bool]:
 class Pictures:
     """The pictures of one world."""
 
-    def __init__(self, uses: list[Use], atlas: Atlas, placements: Placements) -> None:
+    def __init__(self, uses: list[Use], atlas: Atlas, placements: PlacedShapes) -> None:
         self.placements = placements
         self.targets = {use.target for use in uses}
         self.by_coordinates = any(isinstance(use, Texture) for use in uses)

@@ -60,7 +60,7 @@ def _vector(values: NDArray[np.floating]) -> tuple[float, float, float]:
 
 
 @dataclass(frozen=True)
-class Placement:
+class PlacedShape:
     """One shape: its number, part to world, machining, and its pictures (first row and count)."""
 
     shape: int
@@ -71,10 +71,10 @@ class Placement:
     pictures: tuple[int, int] = (0, 0)
 
 
-class Placements:
+class PlacedShapes:
     """Rows by the shape's registry number."""
 
-    def __init__(self, placements: list[Placement]) -> None:
+    def __init__(self, placements: list[PlacedShape]) -> None:
         self.rows = settled(_rows(placements))
         self.most_pictures = max((p.pictures[1] for p in placements), default=0)
 
@@ -118,7 +118,7 @@ class Placements:
         return dr.select(turned, dr.cross(axis, arm), axis)
 
 
-def _rows(placements: list[Placement]) -> NDArray[np.float64]:
+def _rows(placements: list[PlacedShape]) -> NDArray[np.float64]:
     """The table, (shapes, 4 * ROW)."""
     ids = [p.shape for p in placements]
     rows = np.zeros((max([*ids, 0]) + 1, 4 * ROW))

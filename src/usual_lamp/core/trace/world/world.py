@@ -27,7 +27,7 @@ from usual_lamp.core.trace.world.geometry import Piece, PieceKey, build, cut, fl
 from usual_lamp.core.trace.world.kept import Kept, Sky
 from usual_lamp.core.trace.world.lights import Glow, Lights
 from usual_lamp.core.trace.world.pictures import Atlas, PictureOf, Pictures, Use, key_of
-from usual_lamp.core.trace.world.placements import Placement, Placements
+from usual_lamp.core.trace.world.placements import PlacedShape, PlacedShapes
 from usual_lamp.core.trace.world.shapes import Asked, Shapes
 from usual_lamp.core.trace.world.triangles import Triangles
 
@@ -120,7 +120,7 @@ class World:
                 worn_pictures: tuple[Use, ...] = (*self.appearances[number].textures, *part.pictures)
                 rows[owner] = (len(uses), len(worn_pictures))
                 uses += worn_pictures
-            placed.append(Placement(shape.number, part.matrix, self.kept.machining(part.mesh), place, rows[owner]))
+            placed.append(PlacedShape(shape.number, part.matrix, self.kept.machining(part.mesh), place, rows[owner]))
         self.has_floor |= self.inputs.lighting.floor
         names, numbers = [a.name for _, a, _ in shown], [number for number, _, _ in shown]
         if self.inputs.shows_floor:
@@ -135,7 +135,7 @@ class World:
         self.has_instances |= bool(frames)
         self.triangles.shown(ids, names, frames)
         self.shape_numbers = number_table(ids, numbers)
-        self.placements = Placements(placed)
+        self.placements = PlacedShapes(placed)
         self.has_clear |= any(use.target == "opacity" for use in uses)
         self.pictures = Pictures(uses, self._pictured(uses), self.placements) if uses else None
 

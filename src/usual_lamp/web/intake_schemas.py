@@ -10,7 +10,7 @@ from usual_lamp.core.intake.formats import Unit, Up
 from usual_lamp.core.intake.reading import Reading
 from usual_lamp.core.intake.tessellation import Quality as Tessellation
 from usual_lamp.core.scene.findings import Finding
-from usual_lamp.web.models import IntakeLine, Model
+from usual_lamp.web.schemas import IntakeLine, Model
 
 
 class OddEdges(BaseModel):

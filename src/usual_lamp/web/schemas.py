@@ -10,6 +10,7 @@ import numpy as np
 from pydantic import BaseModel, Field, RootModel, field_validator
 
 from usual_lamp.core.appearance import Appearance
+from usual_lamp.core.appearance.shaded import Shaded
 from usual_lamp.core.assembly.laying import Laid, LayingKind
 from usual_lamp.core.assembly.matching import Kind
 from usual_lamp.core.intake.formats import Unit, Up
@@ -214,6 +215,7 @@ class Standing(BaseModel):
     arrangement: str = Field(description="changes when the model must be fetched again")
     worn: dict[str, Worn]
     appearances: dict[str, Appearance]
+    shaded: dict[str, Shaded] = Field(description="of each of these appearances, what the shaded picture shows")
     size: tuple[float, float, float] | None = Field(description="extent of what is shown, mm")
     floor: float = Field(description="height of the floor, mm")
     burns: dict[str, float] = Field(
@@ -234,6 +236,7 @@ class StandingChange(BaseModel):
     patch: list[Operation] = Field(description="JSON Patch of the scene (RFC 6902), without tests and moves")
     worn: dict[str, Worn] = Field(description="of parts that wear something else, or in another way")
     appearances: dict[str, Appearance] = Field(description="new ones, and those with other values")
+    shaded: dict[str, Shaded]
     size: tuple[float, float, float] | None
     floor: float
     burns: dict[str, float]

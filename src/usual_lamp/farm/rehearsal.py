@@ -1,0 +1,98 @@
+"""What a lamp does that nobody asks: it gets ready for the review that was worked on last, and for what may come there.
+
+A spare takes over from one moment to the next. What is kept of a scene in this process is there then, and its kernel;
+and those kernels are on disk, where the working lamp finds them too, that the scene will need when a part is given a
+kind of surface that is new in it.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import logging
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from usual_lamp.core.appearance import SHELF, Appearance
+from usual_lamp.core.engine_version import ENGINE_VERSION
+from usual_lamp.core.scene import inputs_of
+from usual_lamp.core.scene.resolution import TraceInputs
+from usual_lamp.core.trace.jobs.ahead import kernel_with, likely_next, wearing
+from usual_lamp.core.trace.jobs.live import LivePicture
+from usual_lamp.service import editing, reviews
+from usual_lamp.service.resolving import Resolutions
+from usual_lamp.store import Store
+
+SIZE = (64, 48)
+"""Pixels."""
+EVERY = 5.0
+"""Seconds between two looks at the review."""
+log = logging.getLogger("usual_lamp.lamp")
+
+
+class Rehearsal:
+    """The review that was worked on last, traced small."""
+
+    def __init__(self, store: Store, resolutions: Resolutions, new_picture: Callable[[], LivePicture]) -> None:
+        self.store, self.resolutions, self.new_picture = store, resolutions, new_picture
+        self.inputs: TraceInputs | None = None
+        self.picture = new_picture()
+        self.looked = 0.0
+        """When the review was looked at last."""
+        self.left: list[tuple[Appearance, str]] = []
+        """Samples that need another kernel than the scene as it is, and which one."""
+
+    def step(self) -> bool:
+        """Do a little; whether there was something to do."""
+        return self._compile() or (time.monotonic() - self.looked > EVERY and self.follow())
+
+    def follow(self) -> bool:
+        """Trace the review as it is now, unless that is done. Whether there was something to do."""
+        try:
+            review = next(iter(reviews.list_reviews(self.store)), None)
+            if review is None:
+                return False
+            found = editing.look_at(self.store, review.id)
+            shot = next(iter(found.scene.shots.values()))
+            inputs = inputs_of(self.resolutions.resolved(review.id, found), shot, SIZE)
+            if inputs == self.inputs:
+                return False
+            self.inputs = inputs
+            self.picture.follow(inputs)
+            self.picture.step()
+            world = self.picture.world
+            assert world is not None
+            self.left = [(sample, kernel_with(world, sample)) for sample in likely_next(world, SHELF.values())]
+        except Exception as error:  # whatever is wrong there is told when the lamp is asked for it
+            log.info("no rehearsal: %s", error)
+            self.left = []
+            return False
+        finally:
+            self.looked = time.monotonic()
+        return True
+
+    def _compile(self) -> bool:
+        """Compile one kernel that may be needed next and was never compiled here. Whether there was one."""
+        while self.left and self.inputs is not None:
+            sample, kernel = self.left.pop(0)
+            if not self._claim(kernel):
+                continue
+            try:
+                trial = self.new_picture()
+                trial.follow(wearing(self.inputs, sample))
+                trial.step()
+            except Exception as error:
+                log.info("no kernel for %s: %s", sample.name, error)
+            return True
+        return False
+
+    def _claim(self, kernel: str) -> bool:
+        """Whether this kernel is ours to compile: it is done once, by whichever process comes first."""
+        name = hashlib.sha256(f"{ENGINE_VERSION} {kernel}".encode()).hexdigest()[:32]
+        folder = Path(self.store.cache, "kernels")
+        try:
+            folder.mkdir(mode=0o700, exist_ok=True)
+            (folder / name).touch(mode=0o600, exist_ok=False)
+        except OSError:
+            return False
+        return True
