@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import gzip
 import hashlib
 import os
 import shutil
@@ -155,7 +154,4 @@ def front_end() -> None:
     if not (built.exists() and built.read_text() == stamp):
         say("Building the front end")
         run(node("npm", "run", "build"), "Building the front end", cwd=FRONTEND, env=node_environment())
-        for file in (FRONTEND / "dist" / "assets").iterdir():
-            if file.suffix in (".js", ".css"):
-                Path(f"{file}.gz").write_bytes(gzip.compress(file.read_bytes(), 9, mtime=0))
         built.write_text(stamp)

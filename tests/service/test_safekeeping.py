@@ -6,8 +6,10 @@ import io
 import os
 import struct
 import zlib
+from concurrent.futures import ThreadPoolExecutor
 from datetime import timedelta
 from pathlib import Path
+from threading import Barrier
 
 import pytest
 from PIL import Image
@@ -16,7 +18,7 @@ from usual_lamp.core.appearance import SHELF, Appearance
 from usual_lamp.core.appearance.texture import Texture
 from usual_lamp.core.scene import Assign
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT
-from usual_lamp.service import editing, pictures, reviews, room, shelf, stills, tidying
+from usual_lamp.service import clean_up, editing, pictures, reviews, room, shelf, stills, tidying
 from usual_lamp.service.errors import Refused
 from usual_lamp.store import DatabaseAway, NoRoom, Store, blobs
 from usual_lamp.store.tables import Blob, ModelRevision, Review, SceneVersion, Still, StillTile
@@ -179,3 +181,15 @@ def test_names_longer_than_a_still_can_have_are_refused_at_the_edit(store, revie
         editing.edit(store, review, SetShot(id=DEFAULT_SHOT, shot=shot.model_copy(update={"name": "n" * 121})))
     editing.edit(store, review, SetShot(id=DEFAULT_SHOT, shot=shot.model_copy(update={"name": "n" * 120})))
     assert stills.take(store, review, DEFAULT_SHOT, "coarse", (64, 64))
+
+
+def test_many_who_ask_the_same_for_the_first_time_are_all_answered(store, review) -> None:
+    """The first of them writes the question down; the others must not fail because it is there then."""
+    at_once = Barrier(12)
+
+    def ask(_: int) -> bool:
+        at_once.wait()
+        return clean_up.find(store, review).looking
+
+    with ThreadPoolExecutor(12) as pool:
+        assert all(pool.map(ask, range(12)))

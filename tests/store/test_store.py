@@ -7,7 +7,7 @@ import pytest
 from alembic import command
 from sqlalchemy import update
 
-from usual_lamp.store import again_after_deadlock, blobs
+from usual_lamp.store import again_when_overtaken, blobs
 from usual_lamp.store.migrate import config
 from usual_lamp.store.tables import Blob, BlobChunk, ModelRevision, Review, utc_now
 
@@ -59,7 +59,7 @@ def test_a_transaction_that_lost_a_deadlock_runs_again(store, review) -> None:
     both_hold_one = Barrier(2, timeout=20)
     tries: list[str] = []
 
-    @again_after_deadlock
+    @again_when_overtaken
     def cross(first: type, second: type) -> None:
         with store.begin() as session:
             tries.append(first.__name__)

@@ -35,7 +35,7 @@ from usual_lamp.farm.still_run import Lost, ReviewRemoved, StillRun
 from usual_lamp.farm.units import plate_unit, sight_unit, tracers
 from usual_lamp.service import clean_up, following, shelf, tidying
 from usual_lamp.service.reviews import touch
-from usual_lamp.store import DatabaseAway, NoRoom, Store, again_after_deadlock
+from usual_lamp.store import DatabaseAway, NoRoom, Store, again_when_overtaken
 from usual_lamp.store.tables import Blob, IntakeRun, Review, SightRun, Still
 
 POLL = 0.3
@@ -81,14 +81,14 @@ def connect() -> Client:
     return Client(cluster, security=keys)
 
 
-@again_after_deadlock
+@again_when_overtaken
 def touch_all(store: Store) -> None:
     """Let every open desk fetch the shelf again."""
     with store.begin() as session:
         session.execute(update(Review).where(Review.removed.is_(None)).values(pulse=Review.pulse + 1))
 
 
-@again_after_deadlock
+@again_when_overtaken
 def next_still(store: Store) -> Still | None:
     """Claim the next still: the oldest that someone waits for, and covers only when there is none."""
     with store.begin() as session:
@@ -98,13 +98,13 @@ def next_still(store: Store) -> Still | None:
         return still
 
 
-@again_after_deadlock
+@again_when_overtaken
 def let_wait(store: Store, row: Row) -> None:
     with store.begin() as session:
         release(session, row)
 
 
-@again_after_deadlock
+@again_when_overtaken
 def mark_failed(store: Store, still: Still, message: str) -> None:
     """Unless it was taken over meanwhile."""
     with store.begin() as session:
@@ -266,7 +266,7 @@ class Dispatcher:
                 self._intake_failed(run)
         return True
 
-    @again_after_deadlock
+    @again_when_overtaken
     def _intake_failed(self, run: IntakeRun) -> None:
         with self.store.begin() as session:
             row = session.get(IntakeRun, run.id, with_for_update=True)

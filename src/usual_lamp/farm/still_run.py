@@ -24,7 +24,7 @@ from usual_lamp.core.trace.plan import CHANNELS, Tile, passes, tiles
 from usual_lamp.farm.leases import LEASE
 from usual_lamp.farm.units import UnitResult, finish_unit, preview_unit, trace_unit, tracers
 from usual_lamp.service.reviews import touch
-from usual_lamp.store import Store, again_after_deadlock, blobs
+from usual_lamp.store import Store, again_when_overtaken, blobs
 from usual_lamp.store.tables import Review, Still, StillPreview, StillTile, utc_now
 
 Sums = NDArray[np.float32]
@@ -97,7 +97,7 @@ class StillRun:
             self._renew(None if found or tracers(self.client) else WAITING)
         return found
 
-    @again_after_deadlock
+    @again_when_overtaken
     def _renew(self, message: str | None) -> None:
         """Keep the lease while nothing is done, and say what is waited for."""
         with self.store.begin() as session:
@@ -107,7 +107,7 @@ class StillRun:
                 still.message = self.said = message
                 touch(session, still.review_id)
 
-    @again_after_deadlock
+    @again_when_overtaken
     def _resume(self) -> None:
         """Take over the checkpoints of earlier attempts; those of another engine would not fit the rest and go."""
         with self.store.begin() as session:
@@ -165,7 +165,7 @@ class StillRun:
         self.sums[place] = total
         self.counts = counts
 
-    @again_after_deadlock
+    @again_when_overtaken
     def _checkpoint(self, index: int, start: int, stop: int, total: Sums, done: float, result: UnitResult) -> None:
         """Keep a tile's sums, provided that nobody else went on with it since."""
         with self.store.begin() as session:
@@ -244,7 +244,7 @@ class StillRun:
         self.last_preview = time.monotonic()
         self.preview_cost = self.last_preview - began
 
-    @again_after_deadlock
+    @again_when_overtaken
     def _show(self, jpeg: bytes) -> None:
         with self.store.begin() as session:
             still = self._ours(session)
@@ -265,7 +265,7 @@ class StillRun:
         self._show(jpeg)
         self._hand_over(png, small)
 
-    @again_after_deadlock
+    @again_when_overtaken
     def _hand_over(self, png: bytes, small: bytes) -> None:
         """The finished picture into the database, in place of the checkpoints."""
         with self.store.begin() as session:

@@ -9,7 +9,7 @@ from sqlalchemy import delete
 from usual_lamp.core.scene.findings import Finding, findings
 from usual_lamp.core.scene.sight import SightAnswer, sight_question
 from usual_lamp.service.reviews import arranged_assembly, require, scene_of, touch
-from usual_lamp.store import Store, again_after_deadlock
+from usual_lamp.store import Store, again_when_overtaken
 from usual_lamp.store.tables import SightRun
 
 
@@ -22,7 +22,7 @@ class CleanUp:
     """Whether the farm is still looking who can be seen."""
 
 
-@again_after_deadlock
+@again_when_overtaken
 def find(store: Store, review_id: str) -> CleanUp:
     """What can be left out. Asks the farm who can be seen, once for each arrangement. Raises NotFound."""
     with store.begin() as session:
@@ -40,7 +40,7 @@ def find(store: Store, review_id: str) -> CleanUp:
     return CleanUp(findings(assembly, scene, answer), looking)
 
 
-@again_after_deadlock
+@again_when_overtaken
 def answer(store: Store, key: str, attempt: int, found: SightAnswer | None) -> None:
     """Keep who can be seen (null: it could not be found out) and tell watching browsers."""
     with store.begin() as session:

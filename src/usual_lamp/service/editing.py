@@ -17,7 +17,7 @@ from usual_lamp.core.scene import BaseEdit, Edit, EditRefused, Scene, apply_edit
 from usual_lamp.service import pictures
 from usual_lamp.service.errors import Refused
 from usual_lamp.service.reviews import arranged_assembly, require, scene_of
-from usual_lamp.store import Store, again_after_deadlock
+from usual_lamp.store import Store, again_when_overtaken
 from usual_lamp.store.tables import Review, SceneVersion, utc_now
 
 EDIT: TypeAdapter[BaseEdit] = TypeAdapter(Edit)
@@ -60,7 +60,7 @@ def edit(store: Store, review_id: str, change: BaseEdit) -> Edited:
     return edit_with(store, review_id, lambda session, scene: change)
 
 
-@again_after_deadlock
+@again_when_overtaken
 def edit_with(store: Store, review_id: str, change_of: Callable[[Session, Scene], BaseEdit]) -> Edited:
     """Like `edit`, for changes that the present scene and what is stored decide."""
     with store.begin() as session:
@@ -86,7 +86,7 @@ def redo(store: Store, review_id: str) -> Edited:
     return _step(store, review_id, "redo")
 
 
-@again_after_deadlock
+@again_when_overtaken
 def _step(store: Store, review_id: str, way: Way) -> Edited:
     with store.begin() as session:
         review = require(session, review_id, lock=True)

@@ -19,7 +19,7 @@ from usual_lamp.core.intake.tessellation import Quality
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.intakes import For, receive
 from usual_lamp.service.reviews import require, scene_of, touch
-from usual_lamp.store import Store, again_after_deadlock
+from usual_lamp.store import Store, again_when_overtaken
 from usual_lamp.store.tables import Followed, IntakeRun, Review
 
 LONGEST_PATH = 1000
@@ -70,7 +70,7 @@ def look_at_file(path: Path) -> str:
         return state
 
 
-@again_after_deadlock
+@again_when_overtaken
 def follow(store: Store, review_id: str, model: str, path: str) -> None:
     """Watch a file on the server from its present state on. Raises NotFound, Refused."""
     if "\0" in path or len(path) > LONGEST_PATH:
@@ -93,7 +93,7 @@ def follow(store: Store, review_id: str, model: str, path: str) -> None:
         touch(session, review_id)
 
 
-@again_after_deadlock
+@again_when_overtaken
 def unfollow(store: Store, review_id: str, model: str) -> None:
     with store.begin() as session:
         row = session.get(Followed, (review_id, model))
@@ -108,7 +108,7 @@ def followed(store: Store, review_id: str) -> list[Following]:
         return [Following(row.model, row.path, row.newer, row.problem) for row in rows]
 
 
-@again_after_deadlock
+@again_when_overtaken
 def look_round(store: Store) -> None:
     """One look at every followed file; one that changed and is the same at the next look has settled."""
     with store.begin() as session:

@@ -18,7 +18,7 @@ from usual_lamp.core.intake.tessellation import Quality
 from usual_lamp.service import room
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.reviews import assembly_of, clean_name, make_review, new_id, remember, require, scene_of, touch
-from usual_lamp.store import Store, again_after_deadlock, blobs
+from usual_lamp.store import Store, again_when_overtaken, blobs
 from usual_lamp.store.tables import IntakeRun, ModelRevision, utc_now
 
 UPLOAD_LIMIT = 2 * 2**30
@@ -137,7 +137,7 @@ def _line(run: IntakeRun) -> IntakeLine:
     )  # fmt: skip
 
 
-@again_after_deadlock
+@again_when_overtaken
 def stop(store: Store, run_id: str) -> None:
     """End a run that waits or runs, or put away what failed or was found. Raises NotFound or Refused."""
     with store.begin() as session:
@@ -151,7 +151,7 @@ def stop(store: Store, run_id: str) -> None:
             touch(session, run.review_id)
 
 
-@again_after_deadlock
+@again_when_overtaken
 def keep(store: Store, run_id: str, attempt: int, result: IntakeResult) -> str | None:
     """Store what an intake found; returns the id of a review that was made of it.
 
@@ -229,7 +229,7 @@ def reading_of(run: IntakeRun) -> Reading:
     return Reading.model_validate_json(run.options) if run.options else Reading()
 
 
-@again_after_deadlock
+@again_when_overtaken
 def read_again(store: Store, run_id: str, quality: Quality, unit: Unit, up: Up, reading: Reading = Reading()) -> None:
     """Queue a run that was found to be read with other choices. Raises NotFound, Refused."""
     with store.begin() as session:
@@ -241,7 +241,7 @@ def read_again(store: Store, run_id: str, quality: Quality, unit: Unit, up: Up, 
         run.options = reading.model_dump_json()
 
 
-@again_after_deadlock
+@again_when_overtaken
 def accept(store: Store, run_id: str, name: str, only: str | None = None) -> str:
     """Make the review of what was found, of one node of its tree if `only` says so; returns its id.
 

@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 from usual_lamp.core.assembly import Assembly
 from usual_lamp.core.scene import Scene, arranged, arrangement_key, first_scene
 from usual_lamp.service.errors import NotFound, Refused
-from usual_lamp.store import Store, again_after_deadlock, blobs
+from usual_lamp.store import Store, again_when_overtaken, blobs
 from usual_lamp.store.tables import ModelRevision, Review, Still, utc_now
 
 _manifests: dict[str, Assembly] = {}
@@ -90,7 +90,7 @@ def make_review(session: Session, name: str, revision: str, assembly: Assembly) 
     return review
 
 
-@again_after_deadlock
+@again_when_overtaken
 def rename(store: Store, review_id: str, name: str) -> None:
     with store.begin() as session:
         review = require(session, review_id, lock=True)
@@ -98,7 +98,7 @@ def rename(store: Store, review_id: str, name: str) -> None:
         review.pulse += 1
 
 
-@again_after_deadlock
+@again_when_overtaken
 def copy(store: Store, review_id: str) -> str:
     """A copy with the same scene; its history starts anew. Returns its id."""
     with store.begin() as session:
@@ -114,14 +114,14 @@ def copy(store: Store, review_id: str) -> str:
         return twin.id
 
 
-@again_after_deadlock
+@again_when_overtaken
 def remove(store: Store, review_id: str) -> None:
     """Take a review off the list; `restore` brings it back whole."""
     with store.begin() as session:
         require(session, review_id, lock=True).removed = utc_now()
 
 
-@again_after_deadlock
+@again_when_overtaken
 def restore(store: Store, review_id: str) -> None:
     with store.begin() as session:
         review = session.get(Review, review_id, with_for_update=True)

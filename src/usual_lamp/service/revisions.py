@@ -16,7 +16,7 @@ from usual_lamp.service.editing import Edited
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.intakes import keep_revision
 from usual_lamp.service.reviews import assembly_of, new_id, require, scene_of, touch
-from usual_lamp.store import Store, again_after_deadlock
+from usual_lamp.store import Store, again_when_overtaken
 from usual_lamp.store.tables import IntakeRun
 
 
@@ -62,7 +62,7 @@ def proposal(store: Store, run_id: str) -> Proposal:
         return Proposal(run.id, run.file_name, pairs, old, new, {uid: words for uid, words in left.items() if words})
 
 
-@again_after_deadlock
+@again_when_overtaken
 def join(store: Store, run_id: str, new: str, old: str | None) -> None:
     """Say by hand which part a new one was, or (null) that it was none. Raises NotFound, Refused."""
     with store.begin() as session:

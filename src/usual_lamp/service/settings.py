@@ -9,7 +9,7 @@ from dataclasses import asdict, dataclass
 from sqlalchemy.dialects.mysql import insert
 
 from usual_lamp.service.errors import Refused
-from usual_lamp.store import Store, again_after_deadlock
+from usual_lamp.store import Store, again_when_overtaken
 from usual_lamp.store.tables import Setting
 
 TRACING = "tracing"
@@ -39,7 +39,7 @@ def tracing(store: Store) -> Tracing:
     return Tracing(cores=min(cores, most.cores), memory=min(memory, most.memory))
 
 
-@again_after_deadlock
+@again_when_overtaken
 def set_tracing(store: Store, wanted: Tracing) -> None:
     """Raises Refused for more than the machine has, or for too little to trace with."""
     most = machine()

@@ -11,7 +11,7 @@ from usual_lamp.core.appearance import SHELF, Appearance
 from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.service import pictures
 from usual_lamp.service.errors import NotFound, Refused
-from usual_lamp.store import Store, again_after_deadlock, blobs
+from usual_lamp.store import Store, again_when_overtaken, blobs
 from usual_lamp.store.tables import FinishPlate, KeptSample
 
 MOST_KEPT = 500
@@ -33,7 +33,7 @@ def kept(store: Store) -> list[Appearance]:
     return [Appearance.model_validate_json(row) for row in rows]
 
 
-@again_after_deadlock
+@again_when_overtaken
 def keep(store: Store, appearance: Appearance) -> Appearance:
     """Keep an appearance for other reviews, under an id of its own. Raises Refused when the shelf is full."""
     made = appearance.model_copy(update={"id": f"kept-{uuid.uuid4().hex[:12]}"})
@@ -45,7 +45,7 @@ def keep(store: Store, appearance: Appearance) -> Appearance:
     return made
 
 
-@again_after_deadlock
+@again_when_overtaken
 def no_longer_keep(store: Store, sample_id: str) -> None:
     """Take a kept sample off the shelf; reviews that use it have their own copy. Raises NotFound."""
     with store.begin() as session:
@@ -87,7 +87,7 @@ def _traced(store: Store, of: dict[str, Appearance]) -> dict[tuple[str, bool], s
     return {place: picture for key, picture in rows for place in keys[key]}
 
 
-@again_after_deadlock
+@again_when_overtaken
 def keep_plate(store: Store, key: str, png: bytes) -> None:
     with store.begin() as session:
         picture = blobs.put_bytes(session, png, "image/png")

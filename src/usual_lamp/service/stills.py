@@ -18,7 +18,7 @@ from usual_lamp.core.scene.edits import LONGEST_NAME
 from usual_lamp.service import room
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.reviews import arranged_assembly, new_id, require, scene_of, touch
-from usual_lamp.store import Store, again_after_deadlock
+from usual_lamp.store import Store, again_when_overtaken
 from usual_lamp.store.tables import Still, StillPreview, utc_now
 
 MAX_PIXELS = 7680 * 4320
@@ -51,7 +51,7 @@ class StillLine:
     created: datetime
 
 
-@again_after_deadlock
+@again_when_overtaken
 def take(
     store: Store,
     review_id: str,
@@ -161,7 +161,7 @@ MOVES: dict[str, tuple[tuple[str, ...], str]] = {
 }
 
 
-@again_after_deadlock
+@again_when_overtaken
 def move(store: Store, still_id: str, step: Literal["pause", "resume", "stop"]) -> None:
     """Change the state of a still; whoever traces it notices within a unit of work. Raises NotFound, Refused."""
     allowed, target = MOVES[step]
@@ -180,7 +180,7 @@ def _require(session: Session, still_id: str) -> Still:
     return still
 
 
-@again_after_deadlock
+@again_when_overtaken
 def set_removed(store: Store, still_id: str, removed: bool) -> None:
     """Take a still off the list (stopping it if it is being traced), or put it back."""
     with store.begin() as session:

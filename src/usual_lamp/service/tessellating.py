@@ -17,7 +17,7 @@ from usual_lamp.service import editing
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.intakes import keep_derived
 from usual_lamp.service.reviews import arranged_assembly, assembly_of, new_id, require, scene_of, touch
-from usual_lamp.store import Store, again_after_deadlock, blobs
+from usual_lamp.store import Store, again_when_overtaken, blobs
 from usual_lamp.store.tables import IntakeRun
 
 Wanted = dict[str, tuple[float, float, float]]
@@ -41,7 +41,7 @@ class Asked:
     """Then `wanted` names the meshes and its numbers mean nothing."""
 
 
-@again_after_deadlock
+@again_when_overtaken
 def ask(
     store: Store,
     review_id: str,
@@ -85,7 +85,7 @@ def ask(
         return runs
 
 
-@again_after_deadlock
+@again_when_overtaken
 def ask_smoothing(store: Store, review_id: str, uids: list[str], crease: float | None, flip: bool) -> list[str]:
     """Queue new normals, or the other side out, for meshes below some nodes; returns the runs' ids.
 

@@ -11,15 +11,16 @@ from pathlib import Path
 from typing import ParamSpec, TypeVar
 
 from sqlalchemy import create_engine
-from sqlalchemy.exc import DBAPIError, OperationalError
+from sqlalchemy.exc import DBAPIError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 from sqlalchemy.orm import Session, sessionmaker
 
 Arguments = ParamSpec("Arguments")
 Result = TypeVar("Result")
 
-DEADLOCK, LOCK_WAIT = 1213, 1205
-"""MariaDB's error numbers for a transaction that was rolled back in favour of another one."""
+OVERTAKEN = frozenset({1213, 1205, 1020, 1062})
+"""MariaDB's error numbers for a transaction that another one came before: deadlock, wait for a lock, a row that changed
+meanwhile, a row that is there now."""
 TRIES = 6
 NO_ROOM = frozenset({28, 1021, 1026, 1114, 1030})
 """MariaDB's error numbers when its disk is full (1030 wraps the system's own 28)."""
@@ -52,16 +53,16 @@ def _said(error: DBAPIError) -> Exception:
     return error
 
 
-def again_after_deadlock(function: Callable[Arguments, Result]) -> Callable[Arguments, Result]:
-    """For a function that is one transaction: run it again when the database gave way to another transaction."""
+def again_when_overtaken(function: Callable[Arguments, Result]) -> Callable[Arguments, Result]:
+    """For a function that is one transaction: run it again when another transaction came before it."""
 
     @functools.wraps(function)
     def tried(*args: Arguments.args, **kwargs: Arguments.kwargs) -> Result:
         for attempt in range(1, TRIES):
             try:
                 return function(*args, **kwargs)
-            except OperationalError as error:
-                if getattr(error.orig, "errno", None) not in (DEADLOCK, LOCK_WAIT):
+            except DBAPIError as error:
+                if getattr(error.orig, "errno", None) not in OVERTAKEN:
                     raise
                 time.sleep(0.01 * 2**attempt)
         return function(*args, **kwargs)

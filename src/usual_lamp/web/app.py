@@ -203,13 +203,14 @@ def register_front_end(app: OpenAPI, static: Path) -> None:
 
     @app.route("/assets/<path:name>")
     def asset(name: str) -> Response:
-        packed = f"{name}.gz"
-        is_packed = request.accept_encodings["gzip"] > 0 and (folder / "assets" / packed).is_file()
+        packed = {"br": f"{name}.br", "gzip": f"{name}.gz"}
+        taken = (way for way in packed if request.accept_encodings[way] > 0)
+        coding = next((way for way in taken if (folder / "assets" / packed[way]).is_file()), None)
         reply = send_from_directory(
-            folder / "assets", packed if is_packed else name, mimetype=mimetypes.guess_type(name)[0]
+            folder / "assets", packed[coding] if coding else name, mimetype=mimetypes.guess_type(name)[0]
         )
-        if is_packed:
-            reply.headers["Content-Encoding"] = "gzip"
+        if coding:
+            reply.headers["Content-Encoding"] = coding
         reply.headers.add("Vary", "Accept-Encoding")
         reply.headers["Cache-Control"] = "public, max-age=31536000, immutable"
         return reply
