@@ -6,10 +6,10 @@ import {
   useQueryClient,
 } from "@tanstack/react-query";
 import { useMemo } from "react";
-import { toast } from "sonner";
 import { type ApiProblem, api, type components, type Standing, taken } from "./client";
 import { keepStanding } from "./queries";
 import { received } from "./standing";
+import { toast } from "./toast";
 
 type Schemas = components["schemas"];
 export type Finding = Schemas["Finding"];

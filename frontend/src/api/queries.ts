@@ -1,6 +1,5 @@
 import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useRef, useState } from "react";
-import { toast } from "sonner";
 import { ahead } from "./ahead";
 import {
   type ApiProblem,
@@ -20,6 +19,7 @@ import {
 import { afterOurEdits, editsOf } from "./events";
 import { knownSeq, received } from "./standing";
 import { sayStep } from "./steps";
+import { toast } from "./toast";
 
 const MOST_TRIES = 12;
 const at = (review_id: string) => ({ params: { path: { review_id } } });

@@ -1,6 +1,6 @@
-import { toast } from "sonner";
 import type { Step } from "./client";
 import { TAB } from "./tab";
+import { toast } from "./toast";
 
 /** What undo and redo did, and whether it was somebody else's: said each time, in one place. */
 export function sayStep(did: "Took back" | "Made again", step: Step | null | undefined) {

@@ -1,9 +1,9 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { toast } from "sonner";
 import { useLocation } from "wouter";
 import { api, type IntakeLine, type Quality, taken, type Unit, type Up } from "./client";
 import { openOf } from "./formats";
+import { toast } from "./toast";
 import { zipped } from "./zip";
 
 export interface Upload {

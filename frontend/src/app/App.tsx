@@ -1,9 +1,9 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { Tooltip } from "radix-ui";
-import { Suspense } from "react";
-import { Toaster } from "sonner";
+import { Suspense, useEffect, useState } from "react";
 import { Route, Switch } from "wouter";
 import { isPassing, pauseBefore } from "../api/client";
+import { firstNote } from "../api/toast";
 import { later } from "../ui/later";
 import { LinkNotice } from "./LinkNotice";
 import { Nowhere } from "./Nowhere";
@@ -11,6 +11,7 @@ import { Nowhere } from "./Nowhere";
 // The drawing of models in 3D is the larger part of the page, and the list of reviews has none of it.
 const DeskPage = later(() => import("../desk/DeskPage"), "DeskPage");
 const IntakePage = later(() => import("../reviews/IntakePage"), "IntakePage");
+const Notes = later(() => import("./Notes"), "Notes");
 const ReviewsPage = later(() => import("../reviews/ReviewsPage"), "ReviewsPage");
 
 const MOST_TRIES = 12;
@@ -30,6 +31,10 @@ const client = new QueryClient({
 });
 
 export function App() {
+  const [noted, setNoted] = useState(false);
+  useEffect(() => {
+    firstNote.then(() => setNoted(true));
+  }, []);
   return (
     <QueryClientProvider client={client}>
       <Tooltip.Provider delayDuration={500}>
@@ -46,15 +51,7 @@ export function App() {
             </Route>
           </Switch>
         </Suspense>
-        <Toaster
-          position="bottom-center"
-          offset={54}
-          toastOptions={{
-            className:
-              "!rounded-md !border-rule-strong !bg-sheet !font-sans !text-[13px] !text-ink !shadow-lg",
-            actionButtonStyle: { background: "var(--color-mark)" },
-          }}
-        />
+        <Suspense>{noted && <Notes />}</Suspense>
       </Tooltip.Provider>
     </QueryClientProvider>
   );

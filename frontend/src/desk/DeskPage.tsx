@@ -6,7 +6,6 @@ import { useAssembly } from "../api/assembly";
 import type { Model, Standing, Stills } from "../api/client";
 import { useLiveReview } from "../api/events";
 import { useEditing, useReview, useStanding, useStills } from "../api/queries";
-import { PartsSheet } from "../schedules/parts/PartsSheet";
 import { alongDirection, fitted, SIX_VIEWS, type SixView, viewOf } from "../state/camera";
 import { clearDesk, type Sheet, useDesk } from "../state/deskStore";
 import { partActions } from "../state/partActions";
@@ -14,7 +13,6 @@ import { fetchTheRest, later } from "../ui/later";
 import type { Stage } from "../viewport/stage";
 import { commandFor, commandsOf } from "./commands";
 import { DragChip } from "./DragChip";
-import { DropFile } from "./DropFile";
 import { keepPicture } from "./LampBar";
 import { Mat } from "./Mat";
 import { RunsBar } from "./RunsBar";
@@ -22,12 +20,14 @@ import { useTakeStill } from "./TakeStill";
 import { TitleBlock } from "./TitleBlock";
 import { TopLine } from "./TopLine";
 
+const PartsSheet = later(() => import("../schedules/parts/PartsSheet"), "PartsSheet");
 const PartsDrawer = later(() => import("../drawer/PartsDrawer"), "PartsDrawer");
 const LightDrawer = later(() => import("../drawer/LightDrawer"), "LightDrawer");
 const ShotDrawer = later(() => import("../drawer/ShotDrawer"), "ShotDrawer");
 const AppearancesSheet = later(() => import("../schedules/appearances/AppearancesSheet"), "AppearancesSheet");
 const LightsSheet = later(() => import("../schedules/lights/LightsSheet"), "LightsSheet");
 const ShotsSheet = later(() => import("../schedules/shots/ShotsSheet"), "ShotsSheet");
+const DropFile = later(() => import("./DropFile"), "DropFile");
 const CommandBox = later(() => import("./CommandBox"), "CommandBox");
 const KeysDialog = later(() => import("./CommandBox"), "KeysDialog");
 
@@ -179,8 +179,8 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
           <SheetTabs
             counts={{ parts, appearances: worn, lights: 3, shots: Object.keys(standing.scene.shots).length }}
           />
-          {sheet === "parts" && <PartsSheet {...{ reviewId, model, standing, actions, edit }} />}
           <Suspense>
+            {sheet === "parts" && <PartsSheet {...{ reviewId, model, standing, actions, edit }} />}
             {sheet === "appearances" && <AppearancesSheet {...{ reviewId, model, standing, edit }} />}
             {sheet === "lights" && <LightsSheet {...{ standing, edit }} />}
             {sheet === "shots" && <ShotsSheet {...{ reviewId, standing, shotId, stills }} />}
@@ -229,8 +229,10 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
         </Panel>
       </Group>
       <TitleBlock {...{ model, standing, shotId, stills }} />
-      <DropFile {...{ reviewId, standing }} />
       <DragChip {...{ reviewId, model, standing, stage, edit }} />
+      <Suspense>
+        <DropFile {...{ reviewId, standing }} />
+      </Suspense>
       <Suspense>
         {boxOpen && <CommandBox commands={commands} open onOpen={setBoxOpen} />}
         {keysOpen && <KeysDialog commands={commands} open onOpen={setKeysOpen} />}

@@ -1,4 +1,4 @@
-import { toast } from "sonner";
+import { toast } from "../api/toast";
 import { useDesk } from "../state/deskStore";
 import { Button, Hint } from "../ui/controls";
 import type { Stage } from "../viewport/stage";

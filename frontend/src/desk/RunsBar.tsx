@@ -1,9 +1,11 @@
 import { X } from "lucide-react";
-import { useEffect, useState } from "react";
+import { Suspense, useEffect, useState } from "react";
 import { type AssemblyActions, useFollowed, useRuns } from "../api/assembly";
 import type { IntakeLine } from "../api/client";
 import { Button, IconButton } from "../ui/controls";
-import { RevisionDialog } from "./RevisionDialog";
+import { later } from "../ui/later";
+
+const RevisionDialog = later(() => import("./RevisionDialog"), "RevisionDialog");
 
 interface Props {
   reviewId: string;
@@ -58,12 +60,14 @@ export function RunsBar({ reviewId, assembly }: Props) {
         </Line>
       ))}
       {ready && (
-        <RevisionDialog
-          intake={ready.id}
-          open={looked === ready.id}
-          onOpen={(open) => setLooked(open ? ready.id : undefined)}
-          assembly={assembly}
-        />
+        <Suspense>
+          <RevisionDialog
+            intake={ready.id}
+            open={looked === ready.id}
+            onOpen={(open) => setLooked(open ? ready.id : undefined)}
+            assembly={assembly}
+          />
+        </Suspense>
       )}
     </>
   );

@@ -1,9 +1,9 @@
 import { ChevronDown } from "lucide-react";
 import { Popover } from "radix-ui";
 import { useState } from "react";
-import { toast } from "sonner";
 import type { Edit, Quality, Standing } from "../api/client";
 import { actions, useAct } from "../api/queries";
+import { toast } from "../api/toast";
 import { cameraOf, sameView } from "../state/camera";
 import { useDesk } from "../state/deskStore";
 import { Button, Hint, NumberField } from "../ui/controls";

@@ -1,5 +1,5 @@
-import { toast } from "sonner";
 import type { Edit, Model, Standing } from "../api/client";
+import { toast } from "../api/toast";
 import { nameOf } from "../schedules/appearances/uses";
 import { SIX_VIEWS, type SixView } from "../state/camera";
 import { useDesk } from "../state/deskStore";

@@ -1,7 +1,7 @@
 import { useState } from "react";
-import { toast } from "sonner";
 import { blackBody } from "../api/appearance";
 import type { OpenPBR } from "../api/client";
+import { toast } from "../api/toast";
 import { NumberField } from "../ui/controls";
 
 interface Props {

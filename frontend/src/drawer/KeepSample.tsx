@@ -1,8 +1,8 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { toast } from "sonner";
 import { keepSample } from "../api/appearance";
 import type { Appearance } from "../api/client";
+import { toast } from "../api/toast";
 import { Button } from "../ui/controls";
 
 /** Puts an appearance on the shelf of all reviews, under a name of one's own. */

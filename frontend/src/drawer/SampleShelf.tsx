@@ -1,10 +1,10 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { Grid2x2, Grid3x3, Search } from "lucide-react";
 import { useState } from "react";
-import { toast } from "sonner";
 import { type Consequence, keepSample, removeKeptSample, useConsequence } from "../api/appearance";
 import type { Edit, Model, Sample, Standing } from "../api/client";
 import { useShelf } from "../api/queries";
+import { toast } from "../api/toast";
 import { useDesk } from "../state/deskStore";
 import { givingEdit, REACHES, type Reach, reachesOf, type Target } from "../state/giving";
 import { countParts, listNames } from "../state/rows";

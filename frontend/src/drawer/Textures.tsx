@@ -1,7 +1,7 @@
 import { X } from "lucide-react";
-import { toast } from "sonner";
 import { keepPicture, useMadePictures } from "../api/appearance";
 import type { Appearance } from "../api/client";
+import { toast } from "../api/toast";
 import { Choice, IconButton, NumberField } from "../ui/controls";
 import { FileButton } from "../ui/FileButton";
 import { Section } from "./model/Section";

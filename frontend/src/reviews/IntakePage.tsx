@@ -1,6 +1,5 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
-import { toast } from "sonner";
 import { Link, useLocation } from "wouter";
 import { type IntakeAgain, type IntakeFound, intakeActions, useFound } from "../api/assembly";
 import {
@@ -16,6 +15,7 @@ import {
 import { openOf } from "../api/formats";
 import { UNITS } from "../api/generated/facts";
 import { actions } from "../api/queries";
+import { toast } from "../api/toast";
 import { countParts } from "../state/rows";
 import { Button, Choice, Mark, NumberField } from "../ui/controls";
 import { sizeWords } from "../ui/size";

@@ -1,11 +1,11 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { Copy, Pencil, Trash2, Upload, X } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
-import { toast } from "sonner";
 import { Link, useLocation } from "wouter";
 import type { IntakeLine, ReviewLine } from "../api/client";
 import { ACCEPTED } from "../api/formats";
 import { actions, useAct, useReviews } from "../api/queries";
+import { toast } from "../api/toast";
 import { defaultsFor, type Upload as Sending, together, useUpload } from "../api/upload";
 import { Button, IconButton, Mark } from "../ui/controls";
 import { TracingSettings } from "./TracingSettings";

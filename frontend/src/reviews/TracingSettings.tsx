@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { toast } from "sonner";
 import { api, type TracingSettings as Settings, taken } from "../api/client";
+import { toast } from "../api/toast";
 import { Button, NumberField } from "../ui/controls";
 import { Modal } from "../ui/Modal";
 

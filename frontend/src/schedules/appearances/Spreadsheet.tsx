@@ -1,7 +1,7 @@
 import { useState } from "react";
-import { toast } from "sonner";
 import { readAppearances, readSchedule, type ScheduleDifference } from "../../api/appearance";
 import type { Edit, Model } from "../../api/client";
+import { toast } from "../../api/toast";
 import { countParts } from "../../state/rows";
 import { Button } from "../../ui/controls";
 import { FileButton } from "../../ui/FileButton";

@@ -1,7 +1,7 @@
 import { Download, Pause, Play, Square, Trash2 } from "lucide-react";
-import { toast } from "sonner";
 import type { Standing, StillLine } from "../../api/client";
 import { actions, useAct } from "../../api/queries";
+import { toast } from "../../api/toast";
 import { useDesk } from "../../state/deskStore";
 import { IconButton } from "../../ui/controls";
 
