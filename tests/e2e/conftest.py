@@ -16,6 +16,9 @@ CHROMIUM = ["--no-sandbox", "--disable-quic", "--no-first-run", "--disable-backg
 CHROMIUM += ["--disable-component-update", "--disable-sync", "--use-gl=angle", "--use-angle=swiftshader"]
 CHROMIUM += ["--enable-unsafe-swiftshader"]
 
+# Drawn and traced in software: fewer pixels, the same interface.
+WINDOW = {"width": 1100, "height": 700}
+
 expect.set_options(timeout=45_000)
 
 
@@ -45,7 +48,7 @@ def browser() -> Iterator[Browser]:
 @pytest.fixture
 def page(browser: Browser, product: Product) -> Iterator[Page]:
     """A fresh page; anything it reports as an error fails the test."""
-    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=product.url, accept_downloads=True)
+    context = browser.new_context(viewport=WINDOW, base_url=product.url, accept_downloads=True)
     context.add_cookies([product.cookie()])
     opened = context.new_page()
     errors: list[str] = []

@@ -22,15 +22,16 @@ class Limits:
         self.allowed = settings.machine()
         self._next_look, self._cores = 0.0, len(CPUS)
 
-    def apply(self) -> None:
-        if time.monotonic() < self._next_look:
-            return
-        self._next_look = time.monotonic() + LOOK_AGAIN
-        with suppress(DatabaseAway):  # then what held so far goes on holding
-            self.allowed = settings.tracing(self.store)
-        if self.allowed.cores != self._cores:
-            self._cores = self.allowed.cores
-            hold_to(self._cores)
+    def apply(self, share: float = 1.0) -> None:
+        """Hold to the cores that the settings give, or to a share of them."""
+        if time.monotonic() >= self._next_look:
+            self._next_look = time.monotonic() + LOOK_AGAIN
+            with suppress(DatabaseAway):  # then what held so far goes on holding
+                self.allowed = settings.tracing(self.store)
+        cores = max(1, int(share * self.allowed.cores))
+        if cores != self._cores:
+            self._cores = cores
+            hold_to(cores)
 
     def memory_is_short(self) -> bool:
         """Whether the process has more in memory than it may."""

@@ -23,6 +23,8 @@ from usual_lamp.core.picture.read import read_picture
 from usual_lamp.core.trace.plan import Tile
 
 KEPT_WORLDS = 2
+PLATE_CORES = 0.5
+"""Share of the cores that a finish plate takes."""
 COVER_SIZE = (480, 360)
 
 
@@ -52,13 +54,13 @@ class _Workshop:
             self._store = Store.from_environment()
         return self._store
 
-    def keep_limits(self) -> None:
-        """Before a unit: cores and memory as the settings say now."""
+    def keep_limits(self, share: float = 1.0) -> None:
+        """Before a unit: cores (or a share of them) and memory as the settings say now."""
         from usual_lamp.farm.limits import Limits
 
         if self._limits is None:
             self._limits = Limits(self.store())
-        self._limits.apply()  # type: ignore[attr-defined]
+        self._limits.apply(share)  # type: ignore[attr-defined]
         if self._limits.memory_is_short():  # type: ignore[attr-defined]
             self.worlds.clear()
 
@@ -142,10 +144,14 @@ def sight_unit(question: str) -> str:
 
 
 def plate_unit(appearance_json: str, size: int, samples: int) -> bytes:
-    """A finish plate as PNG."""
+    """A finish plate as PNG. Nobody waits for one, so it leaves cores to those who work."""
     from usual_lamp.core.appearance import Appearance
     from usual_lamp.core.trace.jobs.plates import trace_plate
 
     with _workshop.lock:
         sample = Appearance.model_validate_json(appearance_json)
-        return to_png(trace_plate(sample, size, samples, _workshop.picture))
+        _workshop.keep_limits(PLATE_CORES)
+        try:
+            return to_png(trace_plate(sample, size, samples, _workshop.picture))
+        finally:
+            _workshop.keep_limits()
