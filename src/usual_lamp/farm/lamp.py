@@ -126,6 +126,8 @@ class LampBench:
         with self.lock:
             session = self.sessions.get(desk)
             if session is None:
+                # It stands by no longer.
+                self.rehearsal = None
                 session = Session(wish, self._new_picture())
                 self.sessions[desk] = session
             self.sessions.move_to_end(desk)
@@ -152,14 +154,13 @@ class LampBench:
 
     def _trace_forever(self) -> None:
         warm_up()
-        if self.rehearsal is not None:
-            self.rehearsal.follow()
+        if (rehearsal := self.rehearsal) is not None:
+            rehearsal.follow()
         self.warm.set()
         while not self.closing:
             session = self._next()
             if session is None:
-                # One that was asked already stands ready for whoever did.
-                if self.sessions or self.rehearsal is None or not self.rehearsal.step():
+                if (rehearsal := self.rehearsal) is None or not rehearsal.step():
                     self.work.wait(0.5)
                     self.work.clear()
                 continue
