@@ -16,7 +16,7 @@ from public_files import AS1, step_file
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.intake import IntakeError, IntakeResult, Watch, take_in
 from usual_lamp.core.intake.shapes import normals_at_poles
-from usual_lamp.core.intake.step import dangling_references, given_name
+from usual_lamp.core.intake.step import dangling_references, given_name, length_unit
 
 
 def mesh_of(result: IntakeResult, key: str) -> Mesh:
@@ -197,3 +197,27 @@ def test_what_stands_in_quotes_and_comments_refers_to_nothing(tmp_path: Path) ->
 
 def test_words_of_the_kernel_are_no_names() -> None:
     assert given_name("SOLID", "Bracket") == "Bracket" and given_name("Compound", "=>[0:1:1:2]") == ""
+
+
+@pytest.mark.parametrize(
+    ("written", "unit"),
+    [("CONVERSION_BASED_UNIT('INCH',#22)", "inch"), ("CONVERSION_BASED_UNIT ( 'inches', #22)", "inch"),
+     ("CONVERSION_BASED_UNIT('MIL',#22)", "mil"), ("CONVERSION_BASED_UNIT('MILLIMETRE',#22)", "mm"),
+     ("SI_UNIT(.CENTI.,.METRE.)", "cm"), ("SI_UNIT ( $, .METRE. )", "m"), ("", "mm")],
+)  # fmt: skip
+def test_the_length_unit_that_a_file_names(tmp_path: Path, written: str, unit: str) -> None:
+    file = tmp_path / "unit.stp"
+    file.write_text(f"#20=({written} LENGTH_UNIT() NAMED_UNIT(#21));")
+    assert length_unit(file) == unit
+
+
+def test_references_to_nothing_are_found_however_they_are_written(tmp_path: Path) -> None:
+    file = tmp_path / "some.stp"
+    for text, missing in (
+        ("#1=A(#2);#2 = B(#1,#3);\n#3\n=C();", []),
+        ("#1=A(#2);", [2]),
+        ("#1=A('#7',#12345678901234567890);", [12345678901234567890]),
+        ("#1=A(); #", []),
+    ):
+        file.write_text(text)
+        assert dangling_references(file) == missing

@@ -122,6 +122,11 @@ def references(path: Path) -> list[str]:
     return []
 
 
+def _may_refer(data: bytes) -> bool:
+    """Whether a STEP file may name another; looking for plain words first takes a hundredth of the time."""
+    return any(word in data for word in (b"DOCUMENT", b"EXTERNAL")) and REFERRING.search(data) is not None
+
+
 def complete(source: Path, own: bool, folder: Path) -> tuple[Path, list[str]]:
     """The file to read, and words on the side files that are missing, the main file's and theirs.
 
@@ -131,7 +136,7 @@ def complete(source: Path, own: bool, folder: Path) -> tuple[Path, list[str]]:
     kernel follows references by itself: a STEP file that has any is read from a copy in `folder`, in which they are
     plain names wherever they would lead outside.
     """
-    if not own and _is_step(source) and REFERRING.search(source.read_bytes()):
+    if not own and _is_step(source) and _may_refer(source.read_bytes()):
         source, own = _copied(source, folder), True
     home = (folder if own else source.parent).resolve()
     present = {path.name.lower(): path for path in home.rglob("*") if path.is_file()} if own else {}

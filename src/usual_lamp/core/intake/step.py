@@ -8,6 +8,7 @@ from collections import Counter
 from dataclasses import dataclass, field
 from pathlib import Path
 
+import numpy as np
 from OCP.collections import Sequence_TDF_Label
 from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.Quantity import Quantity_ColorRGBA
@@ -67,6 +68,12 @@ SET_ASIDE = re.compile(rb"'[^']*'|/\*.*?\*/", re.DOTALL)
 """Text in quotes and comments; what stands in them refers to nothing."""
 
 
+CONVERSION = re.compile(rb"CONVERSION_BASED_UNIT\s*\(\s*'((?i:INCH|FOOT|MIL))(?i:ES|S)?'")
+BLANKS = np.frombuffer(b" \t\n\r\f\v", np.uint8)
+MOST_DIGITS = 18
+"""Of an entity's number."""
+
+
 def check_text(path: Path) -> None:
     """Refuse what is no whole ISO 10303-21 exchange structure before the kernel sees it."""
     if path.stat().st_size == 0:
@@ -85,9 +92,33 @@ def dangling_references(path: Path, limit: int = 64 * 2**20) -> list[int]:
     """Entity numbers that are referred to but never defined. Files above `limit` bytes are not scanned."""
     if path.stat().st_size > limit:
         return []
-    text = SET_ASIDE.sub(b"", path.read_bytes())
+    data = path.read_bytes()
+    # Nearly all files refer to nothing that is missing, quotes and comments counted as well: that is seen quickly.
+    if not _seem_missing(data):
+        return []
+    text = SET_ASIDE.sub(b"", data)
     missing = set(REFERENCE.findall(text)) - set(DEFINITION.findall(text))
     return sorted(map(int, missing))
+
+
+def _seem_missing(data: bytes) -> bool:
+    """Whether some number behind a # is never followed by an equals sign, wherever it stands."""
+    raw = np.frombuffer(data + b"\0", np.uint8)
+    place = np.flatnonzero(raw == ord("#")) + 1
+    number, in_digits = np.zeros(len(place), np.int64), np.ones(len(place), bool)
+    first = place.copy()
+    for _ in range(MOST_DIGITS):
+        digit = raw[place].astype(np.int64) - ord("0")
+        in_digits &= (digit >= 0) & (digit <= 9)
+        if not in_digits.any():
+            break
+        number[in_digits] = 10 * number[in_digits] + digit[in_digits]
+        place += in_digits
+    written = place > first
+    while (blank := np.isin(raw[place], BLANKS)).any():
+        place += blank
+    defined = written & (raw[place] == ord("="))
+    return not np.isin(number[written], number[defined]).all()
 
 
 def empty_document(written: float = 1.0, meant: float = 1.0) -> TDocStd_Document:
@@ -135,7 +166,9 @@ def length_unit(path: Path) -> str:
     """The file's own length unit in words, for the report; the geometry is always converted to mm."""
     with path.open("rb") as file:
         text = file.read(64 * 2**20)
-    found = re.search(rb"CONVERSION_BASED_UNIT\s*\(\s*'(INCH|FOOT|MIL)\w*'", text, re.IGNORECASE)
+    # Keywords are in capitals (ISO 10303-21): plain words are looked for first, which takes a hundredth of the time.
+    start = text.find(b"CONVERSION_BASED_UNIT")
+    found = CONVERSION.search(text, start) if start >= 0 else None
     if found:
         return found.group(1).decode().lower()
     found = re.search(rb"SI_UNIT\s*\(\s*(\.\w+\.|\$)\s*,\s*\.METRE\.\s*\)", text)
