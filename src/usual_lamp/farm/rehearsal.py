@@ -11,6 +11,8 @@ import hashlib
 import logging
 import time
 from collections.abc import Callable
+from contextlib import suppress
+from datetime import datetime
 from pathlib import Path
 
 from usual_lamp.core.appearance import SHELF, Appearance
@@ -21,12 +23,14 @@ from usual_lamp.core.trace.jobs.ahead import kernel_with, likely_next, wearing
 from usual_lamp.core.trace.jobs.live import LivePicture
 from usual_lamp.service import editing, reviews
 from usual_lamp.service.resolving import Resolutions
-from usual_lamp.store import Store
+from usual_lamp.store import DatabaseAway, Store
 
 SIZE = (64, 48)
 """Pixels."""
 EVERY = 5.0
-"""Seconds between two looks at the review."""
+"""Seconds between two looks at the review. What was edited between them is left for the next: somebody is at work."""
+MOST_PARTS = 500
+"""Shown, beyond which no kernels are compiled ahead: each takes a scene of its own."""
 log = logging.getLogger("usual_lamp.lamp")
 
 
@@ -38,23 +42,40 @@ class Rehearsal:
         self.inputs: TraceInputs | None = None
         self.picture = new_picture()
         self.looked = 0.0
-        """When the review was looked at last."""
+        self.seen: tuple[str, datetime] | None = None
+        """The review that was edited last, and when, as of the last look."""
+        self.due = False
+        """Whether it has been edited since it was traced."""
         self.left: list[tuple[Appearance, str]] = []
         """Samples that need another kernel than the scene as it is, and which one."""
 
     def step(self) -> bool:
         """Do a little; whether there was something to do."""
-        return self._compile() or (time.monotonic() - self.looked > EVERY and self.follow())
+        if time.monotonic() - self.looked < EVERY:
+            return self._compile()
+        self.looked = time.monotonic()
+        latest = self._latest()
+        if latest != self.seen:
+            self.seen, self.due = latest, True
+            return False
+        due, self.due = self.due, False
+        return due and self.follow()
+
+    def _latest(self) -> tuple[str, datetime] | None:
+        with suppress(DatabaseAway):
+            for review in reviews.list_reviews(self.store):
+                return review.id, review.updated
+        return None
 
     def follow(self) -> bool:
         """Trace the review as it is now, unless that is done. Whether there was something to do."""
         try:
-            review = next(iter(reviews.list_reviews(self.store)), None)
-            if review is None:
+            latest = self._latest()
+            if latest is None:
                 return False
-            found = editing.look_at(self.store, review.id)
+            found = editing.look_at(self.store, latest[0])
             shot = next(iter(found.scene.shots.values()))
-            inputs = inputs_of(self.resolutions.resolved(review.id, found), shot, SIZE)
+            inputs = inputs_of(self.resolutions.resolved(latest[0], found), shot, SIZE)
             if inputs == self.inputs:
                 return False
             self.inputs = inputs
@@ -62,7 +83,8 @@ class Rehearsal:
             self.picture.step()
             world = self.picture.world
             assert world is not None
-            self.left = [(sample, kernel_with(world, sample)) for sample in likely_next(world, SHELF.values())]
+            samples = likely_next(world, SHELF.values()) if len(inputs.parts) <= MOST_PARTS else []
+            self.left = [(sample, kernel_with(world, sample)) for sample in samples]
         except Exception as error:  # whatever is wrong there is told when the lamp is asked for it
             log.info("no rehearsal: %s", error)
             self.left = []
