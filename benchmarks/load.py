@@ -29,6 +29,8 @@ WARM_UP = 0.2
 """Share of a run of lamp edits after which processes count as warm."""
 PAUSE = 2.0
 """Seconds between two rounds of polls of one browser; every fourth brings an edit."""
+OPENING = 5.0
+"""Seconds in which all browsers open the review."""
 POLLED = ("scene", "stills", "intakes", "findings")
 EditOf = Callable[[int, int], dict[str, Any]]
 """The edit of a browser at a turn."""
@@ -55,8 +57,10 @@ def browse(home: Home, review: str, number: int, until: float, met: Met, edit_of
     """One browser: polls and edits, with a stream beside."""
     listening = threading.Thread(target=listen, args=(home, until, met), daemon=True)
     listening.start()
+    # They open one after the other, as people do, and edit once all have.
+    time.sleep(OPENING * number / BROWSERS)
     known = api.ask(home, f"reviews/{review}/scene")["seq"]
-    time.sleep(PAUSE * number / BROWSERS)
+    time.sleep(OPENING * (1 - number / BROWSERS) + PAUSE * number / BROWSERS)
     for turn in range(10**6):
         if time.monotonic() > until:
             return
@@ -94,7 +98,7 @@ def load(home: Home, review: str, browsers: int, seconds: float, edit_of: EditOf
     """So many browsers for so long."""
     # Sixty threads of this process must not make each other wait for Python's turn of 5 ms.
     sys.setswitchinterval(0.0005)
-    met, until = Met(), time.monotonic() + seconds
+    met, until = Met(), time.monotonic() + OPENING + seconds
     threads = [threading.Thread(target=browse, args=(home, review, n, until, met, edit_of)) for n in range(browsers)]
     for thread in threads:
         thread.start()

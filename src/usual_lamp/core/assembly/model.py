@@ -168,11 +168,12 @@ class Assembly(BaseModel):
 
     def hidden_in_cad(self) -> list[str]:
         """Parts that the CAD file saved as hidden, themselves or through a sub-assembly."""
-        return [
-            part.uid
-            for part in self.parts()
-            if part.hidden_in_cad or any(node.hidden_in_cad for node in self.ancestors(part.uid))
-        ]
+        hidden: set[str] = set()
+        # Parents stand before children.
+        for node in self.occurrences:
+            if node.hidden_in_cad or node.parent in hidden:
+                hidden.add(node.uid)
+        return [part.uid for part in self.parts() if part.uid in hidden]
 
     @cached_property
     def _corners(self) -> dict[str, Matrix]:

@@ -142,10 +142,11 @@ def _box(mesh: Mesh) -> Array:
 
 def in_one_place(parts: Sequence[tuple[str, Array]]) -> list[list[int]]:
     """Groups of parts with the same mesh (named by its hash) in the same place, each in the given order."""
-    groups: dict[tuple[object, ...], list[int]] = {}
-    for index, (mesh, matrix) in enumerate(parts):
-        # A thousandth of a millimetre and of a degree are the same place.
-        groups.setdefault((mesh, *np.round(matrix[:3].ravel(), 3).tolist()), []).append(index)
+    groups: dict[tuple[str, bytes], list[int]] = {}
+    # A thousandth of a millimetre and of a degree are the same place; a negative zero is none of its own.
+    places = np.round(np.array([matrix[:3].ravel() for _, matrix in parts]), 3) + 0.0
+    for index, (mesh, _) in enumerate(parts):
+        groups.setdefault((mesh, places[index].tobytes()), []).append(index)
     return [group for group in groups.values() if len(group) > 1]
 
 

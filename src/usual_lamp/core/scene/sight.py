@@ -60,18 +60,33 @@ class SightAnswer(BaseModel):
 def sight_question(assembly: Assembly, scene: Scene) -> SightQuestion:
     """Return the question for what a scene shows, in all looks."""
     parts, looks = [], [ResolvedScene(assembly, scene, look) for look in scene.looks]
+    placed = _placed(assembly)
+    clear: dict[int, bool] = {}
+
+    def lets_through(appearance: Appearance) -> bool:
+        # Few appearances are worn by many parts.
+        if id(appearance) not in clear:
+            clear[id(appearance)] = is_clear(appearance)
+        return clear[id(appearance)]
+
     for part in looks[0].shown:
         worn = [resolved.worn[part.uid] for resolved in looks]
-        parts.append(
-            SeenPart(
-                uid=part.uid,
-                mesh=assembly.definition_of(part).mesh,
-                matrix=[round(float(value), 6) for value in assembly.world[part.uid].ravel()],
-                clear=any(is_clear(a) for found in worn for a in (found.appearance, *found.faces.values())),
-            )
-        )
+        seen_through = any(lets_through(a) for found in worn for a in (found.appearance, *found.faces.values()))
+        mesh, matrix = placed[part.uid]
+        parts.append(SeenPart.model_construct(uid=part.uid, mesh=mesh, matrix=matrix, clear=seen_through))
     shots = {key: SeenFrom(camera=shot.camera, aspect=shot.width / shot.height) for key, shot in scene.shots.items()}
     return SightQuestion(parts=parts, shots=shots)
+
+
+def _placed(assembly: Assembly) -> dict[str, tuple[str, list[float]]]:
+    """Mesh and matrix of every part, the same as long as the arrangement is."""
+    if "seen in place" not in assembly.kept:
+        assembly.kept["seen in place"] = {
+            part.uid: (assembly.definition_of(part).mesh, np.round(assembly.world[part.uid], 6).ravel().tolist())
+            for part in assembly.parts()
+        }
+    found: dict[str, tuple[str, list[float]]] = assembly.kept["seen in place"]
+    return found
 
 
 def is_clear(appearance: Appearance) -> bool:
