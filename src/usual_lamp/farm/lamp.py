@@ -1,7 +1,8 @@
 """Lamp sessions: the traced picture on the desk, one for each open desk, on a worker of their own.
 
 A request carries the whole wish (review, view, size, region) and the frame it has already, so a bench that was
-lost and begun anew answers as if nothing had happened. One thread traces; it serves the wish asked last.
+lost and begun anew answers as if nothing had happened. One thread traces; it follows new wishes in turn,
+and between them makes the picture asked for last finer.
 """
 
 from __future__ import annotations

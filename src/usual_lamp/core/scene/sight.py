@@ -14,6 +14,7 @@ from usual_lamp.core.assembly import Assembly, Mesh
 from usual_lamp.core.assembly.visibility import Placed, Sight, Viewpoint
 from usual_lamp.core.camera import Camera
 from usual_lamp.core.scene.document import Scene
+from usual_lamp.core.scene.levels import Resolved
 from usual_lamp.core.scene.resolved import ResolvedScene
 
 Array = NDArray[np.float64]
@@ -61,21 +62,20 @@ def sight_question(assembly: Assembly, scene: Scene) -> SightQuestion:
     """Return the question for what a scene shows, in all looks."""
     parts, looks = [], [ResolvedScene(assembly, scene, look) for look in scene.looks]
     placed = _placed(assembly)
-    clear: dict[int, bool] = {}
-
-    def lets_through(appearance: Appearance) -> bool:
-        # Few appearances are worn by many parts.
-        if id(appearance) not in clear:
-            clear[id(appearance)] = is_clear(appearance)
-        return clear[id(appearance)]
-
+    # Few appearances are worn by many parts: each is looked at once.
+    worn_by_any = {id(a): a for resolved in looks for found in resolved.worn.values() for a in _all_worn(found)}
+    clear = {number for number, appearance in worn_by_any.items() if is_clear(appearance)}
     for part in looks[0].shown:
-        worn = [resolved.worn[part.uid] for resolved in looks]
-        seen_through = any(lets_through(a) for found in worn for a in (found.appearance, *found.faces.values()))
+        seen_through = any(id(a) in clear for resolved in looks for a in _all_worn(resolved.worn[part.uid]))
         mesh, matrix = placed[part.uid]
         parts.append(SeenPart.model_construct(uid=part.uid, mesh=mesh, matrix=matrix, clear=seen_through))
     shots = {key: SeenFrom(camera=shot.camera, aspect=shot.width / shot.height) for key, shot in scene.shots.items()}
     return SightQuestion(parts=parts, shots=shots)
+
+
+def _all_worn(found: Resolved) -> tuple[Appearance, ...]:
+    """What a part shows, as a whole and on its faces."""
+    return found.appearance, *found.faces.values()
 
 
 def _placed(assembly: Assembly) -> dict[str, tuple[str, list[float]]]:
