@@ -57,6 +57,7 @@ def main() -> None:
 @click.option("--size", type=Size(), default="1280x960", show_default=True, help="Pixels.")
 @click.option("--quality", type=click.Choice(["coarse", "fair", "fine"]), default="fair", show_default=True)
 @click.option("--light", type=click.Choice(list(LIGHTINGS)), default="panels", show_default=True)
+@click.option("--transparent", is_flag=True, help="Leave the backdrop out: product, shadow and reflection on nothing.")
 @click.option(
     "--appearance",
     "appearances",
@@ -78,6 +79,7 @@ def still(
     size: tuple[int, int],
     quality: str,
     light: str,
+    transparent: bool,
     appearances: tuple[str, ...],
     layers: Path | None,
     unit: Unit,
@@ -96,7 +98,7 @@ def still(
     with tempfile.TemporaryDirectory(prefix="usual-lamp-") as folder:
         try:
             result = intake(file, Path(folder), unit, up, quiet)
-            scene = prepare(result.assembly, size, light, pairs)
+            scene = prepare(result.assembly, size, light, transparent, pairs)
             write_still(result, scene, output, layers, quality, quiet)
         except IntakeError as error:
             raise click.ClickException(str(error)) from error
@@ -135,11 +137,14 @@ def intake(file: Path, folder: Path, unit: Unit, up: Up, quiet: bool) -> IntakeR
     return result
 
 
-def prepare(assembly: Assembly, size: tuple[int, int], light: str, pairs: list[tuple[str, str]]) -> Scene:
+def prepare(
+    assembly: Assembly, size: tuple[int, int], light: str, transparent: bool, pairs: list[tuple[str, str]]
+) -> Scene:
     """The first scene with the asked light and appearances, made by the same edits as on the desk."""
     scene = first_scene(assembly, "file", size)
     uids = {part.uid for part in assembly.parts()}
-    lighting = scene.lighting.model_copy(update={"surroundings": light})
+    backdrop = scene.lighting.backdrop.model_copy(update={"transparent": transparent})
+    lighting = scene.lighting.model_copy(update={"surroundings": light, "backdrop": backdrop})
     scene, _ = apply_edit(scene, SetLighting(lighting=lighting), uids)
     for glob, name in pairs:
         found = [p.uid for p in assembly.parts() if fnmatch.fnmatch(p.name.lower(), glob.lower())]
@@ -157,7 +162,7 @@ def write_still(
         from usual_lamp.core.trace import engine  # noqa: F401  (chooses the variant, or says what is missing)
     except RuntimeError as error:
         raise click.ClickException(str(error)) from error
-    from usual_lamp.core.picture import Layers, develop, to_png
+    from usual_lamp.core.picture import Layers, denoise, finish, finish_on_nothing, to_png
     from usual_lamp.core.trace.jobs.still import survey_still, trace_still, trace_still_in_layers, write_exr
     from usual_lamp.core.trace.world.world import World
 
@@ -179,7 +184,9 @@ def write_still(
         looked["surface_normal"] = looked.pop("normal")
         write_exr(layers, means | looked)
         sums = np.concatenate([found[name] for name in ("beauty", "albedo", "normal", "backdrop_seen")], axis=2)
-    pixels = develop(Layers.from_sums(sums, samples), shot.finish)
+    clean = denoise(Layers.from_sums(sums, samples))
+    ground = inputs.lighting.ground
+    pixels = finish(clean, shot.finish) if ground is None else finish_on_nothing(clean, shot.finish, ground)
     words = {"Software": f"Usual Lamp {__version__}", "Engine": ENGINE_VERSION, "Samples": str(samples)}
     output.write_bytes(to_png(pixels, words))
 

@@ -8,7 +8,7 @@ from usual_lamp.core.camera import Camera
 from usual_lamp.core.scene.picture_on_part import PictureOnPart
 from usual_lamp.core.trace.jobs.survey import NOTHING, survey
 from usual_lamp.core.trace.plan import Tile
-from usual_lamp.core.trace.transport.book import DIRECT, GROUPS, LAYERS
+from usual_lamp.core.trace.transport.book import DIRECT, LAYERS, SOURCES
 from usual_lamp.core.trace.transport.tiles import trace_block, trace_layers
 from usual_lamp.core.trace.world.world import World
 
@@ -40,7 +40,7 @@ def test_layers_add_up_to_the_picture() -> None:
     layers = trace_layers(w, ALL, 0, 8)
     beauty = layers["beauty"]
     np.testing.assert_allclose(sum(layers[name] for name in LAYERS), beauty, rtol=2e-4, atol=beauty.mean() * 1e-4)
-    groups = sum(layers[f"from_{name}"] for name in GROUPS)
+    groups = sum(layers[f"from_{name}"] for name in SOURCES)
     np.testing.assert_allclose(groups, beauty, rtol=2e-4, atol=beauty.mean() * 1e-4)
     np.testing.assert_allclose(beauty, trace_block(w, ALL, 0, 8)[..., :3], rtol=2e-3, atol=beauty.mean() * 2e-3)
     assert all(layers[name].sum() > 0 for name in (*LAYERS, *DIRECT))

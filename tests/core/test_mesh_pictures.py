@@ -20,8 +20,9 @@ from usual_lamp.core.appearance.texture import Texture
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.assembly.smoothing import corners_after, smooth_faces, welded
 from usual_lamp.core.camera import Camera
+from usual_lamp.core.exr import UnreadablePicture
 from usual_lamp.core.intake.gltf_text import GltfText, with_variant
-from usual_lamp.core.picture.read import LARGEST, UnreadablePicture, read_picture, safe_png
+from usual_lamp.core.picture.read import LARGEST, read_picture, safe_png
 from usual_lamp.core.scene import first_scene, resolve_part
 from usual_lamp.core.trace.world.world import World
 

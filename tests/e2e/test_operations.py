@@ -20,7 +20,7 @@ import pytest
 from launch.paths import Home
 from playwright.sync_api import Page, expect
 
-from e2e.running import Product, lamp, open_review, until
+from e2e.running import Product, lamp, lighting_of, open_review, until
 from launch import api, database, processes
 
 pytestmark = pytest.mark.e2e
@@ -94,7 +94,7 @@ def test_database_gone_while_one_works(product: Product, review: str, page: Page
     acknowledged = 0.0
     for turn in range(1, 4):
         os.kill(product.process("mariadb"), signal.SIGKILL)
-        edit = {"kind": "set_lighting", "lighting": scene["lighting"] | {"turn": float(turn)}}
+        edit = {"kind": "set_lighting", "lighting": lighting_of(scene) | {"turn": float(turn)}}
         try:
             product.ask(f"reviews/{review}/edits", "POST", {"edit": edit})
             acknowledged = float(turn)
@@ -108,7 +108,7 @@ def test_database_gone_while_one_works(product: Product, review: str, page: Page
     finally:
         os.kill(frozen, signal.SIGCONT)
     expect(page.get_by_role("status").filter(has_text="database is starting again")).to_be_hidden(timeout=60_000)
-    assert product.ask(f"reviews/{review}/scene")["scene"]["lighting"]["turn"] >= acknowledged
+    assert lighting_of(product.ask(f"reviews/{review}/scene")["scene"])["turn"] >= acknowledged
     after = [product.process(name) for name in ("lamp", "lamp-spare", "worker", "dispatcher", "web")]
     assert after == lamps, "nobody else was taken along"
     # The stream to the page breaks with the process that served it, and is opened again.
@@ -173,7 +173,7 @@ def fill_and_recover(product: Product, review: str, disk: Path) -> None:
     turn = {"kind": "set_lighting", "lighting": {"surroundings": "panels", "turn": 33.0}}
     until("edits are answered", lambda: product.ask(f"reviews/{review}/edits", "POST", {"edit": turn}), 10)
     assert processes.running(product.home) == supervisor, "it lived through all of it"
-    assert product.ask(f"reviews/{review}/scene")["scene"]["lighting"]["turn"] == 33.0
+    assert lighting_of(product.ask(f"reviews/{review}/scene")["scene"])["turn"] == 33.0
 
 
 def fill(ballast: Path, leave: int) -> None:
@@ -191,7 +191,7 @@ def supervisor_killed(product: Product, review: str) -> None:
     family = product.family()
     os.kill(family[0].pid, signal.SIGKILL)
     assert lamp(product.home, "up", USUAL_LAMP_RESERVE="60").returncode == 0
-    assert product.ask(f"reviews/{review}/scene")["scene"]["lighting"]["turn"] == 33.0
+    assert lighting_of(product.ask(f"reviews/{review}/scene")["scene"])["turn"] == 33.0
     left = [process.cmdline() for process in family if process.is_running() and process.status() != "zombie"]
     assert left == []
 
@@ -208,4 +208,4 @@ def damaged(product: Product, review: str, backup: Path) -> None:
     assert lamp(home, "restore", str(backup), "--replace").returncode == 0
     assert (home.folder / "mariadb.before-restore").exists(), "what was there is kept"
     assert lamp(home, "up", USUAL_LAMP_RESERVE="20").returncode == 0
-    assert api.ask(home, f"reviews/{review}/scene")["scene"]["lighting"]["turn"] != 33.0, "as it was backed up"
+    assert lighting_of(api.ask(home, f"reviews/{review}/scene")["scene"])["turn"] != 33.0, "as it was backed up"

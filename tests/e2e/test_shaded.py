@@ -11,7 +11,7 @@ import trimesh
 from PIL import Image
 from playwright.sync_api import Page, Route
 
-from e2e.running import Product
+from e2e.running import Product, lighting_of
 from e2e.test_clean_up import saved, take_in
 from usual_lamp.core.appearance import SHELF, Appearance
 from usual_lamp.core.appearance.color_difference import ciede2000, linear_to_lab
@@ -86,7 +86,7 @@ def shaded(page: Page, product: Product, file: Path) -> np.ndarray:
         halves[..., 3] = 1.0
         route.fulfill(body=halves.tobytes(), content_type="application/octet-stream")
 
-    page.route("**/api/lightings/*/map?*", uniform)
+    page.route("**/api/lighting-map", uniform)
     review = take_in(page, file, "Plates")
     nodes = product.ask(f"reviews/{review}")["model"]["nodes"]
     named = {node["name"]: node["uid"] for node in nodes if node["definition"]}
@@ -98,7 +98,7 @@ def shaded(page: Page, product: Product, file: Path) -> np.ndarray:
             "assignments": {named[a.id]: a.id for a in opaque()},
             "define": {a.id: a.model_dump(mode="json") for a in opaque()},
         },
-        {"kind": "set_lighting", "lighting": scene["lighting"] | {"floor": False}},
+        {"kind": "set_lighting", "lighting": lighting_of(scene) | {"floor": False}},
         {"kind": "set_shot", "id": "shot-1", "shot": shot},
     ]
     for edit in edits:

@@ -72,8 +72,6 @@ def test_meshes_are_immutable_and_pages_are_not(client, review) -> None:
     reply = client.get(f"/api/blobs/{mesh}")
     assert reply.data[:4] == b"ULM1" and "immutable" in reply.headers["Cache-Control"]
     assert client.get(f"/reviews/{review}").headers["Cache-Control"] == "no-cache"
-    light = client.get("/api/lightings/panels/map?floor=C0C0C0")
-    assert len(light.data) == 512 * 256 * 4 * 2
 
 
 def test_event_stream_tells_of_edits(client, review) -> None:

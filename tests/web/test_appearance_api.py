@@ -174,11 +174,12 @@ def test_samples_are_kept_for_all_reviews(client, review) -> None:
 
 
 def test_open_exr_pictures_stay_linear(client) -> None:
-    from usual_lamp.core.picture.read import _write_exr, read_picture
+    from usual_lamp.core.exr import exr_of
+    from usual_lamp.core.picture.read import read_picture
 
     values = np.zeros((12, 20, 4), np.float32)
     values[..., 0], values[..., 1], values[..., 3] = np.linspace(0, 1, 20), 0.25, 1.0
-    kept = ok(client.post("/api/pictures", data=_write_exr(values)), 201)
+    kept = ok(client.post("/api/pictures", data=exr_of(values)), 201)
     assert (kept["width"], kept["height"]) == (20, 12)
     block = client.get(f"/api/blobs/{kept['picture']}").data
     for color in (True, False):
@@ -187,7 +188,7 @@ def test_open_exr_pictures_stay_linear(client) -> None:
     for color, expected in ((True, 137), (False, 64)):
         shown = Image.open(io.BytesIO(client.get(f"/api/blobs/{kept['picture']}/shown?color={color}").data))
         assert abs(shown.getpixel((3, 3))[1] - expected) <= 1
-    assert client.post("/api/pictures", data=_write_exr(values)[:300]).status_code == 409
+    assert client.post("/api/pictures", data=exr_of(values)[:300]).status_code == 409
 
 
 def test_plates_come_in_their_sizes(client) -> None:

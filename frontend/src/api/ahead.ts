@@ -8,8 +8,14 @@ export function ahead(standing: Standing, edit: Edit): Standing {
   const { scene } = standing;
   if (edit.kind === "set_shot" && scene.shots[edit.id])
     return { ...standing, scene: { ...scene, shots: { ...scene.shots, [edit.id]: edit.shot as Shot } } };
-  if (edit.kind === "set_lighting")
-    return { ...standing, scene: { ...scene, lighting: edit.lighting as Lighting } };
+  if (edit.kind === "set_lighting") return withLighting(standing, edit.id, () => edit.lighting as Lighting);
+  if (edit.kind === "set_lamps")
+    return withLighting(standing, edit.id, (lighting) => ({
+      ...lighting,
+      lamps: Object.fromEntries(
+        Object.entries({ ...lighting.lamps, ...edit.lamps }).filter(([, lamp]) => lamp !== null),
+      ) as Lighting["lamps"],
+    }));
   if (edit.kind === "change_appearance") {
     const changed = edit.appearance as Appearance;
     const { [changed.id]: _, ...shaded } = standing.shaded;
@@ -21,4 +27,16 @@ export function ahead(standing: Standing, edit: Edit): Standing {
     };
   }
   return standing;
+}
+
+function withLighting(
+  standing: Standing,
+  id: string | null | undefined,
+  change: (lighting: Lighting) => Lighting,
+): Standing {
+  const { scene } = standing;
+  const key = id ?? scene.lit_by;
+  const before = scene.lightings[key];
+  if (!before) return standing;
+  return { ...standing, scene: { ...scene, lightings: { ...scene.lightings, [key]: change(before) } } };
 }

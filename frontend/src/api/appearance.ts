@@ -34,7 +34,7 @@ export function useRules(id: string, seq: number) {
 }
 
 /** Sends a file as it is, and takes the answer. Throws with words on what is wrong with it. */
-async function send<T>(address: string, file: File): Promise<T> {
+export async function send<T>(address: string, file: File): Promise<T> {
   const reply = await fetch(address, { method: "POST", body: await file.arrayBuffer() });
   const found = await reply.json();
   if (!reply.ok) throw new Error(found.detail ?? "The file could not be read.");

@@ -6,7 +6,6 @@ import {
   api,
   type Edit,
   isPassing,
-  type Lightings,
   pauseBefore,
   type ReviewList,
   type ReviewOpened,
@@ -82,14 +81,6 @@ export function useStills(id: string) {
 
 export function useShelf() {
   return useQuery({ queryKey: ["shelf"], queryFn: () => taken<Shelf>(api.GET("/api/shelf")) });
-}
-
-export function useLightings() {
-  return useQuery({
-    queryKey: ["lightings"],
-    queryFn: () => taken<Lightings>(api.GET("/api/lightings")),
-    select: (found) => found.lightings,
-  });
 }
 
 /** Newer standings win: an answer that was overtaken must not take the desk back. */

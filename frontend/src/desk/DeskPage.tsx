@@ -8,6 +8,7 @@ import { useLiveReview } from "../api/events";
 import { useEditing, useReview, useStanding, useStills } from "../api/queries";
 import { alongDirection, fitted, SIX_VIEWS, type SixView, viewOf } from "../state/camera";
 import { clearDesk, type Sheet, useDesk } from "../state/deskStore";
+import { lightingOf } from "../state/lighting";
 import { partActions } from "../state/partActions";
 import { fetchTheRest, later } from "../ui/later";
 import type { Stage } from "../viewport/stage";
@@ -158,6 +159,7 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
   }, [commands]);
 
   const parts = model.nodes.filter((node) => node.definition).length;
+  const lights = 2 + Object.keys(lightingOf(standing, shotId).lighting.lamps).length;
   const worn = useMemo(
     () => new Set(Object.values(standing.worn).map((one) => one.appearance)).size,
     [standing.worn],
@@ -177,12 +179,12 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
           className="flex flex-col border-r border-rule-strong bg-sheet"
         >
           <SheetTabs
-            counts={{ parts, appearances: worn, lights: 3, shots: Object.keys(standing.scene.shots).length }}
+            counts={{ parts, appearances: worn, lights, shots: Object.keys(standing.scene.shots).length }}
           />
           <Suspense>
             {sheet === "parts" && <PartsSheet {...{ reviewId, model, standing, actions, edit }} />}
             {sheet === "appearances" && <AppearancesSheet {...{ reviewId, model, standing, edit }} />}
-            {sheet === "lights" && <LightsSheet {...{ standing, edit }} />}
+            {sheet === "lights" && <LightsSheet {...{ reviewId, standing, shotId, edit }} />}
             {sheet === "shots" && <ShotsSheet {...{ reviewId, standing, shotId, stills }} />}
           </Suspense>
         </Panel>
@@ -222,7 +224,7 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
               {(sheet === "parts" || sheet === "appearances") && (
                 <PartsDrawer {...{ reviewId, shotId, model, standing, actions, assembly, edit }} />
               )}
-              {sheet === "lights" && <LightDrawer {...{ standing, edit }} />}
+              {sheet === "lights" && <LightDrawer {...{ reviewId, standing, shotId, edit }} />}
               {sheet === "shots" && <ShotDrawer {...{ standing, shotId, stills, edit }} />}
             </Suspense>
           </aside>

@@ -11,6 +11,7 @@ import { BehindMenu } from "./BehindMenu";
 import { Beside, LookTag } from "./Beside";
 import { LampBar } from "./LampBar";
 import { useLampFrames } from "./lamp";
+import { pointLamp } from "./pointing";
 import { RegionDrag, TracedPicture } from "./TracedPicture";
 
 interface Props {
@@ -73,6 +74,7 @@ export const Mat = memo(function Mat({
   const frame = useDesk((state) => state.frame);
   const inset = useDesk((state) => state.inset);
   const pickFaces = useDesk((state) => state.pickFaces);
+  const pointing = useDesk((state) => state.pointing);
   const covers = lamp && !still && !inset && frame?.viewKey === viewKey && frame.region === undefined;
   const moved = view && !sameView(view, shot.camera);
   return (
@@ -86,6 +88,16 @@ export const Mat = memo(function Mat({
           <span>
             <b className="font-semibold">{moved ? "Looking around" : `1 ${shot.name}`}</b>
             {view?.parallel && " · parallel"}
+            {pointing && (
+              <span className="mt-1.5 flex items-center gap-1.5">
+                <b className="font-semibold text-mark">
+                  {pointing === "highlight"
+                    ? "Click where the highlight shall lie"
+                    : "Click where the shadow shall fall"}
+                </b>
+                <Button onClick={() => useDesk.setState({ pointing: undefined })}>Cancel</Button>
+              </span>
+            )}
             {pickFaces && (
               <span className="mt-1.5 flex items-center gap-1.5">
                 <b className="font-semibold text-mark">A click chooses a face</b>
@@ -123,7 +135,11 @@ export const Mat = memo(function Mat({
         <div className="relative isolate shrink-0 shadow-[0_0_0_1px_#0002]" style={shown}>
           <CropTicks />
           <div className={still ? "invisible" : ""}>
-            <Viewport {...{ model, standing, edit, shotId, onStage }} traced={covers} />
+            <Viewport
+              {...{ model, standing, edit, shotId, onStage }}
+              traced={covers}
+              onPoint={(hit) => pointLamp({ reviewId, model, standing, shotId, stage, edit }, hit)}
+            />
           </div>
           {lamp && !still && <TracedPicture viewKey={viewKey} beneath={covers} />}
           {lamp && !still && <RegionDrag />}

@@ -93,7 +93,7 @@ function onVisibility(changed: () => void) {
   return () => document.removeEventListener("visibilitychange", changed);
 }
 
-type Facts = Pick<Frame, "samples" | "grain" | "remark">;
+type Facts = Pick<Frame, "samples" | "grain" | "shares" | "remark">;
 
 export async function follow(
   url: string,
@@ -136,6 +136,7 @@ export async function follow(
       told.show(picture, {
         samples: Number(reply.headers.get("X-Samples")),
         grain: grain === null ? undefined : Number(grain),
+        shares: JSON.parse(reply.headers.get("X-Shares") ?? "null") ?? undefined,
         remark: decodeURIComponent(reply.headers.get("X-Remark") ?? "") || undefined,
       });
     } catch {

@@ -16,6 +16,8 @@ export interface Frame {
   samples: number;
   /** Root mean square error before denoising, over the picture's mean. */
   grain?: number;
+  /** Share of each light in the picture: "environment", "glow", and lamps by id. */
+  shares?: Record<string, number>;
   /** What is wrong with the picture, though it could be traced. */
   remark?: string;
 }
@@ -59,6 +61,10 @@ interface Desk {
   /** Appearances as they would be, while a control is dragged. */
   previews: Record<string, Appearance>;
   lightingPreview: Partial<Lighting>;
+  /** The light that is selected: "surroundings", "glow", or a lamp by id. */
+  light: string;
+  /** What the next click in the picture says about the selected lamp. */
+  pointing?: "highlight" | "shadow";
   /** Traced light on the desk. */
   lamp: boolean;
   lampPaused: boolean;
@@ -119,6 +125,8 @@ const fresh = {
   shownStill: undefined,
   previews: {},
   lightingPreview: {},
+  light: "surroundings",
+  pointing: undefined,
   lamp: false,
   lampPaused: false,
   region: undefined,

@@ -1,9 +1,10 @@
-import { memo, useEffect, useRef, useState } from "react";
+import { memo, useEffect, useMemo, useRef, useState } from "react";
 import { Vector3 } from "three";
-import type { Edit, Lighting, Model, Standing } from "../api/client";
+import type { Edit, Model, Standing } from "../api/client";
 import { FILM_WIDTH } from "../api/generated/facts";
 import { turned, type View, viewOf } from "../state/camera";
 import { useDesk } from "../state/deskStore";
+import { lightingOf } from "../state/lighting";
 import { Stage } from "./stage";
 import { useHandles } from "./useHandles";
 
@@ -16,12 +17,27 @@ interface Props {
   /** The traced picture lies beneath and takes the place of the shaded one. */
   traced: boolean;
   onStage: (stage: Stage | undefined) => void;
+  /** A click while the selected lamp is being pointed: where it fell, if on anything. */
+  onPoint?: (hit: Pointed | undefined) => void;
+}
+
+export interface Pointed {
+  point: Vector3;
+  normal: Vector3;
 }
 
 const TURN_PER_PIXEL = 0.0065;
 
 /** The picture on the desk, framed like the shot. */
-export const Viewport = memo(function Viewport({ model, standing, edit, shotId, traced, onStage }: Props) {
+export const Viewport = memo(function Viewport({
+  model,
+  standing,
+  edit,
+  shotId,
+  traced,
+  onStage,
+  onPoint,
+}: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const [stage, setStage] = useState<Stage>();
   /** The arrangement that is loaded. */
@@ -36,6 +52,8 @@ export const Viewport = memo(function Viewport({ model, standing, edit, shotId, 
   const view = useDesk((state) => state.view);
   const previews = useDesk((state) => state.previews);
   const lightingPreview = useDesk((state) => state.lightingPreview);
+  const sheet = useDesk((state) => state.sheet);
+  const light = useDesk((state) => state.light);
   const shot = standing.scene.shots[shotId]!;
 
   useEffect(() => {
@@ -88,8 +106,10 @@ export const Viewport = memo(function Viewport({ model, standing, edit, shotId, 
   useEffect(() => {
     if (stage && ready) stage.dress(standing, previews);
   }, [stage, ready, standing, previews]);
+  const { lighting: stored } = lightingOf(standing, shotId);
+  const lighting = useMemo(() => ({ ...stored, ...lightingPreview }), [stored, lightingPreview]);
   useEffect(() => {
-    const lighting = { ...standing.scene.lighting, ...lightingPreview } as Required<Lighting>;
+    if (!ready) return;
     stage
       ?.light(lighting, {
         exposure: shot.exposure,
@@ -97,7 +117,10 @@ export const Viewport = memo(function Viewport({ model, standing, edit, shotId, 
         white: standing.whites[shotId]!,
       })
       .catch(() => setProblem("The light could not be loaded."));
-  }, [stage, standing.scene.lighting, lightingPreview, shot.exposure, shot.tone, standing.whites, shotId]);
+  }, [stage, ready, lighting, shot.exposure, shot.tone, standing.whites, shotId]);
+  useEffect(() => {
+    if (ready) stage?.showLamps(sheet === "lights" ? lighting.lamps : undefined, light);
+  }, [stage, ready, sheet, lighting, light]);
   useEffect(() => {
     if (view) stage?.look(view);
   }, [stage, view]);
@@ -112,12 +135,12 @@ export const Viewport = memo(function Viewport({ model, standing, edit, shotId, 
   useEffect(() => {
     if (ready) stage?.lightUp(lit ?? new Set());
   }, [stage, ready, lit]);
-  useHandles(stage, ready, model, standing, edit);
+  useHandles(stage, ready, model, standing, shotId, edit);
   useEffect(() => {
     if (ready) stage?.hover(hovered);
   }, [stage, ready, hovered]);
   useEffect(() => stage?.showTraced(traced), [stage, traced]);
-  usePointer(canvas, stage);
+  usePointer(canvas, stage, onPoint);
 
   return (
     <>
@@ -141,7 +164,13 @@ export const Viewport = memo(function Viewport({ model, standing, edit, shotId, 
 });
 
 /** Left drag turns, right or Shift drag moves, wheel zooms at the pointer, click chooses, double-click focuses. */
-function usePointer(ref: React.RefObject<HTMLCanvasElement | null>, stage: Stage | undefined) {
+function usePointer(
+  ref: React.RefObject<HTMLCanvasElement | null>,
+  stage: Stage | undefined,
+  onPoint: Props["onPoint"],
+) {
+  const told = useRef(onPoint);
+  told.current = onPoint;
   useEffect(() => {
     const canvas = ref.current;
     if (!canvas || !stage) return;
@@ -211,6 +240,11 @@ function usePointer(ref: React.RefObject<HTMLCanvasElement | null>, stage: Stage
           return;
         }
         const hit = stage.pick(...at);
+        if (desk().pointing && told.current) {
+          const floor = stage.pickFloor(...at);
+          told.current(hit ?? (floor && { point: floor, normal: new Vector3(0, 0, 1) }));
+          return;
+        }
         if (desk().pickFaces) {
           const more = event.ctrlKey || event.metaKey || event.shiftKey;
           if (hit) desk().chooseFace({ uid: hit.uid, face: hit.face }, more);

@@ -58,6 +58,11 @@ export class ContactShadow {
     this.mesh.renderOrder = -5;
   }
 
+  /** 0: none; 1: as it is. */
+  set strength(share: number) {
+    (this.mesh.material as MeshBasicMaterial).opacity = 0.75 * share;
+  }
+
   /** Draw it anew for what `scene` shows inside `bounds`; mm. */
   update(renderer: WebGLRenderer, scene: Scene, bounds: Box3, floor: number) {
     const center = bounds.getCenter(new Vector3());

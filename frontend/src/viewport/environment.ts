@@ -1,12 +1,14 @@
 import { Euler, PMREMGenerator, type Scene, type Texture, type WebGLRenderer } from "three";
 import type { Lighting } from "../api/client";
-import { loadSurroundings } from "./surroundings";
+import { loadMap } from "./surroundings";
 
-/** What surrounds the product, as the light of the shaded picture. */
+/** What gives light, as the light of the shaded picture: the surroundings, with all lamps drawn into them. */
 export class Environment {
   private readonly pmrem: PMREMGenerator;
   private texture?: Texture;
+  private seen?: Texture;
   private key = "";
+  private seenKey = "";
   private disposed = false;
 
   constructor(
@@ -16,14 +18,22 @@ export class Environment {
     this.pmrem = new PMREMGenerator(renderer);
   }
 
-  async light(lighting: Required<Lighting>, bottom: string) {
-    this.scene.environmentIntensity = lighting.brightness;
-    // The map is z-up and starts at the back; three.js samples y-up from +x.
-    this.scene.environmentRotation = new Euler(Math.PI / 2, 0, (lighting.turn * Math.PI) / 180, "ZXY");
-    const key = `${lighting.surroundings}-${bottom}`;
+  async light(lighting: Lighting, center: [number, number, number]) {
+    const level = lighting.on ? lighting.brightness : 0;
+    const bare = Object.values(lighting.lamps).every((lamp) => !lamp.on);
+    // Without lamps a map serves at any brightness and however it is turned.
+    const wish = bare ? { ...lighting, lamps: {}, on: true, brightness: 1, turn: 0 } : lighting;
+    this.scene.environmentIntensity = bare ? level : 1;
+    this.scene.environmentRotation = rotation(bare ? lighting.turn : 0);
+    await Promise.all([this.show(wish, center), this.showBehind(lighting)]);
+  }
+
+  private async show(lighting: Lighting, center: [number, number, number]) {
+    const { name, backdrop, floor_finish, glow, ...light } = lighting;
+    const key = JSON.stringify([light, backdrop.bottom, Object.keys(light.lamps).length > 0 && center]);
     if (key === this.key) return;
     this.key = key;
-    const map = await loadSurroundings(lighting.surroundings, bottom);
+    const map = await loadMap("lighting-map", lighting, center);
     if (this.disposed || key !== this.key) return;
     const previous = this.texture;
     this.texture = this.pmrem.fromEquirectangular(map).texture;
@@ -32,9 +42,32 @@ export class Environment {
     previous?.dispose();
   }
 
+  /** The surroundings behind the product, where the backdrop is they. */
+  private async showBehind(lighting: Lighting) {
+    const { backdrop } = lighting;
+    const wanted = backdrop.kind === "environment" && !backdrop.transparent;
+    this.scene.backgroundBlurriness = backdrop.blur * 0.6;
+    this.scene.backgroundRotation = rotation(lighting.turn);
+    const { surroundings, contrast, saturation, tint } = lighting;
+    const key = wanted ? JSON.stringify([surroundings, contrast, saturation, tint, backdrop.level]) : "";
+    if (key === this.seenKey) return;
+    this.seenKey = key;
+    const map = wanted ? await loadMap("backdrop-map", { ...lighting, turn: 0 }, [0, 0, 0]) : undefined;
+    if (this.disposed || key !== this.seenKey) return map?.dispose();
+    this.seen?.dispose();
+    this.seen = map;
+    this.scene.background = map ?? null;
+  }
+
   dispose() {
     this.disposed = true;
     this.texture?.dispose();
+    this.seen?.dispose();
     this.pmrem.dispose();
   }
+}
+
+/** The map is z-up and starts at the back; three.js samples y-up from +x. */
+function rotation(degrees: number): Euler {
+  return new Euler(Math.PI / 2, 0, (degrees * Math.PI) / 180, "ZXY");
 }

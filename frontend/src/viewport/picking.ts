@@ -5,6 +5,8 @@ import type { StagedPart } from "./stagedPart";
 export interface Hit {
   uid: string;
   point: Vector3;
+  /** Unit vector, towards the viewer's side. */
+  normal: Vector3;
   /** Index of the face within the part. */
   face: number;
 }
@@ -35,8 +37,20 @@ export function ballAround({ source: { surface }, group }: StagedPart, found: Sp
 /** What lies under a position given in -1..1, front to back, each part once. */
 export function hits(parts: Iterable<StagedPart>, camera: Camera, x: number, y: number, all: boolean): Hit[] {
   const ray = new Raycaster();
-  ray.firstHitOnly = true;
   ray.setFromCamera(new Vector2(x, y), camera);
+  return along(parts, ray, all);
+}
+
+/** The part that stands between two points, by uid; what lies at their very ends does not count. */
+export function hitsBetween(parts: Iterable<StagedPart>, from: Vector3, to: Vector3): string | undefined {
+  const way = to.clone().sub(from);
+  const length = way.length();
+  const ray = new Raycaster(from, way.divideScalar(Math.max(length, 1e-9)), length * 2e-3 + 0.05, length);
+  return along(parts, ray, false)[0]?.uid;
+}
+
+function along(parts: Iterable<StagedPart>, ray: Raycaster, all: boolean): Hit[] {
+  ray.firstHitOnly = true;
   const shown = [...parts].filter((part) => part.mesh.visible && mayHit(ray, part));
   // What is picked is the part, not the coarse stand-in that may be drawn for it.
   const drawn = shown.map((part) => part.mesh.geometry);
@@ -54,7 +68,14 @@ export function hits(parts: Iterable<StagedPart>, camera: Camera, x: number, y: 
   });
   return (all ? found : found.slice(0, 1)).map((hit) => {
     const uid = (hit.object as Mesh).userData.uid as string;
-    return { uid, point: hit.point, face: faceOf(by.get(uid)!.source.faceRanges, hit.faceIndex ?? 0) };
+    const normal = (hit.normal ?? hit.face!.normal).clone().transformDirection(hit.object.matrixWorld);
+    if (normal.dot(ray.ray.direction) > 0) normal.negate();
+    return {
+      uid,
+      point: hit.point,
+      normal,
+      face: faceOf(by.get(uid)!.source.faceRanges, hit.faceIndex ?? 0),
+    };
   });
 }
 

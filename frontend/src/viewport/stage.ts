@@ -4,6 +4,8 @@ import {
   Group,
   type OrthographicCamera,
   type PerspectiveCamera,
+  Plane,
+  Raycaster,
   Scene,
   Vector2,
   Vector3,
@@ -21,11 +23,12 @@ import { Environment } from "./environment";
 import { type Finish, setFinish } from "./finish";
 import { hasGpu } from "./gpu";
 import type { Handles, HandleWish } from "./handles";
+import { LampMarks } from "./lampMarks";
 import { Lens } from "./lens";
 import { isClear, Marks } from "./marks";
 import { renderMarksAlone } from "./marksAlone";
 import { type Change, Parts } from "./parts";
-import { cornersOf, type Hit, hits, quicken } from "./picking";
+import { cornersOf, type Hit, hits, hitsBetween, quicken } from "./picking";
 import type { StagedPart } from "./stagedPart";
 
 /** Milliseconds without a change after which a frame drawn in software is drawn again, smooth. */
@@ -44,6 +47,8 @@ export class Stage {
   private readonly parts = new Parts((change) => this.changed(change));
   private readonly marks = new Marks();
   private readonly defects = new Defects();
+  private readonly lampMarks = new LampMarks();
+  private lighting?: Lighting;
   private readonly product = new Group();
   private readonly crowds = new Crowds(this.product);
   /** Whether parts came or went, moved or wear something else since they were last put into the scene. */
@@ -78,6 +83,7 @@ export class Stage {
     this.renderer.autoClear = true;
     this.renderer.toneMapping = CustomToneMapping;
     this.environment = new Environment(this.renderer, this.scene);
+    this.marks.group.add(this.lampMarks.group);
     this.scene.add(this.backdrop.mesh, this.shadow.mesh, this.product, this.defects.group, this.marks.group);
   }
 
@@ -119,18 +125,25 @@ export class Stage {
     else this.draw();
   }
 
-  async light(lighting: Required<Lighting>, finish: Finish) {
-    const backdrop = lighting.backdrop;
-    const bottom = backdrop.bottom ?? "#F1EBE2";
-    const top = backdrop.kind === "plain" ? bottom : (backdrop.top ?? bottom);
-    this.backdrop.set(bottom, top);
+  async light(lighting: Lighting, finish: Finish) {
+    this.lighting = lighting;
+    this.backdrop.set(lighting.backdrop, this.aspect, () => this.drawSurfaces());
     this.shadow.mesh.visible = lighting.floor;
+    this.shadow.strength = lighting.floor_finish.shadow;
     if (setFinish(finish)) {
       this.parts.compileAnew();
     }
     this.renderer.toneMappingExposure = 2 ** (REFERENCE_EV - finish.exposure);
-    await this.environment.light(lighting, bottom);
+    const middle = this.bounds().getCenter(new Vector3());
+    await this.environment.light(lighting, [middle.x, middle.y, middle.z]);
     if (!this.disposed) this.drawSurfaces();
+  }
+
+  /** Marks lamps where they stand; none without a lighting. */
+  showLamps(lamps: Lighting["lamps"] | undefined, light: string) {
+    if (!lamps && !this.lampMarks.any) return;
+    this.lampMarks.show(lamps, light);
+    this.draw();
   }
 
   choose(uids: ReadonlySet<string>, faces: readonly FaceOf[], faded: boolean) {
@@ -186,6 +199,7 @@ export class Stage {
     if (width < 1 || height < 1) return;
     this.renderer.setSize(width, height, false);
     this.aspect = width / height;
+    if (this.lighting) this.backdrop.set(this.lighting.backdrop, this.aspect, () => this.drawSurfaces());
     this.draw();
   }
 
@@ -225,6 +239,19 @@ export class Stage {
   /** The part, face and point under a position given in -1..1, if any. */
   pick(x: number, y: number): Hit | undefined {
     return this.view && hits(this.parts.by.values(), this.camera(), x, y, false)[0];
+  }
+
+  /** The point of the floor under a position given in -1..1, if it is seen there. */
+  pickFloor(x: number, y: number): Vector3 | undefined {
+    if (!this.view) return undefined;
+    const ray = new Raycaster();
+    ray.setFromCamera(new Vector2(x, y), this.camera());
+    return ray.ray.intersectPlane(new Plane(new Vector3(0, 0, 1), -this.floor), new Vector3()) ?? undefined;
+  }
+
+  /** Whether a part stands between two points, mm; what lies at their ends does not count. */
+  blocked(from: Vector3, to: Vector3): string | undefined {
+    return hitsBetween(this.parts.by.values(), from, to);
   }
 
   /** Everything under a position, front to back. */
@@ -318,7 +345,7 @@ export class Stage {
     }
     this.renderer.setClearAlpha(0);
     this.renderer.clear();
-    if (this.marks.any) {
+    if (this.marks.any || this.lampMarks.any) {
       const clear = [...this.parts.by.values()].filter((part) => part.mesh.visible && isClear(part));
       renderMarksAlone(this.renderer, this.scene, camera, {
         product: this.product,
@@ -343,6 +370,8 @@ export class Stage {
     cancelAnimationFrame(this.frame);
     clearTimeout(this.settling);
     this.environment.dispose();
+    this.backdrop.dispose();
+    this.lampMarks.dispose();
     this.shadow.dispose();
     this.handles?.dispose();
     this.renderer.dispose();

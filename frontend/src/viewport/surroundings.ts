@@ -5,13 +5,22 @@ import {
   LinearFilter,
   RGBAFormat,
 } from "three";
+import type { Lighting } from "../api/client";
 
 const MAP_SIZE = { width: 512, height: 256 };
 
-/** The map of a lighting, with the floor's colour below the horizon, as the tracer uses it. */
-export async function loadSurroundings(name: string, floor: string): Promise<DataTexture> {
-  const reply = await fetch(`/api/lightings/${name}/map?floor=${floor.replace("#", "")}`);
-  if (!reply.ok) throw new Error(`surroundings ${reply.status}`);
+/** The light of a lighting, or its surroundings as they are seen, as one map; the server works it out. */
+export async function loadMap(
+  kind: "lighting-map" | "backdrop-map",
+  lighting: Lighting,
+  center: [number, number, number],
+): Promise<DataTexture> {
+  const reply = await fetch(`/api/${kind}`, {
+    method: "POST",
+    headers: { "Content-Type": "application/json" },
+    body: JSON.stringify({ lighting, center }),
+  });
+  if (!reply.ok) throw new Error(`${kind} ${reply.status}`);
   const { width, height } = MAP_SIZE;
   const texture = new DataTexture(
     new Uint16Array(await reply.arrayBuffer()),

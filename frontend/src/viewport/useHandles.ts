@@ -1,7 +1,8 @@
 import { useEffect } from "react";
-import { Matrix4, Vector3 } from "three";
+import { Matrix4, Quaternion, Vector3 } from "three";
 import type { Edit, Model, Standing } from "../api/client";
 import { useDesk } from "../state/deskStore";
+import { lightingOf, stands } from "../state/lighting";
 import { frameOf, layingEdit, lookOf } from "./laying";
 import { layingGuide } from "./layingGuide";
 import { extentOf, frameAround, nodeToMove, pivotOf } from "./moving";
@@ -14,11 +15,13 @@ export function useHandles(
   ready: string | undefined,
   model: Model,
   standing: Standing,
+  shotId: string,
   edit: ((change: Edit) => void) | undefined,
 ) {
   const wanted = useDesk((state) => state.handles);
   const chosen = useDesk((state) => state.chosen);
   const layingId = useDesk((state) => state.layingHandles);
+  const lampId = useDesk((state) => (state.sheet === "lights" && !state.pointing ? state.light : undefined));
   useEffect(() => {
     if (!stage || !edit || ready !== model.arrangement) return;
     const laying = layingId && lookOf(standing).layings?.[layingId];
@@ -37,7 +40,11 @@ export function useHandles(
       });
       return () => stage.handle(undefined);
     }
-    const target = wanted ? targetOf(model, standing, chosen) : undefined;
+    const target = lampId
+      ? lampTarget(standing, shotId, lampId)
+      : wanted
+        ? targetOf(model, standing, chosen)
+        : undefined;
     if (!target) {
       stage.handle(undefined);
       return;
@@ -48,7 +55,33 @@ export function useHandles(
       onRelease: (moved) => edit(target.edit(moved)),
     });
     return () => stage.handle(undefined);
-  }, [stage, ready, wanted, layingId, chosen, model, standing, edit]);
+  }, [stage, ready, wanted, layingId, lampId, chosen, model, standing, shotId, edit]);
+}
+
+/** The selected lamp, where it has a place: shifting it keeps its aim, turning it does not. */
+function lampTarget(standing: Standing, shotId: string, id: string): Target | undefined {
+  const { id: lighting, lighting: light } = lightingOf(standing, shotId);
+  const lamp = light.lamps[id];
+  if (!stands(lamp)) return undefined;
+  const position = new Vector3(...lamp.position);
+  return {
+    uids: new Set(),
+    middle: position,
+    edit: (moved) => {
+      const next = position.clone().applyMatrix4(moved);
+      const isTurned = new Quaternion().setFromRotationMatrix(moved).angleTo(new Quaternion()) > 1e-4;
+      const way = new Vector3(...lamp.target).sub(position).transformDirection(moved);
+      const aim = isTurned
+        ? next.clone().addScaledVector(way, position.distanceTo(new Vector3(...lamp.target)))
+        : new Vector3(...lamp.target);
+      const mm = (v: Vector3) => v.toArray().map((c) => Number(c.toFixed(1))) as [number, number, number];
+      return {
+        kind: "set_lamps",
+        id: lighting,
+        lamps: { [id]: { ...lamp, position: mm(next), target: mm(aim) } },
+      };
+    },
+  };
 }
 
 interface Target {

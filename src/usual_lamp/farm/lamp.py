@@ -21,6 +21,7 @@ from typing import Literal
 
 from usual_lamp.core.appearance import SHELF
 from usual_lamp.core.camera import Finish
+from usual_lamp.core.light import known_surroundings
 from usual_lamp.core.picture import Clean, FastDenoiser, Image, Layers, denoise, develop, finish, to_jpeg, to_png
 from usual_lamp.core.picture.read import read_picture
 from usual_lamp.core.scene import inputs_of, shown_parts, trace_inputs
@@ -43,6 +44,8 @@ ATTENTION = 4.0
 """Seconds without a request after which a session stops tracing."""
 SKETCH_ABOVE = 100_000
 """Pixels above which a picture that starts again is first shown at half its size; a paused one always is."""
+ENOUGH = 16
+"""Samples of a picture before which no other that stands aside is traced."""
 PATIENCE = 20.0
 """Seconds that a request waits for a newer frame."""
 log = logging.getLogger("usual_lamp.lamp")
@@ -65,6 +68,11 @@ class Session:
     followed: float = 0.0
     """When a wish of it was followed last."""
     changed: asyncio.Event = field(default_factory=asyncio.Event)
+
+    def can_refine(self, now: float) -> bool:
+        """Whether somebody looks at it, and more samples would make it finer."""
+        failed = self.frame is not None and self.frame.message is not None
+        return not (self.wish.paused or failed or self.picture.rests) and now - self.asked < ATTENTION
 
 
 class LampBench:
@@ -185,14 +193,14 @@ class LampBench:
         now = time.monotonic()
         with self.lock:
             wishing = [session for session in self.sessions.values() if session.shown_wish != session.wish]
-            if wishing:
-                return min(wishing, key=lambda session: session.followed)
-            for session in reversed(self.sessions.values()):
-                failed = session.frame is not None and session.frame.message is not None
-                idle = session.wish.paused or failed or session.picture.rests
-                if not idle and now - session.asked < ATTENTION:
+            first = [session for session in wishing if not session.wish.aside]
+            if first:
+                return min(first, key=lambda session: session.followed)
+            able = [session for session in reversed(self.sessions.values()) if session.can_refine(now)]
+            for session in able:
+                if not session.wish.aside and session.picture.samples < ENOUGH:
                     return session
-        return None
+            return min(wishing, key=lambda session: session.followed, default=None) or next(iter(able), None)
 
     def _serve(self, session: Session, wish: Wish) -> None:
         """Follow the wish, or trace one block more; show a frame when it is worth it."""
@@ -208,7 +216,9 @@ class LampBench:
         shot = found.scene.shots.get(wish.shot)
         if shot is None:
             raise ValueError("That shot is not in this review any more.")
-        shot = shot.model_copy(update={"camera": wish.camera})
+        if wish.lighting is not None and wish.lighting not in found.scene.lightings:
+            raise ValueError("That lighting is not in this review any more.")
+        shot = shot.model_copy(update={"camera": wish.camera, "lighting": wish.lighting or shot.lighting})
         if wish.look is not None and wish.look not in found.scene.looks:
             raise ValueError("That look is not in this review any more.")
         size = (wish.width, wish.height)
@@ -216,6 +226,9 @@ class LampBench:
             inputs = inputs_of(self.resolutions.resolved(wish.review, found), shot, size)
         else:
             inputs = trace_inputs(found.assembly, found.scene, shot, size, wish.look)
+        if wish.surroundings is not None:
+            lighting = inputs.lighting.model_copy(update={"surroundings": known_surroundings(wish.surroundings)})
+            inputs = inputs.model_copy(update={"lighting": lighting})
         restarted = session.picture.follow(inputs, wish.region)
         self._make_room(session)
         session.finish, session.shown_wish = shot.finish, wish
@@ -234,8 +247,8 @@ class LampBench:
         """What the user has to know about a picture that is black or strange for a reason."""
         if world is None:
             return None
-        if remarks.is_dark(world):
-            return "There is no light: brightness is 0 and no part glows. Raise the brightness under Light."
+        if world.is_dark:
+            return "There is no light: everything is off. Switch a light on under Lights."
         inside = remarks.around_camera(world)
         if inside is None:
             return None
@@ -264,9 +277,9 @@ class LampBench:
         picture = session.picture
         if began < session.next_frame and not picture.rests:
             return
-        session.layers = layers = Layers.from_sums(picture.sums, picture.samples)
+        session.layers = layers = Layers.from_sums(picture.picture(), picture.samples)
         pixels = finish(self._denoised(session, layers), session.finish)
-        self._show(session, wish, to_jpeg(pixels, 92), picture.samples, picture.grain())
+        self._show(session, wish, to_jpeg(pixels, 92), picture.samples, picture.grain(), shares=picture.shares())
         if picture.samples > 2:
             session.next_frame = time.monotonic() + 3 * (time.monotonic() - began)
 
@@ -290,10 +303,11 @@ class LampBench:
         samples: int = 0,
         grain: float | None = None,
         message: str | None = None,
+        shares: dict[str, float] | None = None,
     ) -> None:
         self.count += 1
         remark = None if message else session.remark
-        session.frame = Frame(f"{self.name}-{self.count}", wish, jpeg, samples, grain, message, remark)
+        session.frame = Frame(f"{self.name}-{self.count}", wish, jpeg, samples, grain, message, shares, remark)
         if self.loop is not None:
             self.loop.call_soon_threadsafe(self._tell, session)
 

@@ -23,6 +23,12 @@ class Wish:
     paused: bool
     look: str | None = None
     """The one that is shown if None."""
+    lighting: str | None = None
+    """A lighting by id; that of the shot if None."""
+    surroundings: str | None = None
+    """In place of those of the lighting."""
+    aside: bool = False
+    """Whether all others go first."""
 
 
 @dataclass(frozen=True)
@@ -35,5 +41,7 @@ class Frame:
     samples: int = 0
     grain: float | None = None
     message: str | None = None
+    shares: dict[str, float] | None = None
+    """Of each light in the picture, see `relight.shares`."""
     remark: str | None = None
     """What is wrong with the picture, though it could be traced."""

@@ -19,6 +19,7 @@ from usual_lamp.core.camera import Finish
 from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.core.picture import Layers
 from usual_lamp.core.quality import MOST_SAMPLES
+from usual_lamp.core.scene import Lighting
 from usual_lamp.core.trace.jobs.grain import GrainMeter
 from usual_lamp.core.trace.plan import CHANNELS, Tile, passes, tiles
 from usual_lamp.farm.leases import LEASE
@@ -261,7 +262,8 @@ class StillRun:
             "Samples": str(int(self.counts.min())),
             "Inputs": self.still.fingerprint,
         }
-        png, jpeg, small = self._ask(finish_unit, self._layers(), self.look, words)
+        lighting = Lighting.model_validate(json.loads(self.still.inputs)["lighting"])
+        png, jpeg, small = self._ask(finish_unit, self._layers(), self.look, words, lighting.ground)
         self._show(jpeg)
         self._hand_over(png, small)
 

@@ -18,7 +18,7 @@ from PIL import Image
 
 from usual_lamp.core.camera import Finish
 from usual_lamp.core.engine_version import ENGINE_VERSION
-from usual_lamp.core.picture import Layers, develop, to_jpeg, to_png
+from usual_lamp.core.picture import Layers, denoise, develop, finish, finish_on_nothing, to_jpeg, to_png
 from usual_lamp.core.picture.read import read_picture
 from usual_lamp.core.trace.plan import Tile
 
@@ -124,13 +124,20 @@ def preview_unit(layers: Layers, look: Finish) -> bytes:
         return to_jpeg(develop(layers, look, "fast"))
 
 
-def finish_unit(layers: Layers, look: Finish, words: dict[str, str]) -> tuple[bytes, bytes, bytes]:
-    """A finished still: as PNG with `words` in it, as JPEG to look at, and a small JPEG for the list of reviews."""
+def finish_unit(
+    layers: Layers, look: Finish, words: dict[str, str], ground: tuple[float, float, float] | None = None
+) -> tuple[bytes, bytes, bytes]:
+    """A finished still: as PNG with `words` in it, as JPEG to look at, and a small JPEG for the list of reviews.
+
+    With `ground`, the linear colour of a backdrop that is to be left out, the PNG is transparent.
+    """
     with _workshop.lock:
-        pixels = develop(layers, look)
+        clean = denoise(layers)
+        pixels = finish(clean, look)
         small = Image.fromarray(pixels)
         small.thumbnail(COVER_SIZE, Image.Resampling.LANCZOS)
-        return to_png(pixels, words), to_jpeg(pixels, 92), to_jpeg(np.asarray(small), 88)
+        kept = pixels if ground is None else finish_on_nothing(clean, look, ground)
+        return to_png(kept, words), to_jpeg(pixels, 92), to_jpeg(np.asarray(small), 88)
 
 
 def sight_unit(question: str) -> str:

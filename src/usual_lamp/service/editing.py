@@ -26,7 +26,7 @@ LONGEST_WORDS = 200
 made_in: ContextVar[str | None] = ContextVar("made_in", default=None)
 """The browser tab that the present request comes from, where one does."""
 Way = Literal["undo", "redo"]
-PICTURE = re.compile(r'"picture":"([0-9a-f]{64})"')
+PICTURE = re.compile(r'"(?:picture":"|surroundings":"map:)([0-9a-f]{64})"')
 
 
 @dataclass(frozen=True)

@@ -5,9 +5,11 @@ from __future__ import annotations
 import os
 import tempfile
 import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
-from typing import BinaryIO
+from typing import Any, BinaryIO
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -20,6 +22,7 @@ from usual_lamp.store import NoRoom, Store, blobs
 from usual_lamp.store.tables import Blob
 
 MOST_BYTES = 60 * 2**20
+MOST_PANORAMA_BYTES = 256 * 2**20
 DEFAULT_MEGAPIXELS = 40
 SECONDS, MEMORY = 60.0, 3 * 2**30
 """What decoding one may take: time by the clock, and bytes of address space."""
@@ -44,27 +47,48 @@ def most_pixels() -> int:
 
 def receive(store: Store, stream: BinaryIO) -> Kept:
     """Keep an uploaded picture. Raises Refused when it cannot be used, NoRoom when the disk is nearly full."""
+    with _decoded(store, stream, "usual_lamp.core.picture.decoding:decode", MOST_BYTES) as (folder, found):
+        with store.begin() as session:
+            kept = blobs.put_file(session, folder / "picture", str(found["media"]))
+        return Kept(kept, int(found["width"]), int(found["height"]))
+
+
+@dataclass(frozen=True)
+class KeptPanorama(Kept):
+    """A panorama in the store, and what was odd about its file."""
+
+    notes: tuple[str, ...]
+
+
+def receive_panorama(store: Store, stream: BinaryIO) -> KeptPanorama:
+    """Keep an uploaded panorama. Raises Refused when it cannot be used, NoRoom when the disk is nearly full."""
+    with _decoded(store, stream, "usual_lamp.core.light.panorama:decode", MOST_PANORAMA_BYTES) as (folder, found):
+        with store.begin() as session:
+            kept = blobs.put_file(session, folder / "panorama", "image/x-exr")
+        return KeptPanorama(kept, int(found["width"]), int(found["height"]), tuple(found["notes"]))
+
+
+@contextmanager
+def _decoded(store: Store, stream: BinaryIO, job: str, most_bytes: int) -> Iterator[tuple[Path, dict[str, Any]]]:
+    """Decode an upload in a child process: the folder that holds what came out, and what the job says of it."""
     room.require(store)
     try:
-        source = blobs.spool(stream, store.cache, MOST_BYTES)
+        source = blobs.spool(stream, store.cache, most_bytes)
     except ValueError as error:
-        raise Refused(f"The picture is larger than {MOST_BYTES // 2**20} MB. Make it smaller first.") from error
+        raise Refused(f"The file is larger than {most_bytes // 2**20} MB. Make it smaller first.") from error
     try:
         with _one_at_a_time, tempfile.TemporaryDirectory(prefix="usual-lamp-picture-", dir=store.cache) as name:
             asked = {"source": str(source), "most_pixels": most_pixels()}
-            found = run_job(
-                "usual_lamp.core.picture.decoding:decode", Path(name), asked,
-                readable=[source], seconds=SECONDS, silence=SECONDS, memory=MEMORY,
-            )  # fmt: skip
-            with store.begin() as session:
-                kept = blobs.put_file(session, Path(name) / "picture", str(found["media"]))
-            return Kept(kept, int(found["width"]), int(found["height"]))
+            yield (
+                Path(name),
+                run_job(job, Path(name), asked, readable=[source], seconds=SECONDS, silence=SECONDS, memory=MEMORY),
+            )
     except Unusable as error:
         raise Refused(str(error)) from error
     except OutOfRoom as error:
         raise NoRoom(str(error)) from error
     except Crashed as error:
-        raise Refused("The picture could not be read. Save it again as PNG or JPEG.") from error
+        raise Refused("The picture could not be read. Save it again and try once more.") from error
     finally:
         source.unlink(missing_ok=True)
 

@@ -7,14 +7,10 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Literal
 
-import numpy as np
 from flask import Response, current_app, request, send_file
 from flask_openapi3 import APIBlueprint
 
-from usual_lamp.core.appearance import FAMILIES, SHELF, SYNONYMS, hex_to_linear, made_pictures
-from usual_lamp.core.camera import exposure_scale
-from usual_lamp.core.light import LIGHTINGS, surroundings_map
-from usual_lamp.core.light.surroundings import REFERENCE_EV
+from usual_lamp.core.appearance import FAMILIES, SHELF, SYNONYMS, made_pictures
 from usual_lamp.core.picture.read import png_of
 from usual_lamp.core.scene import arrangement_key
 from usual_lamp.core.scene.resolved import ResolvedScene
@@ -34,7 +30,6 @@ api = APIBlueprint(
     abp_responses={"404": schemas.Problem, "409": schemas.Problem, "422": schemas.Problem},
 )
 IMMUTABLE = "private, max-age=31536000, immutable"
-MAP_WIDTH = 512
 PACKED_ABOVE = 32 * 1024
 
 
@@ -178,26 +173,6 @@ def get_shelf() -> Response:
         for name, sample in on_it.items()
     ]
     return answer(schemas.Shelf(families=list(FAMILIES), samples=samples))
-
-
-@api.get("/lightings", operation_id="getLightings", responses={"200": schemas.Lightings})
-def get_lightings() -> Response:
-    choices = [schemas.LightingChoice(name=name, label=light.label) for name, light in LIGHTINGS.items()]
-    return answer(schemas.Lightings(lightings=choices))
-
-
-@api.get("/lightings/<name>/map", doc_ui=False)
-def get_map(path: schemas.MapPath, query: schemas.MapQuery) -> Response:
-    """The surroundings for the shaded picture: half floats, RGBA, MAP_WIDTH wide, the zenith first, in units of
-    the reference exposure's white; below the horizon what the floor sends back."""
-    light = surroundings_map(path.name, MAP_WIDTH) * exposure_scale(REFERENCE_EV)
-    light[light.shape[0] // 2 :] = hex_to_linear(f"#{query.floor}")
-    rgba = np.concatenate([light, np.ones_like(light[..., :1])], axis=-1).astype("<f2")
-    return Response(
-        rgba.tobytes(),
-        mimetype="application/octet-stream",
-        headers={"Cache-Control": "private, max-age=3600"},
-    )
 
 
 # -- settings ---------------------------------------------------------------------------------------------------

@@ -31,6 +31,7 @@ from usual_lamp.web.assembly_api import assembly_api
 from usual_lamp.web.bridge import LARGEST
 from usual_lamp.web.events import Hub
 from usual_lamp.web.guard import HEADERS, SIGN_IN, Guard, cookie_name
+from usual_lamp.web.lighting_api import lighting_api
 from usual_lamp.web.problems import problem
 from usual_lamp.web.schemas import Problem
 
@@ -64,6 +65,7 @@ def create_app(store: Store | None = None, static: Path | None = None, guard: Gu
     app.register_api(api)
     app.register_api(assembly_api)
     app.register_api(appearance_api)
+    app.register_api(lighting_api)
     app.register_api(lamp.api)
     register_errors(app)
     register_front_end(app, static or Path(os.environ.get("USUAL_LAMP_STATIC", "frontend/dist")))

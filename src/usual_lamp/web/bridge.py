@@ -20,7 +20,7 @@ from typing import IO, Any
 from flask import Response
 
 from usual_lamp.service.intakes import UPLOAD_LIMIT
-from usual_lamp.service.pictures import MOST_BYTES
+from usual_lamp.service.pictures import MOST_BYTES, MOST_PANORAMA_BYTES
 from usual_lamp.web.guard import HEADERS, Guard, Refusal
 from usual_lamp.web.later import HAND_OVER, Later, Stream
 from usual_lamp.web.problems import problem
@@ -41,7 +41,7 @@ SENDING = 60.0
 """Seconds in which a reader has to take one block."""
 LINGERING, LINGERING_BYTES = 1.0, 4 * 2**20
 """Seconds, and bytes, for which what is too large is read on before it is refused."""
-LARGEST = {"/api/intakes": UPLOAD_LIMIT, "/api/pictures": MOST_BYTES}
+LARGEST = {"/api/intakes": UPLOAD_LIMIT, "/api/pictures": MOST_BYTES, "/api/panoramas": MOST_PANORAMA_BYTES}
 LARGEST_OTHER = 20 * 2**20
 """Bytes of a request's body, by its address."""
 PAGE = """<!doctype html><html lang="en"><meta charset="utf-8"><title>Usual Lamp</title>

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from typing import Literal
 from urllib.parse import quote
 
@@ -48,6 +49,9 @@ class LampWish(BaseModel):
     )
     paused: bool = False
     look: str | None = Field(None, description="the one that is shown if null")
+    lighting: str | None = Field(None, description="a lighting by id; that of the shot if null")
+    surroundings: str | None = Field(None, description="in place of those of the lighting")
+    aside: bool = Field(False, description="whether the pictures of all other desks go first")
     have: str = Field("", description="token of the frame that is shown")
 
 
@@ -68,6 +72,9 @@ def next_frame(path: schemas.ReviewPath, body: LampWish) -> Response:
         region=Region(*body.region),
         paused=body.paused,
         look=body.look,
+        lighting=body.lighting,
+        surroundings=body.surroundings,
+        aside=body.aside,
     )
     lamps, desk, have = lamp(), body.desk, body.have
 
@@ -89,6 +96,8 @@ def frame_reply(frame: Frame | None) -> Response:
     facts = {"X-Frame": frame.token, "X-Samples": str(frame.samples), "Cache-Control": "no-store"}
     if frame.grain is not None:
         facts["X-Grain"] = f"{frame.grain:.5f}"
+    if frame.shares is not None:
+        facts["X-Shares"] = json.dumps({name: round(share, 4) for name, share in frame.shares.items()})
     if frame.remark is not None:
         facts["X-Remark"] = quote(frame.remark)
     return Response(frame.jpeg, mimetype="image/jpeg", headers=facts)

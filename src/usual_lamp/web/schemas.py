@@ -375,23 +375,6 @@ class Shelf(BaseModel):
     samples: list[Sample]
 
 
-class LightingChoice(BaseModel):
-    name: Literal["panels", "overcast", "overhead"]
-    label: str
-
-
-class Lightings(BaseModel):
-    lightings: list[LightingChoice]
-
-
-class MapPath(BaseModel):
-    name: Literal["panels", "overcast", "overhead"]
-
-
-class MapQuery(BaseModel):
-    floor: str = Field(pattern="^[0-9A-Fa-f]{6}$", description="sRGB colour of the floor, without #")
-
-
 class StillLine(BaseModel):
     id: str
     name: str

@@ -215,22 +215,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/lightings": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get: operations["getLightings"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/made-pictures": {
         parameters: {
             query?: never;
@@ -258,6 +242,23 @@ export interface paths {
         get: operations["getOddEdges"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/panoramas": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a panorama (OpenEXR or Radiance HDR as the request's body) for surroundings. */
+        post: operations["keepPanorama"];
         delete?: never;
         options?: never;
         head?: never;
@@ -469,6 +470,57 @@ export interface paths {
         put?: never;
         /** Waits for a frame newer than `have`: a JPEG, or 204 when there was none in time. Asked again and again. */
         post: operations["nextFrame"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{review_id}/lamps/new": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A lamp sized to the product and turned to the view; nothing is changed yet. */
+        post: operations["newLamp"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{review_id}/lamps/pointed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The lamp where its highlight or its shadow falls on a point; nothing is changed yet. */
+        post: operations["pointLamp"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{review_id}/lamps/set": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A starter set sized to the product and turned to the view; nothing is changed yet. */
+        post: operations["newLampSet"];
         delete?: never;
         options?: never;
         head?: never;
@@ -863,6 +915,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/surroundings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getSurroundings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -922,21 +990,70 @@ export interface components {
          */
         Backdrop: {
             /**
+             * Blur
+             * @description of the surroundings as they are seen
+             * @default 0
+             */
+            blur: number;
+            /**
              * Bottom
              * @default #F1EBE2
              */
             bottom: string;
             /**
+             * Fit
+             * @default fill
+             * @enum {string}
+             */
+            fit: "fill" | "fit";
+            /**
              * Kind
              * @default gradient
              * @enum {string}
              */
-            kind: "plain" | "gradient";
+            kind: "plain" | "gradient" | "radial" | "environment" | "photo";
+            /**
+             * Level
+             * @description EV, of surroundings or a photo as they are seen
+             * @default 0
+             */
+            level: number;
+            /**
+             * Picture
+             * @description the photo, by content hash
+             * @default null
+             */
+            picture: string | null;
+            /**
+             * Scale
+             * @description of the photo
+             * @default 1
+             */
+            scale: number;
+            /**
+             * Shift
+             * @description of the photo, to the right and down, as picture shares
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            shift: [
+                number,
+                number
+            ];
             /**
              * Top
+             * @description of a radial gradient: the colour at the border
              * @default #DFD6CA
              */
             top: string;
+            /**
+             * Transparent
+             * @description stills show shadow and reflection on nothing; plain in the colour below
+             * @default false
+             */
+            transparent: boolean;
         };
         /**
          * Camera
@@ -1118,10 +1235,82 @@ export interface components {
              */
             volume: number;
         };
+        /**
+         * DistantLamp
+         * @description A round light far away, such as the sun: parallel but for its angular size.
+         */
+        DistantLamp: {
+            /**
+             * Angle
+             * @description angular diameter, degrees
+             * @default 0.53
+             */
+            angle: number;
+            /**
+             * Azimuth
+             * @description degrees from the front (-y) towards the right (+x)
+             * @default 40
+             */
+            azimuth: number;
+            /**
+             * Elevation
+             * @description degrees above the floor
+             * @default 40
+             */
+            elevation: number;
+            /**
+             * Filter
+             * @description coloured glass in front of it, sRGB
+             * @default #FFFFFF
+             */
+            filter: string;
+            /**
+             * Kelvin
+             * @description colour temperature, K
+             * @default 6504
+             */
+            kelvin: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "distant";
+            /**
+             * Level
+             * @description EV: each step doubles the light
+             * @default 0
+             */
+            level: number;
+            /**
+             * Lux
+             * @description on a surface that faces it
+             * @default 4000
+             */
+            lux: number;
+            /**
+             * Mirrored
+             * @description shiny surfaces show it
+             * @default true
+             */
+            mirrored: boolean;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Seen
+             * @description the camera sees it
+             * @default false
+             */
+            seen: boolean;
+        };
         /** EditBody */
         EditBody: {
             /** Edit */
-            edit: components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetLighting"] | components["schemas"]["SetShot"];
+            edit: components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetShot"];
         };
         /**
          * EnteredColor
@@ -1210,6 +1399,35 @@ export interface components {
             findings: components["schemas"]["Finding"][];
             /** Looking */
             looking: boolean;
+        };
+        /**
+         * Floor
+         * @description How the floor mirrors what stands on it, and how dark its shadow is.
+         */
+        Floor: {
+            /**
+             * Lift
+             * @description mm above the lowest point shown
+             * @default 0
+             */
+            lift: number;
+            /**
+             * Reflection
+             * @description strength, 1: as a polished one
+             * @default 0.75
+             */
+            reflection: number;
+            /**
+             * Roughness
+             * @default 0.2
+             */
+            roughness: number;
+            /**
+             * Shadow
+             * @description 1: as it is; 0: none
+             * @default 1
+             */
+            shadow: number;
         };
         /** FollowBody */
         FollowBody: {
@@ -1438,11 +1656,22 @@ export interface components {
         KeepSample: {
             appearance: components["schemas"]["Appearance"];
         };
+        /** LampMade */
+        LampMade: {
+            /** Lamp */
+            lamp: components["schemas"]["PanelLamp"] | components["schemas"]["TubeLamp"] | components["schemas"]["SpotLamp"] | components["schemas"]["PointLamp"] | components["schemas"]["DistantLamp"];
+        };
         /**
          * LampWish
          * @description What the traced picture on a desk should show, and which frame the desk has already.
          */
         LampWish: {
+            /**
+             * Aside
+             * @description whether the pictures of all other desks go first
+             * @default false
+             */
+            aside: boolean;
             camera: components["schemas"]["Camera"];
             /** Desk */
             desk: string;
@@ -1454,6 +1683,12 @@ export interface components {
             have: string;
             /** Height */
             height: number;
+            /**
+             * Lighting
+             * @description a lighting by id; that of the shot if null
+             * @default null
+             */
+            lighting: string | null;
             /**
              * Look
              * @description the one that is shown if null
@@ -1491,8 +1726,23 @@ export interface components {
              * @description whose exposure and tone curve to use
              */
             shot: string;
+            /**
+             * Surroundings
+             * @description in place of those of the lighting
+             * @default null
+             */
+            surroundings: string | null;
             /** Width */
             width: number;
+        };
+        /** LampWished */
+        LampWished: {
+            camera: components["schemas"]["Camera"];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "panel" | "round panel" | "tube" | "spot" | "point" | "distant";
         };
         /**
          * LayPictures
@@ -1545,50 +1795,100 @@ export interface components {
         Lighting: {
             /**
              * @default {
+             *       "blur": 0,
              *       "bottom": "#F1EBE2",
+             *       "fit": "fill",
              *       "kind": "gradient",
-             *       "top": "#DFD6CA"
+             *       "level": 0,
+             *       "picture": null,
+             *       "scale": 1,
+             *       "shift": [
+             *         0,
+             *         0
+             *       ],
+             *       "top": "#DFD6CA",
+             *       "transparent": false
              *     }
              */
             backdrop: components["schemas"]["Backdrop"];
             /**
              * Brightness
-             * @description 0: only what glows gives light
+             * @description 0: only lamps and glowing parts give light
              * @default 1
              */
             brightness: number;
+            /**
+             * Contrast
+             * @description of the surroundings; 1: as they are
+             * @default 1
+             */
+            contrast: number;
             /**
              * Floor
              * @default true
              */
             floor: boolean;
             /**
+             * @default {
+             *       "lift": 0,
+             *       "reflection": 0.75,
+             *       "roughness": 0.2,
+             *       "shadow": 1
+             *     }
+             */
+            floor_finish: components["schemas"]["Floor"];
+            /**
+             * Glow
+             * @description EV, of all glowing parts
+             * @default 0
+             */
+            glow: number;
+            /**
+             * Glows
+             * @description whether glowing parts give light
+             * @default true
+             */
+            glows: boolean;
+            /**
+             * Lamps
+             * @default {}
+             */
+            lamps: {
+                [key: string]: components["schemas"]["PanelLamp"] | components["schemas"]["TubeLamp"] | components["schemas"]["SpotLamp"] | components["schemas"]["PointLamp"] | components["schemas"]["DistantLamp"];
+            };
+            /**
+             * Name
+             * @default Lighting 1
+             */
+            name: string;
+            /**
+             * On
+             * @description whether the surroundings give light
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Saturation
+             * @description of the surroundings; 1: as they are
+             * @default 1
+             */
+            saturation: number;
+            /**
              * Surroundings
              * @default panels
-             * @enum {string}
              */
-            surroundings: "panels" | "overcast" | "overhead";
+            surroundings: string;
+            /**
+             * Tint
+             * @default #FFFFFF
+             */
+            tint: string;
             /**
              * Turn
              * @description degrees about the vertical
              * @default 0
              */
             turn: number;
-        };
-        /** LightingChoice */
-        LightingChoice: {
-            /** Label */
-            label: string;
-            /**
-             * Name
-             * @enum {string}
-             */
-            name: "panels" | "overcast" | "overhead";
-        };
-        /** Lightings */
-        Lightings: {
-            /** Lightings */
-            lightings: components["schemas"]["LightingChoice"][];
         };
         /**
          * Look
@@ -2068,6 +2368,110 @@ export interface components {
              */
             value: unknown;
         };
+        /**
+         * PanelLamp
+         * @description An evenly bright rectangle or ellipse that shines to one side.
+         */
+        PanelLamp: {
+            /**
+             * Filter
+             * @description coloured glass in front of it, sRGB
+             * @default #FFFFFF
+             */
+            filter: string;
+            /**
+             * Height
+             * @description mm
+             * @default 600
+             */
+            height: number;
+            /**
+             * Kelvin
+             * @description colour temperature, K
+             * @default 6504
+             */
+            kelvin: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "panel";
+            /**
+             * Level
+             * @description EV: each step doubles the light
+             * @default 0
+             */
+            level: number;
+            /**
+             * Luminance
+             * @description cd/m²
+             * @default 4000
+             */
+            luminance: number;
+            /**
+             * Mirrored
+             * @description shiny surfaces show it
+             * @default true
+             */
+            mirrored: boolean;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Position */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Round
+             * @default false
+             */
+            round: boolean;
+            /**
+             * Seen
+             * @description the camera sees it
+             * @default false
+             */
+            seen: boolean;
+            /**
+             * Target
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            target: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Width
+             * @description mm
+             * @default 400
+             */
+            width: number;
+        };
+        /** PanoramaKept */
+        PanoramaKept: {
+            /** Height */
+            height: number;
+            /** Notes */
+            notes: string[];
+            /**
+             * Panorama
+             * @description content hash
+             */
+            panorama: string;
+            /** Width */
+            width: number;
+        };
         /** PictureKept */
         PictureKept: {
             /** Height */
@@ -2193,6 +2597,116 @@ export interface components {
              *     ]
              */
             turn: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * PointLamp
+         * @description A small ball that shines evenly to all sides.
+         */
+        PointLamp: {
+            /**
+             * Diameter
+             * @description mm
+             * @default 40
+             */
+            diameter: number;
+            /**
+             * Filter
+             * @description coloured glass in front of it, sRGB
+             * @default #FFFFFF
+             */
+            filter: string;
+            /**
+             * Kelvin
+             * @description colour temperature, K
+             * @default 6504
+             */
+            kelvin: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "point";
+            /**
+             * Level
+             * @description EV: each step doubles the light
+             * @default 0
+             */
+            level: number;
+            /**
+             * Lumen
+             * @default 1500
+             */
+            lumen: number;
+            /**
+             * Mirrored
+             * @description shiny surfaces show it
+             * @default true
+             */
+            mirrored: boolean;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Position */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Seen
+             * @description the camera sees it
+             * @default false
+             */
+            seen: boolean;
+            /**
+             * Target
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            target: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * PointWish
+         * @description Where the light of a lamp shall show.
+         */
+        PointWish: {
+            camera: components["schemas"]["Camera"];
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "highlight" | "shadow";
+            /** Lamp */
+            lamp: components["schemas"]["PanelLamp"] | components["schemas"]["TubeLamp"] | components["schemas"]["SpotLamp"] | components["schemas"]["PointLamp"] | components["schemas"]["DistantLamp"];
+            /**
+             * Normal
+             * @description unit vector, outwards
+             */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Point
+             * @description mm
+             */
+            point: [
                 number,
                 number,
                 number
@@ -2448,19 +2962,54 @@ export interface components {
                 [key: string]: string | null;
             };
             /**
+             * Lightings
              * @default {
-             *       "backdrop": {
-             *         "bottom": "#F1EBE2",
-             *         "kind": "gradient",
-             *         "top": "#DFD6CA"
-             *       },
-             *       "brightness": 1,
-             *       "floor": true,
-             *       "surroundings": "panels",
-             *       "turn": 0
+             *       "lighting-1": {
+             *         "backdrop": {
+             *           "blur": 0,
+             *           "bottom": "#F1EBE2",
+             *           "fit": "fill",
+             *           "kind": "gradient",
+             *           "level": 0,
+             *           "picture": null,
+             *           "scale": 1,
+             *           "shift": [
+             *             0,
+             *             0
+             *           ],
+             *           "top": "#DFD6CA",
+             *           "transparent": false
+             *         },
+             *         "brightness": 1,
+             *         "contrast": 1,
+             *         "floor": true,
+             *         "floor_finish": {
+             *           "lift": 0,
+             *           "reflection": 0.75,
+             *           "roughness": 0.2,
+             *           "shadow": 1
+             *         },
+             *         "glow": 0,
+             *         "glows": true,
+             *         "lamps": {},
+             *         "name": "Lighting 1",
+             *         "on": true,
+             *         "saturation": 1,
+             *         "surroundings": "panels",
+             *         "tint": "#FFFFFF",
+             *         "turn": 0
+             *       }
              *     }
              */
-            lighting: components["schemas"]["Lighting"];
+            lightings: {
+                [key: string]: components["schemas"]["Lighting"];
+            };
+            /**
+             * Lit By
+             * @description the lighting that is shown
+             * @default lighting-1
+             */
+            lit_by: string;
             /**
              * Look
              * @description the look that is shown
@@ -2493,6 +3042,14 @@ export interface components {
             moves: {
                 [key: string]: components["schemas"]["Placement"];
             };
+            /**
+             * Panoramas
+             * @description imported ones by content hash, with their names
+             * @default {}
+             */
+            panoramas: {
+                [key: string]: string;
+            };
             /** Shots */
             shots: {
                 [key: string]: components["schemas"]["Shot"];
@@ -2518,7 +3075,7 @@ export interface components {
          */
         ScheduleDifference: {
             /** Edit */
-            edit: (components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetLighting"] | components["schemas"]["SetShot"]) | null;
+            edit: (components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetShot"]) | null;
             /** Lines */
             lines: components["schemas"]["ScheduleLine"][];
             /** Problems */
@@ -2579,16 +3136,65 @@ export interface components {
             stripped: string[];
         };
         /**
+         * SetLamps
+         * @description Add, exchange or (null) remove lamps of one lighting, by default the one that is shown.
+         */
+        SetLamps: {
+            /**
+             * Id
+             * @default null
+             */
+            id: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_lamps";
+            /** Lamps */
+            lamps: {
+                [key: string]: (components["schemas"]["PanelLamp"] | components["schemas"]["TubeLamp"] | components["schemas"]["SpotLamp"] | components["schemas"]["PointLamp"] | components["schemas"]["DistantLamp"]) | null;
+            };
+        };
+        /**
          * SetLighting
-         * @description Replace the lighting.
+         * @description Replace a lighting, by default the one that is shown.
          */
         SetLighting: {
+            /**
+             * Id
+             * @default null
+             */
+            id: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "set_lighting";
             lighting: components["schemas"]["Lighting"];
+        };
+        /**
+         * SetLightings
+         * @description Add, exchange or (null) remove lightings, and say which is shown.
+         */
+        SetLightings: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_lightings";
+            /**
+             * Lightings
+             * @default {}
+             */
+            lightings: {
+                [key: string]: components["schemas"]["Lighting"] | null;
+            };
+            /**
+             * Show
+             * @description the lighting to show; the present one if null
+             * @default null
+             */
+            show: string | null;
         };
         /**
          * SetLooks
@@ -2629,6 +3235,18 @@ export interface components {
              */
             show: string | null;
         };
+        /** SetMade */
+        SetMade: {
+            /**
+             * Brightness
+             * @description of the surroundings, to go with them
+             */
+            brightness: number;
+            /** Lamps */
+            lamps: {
+                [key: string]: components["schemas"]["PanelLamp"] | components["schemas"]["TubeLamp"] | components["schemas"]["SpotLamp"] | components["schemas"]["PointLamp"] | components["schemas"]["DistantLamp"];
+            };
+        };
         /**
          * SetModels
          * @description Add, exchange, place or (null) remove models. `states` of parts come along: what the new ones start with.
@@ -2656,6 +3274,21 @@ export interface components {
              */
             states: {
                 [key: string]: ("hidden" | "suppressed") | null;
+            };
+        };
+        /**
+         * SetPanoramas
+         * @description Add, rename or (null) take away imported panoramas, by content hash.
+         */
+        SetPanoramas: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_panoramas";
+            /** Panoramas */
+            panoramas: {
+                [key: string]: string | null;
             };
         };
         /**
@@ -2711,6 +3344,15 @@ export interface components {
             states: {
                 [key: string]: ("hidden" | "suppressed") | null;
             };
+        };
+        /** SetWished */
+        SetWished: {
+            camera: components["schemas"]["Camera"];
+            /**
+             * Set
+             * @enum {string}
+             */
+            set: "key, fill and rim" | "two strips" | "soft top" | "edges";
         };
         /**
          * Shaded
@@ -2821,6 +3463,12 @@ export interface components {
              * @default 960
              */
             height: number;
+            /**
+             * Lighting
+             * @description a lighting of its own, by id; null: the one that the review shows
+             * @default null
+             */
+            lighting: string | null;
             /** Name */
             name: string;
             /**
@@ -2840,6 +3488,96 @@ export interface components {
              * @default 1280
              */
             width: number;
+        };
+        /**
+         * SpotLamp
+         * @description A small disc that shines with one intensity up to its inner angle, and with none from its outer angle on.
+         */
+        SpotLamp: {
+            /**
+             * Candela
+             * @default 800
+             */
+            candela: number;
+            /**
+             * Diameter
+             * @description mm
+             * @default 60
+             */
+            diameter: number;
+            /**
+             * Filter
+             * @description coloured glass in front of it, sRGB
+             * @default #FFFFFF
+             */
+            filter: string;
+            /**
+             * Inner
+             * @description degrees from the axis
+             * @default 12
+             */
+            inner: number;
+            /**
+             * Kelvin
+             * @description colour temperature, K
+             * @default 6504
+             */
+            kelvin: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "spot";
+            /**
+             * Level
+             * @description EV: each step doubles the light
+             * @default 0
+             */
+            level: number;
+            /**
+             * Mirrored
+             * @description shiny surfaces show it
+             * @default true
+             */
+            mirrored: boolean;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Outer
+             * @description degrees from the axis
+             * @default 20
+             */
+            outer: number;
+            /** Position */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Seen
+             * @description the camera sees it
+             * @default false
+             */
+            seen: boolean;
+            /**
+             * Target
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            target: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * Standing
@@ -3036,6 +3774,18 @@ export interface components {
             /** Stills */
             stills: components["schemas"]["StillLine"][];
         };
+        /** SurroundingsLine */
+        SurroundingsLine: {
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+        };
+        /** SurroundingsList */
+        SurroundingsList: {
+            /** Surroundings */
+            surroundings: components["schemas"]["SurroundingsLine"][];
+        };
         /** TakeStill */
         TakeStill: {
             /**
@@ -3062,7 +3812,7 @@ export interface components {
          */
         TakenAppearances: {
             /** Edit */
-            edit: (components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetLighting"] | components["schemas"]["SetShot"]) | null;
+            edit: (components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetShot"]) | null;
             /** Names */
             names: string[];
             /** Notes */
@@ -3203,10 +3953,95 @@ export interface components {
             machine: components["schemas"]["Tracing"];
             tracing: components["schemas"]["Tracing"];
         };
+        /**
+         * TubeLamp
+         * @description An evenly bright cylinder without its ends; it lies level, across its aim.
+         */
+        TubeLamp: {
+            /**
+             * Diameter
+             * @description mm
+             * @default 26
+             */
+            diameter: number;
+            /**
+             * Filter
+             * @description coloured glass in front of it, sRGB
+             * @default #FFFFFF
+             */
+            filter: string;
+            /**
+             * Kelvin
+             * @description colour temperature, K
+             * @default 6504
+             */
+            kelvin: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tube";
+            /**
+             * Length
+             * @description mm
+             * @default 600
+             */
+            length: number;
+            /**
+             * Level
+             * @description EV: each step doubles the light
+             * @default 0
+             */
+            level: number;
+            /**
+             * Luminance
+             * @description cd/m²
+             * @default 9000
+             */
+            luminance: number;
+            /**
+             * Mirrored
+             * @description shiny surfaces show it
+             * @default true
+             */
+            mirrored: boolean;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Position */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Seen
+             * @description the camera sees it
+             * @default false
+             */
+            seen: boolean;
+            /**
+             * Target
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            target: [
+                number,
+                number,
+                number
+            ];
+        };
         /** Wish */
         Wish: {
             /** Edit */
-            edit: components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetLighting"] | components["schemas"]["SetShot"];
+            edit: components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetShot"];
         };
         /**
          * Worn
@@ -3916,53 +4751,6 @@ export interface operations {
             };
         };
     };
-    getLightings: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Lightings"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     listMadePictures: {
         parameters: {
             query?: never;
@@ -4028,6 +4816,53 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OddEdges"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keepPanorama: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PanoramaKept"];
                 };
             };
             /** @description Not Found */
@@ -4768,6 +5603,165 @@ export interface operations {
             };
         };
         responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    newLamp: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LampWished"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LampMade"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pointLamp: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PointWish"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LampMade"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    newLampSet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetWished"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetMade"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -6112,6 +7106,53 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getSurroundings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SurroundingsList"];
+                };
             };
             /** @description Not Found */
             404: {

@@ -38,7 +38,8 @@ def coordinates(geometry: Any, moved: Mapping[str, list[float]]) -> Array | None
 
 def keep_pictures(geometry: Any, folder: Path) -> tuple[dict[str, str], list[str]]:
     """What the material's pictures drive and their hashes, files in `folder`; and words on what could not be read."""
-    from usual_lamp.core.picture.read import UnreadablePicture, safe_png
+    from usual_lamp.core.exr import UnreadablePicture
+    from usual_lamp.core.picture.read import safe_png
 
     kept, words = {}, []
     for target, picture in _pictures(getattr(geometry.visual, "material", None)):

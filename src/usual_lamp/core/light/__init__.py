@@ -1,5 +1,24 @@
-"""Surroundings as high-dynamic-range maps, computed here. Luminances in cd/m², directions z-up."""
+"""What gives light: surroundings as high-dynamic-range maps, computed here, and lamps. cd/m², mm, directions z-up."""
 
-from usual_lamp.core.light.surroundings import LIGHTINGS, Panel, Surroundings, directions, irradiance, surroundings_map
+from usual_lamp.core.light.lamps import Lamp, Level
+from usual_lamp.core.light.surroundings import (
+    LIGHTINGS,
+    Panel,
+    Surroundings,
+    directions,
+    irradiance,
+    known_surroundings,
+    surroundings_map,
+)
 
-__all__ = ["LIGHTINGS", "Panel", "Surroundings", "directions", "irradiance", "surroundings_map"]
+__all__ = [
+    "LIGHTINGS",
+    "Lamp",
+    "Level",
+    "Panel",
+    "Surroundings",
+    "directions",
+    "irradiance",
+    "known_surroundings",
+    "surroundings_map",
+]

@@ -185,6 +185,26 @@ def finish(clean: Clean, look: Finish) -> NDArray[np.uint8]:
     return pixels
 
 
+def finish_on_nothing(clean: Clean, look: Finish, ground: tuple[float, float, float]) -> NDArray[np.uint8]:
+    """The picture without its backdrop, which is plain in the linear colour `ground`: (H, W, 4), with straight alpha.
+
+    Programs compose encoded values, so alpha is what makes shadow, reflection and glass come out right over `ground`
+    itself; over other colours they are as near as one alpha for three channels can be.
+    """
+    solid = finish(clean, look).astype(np.float32) / 255.0
+    below = srgb_encode(np.asarray(ground, np.float32)[None, None])
+    if clean.backdrop is None:
+        keeps = np.zeros(solid.shape[:2], np.float32)
+    else:
+        shown = srgb_encode(np.clip(clean.backdrop, 0.0, np.asarray(ground, np.float32)))
+        keeps = (shown.sum(axis=2) / np.maximum(below.sum(), 1e-6)).clip(0.0, 1.0)
+    alpha = np.maximum(1.0 - keeps, (solid - below * keeps[..., None]).max(axis=2)).clip(0.0, 1.0)
+    over = np.clip(solid - below * (1.0 - alpha[..., None]), 0.0, alpha[..., None])
+    color = np.where(alpha[..., None] > 0, over / np.maximum(alpha[..., None], 1e-6), 0.0)
+    found = np.concatenate([color, alpha[..., None]], axis=2)
+    return np.asarray(np.round(found * 255.0), np.uint8)
+
+
 def to_png(pixels: NDArray[np.uint8], words: dict[str, str] | None = None) -> bytes:
     """sRGB-tagged PNG; `words` become text chunks."""
     info = PngInfo()

@@ -2,22 +2,25 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 import numpy as np
 import scipy  # its parts are loaded when they are first used
 from numpy.typing import NDArray
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
 
-from usual_lamp.core.appearance import Appearance
+from usual_lamp.core.appearance import Appearance, hex_to_linear
 from usual_lamp.core.assembly.laying import LayingKind
 from usual_lamp.core.camera import DAYLIGHT, Camera, Finish, Tone
 from usual_lamp.core.camera.finish import Exposure, White
-from usual_lamp.core.light.surroundings import LightingName
+from usual_lamp.core.light import Lamp, Level, known_surroundings
 
 Number = Annotated[float, Field(ge=-1e6, le=1e6)]
+Share = Annotated[float, Field(ge=-2.0, le=2.0)]
 Length = Annotated[float, Field(ge=0.1, le=1e5)]
 PartState = Literal["hidden", "suppressed"]
+MOST_LAMPS = 64
+FIRST_LIGHTING = "lighting-1"
 SurfaceKind = Literal["plane", "cylinder", "cone", "sphere", "torus", "free"]
 HexColor = Annotated[str, Field(pattern=r"^#[0-9A-Fa-f]{6}$")]
 
@@ -113,19 +116,54 @@ class Look(Frozen):
 class Backdrop(Frozen):
     """What lies behind the product; `bottom` is also the colour of the floor."""
 
-    kind: Literal["plain", "gradient"] = "gradient"
+    kind: Literal["plain", "gradient", "radial", "environment", "photo"] = "gradient"
     bottom: HexColor = "#F1EBE2"
-    top: HexColor = "#DFD6CA"
+    top: HexColor = Field("#DFD6CA", description="of a radial gradient: the colour at the border")
+    transparent: bool = Field(
+        False, description="stills show shadow and reflection on nothing; plain in the colour below"
+    )
+    level: Level = Field(0.0, description="EV, of surroundings or a photo as they are seen")
+    blur: Annotated[float, Field(ge=0.0, le=1.0, description="of the surroundings as they are seen")] = 0.0
+    picture: Annotated[str, Field(pattern="^[0-9a-f]{64}$")] | None = Field(
+        None, description="the photo, by content hash"
+    )
+    fit: Literal["fill", "fit"] = "fill"
+    scale: Annotated[float, Field(ge=0.05, le=20.0, description="of the photo")] = 1.0
+    shift: tuple[Share, Share] = Field((0.0, 0.0), description="of the photo, to the right and down, as picture shares")
+
+
+class Floor(Frozen):
+    """How the floor mirrors what stands on it, and how dark its shadow is."""
+
+    reflection: Annotated[float, Field(ge=0.0, le=1.0, description="strength, 1: as a polished one")] = 0.75
+    roughness: Annotated[float, Field(ge=0.0, le=1.0)] = 0.2
+    shadow: Annotated[float, Field(ge=0.0, le=1.0, description="1: as it is; 0: none")] = 1.0
+    lift: Annotated[float, Field(ge=-1e5, le=1e5, description="mm above the lowest point shown")] = 0.0
 
 
 class Lighting(Frozen):
     """What lights the product and what lies behind it."""
 
-    surroundings: LightingName = "panels"
-    brightness: Annotated[float, Field(ge=0.0, le=8.0, description="0: only what glows gives light")] = 1.0
+    name: Annotated[str, Field(min_length=1, max_length=60)] = "Lighting 1"
+    surroundings: Annotated[str, AfterValidator(known_surroundings)] = "panels"
+    on: bool = Field(True, description="whether the surroundings give light")
+    brightness: Annotated[float, Field(ge=0.0, le=64.0, description="0: only lamps and glowing parts give light")] = 1.0
     turn: Annotated[float, Field(ge=-180.0, le=180.0, description="degrees about the vertical")] = 0.0
+    contrast: Annotated[float, Field(ge=0.2, le=3.0, description="of the surroundings; 1: as they are")] = 1.0
+    saturation: Annotated[float, Field(ge=0.0, le=3.0, description="of the surroundings; 1: as they are")] = 1.0
+    tint: HexColor = "#FFFFFF"
+    """Of the surroundings."""
+    lamps: dict[Annotated[str, Field(min_length=1, max_length=32)], Lamp] = Field(default={}, max_length=MOST_LAMPS)
+    glows: bool = Field(True, description="whether glowing parts give light")
+    glow: Level = Field(0.0, description="EV, of all glowing parts")
     floor: bool = True
+    floor_finish: Floor = Floor()
     backdrop: Backdrop = Backdrop()
+
+    @property
+    def ground(self) -> tuple[float, float, float] | None:
+        """Of a transparent picture, the linear colour that its shadow is right over; None for any other."""
+        return hex_to_linear(self.backdrop.bottom) if self.backdrop.transparent else None
 
 
 class Shot(Frozen):
@@ -138,6 +176,7 @@ class Shot(Frozen):
     exposure: Exposure = 9.3
     white: White = DAYLIGHT
     tone: Tone = "neutral"
+    lighting: str | None = Field(None, description="a lighting of its own, by id; null: the one that the review shows")
 
     @property
     def finish(self) -> Finish:
@@ -162,6 +201,28 @@ class Scene(Frozen):
     appearances: dict[str, Appearance] = {}
     looks: dict[str, Look] = {"standard": Look(name="Standard")}
     look: str = Field("standard", description="the look that is shown")
-    lighting: Lighting = Lighting()
+    lightings: dict[str, Lighting] = {FIRST_LIGHTING: Lighting()}
+    lit_by: str = Field(FIRST_LIGHTING, description="the lighting that is shown")
+    panoramas: dict[Annotated[str, Field(min_length=64, max_length=64)], Annotated[str, Field(max_length=120)]] = Field(
+        default={}, description="imported ones by content hash, with their names"
+    )
     filters: dict[str, str] = Field(default={}, description="filters of the parts schedule that were kept, by name")
     shots: dict[str, Shot]
+
+    @model_validator(mode="before")
+    @classmethod
+    def _one_lighting(cls, found: Any) -> Any:
+        """Documents written before a review could have several lightings hold one of them."""
+        if isinstance(found, dict) and "lighting" in found:
+            found = {**found, "lightings": {FIRST_LIGHTING: found["lighting"]}, "lit_by": FIRST_LIGHTING}
+            del found["lighting"]
+        return found
+
+    @property
+    def lighting(self) -> Lighting:
+        """The lighting that is shown."""
+        return self.lightings[self.lit_by]
+
+    def lighting_of(self, shot: Shot) -> Lighting:
+        """What lights a shot: its own lighting, or the one that is shown."""
+        return self.lightings.get(shot.lighting or self.lit_by, self.lighting)

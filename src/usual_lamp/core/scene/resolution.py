@@ -100,7 +100,7 @@ def inputs_of(resolved: ResolvedScene, shot: Shot, size: tuple[int, int] | None 
     return TraceInputs(
         parts=parts,
         appearances=list(numbers.by_value),
-        lighting=resolved.scene.lighting,
+        lighting=unnamed(resolved.scene.lighting_of(shot)),
         camera=shot.camera,
         width=size[0] if size else shot.width,
         height=size[1] if size else shot.height,
@@ -108,6 +108,12 @@ def inputs_of(resolved: ResolvedScene, shot: Shot, size: tuple[int, int] | None 
         center=(x, y, z),
         radius=resolved.bounds.radius,
     )
+
+
+def unnamed(lighting: Lighting) -> Lighting:
+    """The lighting without the names in it, which nothing in a picture depends on."""
+    lamps = {id: lamp.model_copy(update={"name": "lamp"}) for id, lamp in lighting.lamps.items()}
+    return lighting.model_copy(update={"name": Lighting.model_fields["name"].default, "lamps": lamps})
 
 
 class Numbers:

@@ -22,7 +22,7 @@ from usual_lamp.core.scene.edits.giving import (
     SetRules,
 )
 from usual_lamp.core.scene.edits.parts import MoveParts, SetFilters, SetModels, SetStates
-from usual_lamp.core.scene.edits.views import SetLighting, SetShot
+from usual_lamp.core.scene.edits.views import SetLamps, SetLighting, SetLightings, SetPanoramas, SetShot
 
 if TYPE_CHECKING:
     Edit = BaseEdit
@@ -41,9 +41,12 @@ __all__ = [
     "ReplaceAppearance",
     "SetFilters",
     "SetImported",
+    "SetLamps",
     "SetLighting",
+    "SetLightings",
     "SetLooks",
     "SetModels",
+    "SetPanoramas",
     "SetRules",
     "SetShot",
     "SetStates",

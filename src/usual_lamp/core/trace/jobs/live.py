@@ -8,10 +8,13 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from usual_lamp.core.scene.light_groups import at_nominal_levels, light_groups
 from usual_lamp.core.scene.resolution import TraceInputs
 from usual_lamp.core.trace.jobs.grain import GrainMeter
-from usual_lamp.core.trace.plan import CHANNELS, WHOLE, Region, Tile
-from usual_lamp.core.trace.transport.tiles import numbers_of, trace_pixels
+from usual_lamp.core.trace.jobs.relight import channels, floor_ratio, relit, shares
+from usual_lamp.core.trace.plan import WHOLE, Region, Tile
+from usual_lamp.core.trace.transport.tiles import numbers_of, trace_groups
+from usual_lamp.core.trace.world.floor_light import FloorLight
 from usual_lamp.core.trace.world.kept import Kept
 from usual_lamp.core.trace.world.pictures import PictureOf
 from usual_lamp.core.trace.world.world import MappedOf, MeshOf, World
@@ -21,6 +24,8 @@ FIRST_BLOCK, BLOCK = 400_000, 80_000
 FINEST = 256
 """Samples after which the picture rests."""
 LARGEST_PASS = 4
+SAME_UNLIT = 0.004
+"""Difference of what no light gives to the floor that cannot be seen: one step of 255."""
 
 
 class LivePicture:
@@ -37,6 +42,8 @@ class LivePicture:
         self.world: World | None = None
         self.inputs: TraceInputs | None = None
         self.region, self.area = WHOLE, Tile(0, 0, 0, 0)
+        self._floor: NDArray[np.float32] | None = None
+        """How the floor was lit when it was traced over how it is now, see `relight.floor_ratio`."""
         self._restart()
 
     def follow(self, inputs: TraceInputs, region: Region = WHOLE) -> bool:
@@ -44,7 +51,9 @@ class LivePicture:
         area = region.tile(inputs.width, inputs.height)
         if inputs == self.inputs and area == self.area:
             return False
-        if inputs != self.inputs:
+        if area == self.area and self._relight(inputs):
+            return False
+        if self.world is None or inputs != self.world.inputs:
             # Until the change is through there is no world to trace with, should it fail half-way.
             world, self.world, self.inputs = self.world, None, None
             if world is None:
@@ -58,9 +67,40 @@ class LivePicture:
         self._restart()
         return True
 
+    def _relight(self, inputs: TraceInputs) -> bool:
+        """Follow inputs that differ in the levels of lights alone, with the samples that are there; whether they do."""
+        if self.inputs is None or self.world is None or self.groups != light_groups(inputs.lighting).kept:
+            return False
+        old, new = (i.model_copy(update={"lighting": at_nominal_levels(i.lighting)}) for i in (self.inputs, inputs))
+        if old != new:
+            return False
+        table = FloorLight()
+        self.world.light_floor(table, inputs.lighting)
+        if np.abs(table.unlit - self.world.floor_light.unlit).max() > SAME_UNLIT:
+            return False
+        self.inputs = inputs
+        self._floor = floor_ratio(self.world, inputs.lighting, self.area)
+        self.meter = GrainMeter()
+        self.meter.read(0, self.picture()[..., :3], max(1, self.samples))
+        return True
+
+    def picture(self) -> NDArray[np.float32]:
+        """The sums (H, W, CHANNELS) under the present levels of all lights."""
+        assert self.inputs is not None
+        return relit(self.sums, self.inputs.lighting, self._floor)
+
+    def shares(self) -> dict[str, float]:
+        """Share of each light in the picture's light, see `relight.shares`."""
+        assert self.inputs is not None
+        return shares(self.sums, self.inputs.lighting)
+
     def _restart(self) -> None:
-        self.sums: NDArray[np.float32] = np.zeros((self.area.height, self.area.width, CHANNELS), np.float32)
-        """Over the area; equal everywhere in `samples` only between passes."""
+        self.groups = light_groups(self.inputs.lighting).kept if self.inputs else 2
+        self.sums: NDArray[np.float32] = np.zeros(
+            (self.area.height, self.area.width, channels(self.groups)), np.float32
+        )
+        """Over the area, by group of lights; equal everywhere in `samples` only between passes."""
+        self._floor = None
         self.samples = 0
         """Samples of every pixel, of whole passes."""
         self.rows = 0
@@ -77,10 +117,10 @@ class LivePicture:
         assert self.world is not None and self.inputs is not None
         if not self.sketched:
             pixels = numbers_of(self.area, self.inputs.width).reshape(self.area.height, self.area.width)[::2, ::2]
-            found = trace_pixels(self.world, pixels.ravel(), 0, 1)
-            self.sums[::2, ::2] = found.reshape(*pixels.shape, CHANNELS)
+            found = trace_groups(self.world, pixels.ravel(), 0, 1, self.groups)
+            self.sums[::2, ::2] = found.reshape(*pixels.shape, -1)
             self.sketched = True
-        return self.sums[::2, ::2].copy()
+        return relit(self.sums[::2, ::2], self.inputs.lighting, None if self._floor is None else self._floor[::2, ::2])
 
     @property
     def rests(self) -> bool:
@@ -98,14 +138,14 @@ class LivePicture:
         if self.sketched and self.samples == 0:
             missing[self.rows % 2 :: 2, ::2] = False
         pixels = numbers_of(tile, self.inputs.width)[missing.ravel()]
-        block = trace_pixels(self.world, pixels, self.samples, self.samples + count)
+        block = trace_groups(self.world, pixels, self.samples, self.samples + count, self.groups)
         self.sums[self.rows : self.rows + rows][missing] += block
         self.rows += rows
         if self.rows < self.area.height:
             return False
         self.samples += count
         self.rows = 0
-        self.meter.read(0, self.sums[..., :3], self.samples)
+        self.meter.read(0, self.picture()[..., :3], self.samples)
         return True
 
     def grain(self) -> float | None:

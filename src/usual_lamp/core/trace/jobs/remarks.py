@@ -12,11 +12,6 @@ MOSTLY = 0.9
 """A camera is inside when at least this share of all directions from it meets parts from behind."""
 
 
-def is_dark(world: World) -> bool:
-    """Whether there is no light at all."""
-    return world.inputs.lighting.brightness == 0 and (world.glow is None or not world.glow.shines)
-
-
 def around_camera(world: World) -> int | None:
     """The part that the camera is inside of, as its place in the trace inputs; None when it is in the open."""
     if world.inputs.camera.parallel:

@@ -8,7 +8,7 @@ from usual_lamp.core.trace.transport import walk
 from usual_lamp.core.trace.transport.interior import Wall, meet
 from usual_lamp.core.trace.transport.path import Hit, Path
 from usual_lamp.core.trace.transport.shadow import covered
-from usual_lamp.core.trace.world.floor import Floor
+from usual_lamp.core.trace.world.floor import Floor, FloorNumbers
 from usual_lamp.core.trace.world.pictures import Dress
 from usual_lamp.core.trace.world.world import World
 
@@ -19,10 +19,8 @@ class Arrival:
     def __init__(self, world: World) -> None:
         self.world = world
         self.has = world.table.has
-        self.floor_albedo = mi.Color3f(*(dr.opaque(mi.Float, float(v)) for v in world.floor_albedo))
-        x, y, _ = world.inputs.center
-        self.center = mi.Point2f(dr.opaque(mi.Float, x), dr.opaque(mi.Float, y))
-        self.radius = dr.opaque(mi.Float, world.inputs.radius)
+        albedo = mi.Color3f(*(dr.opaque(mi.Float, float(v)) for v in world.floor_albedo))
+        self.floor = FloorNumbers.of(world.inputs, albedo)
 
     def walk(self, p: Path, si: mi.SurfaceInteraction3f) -> tuple[mi.Bool, mi.Bool]:
         """Walking lanes: which of them scatter before they meet a wall, and which reach their body's from within.
@@ -112,7 +110,7 @@ class Arrival:
             over=over,
             beyond=wall.beyond.optics(self.world.table) if wall else None,
         )
-        floor = Floor(self.floor_albedo, self.center, self.radius, p.ray, si.p, on_floor)
+        floor = Floor(self.floor, p.ray, si.p, on_floor)
         return Hit(si, valid, on_floor, leaving, surface, frame, floor, wall)
 
     def _frame(self, si: mi.SurfaceInteraction3f, n: mi.Vector3f, index: mi.UInt32, valid: mi.Bool) -> mi.Frame3f:

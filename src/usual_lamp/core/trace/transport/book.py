@@ -1,6 +1,6 @@
 """Layers of a picture: every bit of light is booked under how it came and where it came from.
 
-`LAYERS` add up to the picture, and so do `GROUPS`. The path kernel carries this book only where layers are asked for.
+`LAYERS` add up to the picture, and so do `SOURCES`. The path kernel carries this book only where layers are asked for.
 """
 
 from __future__ import annotations
@@ -20,8 +20,8 @@ LAYERS = (
 )
 """Backdrop and emission are seen straight; the rest is sorted by what the light met last before the camera:
 transmission is all that is seen through a wall, clear or rough."""
-GROUPS = ("backdrop", "surroundings", "glow")
-"""By light source: one for each group of lights."""
+SOURCES = ("backdrop", "surroundings", "glow", "lamps")
+"""Where light comes from."""
 DIRECT = ("unshadowed", "shadowed")
 """Direct light on the first surface without and with what stands in its way: their ratio is the shadow layer."""
 NONE, DIFFUSE, SPECULAR, PASSED = range(4)
@@ -33,26 +33,31 @@ class Book:
     """Sums per lane: a Dr.Jit pytree, may be loop state."""
 
     layers: list[mi.Color3f] = field(default_factory=list)
-    groups: list[mi.Color3f] = field(default_factory=list)
+    sources: list[mi.Color3f] = field(default_factory=list)
     direct: list[mi.Color3f] = field(default_factory=list)
 
     @staticmethod
     def opened(lanes: int) -> Book:
         """Return a book that is kept, empty, for so many paths."""
-        return Book(*([dr.zeros(mi.Color3f, lanes) for _ in names] for names in (LAYERS, GROUPS, DIRECT)))
+        return Book(*([dr.zeros(mi.Color3f, lanes) for _ in names] for names in (LAYERS, SOURCES, DIRECT)))
 
-    def put(self, light: mi.Color3f, group: str, layer: mi.UInt32) -> None:
+    def put(self, light: mi.Color3f, source: mi.UInt32, layer: mi.UInt32) -> None:
         """Book light; zero in lanes that have none. Nothing happens in a book that was never opened."""
         for k in range(len(self.layers)):
             self.layers[k] += dr.select(layer == k, light, 0.0)
-        if self.groups:
-            self.groups[GROUPS.index(group)] += light
+        for k in range(len(self.sources)):
+            self.sources[k] += dr.select(source == k, light, 0.0)
 
     def put_direct(self, unshadowed: mi.Color3f, shadow: mi.Color3f) -> None:
         """Book direct light with and without the shadows that fall on it."""
         if self.direct:
             self.direct[0] += unshadowed
             self.direct[1] += unshadowed * shadow
+
+    @staticmethod
+    def source_of(group: mi.UInt32) -> mi.UInt32:
+        """Place in SOURCES of a group of lights, see `light_groups`."""
+        return dr.minimum(mi.UInt32(group) + 1, len(SOURCES) - 1)
 
     @staticmethod
     def layer_of(kind: mi.UInt32, scatterings: mi.UInt32) -> mi.UInt32:
@@ -68,5 +73,5 @@ class Book:
 
     def everything(self) -> dict[str, mi.Color3f]:
         """Return all sums by name."""
-        names = (*LAYERS, *(f"from_{group}" for group in GROUPS), *DIRECT)
-        return dict(zip(names, [*self.layers, *self.groups, *self.direct], strict=True))
+        names = (*LAYERS, *(f"from_{source}" for source in SOURCES), *DIRECT)
+        return dict(zip(names, [*self.layers, *self.sources, *self.direct], strict=True))

@@ -17,6 +17,7 @@ Six things set it apart from a textbook one:
 
 from __future__ import annotations
 
+from usual_lamp.core.scene.light_groups import ENVIRONMENT, GLOW
 from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.sampler import PixelSampler
 from usual_lamp.core.trace.surface.bsdf import Drawn, Scattered
@@ -24,21 +25,31 @@ from usual_lamp.core.trace.transport import book, walk
 from usual_lamp.core.trace.transport.arrival import Arrival
 from usual_lamp.core.trace.transport.book import Book
 from usual_lamp.core.trace.transport.interior import Interior
-from usual_lamp.core.trace.transport.path import Hit, Path
+from usual_lamp.core.trace.transport.path import GroupSums, Hit, Path
 from usual_lamp.core.trace.transport.shadow import transmittance
-from usual_lamp.core.trace.world.world import LEAST_BRIGHTNESS, World
+from usual_lamp.core.trace.world.lamps import Distant
+from usual_lamp.core.trace.world.world import World
 
 MAX_BOUNCES = 12
+LAMPS_IN_LINE = 2
+"""Lamps that a ray meets one behind the other."""
 ROULETTE_AFTER = 4
 
 
 def trace(
-    world: World, ray: mi.Ray3f, sampler: PixelSampler, backdrop: mi.Color3f, clamp: mi.Float, layers: bool = False
+    world: World,
+    ray: mi.Ray3f,
+    sampler: PixelSampler,
+    backdrop: mi.Color3f,
+    clamp: mi.Float,
+    layers: bool = False,
+    groups: int = 0,
 ) -> Path:
     """Follow one path per ray. `backdrop` is what a ray that meets nothing sees, per lane, in cd/m².
 
     Light that arrives by two or more scatterings is held under `clamp` cd/m² per sample; clear walls do not count.
-    With `layers`, the path's book holds the light by kind and source.
+    With `layers`, the path's book holds the light by kind and source. With `groups`, light is summed for each group of
+    lights at its nominal level, and not as a whole.
     """
     n = dr.width(ray)
     bottom = mi.Color3f(*(dr.opaque(mi.Float, float(v)) for v in world.bottom))
@@ -67,6 +78,8 @@ def trace(
         steps=dr.zeros(mi.UInt32, n),
         interior=Interior.empty(n) if world.has_nested else Interior(),
         book=Book.opened(n) if layers else Book(),
+        floor_gain=dr.full(mi.Color3f, 1.0, n),
+        groups=GroupSums.opened(groups, n),
     )
     bounce = Bounce(world, bottom, clamp)
     # Recording the loop a second time, to drop state that never changes, costs more than it saves.
@@ -82,13 +95,13 @@ class Bounce:
         self.world, self.bottom, self.clamp = world, bottom, clamp
         self.has = world.table.has
         self.arrival = Arrival(world)
-        self.floor_gain = mi.Color3f(*(dr.opaque(mi.Float, float(v)) for v in world.floor_gain))
-        self.brightness = dr.opaque(mi.Float, world.inputs.lighting.brightness)
 
     def __call__(self, p: Path) -> Path:
         si = self.world.hit(p.ray, p.depth == 0, p.active)
         stays, leaving = self.arrival.walk(p, si) if self.has.subsurface else (mi.Bool(False), mi.Bool(False))
         arrived = p.active & ~stays
+        if self.world.lamps is not None:
+            self._meet_lamps(p, si, arrived)
         self._meet_light(p, si, arrived)
         index = self.world.appearance_of(si, arrived & si.is_valid())
         passes = self.arrival.cut_outs(p, si, index, arrived & si.is_valid() & ~leaving)
@@ -110,6 +123,25 @@ class Bounce:
 
     # -- light that is met ----------------------------------------------------------------------------------
 
+    def _meet_lamps(self, p: Path, si: mi.SurfaceInteraction3f, arrived: mi.Bool) -> None:
+        """The lamps on the way: they add their light, and the ray goes on."""
+        lamps, share = self.world.lights.lamps, self.world.lights.lamp_share
+        assert lamps is not None
+        shown_to = dr.select(p.open, mi.UInt32(1), mi.UInt32(2))
+        reach = dr.select(si.is_valid(), si.t, dr.inf)
+        ray, active = mi.Ray3f(p.ray), mi.Bool(arrived & p.active)
+        for number in range(LAMPS_IN_LINE):
+            ray.maxt = reach
+            hit, t, radiance, density, group, shown = lamps.met(ray, active)
+            weight = dr.select(p.last_density > 0, power_heuristic(p.last_density, density * share), 1.0)
+            counts = hit & ((shown & shown_to) != 0) & (dr.max(radiance) > 0)
+            self._add(p, p.beta * radiance * weight * p.floor_gain, counts, group, self._layer(p), p.matt)
+            if number + 1 < LAMPS_IN_LINE:
+                active = hit
+                onward = t * (1 + 1e-5) + 1e-4
+                ray = mi.Ray3f(ray(dr.select(hit, onward, 0.0)), ray.d)
+                reach -= dr.select(hit, onward, 0.0)
+
     def _meet_light(self, p: Path, si: mi.SurfaceInteraction3f, arrived: mi.Bool) -> None:
         """The surroundings or the backdrop behind everything, weighted against light sampling."""
         lights = self.world.lights
@@ -119,9 +151,9 @@ class Bounce:
 
         def outside(direction: mi.Vector3f, last: mi.Float) -> mi.Color3f:
             competes = lit & (last > 0)
-            density = lights.surroundings.density(direction, competes) * (1 - lights.glow_share)
+            density = lights.environment.density(direction, competes) * lights.environment_share
             weight = dr.select(competes, power_heuristic(last, density), 1.0)
-            return lights.surroundings.radiance(direction, lit) * weight
+            return lights.environment.radiance(direction, lit) * weight
 
         seen = dr.if_stmt(
             (mi.Vector3f(p.ray.d), p.last_density),
@@ -132,12 +164,26 @@ class Bounce:
         )
         shows = p.open | p.floor_seen
         # In a mirror the floor is a part of the scene, and as bright as that.
-        behind = self.bottom * dr.select(p.open, p.tint, 1.0) * dr.select(shows, 1.0, self.brightness)
-        layer = Book.layer_behind(p.kind, p.scatterings, p.open)
-        self._add(p, p.beta * behind, backdrop, "backdrop", layer, shows)
-        self._add(p, p.beta * seen * dr.select(p.matt, self.floor_gain, 1.0), lit, "surroundings", layer, p.matt)
+        behind = self.bottom * dr.select(p.open, p.tint, 1.0)
+        environment = mi.UInt32(ENVIRONMENT)
+        self._add_backdrop(p, p.beta * behind, backdrop & shows)
+        self._add(p, p.beta * behind, backdrop & ~shows, environment, self._layer(p), mi.Bool(False))
+        self._add(p, p.beta * seen * p.floor_gain, lit, environment, self._layer(p), p.matt)
+        if lights.distant is not None:
+            self._meet_distant(p, missed)
         guide = dr.select(lit, seen, self.bottom * p.tint) / dr.maximum(self.bottom.y, 1e-6) * 0.6
         p.albedo += dr.select(missed, p.guide * dr.minimum(guide, 1.0), 0.0)
+
+    def _meet_distant(self, p: Path, missed: mi.Bool) -> None:
+        """The sun and its like, where nothing hides them."""
+        lights = self.world.lights
+        shown_to = dr.select(p.open, mi.UInt32(1), mi.UInt32(2))
+        for number in range(Distant.MOST):
+            radiance, density, group, shown = lights.distant.toward(number, p.ray.d, missed)  # type: ignore[union-attr]
+            density *= lights.distant_share
+            weight = dr.select(p.last_density > 0, power_heuristic(p.last_density, density), 1.0)
+            counts = missed & (density > 0) & ((shown & shown_to) != 0)
+            self._add(p, p.beta * radiance * weight * p.floor_gain, counts, group, self._layer(p), p.matt)
 
     def _meet_glow(self, p: Path, hit: Hit) -> None:
         """Emission of a glowing part, from its outer side."""
@@ -149,36 +195,57 @@ class Bounce:
         met = hit.on_part & (dr.max(emission) > 0) & (cosine > 0)
         density = glow.density(emission, dr.norm(hit.si.p - p.last_point), cosine) * self.world.lights.glow_share
         weight = dr.select(p.last_density > 0, power_heuristic(p.last_density, density), 1.0)
-        self._add(p, p.beta * emission * weight, met, "glow", Book.layer_of(p.kind, p.scatterings), mi.Bool(False))
+        self._add(p, p.beta * emission * weight, met, mi.UInt32(GLOW), self._layer(p), mi.Bool(False))
+
+    @staticmethod
+    def _layer(p: Path) -> mi.UInt32:
+        return Book.layer_of(p.kind, p.scatterings)
 
     def _add(
-        self, p: Path, light: mi.Color3f, active: mi.Bool, group: str, layer: mi.UInt32, of_backdrop: mi.Bool
+        self, p: Path, light: mi.Color3f, active: mi.Bool, group: mi.UInt32, layer: mi.UInt32, on_floor: mi.Bool
     ) -> None:
-        held = dr.select(active, self._held(p, light), 0.0)
-        p.light += held
-        p.backdrop += dr.select(of_backdrop, held, 0.0)
-        p.book.put(held, group, layer)
+        """Light of a group at its nominal level; `on_floor`: it shows the floor that stands for the backdrop."""
+        light = dr.select(active, light, 0.0)
+        gain = self.world.lights.gain(group, active)
+        light *= self._hold(p, light, gain)
+        for k in range(len(p.groups.light)):
+            own = dr.select(group == k, light, 0.0)
+            p.groups.light[k] += dr.select(on_floor, 0.0, own)
+            p.groups.floor[k] += dr.select(on_floor, own, 0.0)
+        if not p.groups.light:
+            light *= gain
+            p.light += light
+            p.backdrop += dr.select(on_floor, light, 0.0)
+            p.book.put(light, Book.source_of(group), layer)
 
-    def _held(self, p: Path, light: mi.Color3f) -> mi.Color3f:
-        """Indirect light under the clamp: single samples far above the picture's white are grain, not light."""
-        held = light * dr.minimum(1.0, self.clamp / dr.maximum(dr.max(light), 1e-9))
-        return dr.select(p.scatterings > 1, held, light)
+    def _add_backdrop(self, p: Path, light: mi.Color3f, active: mi.Bool) -> None:
+        """The backdrop itself, which no light changes."""
+        light = dr.select(active, light, 0.0)
+        light *= self._hold(p, light, mi.Color3f(1.0))
+        p.light += light
+        p.backdrop += light
+        p.book.put(light, mi.UInt32(0), Book.layer_behind(p.kind, p.scatterings, p.open))
+
+    def _hold(self, p: Path, light: mi.Color3f, gain: mi.Color3f) -> mi.Float:
+        """Share of indirect light under the clamp: single samples far above the picture's white are grain, not light.
+        Light that is off is held as if it were on."""
+        peak = dr.max(light * dr.select(gain > 0, gain, 1.0))
+        return dr.select(p.scatterings > 1, dr.minimum(1.0, self.clamp / dr.maximum(peak, 1e-9)), 1.0)
 
     def _fade_floor(self, p: Path, hit: Hit) -> None:
         """Seen directly, the floor is tinted like the backdrop behind it and fades into it far out."""
         first = hit.on_floor & p.open
         p.beta = dr.select(first, p.beta * p.tint, p.beta)
-        # Without any light but that of glowing parts nothing can shade the floor.
-        unlit = dr.select(self.brightness < LEAST_BRIGHTNESS, hit.floor.opacity * (1 - hit.floor.mirror), 0.0)
-        self._add(
-            p,
-            p.beta * self.bottom * (1 - hit.floor.opacity + unlit),
-            first,
-            "backdrop",
-            Book.layer_behind(p.kind, p.scatterings, first),
-            first,
-        )
+        # Where no light but that of glowing parts arrives, nothing can be shaded.
+        _, unlit = self.world.floor_light.at(hit.si.p, first)
+        unlit = unlit * hit.floor.opacity * (1 - hit.floor.mirror)
+        self._add_backdrop(p, p.beta * self.bottom * (1 - hit.floor.opacity + unlit), first)
         p.beta = dr.select(first, p.beta * hit.floor.opacity, p.beta)
+        # What it mirrors fades with the height above it, into the backdrop that it would mirror otherwise.
+        mirrored = hit.on_part & p.from_floor & p.floor_seen
+        share = self.arrival.floor.mirrored(hit.si.p)
+        self._add_backdrop(p, p.beta * self.bottom * (1 - share), mirrored)
+        p.beta = dr.select(mirrored, p.beta * share, p.beta)
 
     def _guides(self, p: Path, hit: Hit) -> None:
         """Albedo and normal of the first surface that is not a mirror or a clear wall, in the mirrors' colour."""
@@ -203,6 +270,10 @@ class Bounce:
         light = self.world.lights.sample(hit.si.p, point, hit.valid)
         wo = hit.frame.to_local(light.direction)
         value, density = self._toward_light(hit, light.direction, wo)
+        if self.world.lights.lamps is not None or self.world.lights.distant is not None:
+            # What no mirror shows cannot be met by scattering: all of it is sought here, and none of it in mirrors.
+            value.specular = dr.select(light.mirrored, value.specular, 0.0)
+            density = dr.select(light.mirrored, density, 0.0)
         total = value.total()
         agrees = hit.agrees(p.ray, wo, light.direction) | hit.on_floor
         useful = hit.valid & (light.density > 0) & (dr.max(total) > 0) & agrees
@@ -212,17 +283,29 @@ class Bounce:
         shadow, spread = transmittance(self.world, ray, useful, interior)
         weight = power_heuristic(light.density, density * spread)
         incoming = dr.select(useful, p.beta * light.radiance * (spread / light.density), 0.0)
-        shows_floor = ((hit.on_floor & p.open) | p.matt) & ~light.from_glow
-        incoming *= dr.select(shows_floor, self.floor_gain, 1.0)
+        shows_floor = ((hit.on_floor & p.open) | p.matt) & (light.group != GLOW)
+        incoming *= dr.select(shows_floor, self._floor_gain(p, hit), 1.0)
         first = p.scatterings == 0
         p.scatterings += 1
+        arriving = incoming * total * shadow * weight
         if p.book.layers:
-            self._book_light(p, value, incoming, shadow, weight, light.from_glow)
-            p.book.put_direct(dr.select(first, incoming * total, 0.0), shadow)
-        held = dr.select(useful, self._held(p, incoming * total * shadow * weight), 0.0)
-        p.light += held
-        p.backdrop += dr.select(shows_floor, held, 0.0)
+            gain = self.world.lights.gain(light.group, useful)
+            self._book_light(p, value, incoming * gain, shadow, weight, light.group)
+            p.book.put_direct(dr.select(first, incoming * gain * total, 0.0), shadow)
+            held = dr.select(useful, arriving * gain * self._hold(p, arriving, gain), 0.0)
+            p.light += held
+            p.backdrop += dr.select(shows_floor, held, 0.0)
+        else:
+            self._add(p, arriving, useful, light.group, mi.UInt32(0), shows_floor)
         p.scatterings -= 1
+
+    def _floor_gain(self, p: Path, hit: Hit) -> mi.Color3f:
+        """What light is multiplied by that the floor as it is seen sends back: unshadowed, it is the backdrop then."""
+        if not self.world.has_floor:
+            return mi.Color3f(1.0)
+        here = hit.on_floor & p.open
+        lit = self.arrival.floor.albedo * self.world.floor_light.at(hit.si.p, here)[0] * dr.inv_pi
+        return dr.select(here, self.bottom / dr.maximum(lit, 1e-12), p.floor_gain)
 
     def _toward_light(self, hit: Hit, direction: mi.Vector3f, wo: mi.Vector3f) -> tuple[Scattered, mi.Float]:
         """What the hit sends back of light from a direction."""
@@ -247,17 +330,16 @@ class Bounce:
         incoming: mi.Color3f,
         shadow: mi.Color3f,
         weight: mi.Float,
-        from_glow: mi.Bool,
+        group: mi.UInt32,
     ) -> None:
         """Sampled light by kind: at the first scattering by its own lobe, later by that of the first."""
         total = incoming * value.total() * shadow * weight
-        scale = self._held(p, total).y / dr.maximum(total.y, 1e-20)
+        scale = self._hold(p, total, mi.Color3f(1.0))
         first, later = p.kind == book.NONE, Book.layer_of(p.kind, mi.UInt32(2))
         for kind, part in ((book.DIFFUSE, value.diffuse), (book.SPECULAR, value.specular), (book.PASSED, value.passed)):
             light = incoming * part * shadow * (weight * scale)
             layer = dr.select(first, Book.layer_of(mi.UInt32(kind), mi.UInt32(1)), later)
-            p.book.put(dr.select(from_glow, 0.0, light), "surroundings", layer)
-            p.book.put(dr.select(from_glow, light, 0.0), "glow", layer)
+            p.book.put(light, Book.source_of(group), layer)
 
     # -- onwards --------------------------------------------------------------------------------------------
 
@@ -294,6 +376,7 @@ class Bounce:
         p.kind = dr.select(hit.valid & (p.kind == book.NONE), mi.UInt32(kind), p.kind)
         p.scatterings += dr.select(scatters, 1, 0)
         seen_floor = scatters & hit.on_floor & p.open
+        p.floor_gain = dr.select(seen_floor & ~mirrored, self._floor_gain(p, hit), p.floor_gain)
         p.matt |= seen_floor & ~mirrored
         p.floor_seen = dr.select(scatters, seen_floor & mirrored, p.floor_seen)
         p.open &= ~scatters & ~stays

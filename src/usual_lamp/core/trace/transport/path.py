@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.sampler import PixelSampler
@@ -10,6 +10,20 @@ from usual_lamp.core.trace.surface.bsdf import Surface
 from usual_lamp.core.trace.transport.book import Book
 from usual_lamp.core.trace.transport.interior import Interior, Wall
 from usual_lamp.core.trace.world.floor import Floor
+
+
+@dataclass
+class GroupSums:
+    """Light by group, at nominal levels, where it is kept so: one sum for each group, or none at all."""
+
+    light: list[mi.Color3f] = field(default_factory=list)
+    floor: list[mi.Color3f] = field(default_factory=list)
+    """What of the floor that stands for the backdrop each group lights."""
+
+    @staticmethod
+    def opened(count: int, lanes: int) -> GroupSums:
+        """Return empty sums."""
+        return GroupSums(*([dr.zeros(mi.Color3f, lanes) for _ in range(count)] for _ in range(2)))
 
 
 @dataclass
@@ -54,6 +68,9 @@ class Path:
     """Of walks, and passages through clear walls and cut-outs."""
     interior: Interior
     book: Book
+    floor_gain: mi.Color3f
+    """What light is multiplied by that a path brings to the matt lobe of the floor as it is seen; else 1."""
+    groups: GroupSums
 
 
 @dataclass

@@ -34,8 +34,16 @@ def trace_pixels(
     world: World, pixels: NDArray[np.uint32], start: int, stop: int, seed: int = 0, clamp: bool = True
 ) -> Sums:
     """Sums over samples [start, stop) of single pixels, by their number row by row: (n, CHANNELS)."""
-    path = _trace(world, pixels, start, stop, seed, clamp, layers=False)
+    path = _trace(world, pixels, start, stop, seed, clamp)
     return _sums(world, [path.light, path.albedo, path.normal, path.backdrop], stop - start)
+
+
+def trace_groups(world: World, pixels: NDArray[np.uint32], start: int, stop: int, groups: int, seed: int = 0) -> Sums:
+    """The same with the light of each group on its own, at nominal levels: (n, 9 + 6 for each group). Albedo, normal
+    and backdrop, then the light of each group, then what of the floor each lights, see `relight`."""
+    path = _trace(world, pixels, start, stop, seed, clamp=True, groups=groups)
+    values = [path.albedo, path.normal, path.backdrop, *path.groups.light, *path.groups.floor]
+    return _sums(world, values, stop - start)
 
 
 def numbers_of(tile: Tile, width: int) -> NDArray[np.uint32]:
@@ -57,7 +65,14 @@ def trace_layers(world: World, tile: Tile, start: int, stop: int, seed: int = 0,
 
 
 def _trace(
-    world: World, pixels: NDArray[np.uint32], start: int, stop: int, seed: int, clamp: bool, layers: bool
+    world: World,
+    pixels: NDArray[np.uint32],
+    start: int,
+    stop: int,
+    seed: int,
+    clamp: bool,
+    layers: bool = False,
+    groups: int = 0,
 ) -> Path:
     count = stop - start
     width, height = world.inputs.width, world.inputs.height
@@ -76,11 +91,9 @@ def _trace(
     s = (mi.Float(x) + jitter.x) / dr.opaque(mi.Float, width)
     t = (mi.Float(y) + jitter.y) / dr.opaque(mi.Float, height)
     ray = camera_rays(world.inputs, s, t, lens)
-    top = mi.Color3f(*(dr.opaque(mi.Float, float(v)) for v in world.top))
-    bottom = mi.Color3f(*(dr.opaque(mi.Float, float(v)) for v in world.bottom))
-    backdrop = dr.lerp(top, bottom, dr.square(t) * (3 - 2 * t))
+    backdrop = world.behind.at(ray, s, t)
     limit = CLAMP_OVER_WHITE / exposure_scale(REFERENCE_EV) if clamp else float("inf")
-    return trace(world, ray, sampler, backdrop, dr.opaque(mi.Float, limit), layers)
+    return trace(world, ray, sampler, backdrop, dr.opaque(mi.Float, limit), layers, groups)
 
 
 def _sums(world: World, values: list[mi.Color3f | mi.Vector3f], count: int) -> Sums:

@@ -2,27 +2,50 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
+from usual_lamp.core.scene.resolution import TraceInputs
 from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.surface import microfacet
 from usual_lamp.core.trace.world.geometry import FLOOR_REACH
 
 FLOOR_IOR = 1.45
+REFLECTION_FADES = 0.9
+"""Radii above the floor from which on it reflects nothing: what stands on it is mirrored at its foot."""
+
+
+@dataclass
+class FloorNumbers:
+    """What is the same for every hit, opaque; lengths in mm."""
+
+    albedo: mi.Color3f
+    """Sends back the backdrop's colour where it is unshadowed."""
+    center: mi.Point2f
+    radius: mi.Float
+    height: mi.Float
+    reflection: mi.Float
+    roughness: mi.Float
+
+    @staticmethod
+    def of(inputs: TraceInputs, albedo: mi.Color3f) -> FloorNumbers:
+        """Return the numbers of a scene's floor."""
+        x, y, _ = inputs.center
+        finish = inputs.lighting.floor_finish
+        found = (x, y, inputs.radius, inputs.floor_height, finish.reflection, finish.roughness)
+        x, y, *more = (dr.opaque(mi.Float, float(value)) for value in found)
+        return FloorNumbers(albedo, mi.Point2f(x, y), *more)
+
+    def mirrored(self, point: mi.Point3f) -> mi.Float:
+        """Share of its reflection that a point above the floor has in it."""
+        return 1 - smoothstep(0.0, REFLECTION_FADES, (point.z - self.height) / self.radius)
 
 
 class Floor:
-    """What the floor does with light, per lane; `albedo` sends back the backdrop's colour where it is unshadowed."""
+    """What the floor does with light, per lane."""
 
-    def __init__(
-        self,
-        albedo: mi.Color3f,
-        center: mi.Point2f,
-        radius: mi.Float,
-        ray: mi.Ray3f,
-        point: mi.Point3f,
-        on_floor: mi.Bool,
-    ) -> None:
-        self.albedo, self.on_floor = albedo, on_floor
-        far = dr.norm(mi.Point2f(point.x, point.y) - center) / radius
+    def __init__(self, numbers: FloorNumbers, ray: mi.Ray3f, point: mi.Point3f, on_floor: mi.Bool) -> None:
+        self.numbers, self.albedo, self.on_floor = numbers, numbers.albedo, on_floor
+        far = dr.norm(mi.Point2f(point.x, point.y) - numbers.center) / numbers.radius
         cos = dr.clip(dr.abs(ray.d.z), 0.0, 1.0)
         self.opacity, self.mirror, self.alpha = dr.if_stmt(
             (far, cos),
@@ -32,12 +55,13 @@ class Floor:
             label="floor",
         )
 
-    @staticmethod
-    def _lobes(far: mi.Float, cos: mi.Float) -> tuple[mi.Float, mi.Float, mi.Float]:
+    def _lobes(self, far: mi.Float, cos: mi.Float) -> tuple[mi.Float, mi.Float, mi.Float]:
         fresnel, _ = microfacet.dielectric(cos, FLOOR_IOR)
         opacity = 1 - smoothstep(0.35 * FLOOR_REACH, 0.95 * FLOOR_REACH, far)
-        mirror = 0.75 * fresnel * (1 - smoothstep(1.2, 3.5, far))
-        return opacity, mirror, microfacet.alpha(dr.lerp(0.2, 0.6, smoothstep(0.6, 2.5, far))).x
+        mirror = self.numbers.reflection * fresnel * (1 - smoothstep(1.2, 3.5, far))
+        near = self.numbers.roughness
+        rough = dr.lerp(near, dr.minimum(near + 0.4, 1.0), smoothstep(0.6, 2.5, far))
+        return opacity, mirror, microfacet.alpha(rough).x
 
     def sample(self, pick: mi.Float, v: mi.Point2f, view: mi.Vector3f) -> tuple[mi.Vector3f, mi.Color3f, mi.Bool]:
         """Direction, weight and whether the mirror lobe was taken."""

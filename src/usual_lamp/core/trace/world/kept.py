@@ -17,7 +17,9 @@ from usual_lamp.core.trace.world.joints import Joints
 from usual_lamp.core.trace.world.lights import EnvironmentMap
 from usual_lamp.core.trace.world.placements import Machining, machining
 
-LIGHTINGS = 2
+SkyKey = tuple[str, float, float, str, str, int]
+"""Surroundings by name, their contrast, saturation and tint, the colour of the floor beneath, and how wide they are."""
+LIGHTINGS = 3
 """Surroundings over backdrops that are kept, of about 60 MB each."""
 
 
@@ -45,7 +47,7 @@ class Kept:
         self.mesh_of = mesh_of
         self.joints = Joints(mesh_of)
         self._machinings: dict[str, Machining] = {}
-        self._skies: dict[tuple[str, str], Sky] = {}
+        self._skies: dict[SkyKey, Sky] = {}
 
     def machining(self, mesh: str) -> Machining:
         """How a mesh was machined."""
@@ -53,7 +55,7 @@ class Kept:
             self._machinings[mesh] = machining(self.mesh_of(mesh))
         return self._machinings[mesh]
 
-    def sky(self, key: tuple[str, str], make: Callable[[], Sky]) -> Sky:
+    def sky(self, key: SkyKey, make: Callable[[], Sky]) -> Sky:
         """Of surroundings over a backdrop, by the names of both."""
         if key not in self._skies:
             if len(self._skies) >= LIGHTINGS:

@@ -10,29 +10,20 @@ emitting surface's luminance over the total, known at every hit without asking w
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import NDArray
 
+from usual_lamp.core.scene.light_groups import ENVIRONMENT, GLOW, LightGroups
 from usual_lamp.core.trace.engine import dr, mi, settled
 from usual_lamp.core.trace.surface.table import Four
+from usual_lamp.core.trace.world.lamps import Distant, Lamps
+from usual_lamp.core.trace.world.light_sample import LUMINANCE, LightSample
 
 ROWS, COLUMNS = 128, 256
 GLOW_SHARE = 0.2
 """Share of light samples that go to glowing parts, where there are any."""
-LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
-
-
-@dataclass
-class LightSample:
-    """Directions towards light: unit vector, distance, radiance (cd/m²), density per steradian."""
-
-    direction: mi.Vector3f
-    distance: mi.Float
-    radiance: mi.Color3f
-    density: mi.Float
-    from_glow: mi.Bool = False
+LEAST_SHARE = 0.1
+"""Of light samples that surroundings, lamps or distant lights get, where there are any, however dim they are."""
 
 
 def equal_power_cuts(weights: NDArray[np.float64], pieces: int) -> NDArray[np.float64]:
@@ -49,7 +40,7 @@ def equal_power_cuts(weights: NDArray[np.float64], pieces: int) -> NDArray[np.fl
 class EnvironmentMap:
     """A latitude-longitude map of radiance (H, 2H, 3), row 0 at the zenith."""
 
-    def __init__(self, image: NDArray[np.float32], turn: float = 0.0, level: float = 1.0) -> None:
+    def __init__(self, image: NDArray[np.float32], turn: float = 0.0) -> None:
         self.height, self.width = image.shape[:2]
         padded = np.concatenate([image, np.zeros_like(image[..., :1])], axis=-1).astype(np.float32)
         self.texels = settled(padded)
@@ -62,11 +53,11 @@ class EnvironmentMap:
         overlap = np.clip(np.minimum(rows[1:, None], edges[1:]) - np.maximum(rows[:-1, None], edges[:-1]), 0.0, None)
         columns = np.stack([equal_power_cuts(strip, COLUMNS) for strip in overlap @ power])
         self.rows, self.columns = settled(rows), settled(columns)
-        self.adjust(turn, level)
+        self.adjust(turn)
 
-    def adjust(self, turn: float, level: float) -> None:
-        """Turn the map about the vertical (degrees) and scale it; neither changes where its power lies."""
-        self.turn, self.level = dr.opaque(mi.Float, float(np.radians(turn))), dr.opaque(mi.Float, level)
+    def adjust(self, turn: float) -> None:
+        """Turn the map about the vertical (degrees), which leaves its power where it lies in it."""
+        self.turn = dr.opaque(mi.Float, float(np.radians(turn)))
 
     def radiance(self, direction: mi.Vector3f, active: mi.Bool) -> mi.Color3f:
         """What comes from a direction, bilinear between texels."""
@@ -81,7 +72,7 @@ class EnvironmentMap:
         upper = read(top + left) * (1 - a) + read(top + right) * a
         lower = read(low + left) * (1 - a) + read(low + right) * a
         four = upper * (1 - b) + lower * b
-        return mi.Color3f(four[0], four[1], four[2]) * self.level
+        return mi.Color3f(four[0], four[1], four[2])
 
     def sample(self, point: mi.Point2f, active: mi.Bool) -> LightSample:
         """Return a direction towards the environment, sampled by luminance, with its pdf per steradian."""
@@ -90,7 +81,8 @@ class EnvironmentMap:
         v, dv = self._piece(self.rows, row, down - mi.Float(row), active)
         u, du = self._piece(self.columns, row * (COLUMNS + 1) + column, across - mi.Float(column), active)
         direction, sine = self._direction(u, v)
-        return LightSample(direction, mi.Float(1e6), self.radiance(direction, active), _density(du, dv, sine))
+        radiance, density = self.radiance(direction, active), _density(du, dv, sine)
+        return LightSample(direction, mi.Float(1e6), radiance, density, mi.UInt32(ENVIRONMENT), mi.Bool(True))
 
     def density(self, direction: mi.Vector3f, active: mi.Bool) -> mi.Float:
         """Of `sample`, per steradian."""
@@ -174,7 +166,8 @@ class Glow:
         distance = dr.norm(way)
         direction = way / dr.maximum(distance, 1e-9)
         density = self.density(radiance, distance, -dr.dot(n, direction))
-        return LightSample(direction, distance, dr.select(density > 0, radiance, 0.0), density)
+        radiance = dr.select(density > 0, radiance, 0.0)
+        return LightSample(direction, distance, radiance, density, mi.UInt32(GLOW), mi.Bool(True))
 
     def density(self, radiance: mi.Color3f, distance: mi.Float, cosine: mi.Float) -> mi.Float:
         """Of `sample` for a glowing point seen from that distance under that cosine, per steradian."""
@@ -183,32 +176,70 @@ class Glow:
 
 
 class Lights:
-    """Surroundings and glowing parts together."""
+    """All that gives light: surroundings, glowing parts, lamps, and lights far away."""
 
-    def __init__(self, surroundings: EnvironmentMap, glow: Glow | None) -> None:
-        self.surroundings, self.glow = surroundings, glow
-        self.glow_share = dr.opaque(mi.Float, GLOW_SHARE if glow is not None and glow.shines else 0.0)
+    def __init__(
+        self,
+        environment: EnvironmentMap,
+        glow: Glow | None,
+        lamps: Lamps | None,
+        distant: Distant | None,
+        groups: LightGroups,
+        lit: tuple[float, float, float],
+    ) -> None:
+        """`lit` is what surroundings, lamps and distant lights give in the middle of the product, lx: by this the
+        light samples are shared out. Those with None are not compiled in."""
+        self.environment, self.glow, self.lamps, self.distant = environment, glow, lamps, distant
+        self.gains = settled(groups.gains)
+        glow_share = GLOW_SHARE if glow is not None and glow.shines else 0.0
+        there = np.array([True, lamps is not None and lamps.shines, distant is not None and distant.shines])
+        shares = np.where(there, np.maximum(np.array(lit) / max(sum(lit), 1e-9), LEAST_SHARE), 0.0)
+        shares *= (1 - glow_share) / shares.sum()
+        self.environment_share, self.lamp_share, self.distant_share, self.glow_share = (
+            dr.opaque(mi.Float, float(share)) for share in (*shares, glow_share)
+        )
+
+    def gain(self, group: mi.UInt32, active: mi.Bool) -> mi.Color3f:
+        """What the light of a group is multiplied by in the picture."""
+        return mi.Color3f(dr.gather(mi.Vector3f, self.gains, group, active))
 
     def sample(self, origin: mi.Point3f, point: mi.Point2f, active: mi.Bool) -> LightSample:
         """A direction towards some light, with the density of all of `sample`."""
-        if self.glow is None:
-            return self.surroundings.sample(point, active)
-        share = self.glow_share
-        to_glow = active & (point.x < share)
-        x = dr.select(point.x < share, point.x / share, (point.x - share) / (1 - share))
-        inner = mi.Point2f(dr.minimum(x, 0.99999994), point.y)
-        near = dr.if_stmt(
-            (mi.Point3f(origin), inner),
-            to_glow,
-            lambda o, q: _as_tuple(self.glow.sample(o, q, to_glow)),  # type: ignore[union-attr]
-            lambda o, q: _as_tuple(self.surroundings.sample(q, active & ~to_glow)),
-            label="light",
-        )
-        found = LightSample(*near)
-        found.from_glow = to_glow
-        found.density *= dr.select(to_glow, share, 1 - share)
+        found = self.environment.sample(mi.Point2f(self._within(point.x, 0.0, self.environment_share), point.y), active)
+        found.density *= self.environment_share
+        low = self.environment_share
+        for source, share in (
+            (self.glow, self.glow_share),
+            (self.lamps, self.lamp_share),
+            (self.distant, self.distant_share),
+        ):
+            if source is None:
+                continue
+            here = active & (point.x >= low) & (share > 0)
+            inner = mi.Point2f(self._within(point.x, low, share), point.y)
+
+            def other(
+                o: mi.Point3f,
+                q: mi.Point2f,
+                *was: object,
+                source: Glow | Lamps | Distant = source,
+                here: mi.Bool = here,
+            ) -> tuple[mi.Vector3f, mi.Float, mi.Color3f, mi.Float, mi.UInt32, mi.Bool]:
+                one = source.sample(q, here) if isinstance(source, Distant) else source.sample(o, q, here)
+                return one.as_tuple()
+
+            def same(
+                o: mi.Point3f, q: mi.Point2f, *was: object
+            ) -> tuple[mi.Vector3f, mi.Float, mi.Color3f, mi.Float, mi.UInt32, mi.Bool]:
+                return was  # type: ignore[return-value]
+
+            state = (mi.Point3f(origin), inner, *found.as_tuple())
+            found = LightSample(*dr.if_stmt(state, here, other, same, label="light"))
+            found.density *= dr.select(here, share, 1.0)
+            low = low + share
         return found
 
-
-def _as_tuple(s: LightSample) -> tuple[mi.Vector3f, mi.Float, mi.Color3f, mi.Float]:
-    return s.direction, s.distance, s.radiance, s.density
+    @staticmethod
+    def _within(x: mi.Float, low: mi.Float | float, share: mi.Float) -> mi.Float:
+        """The place of a random number within its light's share of 0..1."""
+        return dr.clip((x - low) / dr.maximum(share, 1e-9), 0.0, 0.99999994)

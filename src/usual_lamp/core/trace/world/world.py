@@ -16,15 +16,21 @@ from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.assembly.laying import Laid, mapped
 from usual_lamp.core.camera import exposure_scale
 from usual_lamp.core.light import surroundings_map
-from usual_lamp.core.light.surroundings import REFERENCE_EV, LightingName
+from usual_lamp.core.light.lamp_shapes import illuminance
+from usual_lamp.core.light.surroundings import IMPORTED, REFERENCE_EV, adjusted, blurred, leveled, seen_map
 from usual_lamp.core.picture.read import linear
 from usual_lamp.core.scene.document import Lighting
+from usual_lamp.core.scene.light_groups import ENVIRONMENT, GLOW, gain, light_groups
 from usual_lamp.core.scene.resolution import TraceInputs
 from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.surface.rows import table_of
 from usual_lamp.core.trace.surface.table import AppearanceTable
+from usual_lamp.core.trace.world.behind import Behind
+from usual_lamp.core.trace.world.floor_light import FloorLight
 from usual_lamp.core.trace.world.geometry import Piece, PieceKey, build, cut, floor_piece
-from usual_lamp.core.trace.world.kept import Kept, Sky
+from usual_lamp.core.trace.world.kept import Kept, Sky, SkyKey
+from usual_lamp.core.trace.world.lamps import Distant, Lamps
+from usual_lamp.core.trace.world.light_sample import LUMINANCE
 from usual_lamp.core.trace.world.lights import Glow, Lights
 from usual_lamp.core.trace.world.pictures import Atlas, PictureOf, Pictures, Use, key_of
 from usual_lamp.core.trace.world.placements import PlacedShape, PlacedShapes
@@ -35,8 +41,8 @@ MeshOf = Callable[[str], Mesh]
 MappedOf = Callable[[str, Laid | None], Mesh]
 """A mesh with coordinates in mm by its name, see `laying.mapped`."""
 FloorKey = tuple[tuple[float, float, float], float, float]
-LEAST_BRIGHTNESS = 1e-3
-"""Below which the floor is shown as nothing shaded it: there is no light that could be kept from it."""
+SMALL_PICTURE, SMALL_MAP, LARGE_MAP = 200, 512, 2048
+"""Pixels across: pictures no wider than the first get surroundings of the second, all others of the third."""
 SPARE_TRIANGLES = 200_000
 """Out of sight, that are held beside as many as are in sight."""
 
@@ -73,8 +79,11 @@ class World:
         self._shapes = Shapes()
         """Of what the triangles hold."""
         self._in_scene: list[int] | None = None
-        self._lit_by: tuple[str, str] | None = None
+        self._lit_by: SkyKey | None = None
         self.glow: Glow | None = None
+        self.lamps: Lamps | None = None
+        self.distant: Distant | None = None
+        self.floor_light = FloorLight()
         self.change(inputs)
 
     def change(self, inputs: TraceInputs) -> None:
@@ -89,9 +98,9 @@ class World:
             for number, key in cut(part, inputs.appearances, offsets[place])
         ]
         self._place(worn)
-        self._light(inputs.lighting)
         self.glow = self._glow(worn)
-        self.lights = Lights(self.surroundings, self.glow)
+        self._surround(inputs.lighting)
+        self._light(inputs.lighting)
 
     def _dress(self, appearances: list[Appearance]) -> None:
         self.appearances = [*appearances, NEUTRAL]
@@ -181,28 +190,98 @@ class World:
             self._unwrapped[place] = self.mapped_of(*place)
         return self._unwrapped[place]
 
-    def _light(self, lighting: Lighting) -> None:
-        """Backdrop and surroundings. Brightness scales both, so the map is computed for a brightness of 1."""
+    def _surround(self, lighting: Lighting) -> None:
+        """Backdrop and surroundings, these at a brightness of 1."""
         backdrop = lighting.backdrop
-        unit = np.array(hex_to_linear(backdrop.bottom)) / exposure_scale(REFERENCE_EV)
-        top = backdrop.top if backdrop.kind == "gradient" else backdrop.bottom
-        # Seen directly they are colours of the picture, whatever the brightness.
-        self.bottom, self.top = unit, np.array(hex_to_linear(top)) / exposure_scale(REFERENCE_EV)
-        key = (lighting.surroundings, backdrop.bottom)
+        self.bottom = unit = np.array(hex_to_linear(backdrop.bottom)) / exposure_scale(REFERENCE_EV)
+        key = self._sky_key(lighting, backdrop.bottom)
         if key != self._lit_by:
             self._lit_by = key
             sky = self._sky(key, unit)
+            self.upwards = sky.upwards
             self.floor_albedo = np.clip(unit * np.pi / sky.upwards, 0.0, 0.95)
-            self.unshadowed_floor = self.floor_albedo * sky.upwards / np.pi
             self.map, self.surroundings = sky.map, sky.surroundings()
-        self.surroundings.adjust(lighting.turn, lighting.brightness)
-        lit = self.unshadowed_floor * max(lighting.brightness, LEAST_BRIGHTNESS)
-        self.floor_gain = np.where(lit > 0, unit / np.maximum(lit, 1e-12), 1.0)
+        self.surroundings.adjust(lighting.turn)
+        self.behind = self._behind(lighting)
 
-    def _sky(self, key: tuple[LightingName, str], floor: NDArray[np.float64]) -> Sky:
+    def _behind(self, lighting: Lighting) -> Behind:
+        """What is seen where nothing stands."""
+        backdrop, aspect = lighting.backdrop, self.inputs.width / self.inputs.height
+        if backdrop.transparent or backdrop.kind not in ("environment", "photo"):
+            return Behind(backdrop, aspect)
+        if backdrop.kind == "photo":
+            if backdrop.picture is None:
+                return Behind(backdrop, aspect)
+            if self.picture_of is None:
+                raise ValueError("The backdrop is a photo, which is not to be had here.")
+            return Behind(backdrop, aspect, photo=self.picture_of(backdrop.picture, True))
+        key = self._sky_key(lighting, f"seen {backdrop.blur}")
+        sky = self.kept.sky(key, lambda: Sky(blurred(self._map(key, seen=True), backdrop.blur), None))
+        seen = sky.surroundings()
+        seen.adjust(lighting.turn)
+        return Behind(backdrop, aspect, environment=seen)
+
+    def _light(self, lighting: Lighting) -> None:
+        """Lamps, what the floor gets of all light, and how light is sampled."""
+        self.groups = light_groups(lighting)
+        center = np.array(self.inputs.center)
+        if lighting.lamps or self.lamps is not None:
+            room = self.lamps.padded if self.lamps else 64
+            self.lamps = Lamps(lighting, self.groups, center, room)
+        distant = Distant(lighting, self.groups, center)
+        if distant.shines or self.distant is not None:
+            self.distant = distant
+        given = {False: 0.0, True: 0.0}
+        for lamp in lighting.lamps.values():
+            given[lamp.kind == "distant"] += float(illuminance(lamp, center[None])[0] * (gain(lamp) @ LUMINANCE))
+        even = self.upwards * self.groups.gains[ENVIRONMENT]
+        self.lights = Lights(
+            self.surroundings,
+            self.glow,
+            self.lamps,
+            self.distant,
+            self.groups,
+            (float(even @ LUMINANCE), given[False], given[True]),
+        )
+        self.light_floor(self.floor_light, lighting)
+
+    def light_floor(self, table: FloorLight, lighting: Lighting) -> None:
+        """Work out how the floor is lit by a lighting that differs from the world's in levels at most."""
+        x, y, _ = self.inputs.center
+        lamps = [(lamp, gain(lamp)) for lamp in lighting.lamps.values()]
+        even = self.upwards * light_groups(lighting).gains[ENVIRONMENT]
+        table.follow(even, lamps, (x, y), self.inputs.radius, self.inputs.floor_height, lighting.floor_finish.shadow)
+
+    @property
+    def is_dark(self) -> bool:
+        """Whether there is no light at all."""
+        glows = self.glow is not None and self.glow.shines and bool(self.groups.gains[GLOW].any())
+        lamps = any(gain(lamp).any() for lamp in self.inputs.lighting.lamps.values())
+        return not (glows or lamps or self.groups.gains[ENVIRONMENT].any())
+
+    def _sky(self, key: SkyKey, floor: NDArray[np.float64]) -> Sky:
+        """The surroundings over a floor that sends back this light."""
         if self.measured is not None:
             return Sky(self.measured, None)
-        return self.kept.sky(key, lambda: Sky(surroundings_map(key[0]), floor))
+        return self.kept.sky(key, lambda: Sky(self._map(key), floor))
+
+    def _sky_key(self, lighting: Lighting, floor: str) -> SkyKey:
+        width = SMALL_MAP if self.inputs.width <= SMALL_PICTURE else LARGE_MAP
+        return (lighting.surroundings, lighting.contrast, lighting.saturation, lighting.tint, floor, width)
+
+    def _map(self, key: SkyKey, seen: bool = False) -> NDArray[np.float32]:
+        """The surroundings with their adjustments; `seen`: also what of them lies below the horizon."""
+        name, contrast, saturation, tint, _, width = key
+        imported = IMPORTED.fullmatch(name)
+        if imported is None:
+            image = seen_map(name, width) if seen else surroundings_map(name, width)
+        elif self.picture_of is None:
+            raise ValueError("The surroundings are an imported panorama, which is not to be had here.")
+        else:
+            image = leveled(self.picture_of(imported[1], False)[..., :3])
+        if (contrast, saturation, tint.upper()) == (1.0, 1.0, "#FFFFFF"):
+            return image
+        return adjusted(image, contrast, saturation, hex_to_linear(tint))
 
     def _glow(self, worn: list[tuple[int, PieceKey, int]]) -> Glow | None:
         corners, radiance = [], []

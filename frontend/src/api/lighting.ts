@@ -1,0 +1,40 @@
+import { useQuery } from "@tanstack/react-query";
+import { send } from "./appearance";
+import { api, type Camera, type components, type Lamp, type LampKind, type LampSet, taken } from "./client";
+
+type Schemas = components["schemas"];
+
+const at = (review_id: string) => ({ params: { path: { review_id } } });
+
+/** Surroundings that ship with the application, by the names that lightings keep. */
+export function useSurroundings() {
+  return useQuery({
+    queryKey: ["surroundings"],
+    queryFn: () => taken<Schemas["SurroundingsList"]>(api.GET("/api/surroundings")),
+    select: (found) => found.surroundings,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+}
+
+export async function newLamp(review: string, kind: LampKind, camera: Camera): Promise<Lamp> {
+  const body = { kind, camera };
+  return (
+    await taken<{ lamp: Lamp }>(api.POST("/api/reviews/{review_id}/lamps/new", { ...at(review), body }))
+  ).lamp;
+}
+
+export function newLampSet(review: string, set: LampSet, camera: Camera) {
+  const body = { set, camera };
+  return taken<{ lamps: Record<string, Lamp>; brightness: number }>(
+    api.POST("/api/reviews/{review_id}/lamps/set", { ...at(review), body }),
+  );
+}
+
+export async function pointedLamp(review: string, body: Schemas["PointWish"]): Promise<Lamp> {
+  return (
+    await taken<{ lamp: Lamp }>(api.POST("/api/reviews/{review_id}/lamps/pointed", { ...at(review), body }))
+  ).lamp;
+}
+
+/** Sends a panorama as it is. Throws in the server's own words. */
+export const keepPanorama = (file: File) => send<Schemas["PanoramaKept"]>("/api/panoramas", file);

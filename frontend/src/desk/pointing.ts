@@ -1,0 +1,49 @@
+import { Vector3 } from "three";
+import type { Edit, Model, Standing } from "../api/client";
+import { pointedLamp } from "../api/lighting";
+import { toast } from "../api/toast";
+import { cameraOf } from "../state/camera";
+import { useDesk } from "../state/deskStore";
+import { lightingOf, stands } from "../state/lighting";
+import type { Stage } from "../viewport/stage";
+import type { Pointed } from "../viewport/Viewport";
+
+interface Means {
+  reviewId: string;
+  model: Model;
+  standing: Standing;
+  shotId: string;
+  stage?: Stage;
+  edit: (change: Edit) => void;
+}
+
+/** Moves the selected lamp to where its highlight or shadow falls on a point, and says what became of it. */
+export async function pointLamp(m: Means, hit: Pointed | undefined): Promise<void> {
+  const { pointing: how, light, view } = useDesk.getState();
+  const { id, lighting } = lightingOf(m.standing, m.shotId);
+  const lamp = lighting.lamps[light];
+  if (!how || !lamp || !view) return;
+  if (!hit) {
+    toast("There is nothing at that spot. Click on the product or on the floor.");
+    return;
+  }
+  const [point, normal] = [hit.point.toArray(), hit.normal.toArray()];
+  try {
+    const next = await pointedLamp(m.reviewId, { lamp, how, point, normal, camera: cameraOf(view) });
+    m.edit({ kind: "set_lamps", id, lamps: { [light]: next } });
+    useDesk.setState({ pointing: undefined });
+    const what = how === "highlight" ? "Highlight" : "Shadow";
+    const shift =
+      stands(lamp) && stands(next)
+        ? `moved ${Math.round(new Vector3(...lamp.position).distanceTo(new Vector3(...next.position)))} mm`
+        : "turned";
+    const between =
+      how === "highlight" && stands(next) && m.stage?.blocked(hit.point, new Vector3(...next.position));
+    const part = between && m.model.nodes.find((node) => node.uid === between)?.name;
+    toast(
+      `${what} here: ${lamp.name} ${shift}${part ? `, but ${part} is in the way.` : ", clear line of sight."}`,
+    );
+  } catch (problem) {
+    toast.error((problem as Error).message);
+  }
+}

@@ -1,0 +1,201 @@
+import { Switch } from "radix-ui";
+import { keepPicture } from "../../api/appearance";
+import type { Edit, Lighting } from "../../api/client";
+import { toast } from "../../api/toast";
+import { Amount, Button, Choice, ColorField } from "../../ui/controls";
+import { FileButton } from "../../ui/FileButton";
+
+interface Props {
+  id: string;
+  lighting: Lighting;
+  edit: (change: Edit) => void;
+}
+
+type Backdrop = Lighting["backdrop"];
+
+const KINDS: [Backdrop["kind"], string][] = [
+  ["plain", "plain"],
+  ["gradient", "gradient"],
+  ["radial", "radial gradient"],
+  ["environment", "surroundings"],
+  ["photo", "photo"],
+];
+const FLOOR = { reflection: 0.75, roughness: 0.2, shadow: 1, lift: 0 };
+
+/** The floor that the product stands on, and what lies behind it. */
+export function FloorAndBackdrop({ id, lighting, edit }: Props) {
+  const { backdrop, floor_finish } = lighting;
+  const commit = (change: Partial<Lighting>) =>
+    edit({ kind: "set_lighting", id, lighting: { ...lighting, ...change } });
+  const setFloor = (change: Partial<Lighting["floor_finish"]>) =>
+    commit({ floor_finish: { ...floor_finish, ...change } });
+  const setBackdrop = (change: Partial<Backdrop>) => commit({ backdrop: { ...backdrop, ...change } });
+  const isChanged = Object.entries(FLOOR).some(([name, value]) => floor_finish[name as "lift"] !== value);
+  const photo = async (file: File) => {
+    try {
+      const { picture } = await keepPicture(file);
+      setBackdrop({ kind: "photo", picture });
+    } catch (problem) {
+      toast.error((problem as Error).message);
+    }
+  };
+  return (
+    <>
+      <div className="flex items-center justify-between">
+        <span className="cap">Floor and backdrop</span>
+        {isChanged && (
+          <Button look="text" onClick={() => commit({ floor_finish: FLOOR })}>
+            Reset floor
+          </Button>
+        )}
+      </div>
+      <div className="flex items-center justify-between">
+        <label htmlFor="floor">Floor with shadow and reflection</label>
+        <Switch.Root
+          id="floor"
+          checked={lighting.floor}
+          onCheckedChange={(floor) => commit({ floor })}
+          className="h-[16px] w-[30px] cursor-pointer rounded-full border border-ink bg-white data-[state=checked]:bg-ink"
+        >
+          <Switch.Thumb className="block h-[10px] w-[10px] translate-x-[2px] rounded-full bg-ink data-[state=checked]:translate-x-[16px] data-[state=checked]:bg-white" />
+        </Switch.Root>
+      </div>
+      {lighting.floor && (
+        <>
+          <Amount
+            label="Reflection"
+            value={floor_finish.reflection}
+            min={0}
+            max={1}
+            step={0.01}
+            onCommit={(reflection) => setFloor({ reflection })}
+          />
+          <Amount
+            label="Roughness"
+            value={floor_finish.roughness}
+            min={0}
+            max={1}
+            step={0.01}
+            disabled={floor_finish.reflection === 0}
+            onCommit={(roughness) => setFloor({ roughness })}
+          />
+          <Amount
+            label="Shadow"
+            value={floor_finish.shadow}
+            min={0}
+            max={1}
+            step={0.01}
+            onCommit={(shadow) => setFloor({ shadow })}
+          />
+        </>
+      )}
+      <Choice
+        label="Backdrop"
+        title="Kind of backdrop"
+        value={backdrop.kind}
+        choices={KINDS}
+        onChange={(kind) => setBackdrop({ kind: kind as Backdrop["kind"] })}
+      />
+      <ColorField
+        label={
+          backdrop.kind === "plain"
+            ? "Colour"
+            : backdrop.kind === "radial"
+              ? "Middle, floor"
+              : "Bottom and floor"
+        }
+        value={backdrop.bottom}
+        onCommit={(bottom) => setBackdrop({ bottom })}
+      />
+      {(backdrop.kind === "gradient" || backdrop.kind === "radial") && (
+        <ColorField
+          label={backdrop.kind === "radial" ? "Border" : "Top"}
+          value={backdrop.top}
+          onCommit={(top) => setBackdrop({ top })}
+        />
+      )}
+      {(backdrop.kind === "environment" || (backdrop.kind === "photo" && backdrop.picture)) && (
+        <Amount
+          label="Level"
+          value={backdrop.level}
+          min={-6}
+          max={6}
+          step={0.05}
+          digits={1}
+          unit="EV"
+          onCommit={(level) => setBackdrop({ level })}
+        />
+      )}
+      {backdrop.kind === "environment" && (
+        <Amount
+          label="Blur"
+          value={backdrop.blur}
+          min={0}
+          max={1}
+          step={0.01}
+          onCommit={(blur) => setBackdrop({ blur })}
+        />
+      )}
+      {backdrop.kind === "photo" && (
+        <>
+          <FileButton label="Photo file" accept=".png,.jpg,.jpeg,.tif,.tiff,.webp,.exr" onFile={photo}>
+            {backdrop.picture ? "Another photo…" : "Select a photo…"}
+          </FileButton>
+          {backdrop.picture && (
+            <>
+              <Choice
+                label="Placement"
+                value={backdrop.fit}
+                choices={[
+                  ["fill", "fill the picture"],
+                  ["fit", "whole photo"],
+                ]}
+                onChange={(fit) => setBackdrop({ fit: fit as Backdrop["fit"] })}
+              />
+              <Amount
+                label="Scale"
+                value={backdrop.scale}
+                min={0.1}
+                max={5}
+                step={0.01}
+                onCommit={(scale) => setBackdrop({ scale })}
+              />
+              {(["across", "down"] as const).map((way, k) => (
+                <Amount
+                  key={way}
+                  label={`Shift ${way}`}
+                  value={backdrop.shift[k]!}
+                  min={-1}
+                  max={1}
+                  step={0.005}
+                  onCommit={(value) =>
+                    setBackdrop({
+                      shift: backdrop.shift.map((v, j) => (j === k ? value : v)) as [number, number],
+                    })
+                  }
+                />
+              ))}
+            </>
+          )}
+        </>
+      )}
+      <label className="flex items-center gap-1.5">
+        <input
+          type="checkbox"
+          checked={backdrop.transparent}
+          onChange={(event) => setBackdrop({ transparent: event.target.checked })}
+        />
+        Transparent stills
+      </label>
+      {backdrop.transparent && (
+        <p className="why">
+          Stills are PNG files with product, shadow and reflection on nothing. Their shadow is exact over the
+          colour above.
+        </p>
+      )}
+      <p className="why">
+        The floor lies on the lowest part that is shown and takes the colour of the backdrop.
+      </p>
+    </>
+  );
+}

@@ -1,0 +1,97 @@
+import { useEffect, useRef, useState } from "react";
+import type { Lighting } from "../../api/client";
+import { useDesk } from "../../state/deskStore";
+
+const BINS = 64;
+const HIGH = 46;
+/** Pixels of the picture that are looked at. */
+const LOOKED_AT = 160;
+
+/** How bright the traced picture is: its histogram, what is clipped, and which lamp gives most. */
+export function PictureLight({ lighting }: { lighting: Lighting }) {
+  const frame = useDesk((state) => (state.lamp ? state.frame : undefined));
+  const [found, setFound] = useState<Histogram>();
+  const canvas = useRef<HTMLCanvasElement>(null);
+  useEffect(() => {
+    if (frame && frame.samples > 0) setFound(histogramOf(frame.picture));
+  }, [frame]);
+  useEffect(() => {
+    const context = canvas.current?.getContext("2d");
+    if (!context || !found) return;
+    const { width, height } = context.canvas;
+    context.clearRect(0, 0, width, height);
+    context.fillStyle = "#23272e";
+    const most = Math.max(...found.bins.slice(1, -1), 1e-6);
+    found.bins.forEach((share, bin) => {
+      const tall = Math.min(1, share / most) * (height - 2);
+      context.fillRect((bin * width) / BINS, height - tall, width / BINS, tall);
+    });
+    context.fillStyle = "#a42a2a";
+    context.fillRect(3, 0, 1, height);
+    context.fillRect(width - 4, 0, 1, height);
+  }, [found]);
+  if (!frame)
+    return (
+      <p className="why">
+        Switch the lamp on to see how bright the picture is, and which share of it each light gives.
+      </p>
+    );
+  const percent = (share: number) => `${(share * 100).toFixed(1)} %`;
+  return (
+    <section aria-label="The picture's light" className="flex flex-col gap-1.5">
+      <div className="flex items-baseline justify-between">
+        <span className="cap">The picture's light</span>
+        {found && (
+          <span className="why">
+            {percent(found.clipped)} clipped, {percent(found.drowned)} black
+          </span>
+        )}
+      </div>
+      <canvas ref={canvas} width={256} height={HIGH} className="w-full bg-sunk" />
+      <p className="why">{strongest(frame.shares, lighting)}</p>
+    </section>
+  );
+}
+
+interface Histogram {
+  bins: number[];
+  clipped: number;
+  drowned: number;
+}
+
+function histogramOf(picture: ImageBitmap): Histogram {
+  const small = document.createElement("canvas");
+  const height = Math.max(1, Math.round((LOOKED_AT * picture.height) / picture.width));
+  Object.assign(small, { width: LOOKED_AT, height });
+  const context = small.getContext("2d", { willReadFrequently: true })!;
+  context.drawImage(picture, 0, 0, LOOKED_AT, height);
+  const { data } = context.getImageData(0, 0, LOOKED_AT, height);
+  const bins = new Array<number>(BINS).fill(0);
+  const count = data.length / 4;
+  let clipped = 0;
+  let drowned = 0;
+  for (let k = 0; k < data.length; k += 4) {
+    const [r, g, b] = [data[k]!, data[k + 1]!, data[k + 2]!];
+    const level = 0.2126 * r + 0.7152 * g + 0.0722 * b;
+    bins[Math.min(BINS - 1, Math.floor((level / 256) * BINS))]! += 1 / count;
+    if (Math.max(r, g, b) >= 254) clipped += 1 / count;
+    if (Math.max(r, g, b) <= 2) drowned += 1 / count;
+  }
+  return { bins, clipped, drowned };
+}
+
+/** "Key gives 51 % of the product's light, 5.6 times the fill." */
+export function strongest(shares: Record<string, number> | undefined, lighting: Lighting): string {
+  const name = (id: string) =>
+    id === "environment"
+      ? "Surroundings"
+      : id === "glow"
+        ? "Glowing parts"
+        : (lighting.lamps[id]?.name ?? id);
+  const order = Object.entries(shares ?? {}).sort(([, a], [, b]) => b - a);
+  const [first, second] = order;
+  if (!first || first[1] <= 0) return "";
+  const most = `${name(first[0])} ${first[0] === "environment" || first[0] === "glow" ? "give" : "gives"} ${Math.round(first[1] * 100)} % of the light`;
+  if (!second || second[1] < 0.005) return `${most}.`;
+  return `${most}, ${(first[1] / second[1]).toFixed(1)} times as much as ${name(second[0])}.`;
+}

@@ -1,0 +1,81 @@
+import type { Edit, Lighting, Standing } from "../../api/client";
+import { useSurroundings } from "../../api/lighting";
+import { useDesk } from "../../state/deskStore";
+import { Amount, Button, ColorField } from "../../ui/controls";
+
+interface Props {
+  standing: Standing;
+  id: string;
+  lighting: Lighting;
+  edit: (change: Edit) => void;
+}
+
+const AS_THEY_ARE = { brightness: 1, turn: 0, contrast: 1, saturation: 1, tint: "#FFFFFF", on: true };
+
+/** How the surroundings are turned, how bright they are and what they are coloured like. */
+export function SurroundingsFields({ standing, id, lighting, edit }: Props) {
+  const shipped = useSurroundings().data ?? [];
+  const hash = lighting.surroundings.replace("map:", "");
+  const label =
+    standing.scene.panoramas[hash] ?? shipped.find((one) => one.name === lighting.surroundings)?.label ?? "";
+  const preview = (change: Partial<Lighting>) => useDesk.setState({ lightingPreview: change });
+  const commit = (change: Partial<Lighting>) => {
+    useDesk.setState({ lightingPreview: {} });
+    edit({ kind: "set_lighting", id, lighting: { ...lighting, ...change } });
+  };
+  const isChanged = Object.entries(AS_THEY_ARE).some(([name, value]) => lighting[name as "turn"] !== value);
+  return (
+    <>
+      <header className="flex items-baseline justify-between gap-2">
+        <span>
+          <span className="cap">Surroundings</span>
+          <b className="mt-1.5 block text-[15px] font-semibold">{label}</b>
+        </span>
+        {isChanged && (
+          <Button look="text" onClick={() => commit(AS_THEY_ARE)}>
+            Reset
+          </Button>
+        )}
+      </header>
+      <Amount
+        label="Brightness"
+        value={Math.log2(Math.max(lighting.brightness, 2 ** -8))}
+        min={-8}
+        max={6}
+        step={0.05}
+        digits={1}
+        unit="EV"
+        onPreview={(level) => preview({ brightness: 2 ** level })}
+        onCommit={(level) => commit({ brightness: 2 ** level })}
+      />
+      <Amount
+        label="Rotate"
+        value={lighting.turn}
+        min={-180}
+        max={180}
+        step={1}
+        digits={0}
+        unit="°"
+        onPreview={(turn) => preview({ turn })}
+        onCommit={(turn) => commit({ turn })}
+      />
+      <Amount
+        label="Contrast"
+        value={lighting.contrast}
+        min={0.2}
+        max={3}
+        step={0.01}
+        onCommit={(contrast) => commit({ contrast })}
+      />
+      <Amount
+        label="Saturation"
+        value={lighting.saturation}
+        min={0}
+        max={3}
+        step={0.01}
+        onCommit={(saturation) => commit({ saturation })}
+      />
+      <ColorField label="Tint" value={lighting.tint} onCommit={(tint) => commit({ tint })} />
+    </>
+  );
+}

@@ -1,0 +1,83 @@
+import type { Edit, LampKind, LampSet, Lighting } from "../../api/client";
+import { newLamp, newLampSet } from "../../api/lighting";
+import { toast } from "../../api/toast";
+import { cameraOf } from "../../state/camera";
+import { useDesk } from "../../state/deskStore";
+import { freshId } from "../../state/lighting";
+
+interface Props {
+  reviewId: string;
+  id: string;
+  lighting: Lighting;
+  edit: (change: Edit) => void;
+}
+
+const KINDS: [LampKind, string][] = [
+  ["panel", "Panel"],
+  ["round panel", "Round panel"],
+  ["tube", "Tube"],
+  ["spot", "Spot"],
+  ["point", "Point"],
+  ["distant", "Sun"],
+];
+const SETS: [LampSet, string][] = [
+  ["key, fill and rim", "Key, fill and rim"],
+  ["two strips", "Two strips, for shiny parts"],
+  ["soft top", "Soft light from above"],
+  ["edges", "Edge light on dark"],
+];
+
+/** Adds lamps that are sized to the product and turned to the view, one by one or as a starter set. */
+export function AddLights({ reviewId, id, lighting, edit }: Props) {
+  const camera = () => {
+    const { view } = useDesk.getState();
+    return view && cameraOf(view);
+  };
+  const fail = (problem: Error) => toast.error(problem.message);
+  const add = (kind: LampKind) => {
+    const from = camera();
+    if (!from) return;
+    newLamp(reviewId, kind, from).then((lamp) => {
+      const key = freshId(lighting.lamps, `lamp-${crypto.randomUUID().slice(0, 8)}`);
+      edit({ kind: "set_lamps", id, lamps: { [key]: lamp } });
+      useDesk.setState({ light: key });
+    }, fail);
+  };
+  const addSet = (name: LampSet) => {
+    const from = camera();
+    if (!from) return;
+    newLampSet(reviewId, name, from).then(({ lamps, brightness }) => {
+      edit({ kind: "set_lighting", id, lighting: { ...lighting, lamps, brightness, on: true } });
+      useDesk.setState({ light: Object.keys(lamps)[0]! });
+    }, fail);
+  };
+  return (
+    <div className="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-rule px-3 py-2">
+      {KINDS.map(([kind, label]) => (
+        <button
+          key={kind}
+          type="button"
+          className="cursor-pointer font-medium text-mark hover:underline"
+          onClick={() => add(kind)}
+        >
+          + {label}
+        </button>
+      ))}
+      <select
+        aria-label="Starter set"
+        className="h-7 cursor-pointer rounded-md border border-rule-strong bg-white px-1 text-mark"
+        value=""
+        onChange={(event) => addSet(event.target.value as LampSet)}
+      >
+        <option value="" disabled>
+          Starter set…
+        </option>
+        {SETS.map(([name, label]) => (
+          <option key={name} value={name}>
+            {label}
+          </option>
+        ))}
+      </select>
+    </div>
+  );
+}

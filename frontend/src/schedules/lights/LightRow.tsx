@@ -1,0 +1,120 @@
+import { Circle, Globe, Lightbulb, Minus, RectangleHorizontal, Sparkles, Sun } from "lucide-react";
+import { Slider } from "radix-ui";
+import { useEffect, useState } from "react";
+import type { Lamp } from "../../api/client";
+import { Hint, NumberField } from "../../ui/controls";
+
+const ICONS = {
+  surroundings: Globe,
+  glow: Sparkles,
+  panel: RectangleHorizontal,
+  tube: Minus,
+  spot: Lightbulb,
+  point: Circle,
+  distant: Sun,
+};
+
+interface Props {
+  kind: Lamp["kind"] | "surroundings" | "glow";
+  name: string;
+  words: string;
+  on: boolean;
+  /** EV. */
+  level: number;
+  /** Of the light in the traced picture. */
+  share?: number;
+  selected: boolean;
+  most?: number;
+  onSelect: () => void;
+  onSwitch: (on: boolean) => void;
+  onPreview?: (level: number) => void;
+  onLevel: (level: number) => void;
+}
+
+/** A light of the schedule: switch, what it is, its level, and how much of the picture's light it gives. */
+export function LightRow(props: Props) {
+  const {
+    kind,
+    name,
+    words,
+    on,
+    level,
+    share,
+    selected,
+    most = 8,
+    onSelect,
+    onSwitch,
+    onPreview,
+    onLevel,
+  } = props;
+  const [shown, setShown] = useState(level);
+  useEffect(() => setShown(level), [level]);
+  const Icon = ICONS[kind];
+  const tidy = (value: number) => Math.min(most, Math.max(-8, Math.round(value * 20) / 20));
+  return (
+    // biome-ignore lint/a11y/useKeyWithClickEvents: the list takes the keys
+    <div
+      role="option"
+      aria-selected={selected}
+      aria-label={`${name}, ${words}`}
+      tabIndex={-1}
+      className={`grid cursor-pointer grid-cols-[22px_24px_1fr_84px_44px_42px] items-center gap-1.5 border-b border-rule px-3 py-[6px] ${
+        selected ? "bg-mark-soft shadow-[inset_3px_0_0_var(--color-mark)]" : "hover:bg-paper"
+      }`}
+      onClick={onSelect}
+    >
+      <Hint text={on ? `Switch ${name} off` : `Switch ${name} on`}>
+        <button
+          type="button"
+          role="switch"
+          aria-checked={on}
+          aria-label={name}
+          className={`h-[13px] w-[13px] cursor-pointer rounded-full border ${
+            on
+              ? "border-lamp bg-lamp shadow-[0_0_0_2.5px_var(--color-lamp-soft)]"
+              : "border-ink-2 bg-transparent"
+          }`}
+          onClick={(event) => {
+            event.stopPropagation();
+            onSwitch(!on);
+          }}
+        />
+      </Hint>
+      <Icon size={16} strokeWidth={1.5} aria-hidden="true" className={on ? "" : "text-ink-3"} />
+      <span className="min-w-0 leading-[1.25]">
+        <span className="block truncate">{name}</span>
+        <span className="why block truncate">{words}</span>
+      </span>
+      <Slider.Root
+        className="relative flex h-4 touch-none items-center"
+        value={[Math.max(-6, shown)]}
+        min={-6}
+        max={Math.min(most, 6)}
+        step={0.05}
+        onClick={(event) => event.stopPropagation()}
+        onValueChange={([value]) => {
+          setShown(tidy(value ?? 0));
+          onPreview?.(tidy(value ?? 0));
+        }}
+        onValueCommit={([value]) => onLevel(tidy(value ?? 0))}
+      >
+        <Slider.Track className="relative h-[3px] grow rounded-sm bg-rule-strong">
+          <Slider.Range className={`absolute h-full rounded-sm ${on ? "bg-ink" : "bg-ink-3"}`} />
+        </Slider.Track>
+        <Slider.Thumb
+          aria-label={`Level of ${name}, EV`}
+          className={`block h-[13px] w-[5px] cursor-ew-resize rounded-[1px] ${on ? "bg-ink" : "bg-ink-3"}`}
+        />
+      </Slider.Root>
+      <NumberField
+        label={`Level of ${name}`}
+        value={shown}
+        digits={1}
+        onCommit={(value) => onLevel(Math.min(most, Math.max(-8, value)))}
+      />
+      <span className="figures text-right text-ink-2">
+        {share === undefined ? "" : `${Math.round(share * 100)} %`}
+      </span>
+    </div>
+  );
+}

@@ -1,0 +1,107 @@
+import { useState } from "react";
+import type { Edit, Lighting, Standing } from "../../api/client";
+import { freshId } from "../../state/lighting";
+import { Button, Hint } from "../../ui/controls";
+
+interface Props {
+  standing: Standing;
+  shotId: string;
+  /** Of the lighting that lights the shot. */
+  id: string;
+  lighting: Lighting;
+  edit: (change: Edit) => void;
+}
+
+const OWN = "own";
+
+/** The lightings of a review: which one is used, a copy to try another, a name. */
+export function Lightings({ standing, shotId, id, lighting, edit }: Props) {
+  const { lightings, lit_by, shots } = standing.scene;
+  const shot = shots[shotId]!;
+  const [draft, setDraft] = useState<string>();
+  const isOwn = shot.lighting !== null;
+  const use = (key: string) => {
+    if (isOwn) edit({ kind: "set_shot", id: shotId, shot: { ...shot, lighting: key } });
+    else edit({ kind: "set_lightings", lightings: {}, show: key });
+  };
+  const copy = () => {
+    const key = freshId(lightings, `lighting-${crypto.randomUUID().slice(0, 8)}`);
+    const taken = new Set(Object.values(lightings).map((one) => one.name));
+    const stem = lighting.name.replace(/ \d+$/, "");
+    let name = `${stem} 2`;
+    for (let number = 3; taken.has(name); number++) name = `${stem} ${number}`;
+    const show = isOwn ? null : key;
+    edit({ kind: "set_lightings", lightings: { [key]: { ...lighting, name: name.slice(0, 60) } }, show });
+    if (isOwn) edit({ kind: "set_shot", id: shotId, shot: { ...shot, lighting: key } });
+  };
+  const remove = () => {
+    const next = Object.keys(lightings).find((key) => key !== id)!;
+    if (isOwn) edit({ kind: "set_shot", id: shotId, shot: { ...shot, lighting: null } });
+    edit({ kind: "set_lightings", lightings: { [id]: null }, show: id === lit_by ? next : null });
+  };
+  const rename = () => {
+    const name = draft?.trim();
+    setDraft(undefined);
+    if (name && name !== lighting.name)
+      edit({ kind: "set_lighting", id, lighting: { ...lighting, name: name.slice(0, 60) } });
+  };
+  const many = Object.keys(lightings).length > 1;
+  return (
+    <section aria-label="Lightings" className="flex flex-col gap-1.5 border-b border-rule px-3 py-2">
+      <div className="flex items-center gap-1.5">
+        {draft === undefined ? (
+          <select
+            aria-label="Lighting in use"
+            className="h-7 min-w-0 flex-1 cursor-pointer rounded-md border border-rule-strong bg-white px-1.5 font-semibold"
+            value={id}
+            onChange={(event) => use(event.target.value)}
+          >
+            {Object.entries(lightings).map(([key, one]) => (
+              <option key={key} value={key}>
+                {one.name}
+              </option>
+            ))}
+          </select>
+        ) : (
+          <input
+            aria-label="Name of the lighting"
+            // biome-ignore lint/a11y/noAutofocus: it takes the place of what was clicked
+            autoFocus
+            className="h-7 min-w-0 flex-1 rounded-md border border-rule-strong bg-white px-2"
+            value={draft}
+            maxLength={60}
+            onChange={(event) => setDraft(event.target.value)}
+            onBlur={rename}
+            onKeyDown={(event) => {
+              if (event.key === "Enter") event.currentTarget.blur();
+              if (event.key === "Escape") setDraft(undefined);
+              event.stopPropagation();
+            }}
+          />
+        )}
+        <Button onClick={() => setDraft(lighting.name)}>Rename</Button>
+        <Hint text="Start another lighting from this one">
+          <Button onClick={copy}>Copy</Button>
+        </Hint>
+        {many && <Button onClick={remove}>Remove</Button>}
+      </div>
+      {many && (
+        <label className="why flex items-center gap-1.5">
+          <input
+            type="checkbox"
+            name={OWN}
+            checked={isOwn}
+            onChange={(event) =>
+              edit({
+                kind: "set_shot",
+                id: shotId,
+                shot: { ...shot, lighting: event.target.checked ? id : null },
+              })
+            }
+          />
+          Only for the shot “{shot.name}”
+        </label>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,84 @@
+"""OpenEXR files from outside: read into numbers, and written."""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from usual_lamp.core.sandbox.unusable import Unusable
+
+MOST_PIXELS = 40_000_000
+"""Above this a picture is refused before it is unpacked."""
+MOST_CHANNELS = 8
+
+
+EXR_START = bytes((0x76, 0x2F, 0x31, 0x01))
+"""What OpenEXR files begin with."""
+
+
+class UnreadablePicture(Unusable, ValueError):
+    """The bytes are no picture that can be used; the message says why."""
+
+
+def check_size(width: int, height: int, most_pixels: int) -> None:
+    """Raises UnreadablePicture for a picture of too many pixels."""
+    if width * height > most_pixels:
+        raise UnreadablePicture(
+            f"The picture has {width} x {height} pixels, and at most {most_pixels / 1e6:.0f} million are taken. "
+            "Make it smaller first."
+        )
+
+
+@contextmanager
+def _exr_file(data: bytes = b"") -> Iterator[str]:
+    """OpenEXR's library reads and writes named files only."""
+    with tempfile.TemporaryDirectory(prefix="usual-lamp-") as folder:
+        path = Path(folder) / "picture.exr"
+        if data:
+            path.write_bytes(data)
+        yield str(path)
+
+
+def read_exr(data: bytes, most_pixels: int = MOST_PIXELS, clean: bool = True) -> NDArray[np.float32]:
+    """(H, W, 4) of an OpenEXR file's first part; grey where it has one channel, covered where it has no alpha.
+    Not `clean`: with numbers as they are, also such as are none. Raises UnreadablePicture."""
+    import OpenEXR
+
+    try:
+        with _exr_file(data) as path:
+            with OpenEXR.File(path, header_only=True) as head:
+                low, high = head.header()["dataWindow"]
+                channels = len(head.header()["channels"])
+            width, height = (int(high[k]) - int(low[k]) + 1 for k in range(2))
+            check_size(width, height, most_pixels)
+            if channels > MOST_CHANNELS:
+                raise UnreadablePicture(f"The picture has {channels} channels; at most {MOST_CHANNELS} are taken.")
+            with OpenEXR.File(path, separate_channels=True) as file:
+                found = {name: np.asarray(channel.pixels, np.float32) for name, channel in file.channels().items()}
+    except UnreadablePicture:
+        raise
+    except Exception as error:  # whatever the library raises on damaged bytes
+        raise UnreadablePicture("The OpenEXR file could not be read. Save it again, with channels R, G, B.") from error
+    grey = found.get("Y", next(iter(found.values()), None))
+    if grey is None or ("Y" not in found and len(found) > 1 and not {"R", "G", "B"} <= set(found)):
+        raise UnreadablePicture("The OpenEXR file has no channels R, G, B and none called Y.")
+    full = np.ones_like(grey)
+    values = np.stack([found.get("R", grey), found.get("G", grey), found.get("B", grey), found.get("A", full)], axis=-1)
+    return np.nan_to_num(values, nan=0.0, posinf=65504.0, neginf=0.0) if clean else values
+
+
+def exr_of(values: NDArray[np.float32]) -> bytes:
+    """OpenEXR of (H, W, 3 or 4) scene-linear values, as half floats."""
+    import OpenEXR
+
+    header = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
+    with _exr_file() as path:
+        pixels = np.ascontiguousarray(values.astype(np.float16))
+        with OpenEXR.File(header, {"RGBA"[: pixels.shape[2]]: pixels}) as file:
+            file.write(path)
+        return Path(path).read_bytes()

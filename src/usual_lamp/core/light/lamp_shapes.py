@@ -1,0 +1,126 @@
+"""The bright surfaces of lamps as triangles, and what arrives from them at a point with nothing in the way."""
+
+from __future__ import annotations
+
+import itertools
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+
+from usual_lamp.core.light import lamps as kinds
+
+Array = NDArray[np.float64]
+ROUND = 48
+"""Corners of a round lamp."""
+SIDES = 16
+"""Of a tube."""
+NEVER_SPOT = -2.0
+"""Cosine below which a lamp without a beam gives nothing."""
+
+
+def corners_of(lamp: kinds.Standing) -> tuple[Array, float]:
+    """(T, 3, 3) corners in mm, wound so that their normals point where it shines, and the luminance in cd/m²."""
+    frame, center = lamp.frame(), np.array(lamp.position)
+    if isinstance(lamp, kinds.PointLamp):
+        return center + _ball() * lamp.diameter / 2, kinds.ball_luminance(lamp)
+    if isinstance(lamp, kinds.TubeLamp):
+        return center + _tube(lamp.length, lamp.diameter) @ frame, lamp.luminance
+    if isinstance(lamp, kinds.SpotLamp):
+        return center + _ellipse(lamp.diameter, lamp.diameter) @ frame, kinds.spot_luminance(lamp)
+    assert isinstance(lamp, kinds.PanelLamp)
+    outline = _ellipse(lamp.width, lamp.height) if lamp.round else _rectangle(lamp.width, lamp.height)
+    return center + outline @ frame, lamp.luminance
+
+
+def _facing(corners: Array, towards: Array) -> Array:
+    """The triangles wound so that their normals lie along `towards` (T, 3)."""
+    normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    wrong = np.einsum("ij,ij->i", normal, towards) < 0
+    return np.where(wrong[:, None, None], corners[:, ::-1], corners)
+
+
+def _rectangle(width: float, height: float) -> Array:
+    a, b, c, d = (np.array([x * width / 2, y * height / 2, 0.0]) for x, y in ((-1, -1), (1, -1), (1, 1), (-1, 1)))
+    return _facing(np.array([[a, b, c], [a, c, d]]), np.array([[0.0, 0.0, 1.0]] * 2))
+
+
+def _ellipse(width: float, height: float) -> Array:
+    """A polygon of the ellipse's area."""
+    turn = np.linspace(0, 2 * np.pi, ROUND + 1)
+    scale = math.sqrt(2 * math.pi / ROUND / math.sin(2 * math.pi / ROUND))
+    rim = np.stack([np.cos(turn) * width / 2, np.sin(turn) * height / 2, 0 * turn], axis=1) * scale
+    fan = np.stack([np.zeros_like(rim[1:]), rim[:-1], rim[1:]], axis=1)
+    return _facing(fan, np.tile([0.0, 0.0, 1.0], (ROUND, 1)))
+
+
+def _tube(length: float, diameter: float) -> Array:
+    """A prism of the cylinder's area, cut into pieces along its length."""
+    turn = np.linspace(0, 2 * np.pi, SIDES + 1)
+    reach = diameter / 2 * (math.pi / SIDES) / math.sin(math.pi / SIDES)
+    rim = np.stack([0 * turn, np.cos(turn) * reach, np.sin(turn) * reach], axis=1)
+    ends = np.linspace(-length / 2, length / 2, 9)
+    found = []
+    for low, high in itertools.pairwise(ends):
+        left, right = (rim + np.array([x, 0.0, 0.0]) for x in (low, high))
+        found += [
+            np.stack([left[:-1], left[1:], right[:-1]], axis=1),
+            np.stack([right[:-1], left[1:], right[1:]], axis=1),
+        ]
+    both = np.concatenate(found)
+    return _facing(both, both.mean(axis=1) * [0, 1, 1])
+
+
+def _ball() -> Array:
+    """A ball of radius 1 from an octahedron whose sides were divided three times; its area is that of the ball."""
+    triangles = np.array([[[x, 0, 0], [0, y, 0], [0, 0, z]] for x in (1, -1) for y in (1, -1) for z in (1, -1)], float)
+    for _ in range(3):
+        a, b, c = triangles[:, 0], triangles[:, 1], triangles[:, 2]
+        ab, bc, ca = (m / np.linalg.norm(m, axis=1, keepdims=True) for m in (a + b, b + c, c + a))
+        triangles = np.concatenate([np.stack(t, axis=1) for t in ((a, ab, ca), (ab, b, bc), (ca, bc, c), (ab, bc, ca))])
+    triangles = _facing(triangles, triangles.mean(axis=1))
+    return triangles * math.sqrt(4 * np.pi / areas(triangles).sum())
+
+
+def areas(corners: Array) -> Array:
+    """(T,) of triangles."""
+    cross = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    return np.asarray(np.linalg.norm(cross, axis=1) / 2)
+
+
+def limits(lamp: kinds.Standing) -> tuple[float, float]:
+    """Cosines from the axis at which a beam ends and from which on it is full."""
+    if not isinstance(lamp, kinds.SpotLamp):
+        return NEVER_SPOT - 1, NEVER_SPOT
+    outer = max(lamp.outer, lamp.inner + 0.01)
+    return math.cos(math.radians(outer)), math.cos(math.radians(lamp.inner))
+
+
+def illuminance(lamp: kinds.BaseLamp, points: Array, normals: Array | None = None) -> Array:
+    """lx at points (N, 3), nothing in the way, at the lamp's nominal power; on surfaces with these normals (N, 3), or
+    on ones that face each of its parts. By adding up its triangles, cut finely where one would be too coarse."""
+    if isinstance(lamp, kinds.DistantLamp):
+        cosine = 1.0 if normals is None else np.clip(normals @ lamp.direction(), 0.0, None)
+        return np.asarray(lamp.lux * cosine * np.ones(len(points)))
+    assert isinstance(lamp, kinds.Standing)
+    corners, luminance = corners_of(lamp)
+    low, high = limits(lamp)
+    while len(corners) < 64:
+        a, b, c = corners[:, 0], corners[:, 1], corners[:, 2]
+        ab, bc, ca = (a + b) / 2, (b + c) / 2, (c + a) / 2
+        corners = np.concatenate([np.stack(t, axis=1) for t in ((a, ab, ca), (ab, b, bc), (ca, bc, c), (ab, bc, ca))])
+    middle, area = corners.mean(axis=1), areas(corners)
+    facing = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]) / (2 * area[:, None])
+    total = np.zeros(len(points))
+    for place, normal, size in zip(middle, facing, area, strict=True):
+        way = place - points
+        squared = np.einsum("ij,ij->i", way, way)
+        cosine = -(way @ normal) / np.sqrt(squared)
+        received = 1.0 if normals is None else np.clip(np.einsum("ij,ij->i", way, normals) / np.sqrt(squared), 0, None)
+        shine = np.clip(cosine, 0.0, None)
+        if low > NEVER_SPOT:
+            t = np.clip((cosine - low) / (high - low), 0.0, 1.0)
+            # The intensity is even within the beam, so the luminance grows as the disc gets narrower.
+            shine = t * t * (3 - 2 * t) * (cosine > 0)
+        total += luminance * size * shine * received / np.maximum(squared, 1.0)
+    return total

@@ -1,0 +1,149 @@
+"""Lamps: lights that stand at a place in the scene, in photometric units, and distant ones such as the sun.
+
+Every lamp has a level in EV and a colour beside its nominal power. These two scale its light and nothing else, so that
+they can be changed in a traced picture without tracing it again.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel, ConfigDict, Field
+
+Array = NDArray[np.float64]
+Level = Annotated[float, Field(ge=-12.0, le=12.0, description="EV: each step doubles the light")]
+Kelvin = Annotated[float, Field(ge=1500.0, le=20000.0, description="colour temperature, K")]
+HexColor = Annotated[str, Field(pattern=r"^#[0-9A-Fa-f]{6}$")]
+Size = Annotated[float, Field(ge=1.0, le=1e5, description="mm")]
+Place = tuple[
+    Annotated[float, Field(ge=-1e6, le=1e6)],
+    Annotated[float, Field(ge=-1e6, le=1e6)],
+    Annotated[float, Field(ge=-1e6, le=1e6)],
+]
+WHITE = 6504.0
+"""K, of D65: light of this colour is shown as white."""
+SQUARE_MM = 1e-6
+"""m² in a mm²."""
+
+
+class BaseLamp(BaseModel):
+    """What all lamps have: a name, a switch, a level and a colour."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+    name: Annotated[str, Field(min_length=1, max_length=60)]
+    on: bool = True
+    level: Level = 0.0
+    kelvin: Kelvin = WHITE
+    filter: HexColor = Field("#FFFFFF", description="coloured glass in front of it, sRGB")
+    seen: bool = Field(False, description="the camera sees it")
+    mirrored: bool = Field(True, description="shiny surfaces show it")
+
+
+class Standing(BaseLamp):
+    """A lamp with a place, aimed at a point."""
+
+    position: Place
+    target: Place = (0.0, 0.0, 0.0)
+
+    def frame(self) -> Array:
+        """(3, 3): rows are side, up and the direction of the light, a right-handed base; the side is level."""
+        way = np.subtract(self.target, self.position)
+        length = float(np.linalg.norm(way))
+        forward = way / length if length > 1e-9 else np.array([0.0, 0.0, -1.0])
+        side = np.cross((0.0, 0.0, 1.0), forward)
+        if np.linalg.norm(side) < 1e-6:
+            side = np.array([1.0, 0.0, 0.0])
+        side /= np.linalg.norm(side)
+        return np.stack([side, np.cross(forward, side), forward])
+
+
+class PanelLamp(Standing):
+    """An evenly bright rectangle or ellipse that shines to one side."""
+
+    kind: Literal["panel"] = "panel"
+    width: Size = 400.0
+    height: Size = 600.0
+    round: bool = False
+    luminance: Annotated[float, Field(ge=0.0, le=1e9, description="cd/m²")] = 4000.0
+
+    @property
+    def area(self) -> float:
+        """Return the bright area, mm²."""
+        return self.width * self.height * (math.pi / 4 if self.round else 1.0)
+
+
+class TubeLamp(Standing):
+    """An evenly bright cylinder without its ends; it lies level, across its aim."""
+
+    kind: Literal["tube"] = "tube"
+    length: Size = 600.0
+    diameter: Size = 26.0
+    luminance: Annotated[float, Field(ge=0.0, le=1e9, description="cd/m²")] = 9000.0
+
+
+class SpotLamp(Standing):
+    """A small disc that shines with one intensity up to its inner angle, and with none from its outer angle on."""
+
+    kind: Literal["spot"] = "spot"
+    diameter: Size = 60.0
+    inner: Annotated[float, Field(ge=0.0, le=85.0, description="degrees from the axis")] = 12.0
+    outer: Annotated[float, Field(ge=0.5, le=85.0, description="degrees from the axis")] = 20.0
+    candela: Annotated[float, Field(ge=0.0, le=1e9)] = 800.0
+
+
+class PointLamp(Standing):
+    """A small ball that shines evenly to all sides."""
+
+    kind: Literal["point"] = "point"
+    diameter: Size = 40.0
+    lumen: Annotated[float, Field(ge=0.0, le=1e9)] = 1500.0
+
+
+class DistantLamp(BaseLamp):
+    """A round light far away, such as the sun: parallel but for its angular size."""
+
+    kind: Literal["distant"] = "distant"
+    azimuth: Annotated[
+        float, Field(ge=-360.0, le=360.0, description="degrees from the front (-y) towards the right (+x)")
+    ] = 40.0
+    elevation: Annotated[float, Field(ge=-90.0, le=90.0, description="degrees above the floor")] = 40.0
+    angle: Annotated[float, Field(ge=0.1, le=90.0, description="angular diameter, degrees")] = 0.53
+    lux: Annotated[float, Field(ge=0.0, le=1e9, description="on a surface that faces it")] = 4000.0
+
+    def direction(self) -> Array:
+        """Return the unit vector towards it."""
+        azimuth, elevation = math.radians(self.azimuth), math.radians(self.elevation)
+        across = math.cos(elevation)
+        return np.array([across * math.sin(azimuth), -across * math.cos(azimuth), math.sin(elevation)])
+
+    @property
+    def luminance(self) -> float:
+        """cd/m²: the illuminance of a round light over its projected solid angle, E = π L sin²(radius)."""
+        return self.lux / (math.pi * math.sin(math.radians(self.angle / 2)) ** 2)
+
+
+Lamp = Annotated[
+    PanelLamp | TubeLamp | SpotLamp | PointLamp | DistantLamp,
+    Field(discriminator="kind"),
+]
+
+
+def spot_luminance(lamp: SpotLamp) -> float:
+    """cd/m² of the disc seen along its axis: intensity over area."""
+    return lamp.candela / (math.pi / 4 * lamp.diameter**2 * SQUARE_MM)
+
+
+def ball_luminance(lamp: PointLamp) -> float:
+    """cd/m² of an even ball: Φ = 4 π I, and I = L π r²."""
+    return lamp.lumen / (4 * math.pi) / (math.pi / 4 * lamp.diameter**2 * SQUARE_MM)
+
+
+def beam(cosine: Array, inner: float, outer: float) -> Array:
+    """Share of a spot's intensity at a cosine from its axis; a smooth cubic between its angles (degrees)."""
+    low, high = math.cos(math.radians(max(outer, inner + 0.01))), math.cos(math.radians(inner))
+    t = np.clip((cosine - low) / (high - low), 0.0, 1.0)
+    return np.asarray(t * t * (3.0 - 2.0 * t))

@@ -1,0 +1,94 @@
+"""How the floor is lit where nothing stands in the way of any light.
+
+The floor shows the backdrop's colour where it is unshadowed, and that colour times the share of light that arrives
+where it is not. Lamps light it unevenly, so what would arrive is tabulated over the floor: finely near the product,
+coarsely far out.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from usual_lamp.core.light.lamp_shapes import illuminance
+from usual_lamp.core.light.lamps import BaseLamp
+from usual_lamp.core.trace.engine import dr, mi, settled
+from usual_lamp.core.trace.surface.table import Four
+from usual_lamp.core.trace.world.light_sample import LUMINANCE
+
+Array = NDArray[np.float64]
+GRID = 96
+LEAST_LIGHT = 1.0
+"""lx, below which nothing can be shaded."""
+EASE = 2.0
+"""Radii from the middle within which half of the table lies."""
+LEAST = 0.06
+"""Share of the light in the middle: where less arrives, beyond a pool of light, the floor is shown as if the rest came
+from all around, for there is nothing that could be shaded."""
+
+
+class FloorLight:
+    """Tables of illuminance by lamp, kept as long as the lamp, the floor and the product's middle stay."""
+
+    def __init__(self) -> None:
+        self._tables: dict[object, Array] = {}
+
+    def follow(
+        self,
+        even: Array,
+        lamps: Sequence[tuple[BaseLamp, Array]],
+        center: tuple[float, float],
+        radius: float,
+        height: float,
+        shadow: float = 1.0,
+    ) -> None:
+        """`even` (3,) lx comes from all around; each lamp has its gain (3,). Lengths in mm. `shadow` is the strength of
+        shadows: the rest of the floor is shown as if nothing stood on it."""
+        self.center, self.radius = center, radius
+        place = (center, radius, height)
+        keys = [(lamp.model_copy(update={"level": 0.0, "on": True, "name": "lamp"}), place) for lamp, _ in lamps]
+        self._tables = {
+            key: self._tables[key] if key in self._tables else self._table(lamp, height)
+            for key, (lamp, _) in zip(keys, lamps, strict=True)
+        }
+        total = np.broadcast_to(even, (GRID, GRID, 3)).copy()
+        for key, (_, gain) in zip(keys, lamps, strict=True):
+            total += self._tables[key][..., None] * gain
+        power = total @ LUMINANCE
+        missing = np.maximum(max(float(power[GRID // 2, GRID // 2]) * LEAST, LEAST_LIGHT) - power, 0.0)
+        self.unlit = 1.0 - shadow * (1.0 - missing / (power + missing))
+        """(GRID, GRID): share of what is shown that no light gives."""
+        self.texels = settled(
+            np.concatenate([(total + missing[..., None]) / max(shadow, 1e-6), self.unlit[..., None]], axis=2)
+        )
+
+    def _table(self, lamp: BaseLamp, height: float) -> Array:
+        """(GRID, GRID) lx, rows along y."""
+        share = np.linspace(-1.0, 1.0, GRID) * 0.98
+        far = np.sign(share) * EASE * np.abs(share) / (1.0 - np.abs(share)) * self.radius
+        x, y = np.meshgrid(self.center[0] + far, self.center[1] + far)
+        points = np.stack([x.ravel(), y.ravel(), np.full(x.size, height)], axis=1)
+        up = np.broadcast_to([0.0, 0.0, 1.0], points.shape)
+        return illuminance(lamp, points, up).reshape(GRID, GRID)
+
+    def at(self, point: mi.Point3f, active: mi.Bool) -> tuple[mi.Color3f, mi.Float]:
+        """lx at points of the floor, bilinear in the table, and the share of it that no light gives."""
+        x, y = (
+            self._cell((value - dr.opaque(mi.Float, middle)) / dr.opaque(mi.Float, self.radius))
+            for value, middle in ((point.x, self.center[0]), (point.y, self.center[1]))
+        )
+        column, row = dr.minimum(mi.UInt32(x), GRID - 2), dr.minimum(mi.UInt32(y), GRID - 2)
+        a, b = x - mi.Float(column), y - mi.Float(row)
+        read = lambda at: dr.gather(Four, self.texels, at, active)  # noqa: E731
+        first = row * GRID + column
+        upper = read(first) * (1 - a) + read(first + 1) * a
+        lower = read(first + GRID) * (1 - a) + read(first + GRID + 1) * a
+        four = upper * (1 - b) + lower * b
+        return mi.Color3f(four[0], four[1], four[2]), four[3]
+
+    @staticmethod
+    def _cell(far: mi.Float) -> mi.Float:
+        share = far / (dr.abs(far) + EASE) / 0.98
+        return dr.clip((share * 0.5 + 0.5) * (GRID - 1), 0.0, GRID - 1.001)

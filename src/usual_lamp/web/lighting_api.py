@@ -1,0 +1,168 @@
+"""The API of light: surroundings and their maps, lamps that are sized and placed, imported panoramas."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+from flask import Response, request
+from flask_openapi3 import APIBlueprint
+from pydantic import BaseModel, Field
+
+from usual_lamp.core.appearance import hex_to_linear
+from usual_lamp.core.camera import Camera, exposure_scale
+from usual_lamp.core.exr import read_exr
+from usual_lamp.core.light import LIGHTINGS, Lamp
+from usual_lamp.core.light.arranging import LampKind, SetName
+from usual_lamp.core.light.lit_map import with_lamps
+from usual_lamp.core.light.surroundings import IMPORTED, REFERENCE_EV, adjusted, leveled, seen_map, shrunk, turned
+from usual_lamp.core.scene import Lighting
+from usual_lamp.core.scene.light_groups import ENVIRONMENT, gain, light_groups
+from usual_lamp.core.scene.resolved import ResolvedScene
+from usual_lamp.service import editing, lighting, pictures
+from usual_lamp.store import blobs
+from usual_lamp.web import schemas
+from usual_lamp.web.api import answer, store
+
+MAP_WIDTH = 512
+
+lighting_api = APIBlueprint(
+    "lighting",
+    __name__,
+    url_prefix="/api",
+    abp_responses={"404": schemas.Problem, "409": schemas.Problem, "422": schemas.Problem},
+)
+
+
+class SurroundingsLine(BaseModel):
+    name: str
+    label: str
+
+
+class SurroundingsList(BaseModel):
+    surroundings: list[SurroundingsLine]
+
+
+class MapWish(BaseModel):
+    """The light of a lighting as one map, for the shaded picture."""
+
+    lighting: Lighting
+    center: tuple[float, float, float] = Field(description="of the product, mm")
+
+
+class LampWished(BaseModel):
+    kind: LampKind
+    camera: Camera
+
+
+class SetWished(BaseModel):
+    set: SetName
+    camera: Camera
+
+
+class LampMade(BaseModel):
+    lamp: Lamp
+
+
+class SetMade(BaseModel):
+    lamps: dict[str, Lamp]
+    brightness: float = Field(description="of the surroundings, to go with them")
+
+
+Vector = tuple[float, float, float]
+
+
+class PointWish(BaseModel):
+    """Where the light of a lamp shall show."""
+
+    lamp: Lamp
+    how: Literal["highlight", "shadow"]
+    point: Vector = Field(description="mm")
+    normal: Vector = Field(description="unit vector, outwards")
+    camera: Camera
+
+
+class PanoramaKept(BaseModel):
+    panorama: str = Field(description="content hash")
+    width: int
+    height: int
+    notes: list[str]
+
+
+@lighting_api.get("/surroundings", operation_id="getSurroundings", responses={"200": SurroundingsList})
+def get_surroundings() -> Response:
+    lines = [SurroundingsLine(name=name, label=light.label) for name, light in LIGHTINGS.items()]
+    return answer(SurroundingsList(surroundings=lines))
+
+
+@lighting_api.post("/lighting-map", doc_ui=False)
+def lighting_map(body: MapWish) -> Response:
+    """Half floats, RGBA, MAP_WIDTH wide, the zenith first, in units of the reference exposure's white; below the
+    horizon what the floor sends back. Turned, dimmed and with all lamps in it."""
+    light = body.lighting
+    image = turned(_surroundings(light), light.turn).astype(np.float64)
+    floor = np.array(hex_to_linear(light.backdrop.bottom)) / exposure_scale(REFERENCE_EV)
+    image[image.shape[0] // 2 :] = floor
+    image *= light_groups(light).gains[ENVIRONMENT]
+    lamps = [(lamp, gain(lamp)) for lamp in light.lamps.values()]
+    return _half_floats(with_lamps(image, lamps, np.array(body.center)))
+
+
+@lighting_api.post("/backdrop-map", doc_ui=False)
+def backdrop_map(body: MapWish) -> Response:
+    """The surroundings as they are seen, also below the horizon: the same form."""
+    light = body.lighting
+    image = turned(_surroundings(light, seen=True), light.turn)
+    return _half_floats(image * 2.0**light.backdrop.level)
+
+
+def _surroundings(light: Lighting, seen: bool = False) -> np.ndarray:
+    """(MAP_WIDTH / 2, MAP_WIDTH, 3) in cd/m², without brightness and turn."""
+    imported = IMPORTED.fullmatch(light.surroundings)
+    if imported is not None:
+        image = leveled(read_exr(blobs.read(store(), imported[1]))[..., :3])
+    else:
+        image = seen_map(light.surroundings, MAP_WIDTH)
+    image = shrunk(image, MAP_WIDTH)
+    if (light.contrast, light.saturation, light.tint.upper()) != (1.0, 1.0, "#FFFFFF"):
+        image = adjusted(image, light.contrast, light.saturation, hex_to_linear(light.tint))
+    return image
+
+
+def _half_floats(image: np.ndarray) -> Response:
+    scaled = np.minimum(image * exposure_scale(REFERENCE_EV), 60000.0)
+    rgba = np.concatenate([scaled, np.ones_like(scaled[..., :1])], axis=-1).astype("<f2")
+    return Response(rgba.tobytes(), mimetype="application/octet-stream", headers={"Cache-Control": "no-store"})
+
+
+def _resolved(review_id: str) -> ResolvedScene:
+    found = editing.look_at(store(), review_id)
+    return ResolvedScene(found.assembly, found.scene)
+
+
+@lighting_api.post("/reviews/<review_id>/lamps/new", operation_id="newLamp", responses={"200": LampMade})
+def new_lamp(path: schemas.ReviewPath, body: LampWished) -> Response:
+    """A lamp sized to the product and turned to the view; nothing is changed yet."""
+    return answer(LampMade(lamp=lighting.lamp(_resolved(path.review_id), body.camera, body.kind)))
+
+
+@lighting_api.post("/reviews/<review_id>/lamps/set", operation_id="newLampSet", responses={"200": SetMade})
+def new_set(path: schemas.ReviewPath, body: SetWished) -> Response:
+    """A starter set sized to the product and turned to the view; nothing is changed yet."""
+    lamps, brightness = lighting.lamp_set(_resolved(path.review_id), body.camera, body.set)
+    return answer(SetMade(lamps=lamps, brightness=brightness))
+
+
+@lighting_api.post("/reviews/<review_id>/lamps/pointed", operation_id="pointLamp", responses={"200": LampMade})
+def point_lamp(path: schemas.ReviewPath, body: PointWish) -> Response:
+    """The lamp where its highlight or its shadow falls on a point; nothing is changed yet."""
+    resolved = _resolved(path.review_id)
+    place, normal = np.array(body.point), np.array(body.normal)
+    return answer(LampMade(lamp=lighting.pointed(resolved, body.camera, body.lamp, body.how, place, normal)))
+
+
+@lighting_api.post("/panoramas", operation_id="keepPanorama", responses={"201": PanoramaKept})
+def keep_panorama() -> Response:
+    """Keep a panorama (OpenEXR or Radiance HDR as the request's body) for surroundings."""
+    kept = pictures.receive_panorama(store(), request.stream)  # type: ignore[arg-type]
+    return answer(PanoramaKept(panorama=kept.name, width=kept.width, height=kept.height, notes=list(kept.notes)), 201)

@@ -1,0 +1,72 @@
+"""The API of light, over HTTP."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from usual_lamp.core.exr import exr_of
+from web.test_assembly_api import client, ok
+
+__all__ = ["client"]
+CAMERA = {"position": [300.0, -900.0, 500.0], "target": [0.0, 0.0, 50.0]}
+
+
+def shown(client, review: str) -> dict:
+    scene = ok(client.get(f"/api/reviews/{review}/scene"))["scene"]
+    return scene["lightings"][scene["lit_by"]]
+
+
+def halves(reply) -> np.ndarray:
+    return np.frombuffer(reply.data, "<f2").reshape(256, 512, 4).astype(np.float32)
+
+
+def test_lamps_are_made_and_kept(client, review) -> None:
+    lamp = ok(client.post(f"/api/reviews/{review}/lamps/new", json={"kind": "spot", "camera": CAMERA}))["lamp"]
+    assert lamp["name"] == "Spot" and shown(client, review)["lamps"] == {}, "nothing is changed by asking"
+    ok(client.post(f"/api/reviews/{review}/edits", json={"edit": {"kind": "set_lamps", "lamps": {"a": lamp}}}))
+    again = ok(client.post(f"/api/reviews/{review}/lamps/new", json={"kind": "spot", "camera": CAMERA}))["lamp"]
+    assert again["name"] == "Spot 2" and shown(client, review)["lamps"]["a"] == lamp
+    found = ok(client.post(f"/api/reviews/{review}/lamps/set", json={"set": "two strips", "camera": CAMERA}))
+    assert len(found["lamps"]) == 3 and found["brightness"] < 1
+    wish = {"lamp": lamp, "how": "highlight", "point": [0, 0, 60], "normal": [0, -0.6, 0.8], "camera": CAMERA}
+    moved = ok(client.post(f"/api/reviews/{review}/lamps/pointed", json=wish))["lamp"]
+    assert moved["position"] != lamp["position"] and moved["target"] == [0, 0, 60]
+    away = client.post(f"/api/reviews/{review}/lamps/pointed", json=wish | {"normal": [0, 1, 0]})
+    assert away.status_code == 409 and "edge-on" in away.json["detail"]
+    wrong = {"edit": {"kind": "set_lamps", "lamps": {"a": lamp | {"candela": -1}}}}
+    assert client.post(f"/api/reviews/{review}/edits", json=wrong).status_code == 422
+
+
+def test_the_light_as_one_map(client, review) -> None:
+    lighting = shown(client, review)
+    wish = {"lighting": lighting, "center": [0, 0, 50]}
+    plain = halves(client.post("/api/lighting-map", json=wish))
+    assert plain[..., :3].max() > 1 and (plain[..., 3] == 1).all()
+    dim = halves(client.post("/api/lighting-map", json=wish | {"lighting": lighting | {"brightness": 0.5}}))
+    np.testing.assert_allclose(dim[..., :3], plain[..., :3] / 2, rtol=2e-3, atol=1e-4)
+    lamp = ok(client.post(f"/api/reviews/{review}/lamps/new", json={"kind": "panel", "camera": CAMERA}))["lamp"]
+    lit = lighting | {"on": False, "lamps": {"a": lamp}}
+    alone = halves(client.post("/api/lighting-map", json=wish | {"lighting": lit}))[..., :3].sum(axis=2)
+    assert 0 < (alone > 0).mean() < 0.2 and np.median(alone) == 0
+    behind = halves(client.post("/api/backdrop-map", json=wish | {"lighting": lighting | {"surroundings": "field"}}))
+    assert behind[200:, :, :3].min() > 0
+
+
+def test_a_panorama_comes_in_and_lights(client, review) -> None:
+    names = {line["name"] for line in ok(client.get("/api/surroundings"))["surroundings"]}
+    assert len(names) >= 22 and "panels" in names
+    image = np.full((32, 64, 3), 0.5, np.float32)
+    image[4:8, 10:20] = 60.0
+    kept = ok(client.post("/api/panoramas", data=exr_of(image)), 201)
+    assert (kept["width"], kept["height"], kept["notes"]) == (64, 32, ["40 pixels are equally bright at the top: the "
+        "highlights were clipped, so that the light is softer than in the place itself."])  # fmt: skip
+    used = shown(client, review) | {"surroundings": f"map:{kept['panorama']}"}
+    ok(client.post(f"/api/reviews/{review}/edits", json={"edit": {"kind": "set_lighting", "lighting": used}}))
+    found = halves(client.post("/api/lighting-map", json={"lighting": used, "center": [0, 0, 0]}))
+    assert found[:128, :, :3].max() > 50 * np.median(found[:128, :, :3])
+    gone = used | {"surroundings": f"map:{'0' * 64}"}
+    refused = client.post(f"/api/reviews/{review}/edits", json={"edit": {"kind": "set_lighting", "lighting": gone}})
+    assert refused.status_code == 409
+    for data, words in ((b"nothing", "no panorama"), (exr_of(image[:, :40]), "twice as wide")):
+        reply = client.post("/api/panoramas", data=data)
+        assert reply.status_code == 409 and words in reply.json["detail"]
