@@ -21,6 +21,7 @@ from usual_lamp.core.light.arranging import (
 from usual_lamp.core.light.lamp_shapes import illuminance
 from usual_lamp.core.light.lit_map import with_lamps
 from usual_lamp.core.light.rooms import Sky
+from usual_lamp.core.light.shining import turn_to_shine
 from usual_lamp.core.light.surroundings import adjusted, blurred, seen_map, shrunk, turned
 from usual_lamp.core.scene import (
     EditRefused,
@@ -282,3 +283,25 @@ def test_a_shadow_falls_where_it_was_pointed_to() -> None:
     assert np.linalg.norm(np.cross(way, top - point)) < 1e-3 * np.linalg.norm(way) * np.linalg.norm(top - point)
     with pytest.raises(CannotPlace, match="beside the product"):
         shadow_at(KEY, STAND, np.array([0.0, 0.0, 120.0]), top)
+
+
+def test_surroundings_turn_until_a_spot_shines() -> None:
+    """At the turn that is told, what is mirrored there is a bright area; nearer turns show a darker one."""
+    image = surroundings_map("matt", 256)
+    eye, point = np.array([0.0, -600.0, 200.0]), np.array([0.0, -40.0, 60.0])
+    normal = np.array([0.35, -0.7, 0.6]) / np.linalg.norm([0.35, -0.7, 0.6])
+    view = (eye - point) / np.linalg.norm(eye - point)
+    mirrored = 2 * (view @ normal) * normal - view
+
+    def seen(turn: float) -> float:
+        toward = directions(128)
+        at = (toward @ mirrored).argmax()
+        return float(turned(image, turn).reshape(-1, 3)[at] @ LUMINANCE)
+
+    found = turn_to_shine(image, 120.0, eye, point, normal)
+    assert seen(found) > 0.6 * image.max() and seen(found) > 3 * seen(120.0)
+    assert seen(found + 10) < seen(found), "it is the nearest edge of the bright area"
+    with pytest.raises(CannotPlace, match="mirrors the floor"):
+        turn_to_shine(image, 0.0, eye, point, np.array([0.0, -1.0, 0.0]))
+    with pytest.raises(CannotPlace, match="evenly bright"):
+        turn_to_shine(surroundings_map("even", 256), 0.0, eye, point, normal)

@@ -36,5 +36,14 @@ export async function pointedLamp(review: string, body: Schemas["PointWish"]): P
   ).lamp;
 }
 
+export async function shiningTurn(body: Schemas["ShineWish"]): Promise<number> {
+  return (await taken<{ turn: number }>(api.POST("/api/shine", { body }))).turn;
+}
+
+/** A distant lamp as the sun at a moment and place. Throws where it is below the horizon. */
+export async function sunAt(lamp: Lamp, when: Schemas["SunTime"]): Promise<Lamp> {
+  return (await taken<{ lamp: Lamp }>(api.POST("/api/sun", { body: { lamp, when } }))).lamp;
+}
+
 /** Sends a panorama as it is. Throws in the server's own words. */
 export const keepPanorama = (file: File) => send<Schemas["PanoramaKept"]>("/api/panoramas", file);

@@ -29,6 +29,11 @@ interface Props {
 }
 
 const MARGIN = 15;
+const POINTING = {
+  highlight: "Click where the highlight shall lie",
+  shadow: "Click where the shadow shall fall",
+  shine: "Click the edge or face that shall shine",
+};
 
 /** The picture in its neutral grey mat, with crop ticks in the shot's shape. */
 export const Mat = memo(function Mat({
@@ -90,11 +95,7 @@ export const Mat = memo(function Mat({
             {view?.parallel && " · parallel"}
             {pointing && (
               <span className="mt-1.5 flex items-center gap-1.5">
-                <b className="font-semibold text-mark">
-                  {pointing === "highlight"
-                    ? "Click where the highlight shall lie"
-                    : "Click where the shadow shall fall"}
-                </b>
+                <b className="font-semibold text-mark">{POINTING[pointing]}</b>
                 <Button onClick={() => useDesk.setState({ pointing: undefined })}>Cancel</Button>
               </span>
             )}

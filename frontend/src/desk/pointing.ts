@@ -1,6 +1,6 @@
 import { Vector3 } from "three";
 import type { Edit, Model, Standing } from "../api/client";
-import { pointedLamp } from "../api/lighting";
+import { pointedLamp, shiningTurn } from "../api/lighting";
 import { toast } from "../api/toast";
 import { cameraOf } from "../state/camera";
 import { useDesk } from "../state/deskStore";
@@ -22,13 +22,20 @@ export async function pointLamp(m: Means, hit: Pointed | undefined): Promise<voi
   const { pointing: how, light, view } = useDesk.getState();
   const { id, lighting } = lightingOf(m.standing, m.shotId);
   const lamp = lighting.lamps[light];
-  if (!how || !lamp || !view) return;
+  if (!how || !view) return;
   if (!hit) {
     toast("There is nothing at that spot. Click on the product or on the floor.");
     return;
   }
   const [point, normal] = [hit.point.toArray(), hit.normal.toArray()];
   try {
+    if (how === "shine" || !lamp) {
+      const turn = await shiningTurn({ lighting, point, normal, camera: cameraOf(view) });
+      m.edit({ kind: "set_lighting", id, lighting: { ...lighting, turn } });
+      useDesk.setState({ pointing: undefined });
+      toast(`The surroundings are rotated to ${Math.round(turn)}°: this spot mirrors a bright area now.`);
+      return;
+    }
     const next = await pointedLamp(m.reviewId, { lamp, how, point, normal, camera: cameraOf(view) });
     m.edit({ kind: "set_lamps", id, lamps: { [light]: next } });
     useDesk.setState({ pointing: undefined });

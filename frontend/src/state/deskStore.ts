@@ -63,8 +63,8 @@ interface Desk {
   lightingPreview: Partial<Lighting>;
   /** The light that is selected: "surroundings", "glow", or a lamp by id. */
   light: string;
-  /** What the next click in the picture says about the selected lamp. */
-  pointing?: "highlight" | "shadow";
+  /** What the next click in the picture says about the selected light. */
+  pointing?: "highlight" | "shadow" | "shine";
   /** Traced light on the desk. */
   lamp: boolean;
   lampPaused: boolean;

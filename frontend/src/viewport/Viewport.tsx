@@ -27,6 +27,8 @@ export interface Pointed {
 }
 
 const TURN_PER_PIXEL = 0.0065;
+/** Degrees that the surroundings rotate. */
+const LIGHT_PER_PIXEL = 0.4;
 
 /** The picture on the desk, framed like the shot. */
 export const Viewport = memo(function Viewport({
@@ -106,7 +108,7 @@ export const Viewport = memo(function Viewport({
   useEffect(() => {
     if (stage && ready) stage.dress(standing, previews);
   }, [stage, ready, standing, previews]);
-  const { lighting: stored } = lightingOf(standing, shotId);
+  const { id: lightingId, lighting: stored } = lightingOf(standing, shotId);
   const lighting = useMemo(() => ({ ...stored, ...lightingPreview }), [stored, lightingPreview]);
   useEffect(() => {
     if (!ready) return;
@@ -140,7 +142,14 @@ export const Viewport = memo(function Viewport({
     if (ready) stage?.hover(hovered);
   }, [stage, ready, hovered]);
   useEffect(() => stage?.showTraced(traced), [stage, traced]);
-  usePointer(canvas, stage, onPoint);
+  /** Rotates the surroundings by some degrees: shown at once, and kept when the pointer is let go. */
+  const turnLight = useRef((_by: number, _keep: boolean) => undefined as undefined);
+  turnLight.current = (by, keep) => {
+    const turn = Math.round(((((stored.turn + by + 180) % 360) + 360) % 360) - 180);
+    useDesk.setState({ lightingPreview: keep ? {} : { turn } });
+    if (keep) edit?.({ kind: "set_lighting", id: lightingId, lighting: { ...stored, turn } });
+  };
+  usePointer(canvas, stage, onPoint, turnLight);
 
   return (
     <>
@@ -168,6 +177,7 @@ function usePointer(
   ref: React.RefObject<HTMLCanvasElement | null>,
   stage: Stage | undefined,
   onPoint: Props["onPoint"],
+  turnLight: React.RefObject<(by: number, keep: boolean) => undefined>,
 ) {
   const told = useRef(onPoint);
   told.current = onPoint;
@@ -177,7 +187,9 @@ function usePointer(
     const stop = new AbortController();
     const options = { signal: stop.signal };
     const desk = () => useDesk.getState();
-    let drag: { x: number; y: number; button: number; moved: boolean; view: View } | undefined;
+    let drag:
+      | { x: number; y: number; button: number; moved: boolean; view: View; rotates: boolean }
+      | undefined;
     let hoverFrame = 0;
 
     const place = (event: MouseEvent): [number, number] => {
@@ -199,6 +211,7 @@ function usePointer(
           button: event.shiftKey ? 2 : event.button,
           moved: false,
           view,
+          rotates: event.altKey,
         };
       },
       options,
@@ -217,6 +230,10 @@ function usePointer(
         const dy = event.clientY - drag.y;
         if (!drag.moved && Math.hypot(dx, dy) < 4) return;
         drag.moved = true;
+        if (drag.rotates) {
+          turnLight.current(dx * LIGHT_PER_PIXEL, false);
+          return;
+        }
         const next =
           drag.button === 0
             ? turned(drag.view, -dx * TURN_PER_PIXEL, dy * TURN_PER_PIXEL)
@@ -230,6 +247,8 @@ function usePointer(
       (event) => {
         const ended = drag;
         drag = undefined;
+        if (ended?.moved && ended.rotates)
+          turnLight.current((event.clientX - ended.x) * LIGHT_PER_PIXEL, true);
         if (!ended || ended.moved || ended.button === 1) return;
         const at = place(event);
         if (ended.button === 2 && !event.shiftKey) {
@@ -286,7 +305,7 @@ function usePointer(
       stop.abort();
       cancelAnimationFrame(hoverFrame);
     };
-  }, [ref, stage]);
+  }, [ref, stage, turnLight]);
 }
 
 /** Shift the view in the picture's plane; shares of the frame's width. */

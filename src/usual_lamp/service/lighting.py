@@ -15,9 +15,12 @@ from usual_lamp.core.light.arranging import (
     Stand,
     highlight_at,
     new_lamp,
+    put_sun,
     shadow_at,
     starter_set,
 )
+from usual_lamp.core.light.lamps import DistantLamp
+from usual_lamp.core.light.sun import SunTime
 from usual_lamp.core.scene.resolved import Bounds, ResolvedScene
 from usual_lamp.service.errors import Refused
 
@@ -48,6 +51,16 @@ def lamp(resolved: ResolvedScene, camera: Camera, kind: LampKind) -> Lamp:
 def lamp_set(resolved: ResolvedScene, camera: Camera, name: SetName) -> tuple[dict[str, Lamp], float]:
     """A starter set by lamp id, and the brightness of the surroundings that goes with it. Raises Refused."""
     return starter_set(name, stand(resolved, camera))
+
+
+def sun(moved: Lamp, when: SunTime) -> Lamp:
+    """The lamp as the sun at a moment and place. Raises Refused."""
+    if not isinstance(moved, DistantLamp):
+        raise Refused("Only a light that is far away can be the sun.")
+    try:
+        return put_sun(moved, when)
+    except CannotPlace as error:
+        raise Refused(str(error)) from error
 
 
 def pointed(resolved: ResolvedScene, camera: Camera, moved: Lamp, how: str, point: Array, normal: Array) -> Lamp:

@@ -12,14 +12,16 @@ from pydantic import BaseModel, Field
 from usual_lamp.core.appearance import hex_to_linear
 from usual_lamp.core.camera import Camera, exposure_scale
 from usual_lamp.core.exr import read_exr
-from usual_lamp.core.light import LIGHTINGS, Lamp
-from usual_lamp.core.light.arranging import LampKind, SetName
+from usual_lamp.core.light import LIGHTINGS, Lamp, shining
+from usual_lamp.core.light.arranging import CannotPlace, LampKind, SetName
 from usual_lamp.core.light.lit_map import with_lamps
+from usual_lamp.core.light.sun import SunTime
 from usual_lamp.core.light.surroundings import IMPORTED, REFERENCE_EV, adjusted, leveled, seen_map, shrunk, turned
 from usual_lamp.core.scene import Lighting
 from usual_lamp.core.scene.light_groups import ENVIRONMENT, gain, light_groups
 from usual_lamp.core.scene.resolved import ResolvedScene
 from usual_lamp.service import editing, lighting, pictures
+from usual_lamp.service.errors import Refused
 from usual_lamp.store import blobs
 from usual_lamp.web import schemas
 from usual_lamp.web.api import answer, store
@@ -80,6 +82,26 @@ class PointWish(BaseModel):
     point: Vector = Field(description="mm")
     normal: Vector = Field(description="unit vector, outwards")
     camera: Camera
+
+
+class ShineWish(BaseModel):
+    """A spot that shall shine."""
+
+    lighting: Lighting
+    point: Vector = Field(description="mm")
+    normal: Vector = Field(description="unit vector, outwards")
+    camera: Camera
+
+
+class Turned(BaseModel):
+    turn: float = Field(description="degrees")
+
+
+class SunWish(BaseModel):
+    """A lamp that shall be the sun."""
+
+    lamp: Lamp
+    when: SunTime
 
 
 class PanoramaKept(BaseModel):
@@ -159,6 +181,23 @@ def point_lamp(path: schemas.ReviewPath, body: PointWish) -> Response:
     resolved = _resolved(path.review_id)
     place, normal = np.array(body.point), np.array(body.normal)
     return answer(LampMade(lamp=lighting.pointed(resolved, body.camera, body.lamp, body.how, place, normal)))
+
+
+@lighting_api.post("/shine", operation_id="turnToShine", responses={"200": Turned})
+def turn_to_shine(body: ShineWish) -> Response:
+    """The nearest turn of the surroundings at which a spot mirrors a bright area; nothing is changed yet."""
+    eye, point, normal = (np.array(v, float) for v in (body.camera.position, body.point, body.normal))
+    try:
+        turn = shining.turn_to_shine(_surroundings(body.lighting), body.lighting.turn, eye, point, normal)
+    except CannotPlace as error:
+        raise Refused(str(error)) from error
+    return answer(Turned(turn=turn))
+
+
+@lighting_api.post("/sun", operation_id="putSun", responses={"200": LampMade})
+def put_sun(body: SunWish) -> Response:
+    """A distant lamp as the sun at a moment and place; nothing is changed yet."""
+    return answer(LampMade(lamp=lighting.sun(body.lamp, body.when)))
 
 
 @lighting_api.post("/panoramas", operation_id="keepPanorama", responses={"201": PanoramaKept})

@@ -835,6 +835,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shine": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The nearest turn of the surroundings at which a spot mirrors a bright area; nothing is changed yet. */
+        post: operations["turnToShine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/stills/{still_id}": {
         parameters: {
             query?: never;
@@ -909,6 +926,23 @@ export interface paths {
         get?: never;
         put?: never;
         post: operations["stopStill"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sun": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A distant lamp as the sun at a moment and place; nothing is changed yet. */
+        post: operations["putSun"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1306,6 +1340,11 @@ export interface components {
              * @default false
              */
             seen: boolean;
+            /**
+             * @description the moment and place by which it was put
+             * @default null
+             */
+            sun: components["schemas"]["SunTime"] | null;
         };
         /** EditBody */
         EditBody: {
@@ -3447,6 +3486,32 @@ export interface components {
             samples: components["schemas"]["Sample"][];
         };
         /**
+         * ShineWish
+         * @description A spot that shall shine.
+         */
+        ShineWish: {
+            camera: components["schemas"]["Camera"];
+            lighting: components["schemas"]["Lighting"];
+            /**
+             * Normal
+             * @description unit vector, outwards
+             */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Point
+             * @description mm
+             */
+            point: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * Shot
          * @description A camera with the size (pixels) and finish of its picture.
          */
@@ -3774,6 +3839,61 @@ export interface components {
             /** Stills */
             stills: components["schemas"]["StillLine"][];
         };
+        /**
+         * SunTime
+         * @description A moment and a place, by which the sun is put.
+         */
+        SunTime: {
+            /**
+             * Date
+             * @default 2026-06-21
+             */
+            date: string;
+            /**
+             * Latitude
+             * @description degrees north
+             * @default 48.1
+             */
+            latitude: number;
+            /**
+             * Longitude
+             * @description degrees east
+             * @default 11.6
+             */
+            longitude: number;
+            /**
+             * North
+             * @description degrees that north lies to the right of the back of the product
+             * @default 0
+             */
+            north: number;
+            /**
+             * Time
+             * @default 15:00
+             */
+            time: string;
+            /**
+             * Turbidity
+             * @description after Linke: 2 very clear, 6 hazy
+             * @default 3
+             */
+            turbidity: number;
+            /**
+             * Zone
+             * @description hours ahead of UTC
+             * @default 1
+             */
+            zone: number;
+        };
+        /**
+         * SunWish
+         * @description A lamp that shall be the sun.
+         */
+        SunWish: {
+            /** Lamp */
+            lamp: components["schemas"]["PanelLamp"] | components["schemas"]["TubeLamp"] | components["schemas"]["SpotLamp"] | components["schemas"]["PointLamp"] | components["schemas"]["DistantLamp"];
+            when: components["schemas"]["SunTime"];
+        };
         /** SurroundingsLine */
         SurroundingsLine: {
             /** Label */
@@ -4037,6 +4157,14 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /** Turned */
+        Turned: {
+            /**
+             * Turn
+             * @description degrees
+             */
+            turn: number;
         };
         /** Wish */
         Wish: {
@@ -6901,6 +7029,57 @@ export interface operations {
             };
         };
     };
+    turnToShine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShineWish"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Turned"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     removeStill: {
         parameters: {
             query?: never;
@@ -7106,6 +7285,57 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    putSun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SunWish"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LampMade"];
+                };
             };
             /** @description Not Found */
             404: {

@@ -3,6 +3,7 @@ import type { Edit, Lamp, Lighting } from "../../api/client";
 import { useDesk } from "../../state/deskStore";
 import { freshId, lampWords, stands } from "../../state/lighting";
 import { Amount, Button, ColorField, Hint, NumberField } from "../../ui/controls";
+import { SunFields } from "./SunFields";
 
 interface Props {
   id: string;
@@ -201,6 +202,7 @@ export function LampFields({ id, light, lamp, lighting, edit }: Props) {
           />
         </>
       )}
+      {lamp.kind === "distant" && <SunFields lamp={lamp} set={set} />}
       {stands(lamp) && <Places lamp={lamp} set={set} />}
       <div className="flex flex-col gap-1">
         <Tick label="The camera sees it" checked={lamp.seen} onChange={(seen) => set({ seen })} />

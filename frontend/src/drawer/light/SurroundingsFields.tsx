@@ -1,7 +1,7 @@
 import type { Edit, Lighting, Standing } from "../../api/client";
 import { useSurroundings } from "../../api/lighting";
 import { useDesk } from "../../state/deskStore";
-import { Amount, Button, ColorField } from "../../ui/controls";
+import { Amount, Button, ColorField, Hint } from "../../ui/controls";
 
 interface Props {
   standing: Standing;
@@ -14,6 +14,7 @@ const AS_THEY_ARE = { brightness: 1, turn: 0, contrast: 1, saturation: 1, tint: 
 
 /** How the surroundings are turned, how bright they are and what they are coloured like. */
 export function SurroundingsFields({ standing, id, lighting, edit }: Props) {
+  const pointing = useDesk((state) => state.pointing);
   const shipped = useSurroundings().data ?? [];
   const hash = lighting.surroundings.replace("map:", "");
   const label =
@@ -76,6 +77,15 @@ export function SurroundingsFields({ standing, id, lighting, edit }: Props) {
         onCommit={(saturation) => commit({ saturation })}
       />
       <ColorField label="Tint" value={lighting.tint} onCommit={(tint) => commit({ tint })} />
+      <Hint text="Then click an edge or a face: the surroundings rotate until a bright area is mirrored there. Alt drag in the picture rotates them by hand.">
+        <Button
+          className="self-start"
+          look={pointing === "shine" ? "ink" : "mark"}
+          onClick={() => useDesk.setState({ pointing: pointing === "shine" ? undefined : "shine" })}
+        >
+          Rotate until this shines…
+        </Button>
+      </Hint>
     </>
   );
 }

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from datetime import timedelta
 from typing import Literal, get_args
 
 import numpy as np
@@ -14,6 +15,7 @@ from numpy.typing import NDArray
 
 from usual_lamp.core.light.lamp_shapes import illuminance
 from usual_lamp.core.light.lamps import (
+    MOST_LUX,
     DistantLamp,
     Lamp,
     PanelLamp,
@@ -22,6 +24,7 @@ from usual_lamp.core.light.lamps import (
     SpotLamp,
     TubeLamp,
 )
+from usual_lamp.core.light.sun import LOWEST, SunTime, beam, sun_position, warmth
 
 Array = NDArray[np.float64]
 LampKind = Literal["panel", "round panel", "tube", "spot", "point", "distant"]
@@ -186,8 +189,31 @@ def _along(lamp: Lamp, stand: Stand, point: Array, direction: Array, what: str) 
     return lamp.model_copy(update={"position": _rounded(at), "target": _rounded(point)})
 
 
-def levels_for(shares: dict[str, float], key: str, fill: str, ratio: float) -> float:
-    """EV by which the fill is changed so that the key gives `ratio` times its light. Raises CannotPlace."""
-    if shares.get(key, 0.0) <= 0 or shares.get(fill, 0.0) <= 0:
-        raise CannotPlace("Both lights must be on and reach the product.")
-    return math.log2(shares[key] / shares[fill] / ratio)
+def put_sun(lamp: DistantLamp, when: SunTime) -> DistantLamp:
+    """The lamp as the sun at a moment and place: direction, colour, and its light relative to that of a high sun.
+
+    Raises CannotPlace when it is below the horizon, or the day does not exist.
+    """
+    try:
+        at = sun_position(when.moment(), when.latitude, when.longitude)
+    except ValueError as error:
+        raise CannotPlace(f"There is no {when.date}: that month is shorter.") from error
+    if at.elevation <= LOWEST:
+        raise CannotPlace(
+            f"The sun is {abs(at.elevation):.0f}° below the horizon then"
+            + (", all day long in this season. " if _is_polar_night(when) else ". ")
+            + "Select another time, date or place."
+        )
+    # North lies behind the product, unless it is said to lie elsewhere; azimuths of lamps count from the front.
+    azimuth = (180.0 - at.azimuth - when.north + 180.0) % 360.0 - 180.0
+    lux = MOST_LUX * beam(at.elevation, when.turbidity) / beam(90.0, 2.0)
+    change = {"azimuth": round(azimuth, 2), "elevation": round(at.elevation, 2), "angle": max(lamp.angle, 0.53)}
+    return lamp.model_copy(
+        update=change | {"kelvin": warmth(at.elevation, when.turbidity), "lux": round(lux, 1), "sun": when}
+    )
+
+
+def _is_polar_night(when: SunTime) -> bool:
+    """Whether the sun stays down the whole day."""
+    hours = (when.moment() + timedelta(hours=hour) for hour in range(-12, 13))
+    return max(sun_position(hour, when.latitude, when.longitude).elevation for hour in hours) <= LOWEST

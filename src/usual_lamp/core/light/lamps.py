@@ -13,9 +13,13 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
+from usual_lamp.core.light.sun import SunTime
+
 Array = NDArray[np.float64]
 Level = Annotated[float, Field(ge=-12.0, le=12.0, description="EV: each step doubles the light")]
 Kelvin = Annotated[float, Field(ge=1500.0, le=20000.0, description="colour temperature, K")]
+MOST_LUX = 4000.0
+"""Of the sun at noon, as it is put into a picture: surroundings are scaled to a table's light as well."""
 HexColor = Annotated[str, Field(pattern=r"^#[0-9A-Fa-f]{6}$")]
 Size = Annotated[float, Field(ge=1.0, le=1e5, description="mm")]
 Place = tuple[
@@ -113,6 +117,7 @@ class DistantLamp(BaseLamp):
     elevation: Annotated[float, Field(ge=-90.0, le=90.0, description="degrees above the floor")] = 40.0
     angle: Annotated[float, Field(ge=0.1, le=90.0, description="angular diameter, degrees")] = 0.53
     lux: Annotated[float, Field(ge=0.0, le=1e9, description="on a surface that faces it")] = 4000.0
+    sun: SunTime | None = Field(None, description="the moment and place by which it was put")
 
     def direction(self) -> Array:
         """Return the unit vector towards it."""

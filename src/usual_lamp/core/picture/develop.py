@@ -198,7 +198,9 @@ def finish_on_nothing(clean: Clean, look: Finish, ground: tuple[float, float, fl
     else:
         shown = srgb_encode(np.clip(clean.backdrop, 0.0, np.asarray(ground, np.float32)))
         keeps = (shown.sum(axis=2) / np.maximum(below.sum(), 1e-6)).clip(0.0, 1.0)
-    alpha = np.maximum(1.0 - keeps, (solid - below * keeps[..., None]).max(axis=2)).clip(0.0, 1.0)
+    # So much at least that no channel of what lies above is negative, or above white.
+    darker, brighter = 1.0 - solid / np.maximum(below, 1e-6), (solid - below) / np.maximum(1.0 - below, 1e-6)
+    alpha = np.maximum(1.0 - keeps, np.maximum(darker, brighter).max(axis=2)).clip(0.0, 1.0)
     over = np.clip(solid - below * (1.0 - alpha[..., None]), 0.0, alpha[..., None])
     color = np.where(alpha[..., None] > 0, over / np.maximum(alpha[..., None], 1e-6), 0.0)
     found = np.concatenate([color, alpha[..., None]], axis=2)

@@ -1,0 +1,45 @@
+"""Surroundings turned until a spot shines: until a bright area of them is mirrored there to the eye."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from usual_lamp.core.light.arranging import CannotPlace
+
+BAND = 4.0
+"""Degrees above and below the mirrored direction in which a bright area counts."""
+BRIGHT, STANDS_OUT = 0.7, 1.8
+"""Share of the brightest there from which on it is bright, and how many times the median that must at least be."""
+LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
+
+
+def turn_to_shine(
+    image: NDArray[np.floating],
+    turn: float,
+    eye: NDArray[np.float64],
+    point: NDArray[np.float64],
+    normal: NDArray[np.float64],
+) -> float:
+    """Degrees to turn a map (H, 2H, 3) to, the nearest to `turn` at which a bright area shines on a point (mm, with its
+    unit normal) to the eye. Raises CannotPlace."""  # fmt: skip
+    view = eye - point
+    view = view / np.linalg.norm(view)
+    if view @ normal <= 0.02:
+        raise CannotPlace("This face is seen edge-on from here. Select a spot that faces the view.")
+    mirrored = 2.0 * (view @ normal) * normal - view
+    elevation = np.degrees(np.arcsin(np.clip(mirrored[2], -1.0, 1.0)))
+    if elevation <= 0:
+        raise CannotPlace("From here this spot mirrors the floor. Select one that faces upwards more.")
+    height = image.shape[0]
+    rows = 90.0 - (np.arange(height) + 0.5) * 180.0 / height
+    band = image[np.abs(rows - elevation) <= max(BAND, 180.0 / height)] @ LUMINANCE
+    around = band.mean(axis=0)
+    if around.max() < STANDS_OUT * max(float(np.median(around)), 1e-9):
+        raise CannotPlace("At the height that is mirrored there the surroundings are evenly bright all around.")
+    columns = np.flatnonzero(around >= BRIGHT * around.max())
+    azimuth = (columns + 0.5) * 360.0 / image.shape[1] - 180.0
+    wanted = np.degrees(np.arctan2(mirrored[0], -mirrored[1])) - azimuth
+    change = (wanted - turn + 180.0) % 360.0 - 180.0
+    nearest = float(change[np.abs(change).argmin()])
+    return round((turn + nearest + 180.0) % 360.0 - 180.0, 1)
