@@ -15,9 +15,10 @@ from sqlalchemy import select
 
 from demo.appearances import DEMO_APPEARANCES
 from usual_lamp.core.appearance import SHELF, Appearance, OpenPBR, hex_to_linear
-from usual_lamp.core.scene import Assign
+from usual_lamp.core.scene import Assign, Backdrop, Lighting, SetLightings
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT
-from usual_lamp.service import editing, following, intakes, stills
+from usual_lamp.core.scene.resolved import ResolvedScene
+from usual_lamp.service import editing, following, intakes, lighting, stills
 from usual_lamp.store import Store
 from usual_lamp.store.tables import IntakeRun
 
@@ -61,7 +62,20 @@ def dress(store: Store, review_id: str) -> None:
     segments = [part.uid for part in assembly.parts() if part.name == "Display segments"]
     lit = Assign(assignments=dict.fromkeys(segments, DISPLAY.id), define={DISPLAY.id: DISPLAY})
     editing.edit(store, review_id, lit)
+    light(store, review_id)
     stills.take(store, review_id, DEFAULT_SHOT, "coarse", (480, 360), cover=True)
+
+
+def light(store: Store, review_id: str) -> None:
+    """A table-top lighting with lamps, and one outside to compare."""
+    found = editing.look_at(store, review_id)
+    resolved = ResolvedScene(found.assembly, found.scene)
+    lamps, brightness = lighting.lamp_set(resolved, found.scene.shots[DEFAULT_SHOT].camera, "key, fill and rim")
+    table = found.scene.lighting.model_copy(
+        update={"name": "Table top, bright", "surroundings": "shiny", "lamps": lamps, "brightness": brightness}
+    )
+    outside = Lighting(name="Open field", surroundings="field", backdrop=Backdrop(kind="environment", blur=0.15))
+    editing.edit(store, review_id, SetLightings(lightings={found.scene.lit_by: table, "outside": outside}))
 
 
 if __name__ == "__main__":

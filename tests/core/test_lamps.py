@@ -219,6 +219,6 @@ def test_a_transparent_picture_over_its_own_colour_is_the_picture() -> None:
     below = np.array([int(ground[k : k + 2], 16) for k in (1, 3, 5)])
     error = np.abs(color * alpha + below * (1 - alpha) - solid)
     assert error.mean() < 1.0 and np.percentile(error, 99) < 6
-    assert alpha[0, 0, 0] < 0.02 and alpha[18:20, 19:21].min() > 0.97, "nothing around it, and all of the ball"
+    assert alpha[0, 0, 0] < 0.02 and 0.05 < (alpha > 0.97).mean() < 0.4, "nothing around it, and all of the ball"
     shadow = (alpha > 0.2) & (alpha < 0.9) & (color.max(axis=2, keepdims=True) < 40)
     assert shadow.sum() > 10, "its shadow is dark and half transparent"

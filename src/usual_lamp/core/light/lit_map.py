@@ -12,6 +12,8 @@ from usual_lamp.core.light.lamps import DistantLamp, Lamp, PanelLamp, TubeLamp
 from usual_lamp.core.light.surroundings import directions
 
 Array = NDArray[np.float64]
+LEAST = np.radians(5.0)
+"""Radius of a light in the map: the shaded picture samples it coarsely, and would miss a smaller one."""
 
 
 def with_lamps(map: Array, lamps: Sequence[tuple[Lamp, Array]], center: Array) -> Array:
@@ -57,5 +59,6 @@ def _mask(lamp: Lamp, toward: Array, center: Array, height: int) -> Array:
 
 
 def _disc(toward: Array, direction: Array, radius: float, height: int) -> Array:
-    """A round light, no smaller than the map can hold."""
-    return np.asarray(toward @ direction >= np.cos(max(float(radius), 1.6 * np.pi / height)), float)
+    """A round light, no smaller than the map can hold and a browser finds in it."""
+    least = max(LEAST, 1.6 * np.pi / height)
+    return np.asarray(toward @ direction >= np.cos(max(float(radius), least)), float)

@@ -27,7 +27,6 @@ from usual_lamp.core.trace.transport.book import Book
 from usual_lamp.core.trace.transport.interior import Interior
 from usual_lamp.core.trace.transport.path import GroupSums, Hit, Path
 from usual_lamp.core.trace.transport.shadow import transmittance
-from usual_lamp.core.trace.world.lamps import Distant
 from usual_lamp.core.trace.world.world import World
 
 MAX_BOUNCES = 12
@@ -165,10 +164,9 @@ class Bounce:
         shows = p.open | p.floor_seen
         # In a mirror the floor is a part of the scene, and as bright as that.
         behind = self.bottom * dr.select(p.open, p.tint, 1.0)
-        environment = mi.UInt32(ENVIRONMENT)
         self._add_backdrop(p, p.beta * behind, backdrop & shows)
-        self._add(p, p.beta * behind, backdrop & ~shows, environment, self._layer(p), mi.Bool(False))
-        self._add(p, p.beta * seen * p.floor_gain, lit, environment, self._layer(p), p.matt)
+        light = p.beta * dr.select(lit, seen * p.floor_gain, behind)
+        self._add(p, light, lit | (backdrop & ~shows), mi.UInt32(ENVIRONMENT), self._layer(p), lit & p.matt)
         if lights.distant is not None:
             self._meet_distant(p, missed)
         guide = dr.select(lit, seen, self.bottom * p.tint) / dr.maximum(self.bottom.y, 1e-6) * 0.6
@@ -177,13 +175,12 @@ class Bounce:
     def _meet_distant(self, p: Path, missed: mi.Bool) -> None:
         """The sun and its like, where nothing hides them."""
         lights = self.world.lights
-        shown_to = dr.select(p.open, mi.UInt32(1), mi.UInt32(2))
-        for number in range(Distant.MOST):
-            radiance, density, group, shown = lights.distant.toward(number, p.ray.d, missed)  # type: ignore[union-attr]
-            density *= lights.distant_share
-            weight = dr.select(p.last_density > 0, power_heuristic(p.last_density, density), 1.0)
-            counts = missed & (density > 0) & ((shown & shown_to) != 0)
-            self._add(p, p.beta * radiance * weight * p.floor_gain, counts, group, self._layer(p), p.matt)
+        assert lights.distant is not None
+        radiance, density, group, shown = lights.distant.toward(p.ray.d, missed)
+        density *= lights.distant_share
+        weight = dr.select(p.last_density > 0, power_heuristic(p.last_density, density), 1.0)
+        counts = missed & (density > 0) & ((shown & dr.select(p.open, mi.UInt32(1), mi.UInt32(2))) != 0)
+        self._add(p, p.beta * radiance * weight * p.floor_gain, counts, group, self._layer(p), p.matt)
 
     def _meet_glow(self, p: Path, hit: Hit) -> None:
         """Emission of a glowing part, from its outer side."""

@@ -156,15 +156,17 @@ class Distant:
         color = mi.Color3f(light[0], light[1], light[2])
         return LightSample(direction, mi.Float(1e6), color, density, mi.UInt32(more[0]), more[1] >= 2)
 
-    def toward(
-        self, number: int, direction: mi.Vector3f, active: mi.Bool
-    ) -> tuple[mi.Color3f, mi.Float, mi.UInt32, mi.UInt32]:
-        """Radiance of one of them from a direction, density of drawing it, group, and who is shown it."""
-        place, light, more = self._row(number, active)
-        off = dr.squared_norm(direction - mi.Vector3f(place[0], place[1], place[2]))
-        inside = active & (off <= 2 * place[3]) & (light[3] > 0)
-        color = dr.select(inside, mi.Color3f(light[0], light[1], light[2]), 0.0)
-        density = dr.select(inside, light[3] * dr.inv_two_pi / place[3], 0.0)
+    def toward(self, direction: mi.Vector3f, active: mi.Bool) -> tuple[mi.Color3f, mi.Float, mi.UInt32, mi.UInt32]:
+        """Radiance from a direction, density of drawing it, group, and who is shown it; of the first that is there."""
+        found = mi.UInt32(self.MOST)
+        for number in reversed(range(self.MOST)):
+            place, light, _ = self._row(number, active)
+            off = dr.squared_norm(direction - mi.Vector3f(place[0], place[1], place[2]))
+            found = dr.select((off <= 2 * place[3]) & (light[3] > 0), number, found)
+        inside = active & (found < self.MOST)
+        place, light, more = self._row(found, inside)
+        color = mi.Color3f(light[0], light[1], light[2])
+        density = dr.select(inside, light[3] * dr.inv_two_pi / dr.maximum(place[3], 1e-12), 0.0)
         return color, density, mi.UInt32(more[0]), mi.UInt32(more[1])
 
 
