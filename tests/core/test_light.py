@@ -12,11 +12,12 @@ LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
 
 
 @pytest.mark.parametrize("name", LIGHTINGS)
-def test_every_lighting_gives_the_same_level_and_no_light_from_below(name: str) -> None:
+def test_all_surroundings_give_the_same_level(name: str) -> None:
     image = surroundings_map(name, 512)
+    measured = LIGHTINGS[name].panorama is not None
     assert image.shape == (256, 512, 3) and np.isfinite(image).all() and image.min() >= 0
     assert irradiance(image, (0, 0, 1)) @ LUMINANCE == pytest.approx(UPWARD_ILLUMINANCE, rel=1e-3)
-    assert image[128:].max() == 0
+    assert (image[128:].max() > 0) == measured, "what is computed leaves the ground to the floor"
 
 
 def test_the_key_light_stands_front_right_above() -> None:

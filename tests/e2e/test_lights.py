@@ -80,6 +80,7 @@ def test_lamps_levels_and_pointing(page: Page, product: Product, review: str, tm
     page.keyboard.press("Control+z")
     until("both are taken back", lambda: all(lamp["on"] for lamp in shown(product, review)["lamps"].values()))
 
+    page.keyboard.press("l")
     before = shown(product, review)["lamps"]["rim"]
     page.get_by_role("option", name=re.compile("^Rim")).click(position={"x": 120, "y": 14})
     page.get_by_role("button", name="Highlight here…").click()
@@ -96,12 +97,16 @@ def test_lamps_levels_and_pointing(page: Page, product: Product, review: str, tm
 def test_lightings_are_copied_named_and_belong_to_shots(page: Page, product: Product, review: str) -> None:
     open_lights(page, review)
     page.get_by_role("region", name="Lightings").get_by_role("button", name="Copy").click()
-    expect(page.get_by_label("Lighting in use")).to_contain_text("Lighting 2")
+    expect(page.get_by_label("Lighting in use")).to_contain_text("Table top, bright 2")
     page.get_by_role("button", name="Rename").click()
     page.get_by_label("Name of the lighting").fill("Evening")
     page.get_by_label("Name of the lighting").press("Enter")
     page.get_by_label("Only for the shot").check()
-    page.get_by_label("Lighting in use").select_option(label="Lighting 1")
+    page.get_by_label("Lighting in use").select_option(label="Open field")
     scene = lambda: product.ask(f"reviews/{review}/scene")["scene"]  # noqa: E731
-    until("the shot has its own", lambda: scene()["shots"]["shot-1"]["lighting"] == "lighting-1")
-    assert sorted(one["name"] for one in scene()["lightings"].values()) == ["Evening", "Lighting 1"]
+    until("the shot has its own", lambda: scene()["shots"]["shot-1"]["lighting"] == "outside")
+    assert sorted(one["name"] for one in scene()["lightings"].values()) == [
+        "Evening",
+        "Open field",
+        "Table top, bright",
+    ]

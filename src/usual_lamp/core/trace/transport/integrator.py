@@ -22,6 +22,7 @@ from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.sampler import PixelSampler
 from usual_lamp.core.trace.surface.bsdf import Drawn, Scattered
 from usual_lamp.core.trace.transport import book, walk
+from usual_lamp.core.trace.transport.account import Account, layer_of
 from usual_lamp.core.trace.transport.arrival import Arrival
 from usual_lamp.core.trace.transport.book import Book
 from usual_lamp.core.trace.transport.interior import Interior
@@ -91,7 +92,7 @@ class Bounce:
     """One step of a path: hit, emission, light sampling, scattering."""
 
     def __init__(self, world: World, bottom: mi.Color3f, clamp: mi.Float) -> None:
-        self.world, self.bottom, self.clamp = world, bottom, clamp
+        self.world, self.bottom, self.account = world, bottom, Account(world.lights, clamp)
         self.has = world.table.has
         self.arrival = Arrival(world)
 
@@ -134,7 +135,7 @@ class Bounce:
             hit, t, radiance, density, group, shown = lamps.met(ray, active)
             weight = dr.select(p.last_density > 0, power_heuristic(p.last_density, density * share), 1.0)
             counts = hit & ((shown & shown_to) != 0) & (dr.max(radiance) > 0)
-            self._add(p, p.beta * radiance * weight * p.floor_gain, counts, group, self._layer(p), p.matt)
+            self.account.add(p, p.beta * radiance * weight * p.floor_gain, counts, group, layer_of(p), p.matt)
             if number + 1 < LAMPS_IN_LINE:
                 active = hit
                 onward = t * (1 + 1e-5) + 1e-4
@@ -164,9 +165,9 @@ class Bounce:
         shows = p.open | p.floor_seen
         # In a mirror the floor is a part of the scene, and as bright as that.
         behind = self.bottom * dr.select(p.open, p.tint, 1.0)
-        self._add_backdrop(p, p.beta * behind, backdrop & shows)
+        self.account.add_backdrop(p, p.beta * behind, backdrop & shows)
         light = p.beta * dr.select(lit, seen * p.floor_gain, behind)
-        self._add(p, light, lit | (backdrop & ~shows), mi.UInt32(ENVIRONMENT), self._layer(p), lit & p.matt)
+        self.account.add(p, light, lit | (backdrop & ~shows), mi.UInt32(ENVIRONMENT), layer_of(p), lit & p.matt)
         if lights.distant is not None:
             self._meet_distant(p, missed)
         guide = dr.select(lit, seen, self.bottom * p.tint) / dr.maximum(self.bottom.y, 1e-6) * 0.6
@@ -180,7 +181,7 @@ class Bounce:
         density *= lights.distant_share
         weight = dr.select(p.last_density > 0, power_heuristic(p.last_density, density), 1.0)
         counts = missed & (density > 0) & ((shown & dr.select(p.open, mi.UInt32(1), mi.UInt32(2))) != 0)
-        self._add(p, p.beta * radiance * weight * p.floor_gain, counts, group, self._layer(p), p.matt)
+        self.account.add(p, p.beta * radiance * weight * p.floor_gain, counts, group, layer_of(p), p.matt)
 
     def _meet_glow(self, p: Path, hit: Hit) -> None:
         """Emission of a glowing part, from its outer side."""
@@ -192,42 +193,7 @@ class Bounce:
         met = hit.on_part & (dr.max(emission) > 0) & (cosine > 0)
         density = glow.density(emission, dr.norm(hit.si.p - p.last_point), cosine) * self.world.lights.glow_share
         weight = dr.select(p.last_density > 0, power_heuristic(p.last_density, density), 1.0)
-        self._add(p, p.beta * emission * weight, met, mi.UInt32(GLOW), self._layer(p), mi.Bool(False))
-
-    @staticmethod
-    def _layer(p: Path) -> mi.UInt32:
-        return Book.layer_of(p.kind, p.scatterings)
-
-    def _add(
-        self, p: Path, light: mi.Color3f, active: mi.Bool, group: mi.UInt32, layer: mi.UInt32, on_floor: mi.Bool
-    ) -> None:
-        """Light of a group at its nominal level; `on_floor`: it shows the floor that stands for the backdrop."""
-        light = dr.select(active, light, 0.0)
-        gain = self.world.lights.gain(group, active)
-        light *= self._hold(p, light, gain)
-        for k in range(len(p.groups.light)):
-            own = dr.select(group == k, light, 0.0)
-            p.groups.light[k] += dr.select(on_floor, 0.0, own)
-            p.groups.floor[k] += dr.select(on_floor, own, 0.0)
-        if not p.groups.light:
-            light *= gain
-            p.light += light
-            p.backdrop += dr.select(on_floor, light, 0.0)
-            p.book.put(light, Book.source_of(group), layer)
-
-    def _add_backdrop(self, p: Path, light: mi.Color3f, active: mi.Bool) -> None:
-        """The backdrop itself, which no light changes."""
-        light = dr.select(active, light, 0.0)
-        light *= self._hold(p, light, mi.Color3f(1.0))
-        p.light += light
-        p.backdrop += light
-        p.book.put(light, mi.UInt32(0), Book.layer_behind(p.kind, p.scatterings, p.open))
-
-    def _hold(self, p: Path, light: mi.Color3f, gain: mi.Color3f) -> mi.Float:
-        """Share of indirect light under the clamp: single samples far above the picture's white are grain, not light.
-        Light that is off is held as if it were on."""
-        peak = dr.max(light * dr.select(gain > 0, gain, 1.0))
-        return dr.select(p.scatterings > 1, dr.minimum(1.0, self.clamp / dr.maximum(peak, 1e-9)), 1.0)
+        self.account.add(p, p.beta * emission * weight, met, mi.UInt32(GLOW), layer_of(p), mi.Bool(False))
 
     def _fade_floor(self, p: Path, hit: Hit) -> None:
         """Seen directly, the floor is tinted like the backdrop behind it and fades into it far out."""
@@ -236,12 +202,12 @@ class Bounce:
         # Where no light but that of glowing parts arrives, nothing can be shaded.
         _, unlit = self.world.floor_light.at(hit.si.p, first)
         unlit = unlit * hit.floor.opacity * (1 - hit.floor.mirror)
-        self._add_backdrop(p, p.beta * self.bottom * (1 - hit.floor.opacity + unlit), first)
+        self.account.add_backdrop(p, p.beta * self.bottom * (1 - hit.floor.opacity + unlit), first)
         p.beta = dr.select(first, p.beta * hit.floor.opacity, p.beta)
         # What it mirrors fades with the height above it, into the backdrop that it would mirror otherwise.
         mirrored = hit.on_part & p.from_floor & p.floor_seen
         share = self.arrival.floor.mirrored(hit.si.p)
-        self._add_backdrop(p, p.beta * self.bottom * (1 - share), mirrored)
+        self.account.add_backdrop(p, p.beta * self.bottom * (1 - share), mirrored)
         p.beta = dr.select(mirrored, p.beta * share, p.beta)
 
     def _guides(self, p: Path, hit: Hit) -> None:
@@ -289,11 +255,11 @@ class Bounce:
             gain = self.world.lights.gain(light.group, useful)
             self._book_light(p, value, incoming * gain, shadow, weight, light.group)
             p.book.put_direct(dr.select(first, incoming * gain * total, 0.0), shadow)
-            held = dr.select(useful, arriving * gain * self._hold(p, arriving, gain), 0.0)
+            held = dr.select(useful, arriving * gain * self.account.hold(p, arriving, gain), 0.0)
             p.light += held
             p.backdrop += dr.select(shows_floor, held, 0.0)
         else:
-            self._add(p, arriving, useful, light.group, mi.UInt32(0), shows_floor)
+            self.account.add(p, arriving, useful, light.group, mi.UInt32(0), shows_floor)
         p.scatterings -= 1
 
     def _floor_gain(self, p: Path, hit: Hit) -> mi.Color3f:
@@ -331,7 +297,7 @@ class Bounce:
     ) -> None:
         """Sampled light by kind: at the first scattering by its own lobe, later by that of the first."""
         total = incoming * value.total() * shadow * weight
-        scale = self._hold(p, total, mi.Color3f(1.0))
+        scale = self.account.hold(p, total, mi.Color3f(1.0))
         first, later = p.kind == book.NONE, Book.layer_of(p.kind, mi.UInt32(2))
         for kind, part in ((book.DIFFUSE, value.diffuse), (book.SPECULAR, value.specular), (book.PASSED, value.passed)):
             light = incoming * part * shadow * (weight * scale)
