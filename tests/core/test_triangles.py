@@ -80,7 +80,7 @@ def test_a_world_without_anything_is_its_backdrop() -> None:
     )  # fmt: skip
     world = World(bare, lambda key: pytest.fail("nothing is to be read"))
     sums = trace_block(world, Tile(0, 0, 16, 12), 0, 2)[..., :3]
-    top, bottom = (np.asarray(color, np.float32) for color in (world.top, world.bottom))
+    top, bottom = (np.asarray(color, np.float32) for color in (world.behind.top, world.bottom))
     low, high = np.minimum(top, bottom) * 1.99, np.maximum(top, bottom) * 2.01
     assert (sums >= low).all() and (sums <= high).all()
 
