@@ -35,6 +35,7 @@ from usual_lamp.core.scene import (
     apply_edit,
     first_scene,
 )
+from usual_lamp.core.scene.document import Floor
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT, trace_inputs
 
 LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
@@ -80,6 +81,11 @@ def test_lightings_and_lamps_are_edited_by_id(as1, scene) -> None:
             apply_edit(two, wrong, ())
     with pytest.raises(EditRefused, match="at most 64 lamps"):
         apply_edit(two, SetLamps(lamps={f"l{k}": KEY for k in range(65)}), ())
+    suns = {f"s{k}": lamps.DistantLamp(name="Sun") for k in range(5)}
+    with pytest.raises(EditRefused, match="at most 4 suns"):
+        apply_edit(two, SetLamps(lamps=suns), ())
+    with pytest.raises(ValueError, match="at most 4 suns"):
+        Lighting(lamps=suns)
 
 
 def test_words_say_what_an_edit_does(scene) -> None:
@@ -122,6 +128,14 @@ def test_names_do_not_make_a_still_out_of_date(as1, scene) -> None:
     )
     shot = lit.shots[DEFAULT_SHOT]
     assert trace_inputs(as1.assembly, renamed, shot) == trace_inputs(as1.assembly, lit, shot)
+
+
+def test_the_floor_lies_where_it_is_put(as1, scene) -> None:
+    shot = scene.shots[DEFAULT_SHOT]
+    lifted = scene.lighting.model_copy(update={"floor_finish": Floor(lift=-12.5)})
+    low = made(scene, SetLighting(lighting=lifted))
+    heights = [trace_inputs(as1.assembly, one, shot).floor_height for one in (scene, low)]
+    assert heights[1] == pytest.approx(heights[0] - 12.5)
 
 
 def test_a_panorama_in_use_stays(scene) -> None:

@@ -126,6 +126,7 @@ export class Stage {
   }
 
   async light(lighting: Lighting, finish: Finish) {
+    if (this.lighting?.floor_finish.lift !== lighting.floor_finish.lift) this.shadowDirty = true;
     this.lighting = lighting;
     this.backdrop.set(lighting.backdrop, this.aspect, () => this.drawSurfaces());
     this.shadow.mesh.visible = lighting.floor;
@@ -241,12 +242,17 @@ export class Stage {
     return this.view && hits(this.parts.by.values(), this.camera(), x, y, false)[0];
   }
 
+  /** Height of the floor, mm. */
+  private get ground(): number {
+    return this.floor + (this.lighting?.floor_finish.lift ?? 0);
+  }
+
   /** The point of the floor under a position given in -1..1, if it is seen there. */
   pickFloor(x: number, y: number): Vector3 | undefined {
     if (!this.view) return undefined;
     const ray = new Raycaster();
     ray.setFromCamera(new Vector2(x, y), this.camera());
-    return ray.ray.intersectPlane(new Plane(new Vector3(0, 0, 1), -this.floor), new Vector3()) ?? undefined;
+    return ray.ray.intersectPlane(new Plane(new Vector3(0, 0, 1), -this.ground), new Vector3()) ?? undefined;
   }
 
   /** Whether a part stands between two points, mm; what lies at their ends does not count. */
@@ -359,7 +365,7 @@ export class Stage {
   private updateShadow() {
     const aside = [this.backdrop.mesh, this.marks.group];
     for (const object of aside) object.visible = false;
-    this.shadow.update(this.renderer, this.scene, this.bounds(), this.floor);
+    this.shadow.update(this.renderer, this.scene, this.bounds(), this.ground);
     for (const object of aside) object.visible = true;
     this.shadowDirty = false;
   }

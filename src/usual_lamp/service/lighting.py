@@ -30,7 +30,8 @@ Array = NDArray[np.float64]
 def stand(resolved: ResolvedScene, camera: Camera) -> Stand:
     """How the product stands, seen by a camera. Raises Refused when nothing is shown."""
     bounds = shown(resolved)
-    return Stand(bounds.center, bounds.radius, float(bounds.low[2]), np.array(camera.position, float))
+    floor = float(bounds.low[2]) + resolved.scene.lighting.floor_finish.lift
+    return Stand(bounds.center, bounds.radius, floor, np.array(camera.position, float))
 
 
 def shown(resolved: ResolvedScene) -> Bounds:

@@ -2,7 +2,7 @@ import { Switch } from "radix-ui";
 import { keepPicture } from "../../api/appearance";
 import type { Edit, Lighting } from "../../api/client";
 import { toast } from "../../api/toast";
-import { Amount, Button, Choice, ColorField } from "../../ui/controls";
+import { Amount, Button, Choice, ColorField, NumberField } from "../../ui/controls";
 import { FileButton } from "../../ui/FileButton";
 
 interface Props {
@@ -87,6 +87,18 @@ export function FloorAndBackdrop({ id, lighting, edit }: Props) {
             step={0.01}
             onCommit={(shadow) => setFloor({ shadow })}
           />
+          <div className="flex items-center justify-between">
+            <span>Above the lowest part</span>
+            <span className="w-[80px]">
+              <NumberField
+                label="Height of the floor above the lowest part"
+                value={floor_finish.lift}
+                digits={1}
+                unit="mm"
+                onCommit={(lift) => setFloor({ lift: Math.min(1e5, Math.max(-1e5, lift)) })}
+              />
+            </span>
+          </div>
         </>
       )}
       <Choice
@@ -193,9 +205,7 @@ export function FloorAndBackdrop({ id, lighting, edit }: Props) {
           colour above.
         </p>
       )}
-      <p className="why">
-        The floor lies on the lowest part that is shown and takes the colour of the backdrop.
-      </p>
+      <p className="why">The floor takes the colour of the backdrop.</p>
     </>
   );
 }

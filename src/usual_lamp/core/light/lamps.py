@@ -131,6 +131,8 @@ class DistantLamp(BaseLamp):
         return self.lux / (math.pi * math.sin(math.radians(self.angle / 2)) ** 2)
 
 
+MOST_DISTANT = 4
+"""Lights far away in one lighting: each is looked at wherever a path leaves the scene."""
 Lamp = Annotated[
     PanelLamp | TubeLamp | SpotLamp | PointLamp | DistantLamp,
     Field(discriminator="kind"),

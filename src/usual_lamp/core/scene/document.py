@@ -14,6 +14,7 @@ from usual_lamp.core.assembly.laying import LayingKind
 from usual_lamp.core.camera import DAYLIGHT, Camera, Finish, Tone
 from usual_lamp.core.camera.finish import Exposure, White
 from usual_lamp.core.light import Lamp, Level, known_surroundings
+from usual_lamp.core.light.lamps import MOST_DISTANT
 
 Number = Annotated[float, Field(ge=-1e6, le=1e6)]
 Share = Annotated[float, Field(ge=-2.0, le=2.0)]
@@ -23,6 +24,13 @@ MOST_LAMPS = 64
 FIRST_LIGHTING = "lighting-1"
 SurfaceKind = Literal["plane", "cylinder", "cone", "sphere", "torus", "free"]
 HexColor = Annotated[str, Field(pattern=r"^#[0-9A-Fa-f]{6}$")]
+
+
+def few_suns(lamps: dict[str, Lamp]) -> dict[str, Lamp]:
+    """Raises ValueError for more lights far away than are traced."""
+    if sum(lamp.kind == "distant" for lamp in lamps.values()) > MOST_DISTANT:
+        raise ValueError(f"a lighting holds at most {MOST_DISTANT} suns")
+    return lamps
 
 
 def _invertible(values: tuple[float, ...]) -> tuple[float, ...]:
@@ -153,7 +161,11 @@ class Lighting(Frozen):
     saturation: Annotated[float, Field(ge=0.0, le=3.0, description="of the surroundings; 1: as they are")] = 1.0
     tint: HexColor = "#FFFFFF"
     """Of the surroundings."""
-    lamps: dict[Annotated[str, Field(min_length=1, max_length=32)], Lamp] = Field(default={}, max_length=MOST_LAMPS)
+    lamps: Annotated[
+        dict[Annotated[str, Field(min_length=1, max_length=32)], Lamp],
+        Field(max_length=MOST_LAMPS),
+        AfterValidator(few_suns),
+    ] = {}
     glows: bool = Field(True, description="whether glowing parts give light")
     glow: Level = Field(0.0, description="EV, of all glowing parts")
     floor: bool = True

@@ -97,14 +97,15 @@ def inputs_of(resolved: ResolvedScene, shot: Shot, size: tuple[int, int] | None 
     numbers = Numbers()
     parts = [_traced(resolved, part, numbers) for part in resolved.shown]
     x, y, z = (float(v) for v in resolved.bounds.center)
+    lighting = unnamed(resolved.scene.lighting_of(shot))
     return TraceInputs(
         parts=parts,
         appearances=list(numbers.by_value),
-        lighting=unnamed(resolved.scene.lighting_of(shot)),
+        lighting=lighting,
         camera=shot.camera,
         width=size[0] if size else shot.width,
         height=size[1] if size else shot.height,
-        floor_height=float(resolved.bounds.low[2]),
+        floor_height=float(resolved.bounds.low[2]) + lighting.floor_finish.lift,
         center=(x, y, z),
         radius=resolved.bounds.radius,
     )

@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from usual_lamp.core.light import Lamp
-from usual_lamp.core.scene.document import MOST_LAMPS, Lighting, Scene, Shot
+from usual_lamp.core.scene.document import MOST_LAMPS, Lighting, Scene, Shot, few_suns
 from usual_lamp.core.scene.edits.base import LONGEST_NAME, BaseEdit, EditRefused, T, counted, merged
 
 MOST_LIGHTINGS = 100
@@ -53,6 +53,10 @@ class SetLamps(BaseEdit):
         lamps, back = merged(before.lamps, self.lamps)
         if len(lamps) > MOST_LAMPS:
             raise EditRefused(f"A lighting holds at most {MOST_LAMPS} lamps.")
+        try:
+            few_suns(lamps)
+        except ValueError as error:
+            raise EditRefused(f"Not one more: {error}.") from error
         changed = before.model_copy(update={"lamps": _in_order(before.lamps, lamps)})
         return scene.model_copy(update={"lightings": scene.lightings | {id: changed}}), SetLamps(id=id, lamps=back)
 

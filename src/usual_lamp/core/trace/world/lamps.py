@@ -117,7 +117,7 @@ class Lamps:
 class Distant:
     """Round lights at infinity, at most `MOST` of them."""
 
-    MOST = 4
+    MOST = kinds.MOST_DISTANT
 
     def __init__(self, lighting: Lighting, groups: LightGroups, center: Array) -> None:
         found = [(id, lamp) for id, lamp in lighting.lamps.items() if isinstance(lamp, kinds.DistantLamp)]
