@@ -26,7 +26,7 @@ from usual_lamp.core.trace.jobs.survey import survey
 from usual_lamp.core.trace.plan import WHOLE
 from usual_lamp.core.trace.transport.tiles import trace_block
 from usual_lamp.core.trace.world.world import World
-from usual_lamp.web.api import MAP_WIDTH
+from usual_lamp.web.lighting_api import MAP_WIDTH
 
 SIZE = (640, 480)
 ACROSS = 12
