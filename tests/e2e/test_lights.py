@@ -101,6 +101,10 @@ def test_lightings_are_copied_named_and_belong_to_shots(page: Page, product: Pro
     page.get_by_role("button", name="Rename").click()
     page.get_by_label("Name of the lighting").fill("Evening")
     page.get_by_label("Name of the lighting").press("Enter")
+    page.get_by_label("Compare with").select_option(label="Open field")
+    expect(page.locator("canvas[data-ready=true]")).to_have_count(2, timeout=60_000)
+    expect(page.get_by_text("Open field", exact=True).last).to_be_visible()
+    page.get_by_label("Compare with").select_option(label="none")
     page.get_by_label("Only for the shot").check()
     page.get_by_label("Lighting in use").select_option(label="Open field")
     scene = lambda: product.ask(f"reviews/{review}/scene")["scene"]  # noqa: E731

@@ -15,7 +15,8 @@ from PIL import Image
 
 from usual_lamp.core.appearance import SHELF
 from usual_lamp.core.camera import Camera
-from usual_lamp.core.scene import Assign, SetLighting, SetShot, SetStates
+from usual_lamp.core.light.lamps import PointLamp
+from usual_lamp.core.scene import Assign, SetLamps, SetLighting, SetShot, SetStates
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT
 from usual_lamp.core.trace.plan import WHOLE, Region
 from usual_lamp.core.trace.world.geometry import PieceKey
@@ -161,6 +162,9 @@ def test_darkness_and_a_camera_inside_a_part_are_said(store, bench, wish) -> Non
     middle = found.assembly.corners(part).mean(axis=0)
     within = Camera(position=tuple(middle + 0.1), target=tuple(middle))
     assert f"inside {part.name}" in look(bench, replace(wish, seq=seq, camera=within)).remark
+    buried = PointLamp(name="Glim", position=tuple(middle + 0.1), diameter=1.0)
+    seq = editing.edit(store, wish.review, SetLamps(lamps={"a": buried})).seq
+    assert look(bench, replace(wish, seq=seq)).remark.startswith(f"The lamp Glim is inside {part.name}")
 
 
 def test_what_cannot_be_traced_is_said(store, bench, wish) -> None:

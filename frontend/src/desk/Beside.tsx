@@ -1,6 +1,8 @@
+import { useMemo } from "react";
 import type { Model, Standing } from "../api/client";
 import { useStandingIn } from "../api/queries";
 import { useDesk } from "../state/deskStore";
+import { litBy } from "../state/lighting";
 import { Viewport } from "../viewport/Viewport";
 import { type Size, useLampFrames } from "./lamp";
 import { TracedPicture } from "./TracedPicture";
@@ -37,7 +39,26 @@ function InLook({ reviewId, model, standing, look, shotId, shown }: Props) {
   );
 }
 
-/** Says which of both looks a picture shows. */
+interface LightingProps extends Omit<Props, "look"> {
+  lighting: string;
+}
+
+/** The same scene in another lighting, shaded or traced like the picture that it lies beside. */
+export function BesideLighting({ reviewId, model, standing, lighting, shotId, shown }: LightingProps) {
+  const other = useMemo(() => litBy(standing, shotId, lighting), [standing, shotId, lighting]);
+  const lamp = useDesk((state) => state.lamp);
+  const frame = useDesk((state) => state.besideFrame);
+  const viewKey = useLampFrames({ reviewId, standing, shotId, shown, lighting });
+  const covers = lamp && frame?.viewKey === viewKey && frame.region === undefined;
+  return (
+    <>
+      <Viewport {...{ model, standing: other, shotId }} onStage={nobody} traced={covers} />
+      {lamp && <TracedPicture viewKey={viewKey} beneath={covers} beside />}
+    </>
+  );
+}
+
+/** Says which of both looks or lightings a picture shows. */
 export function LookTag({ name }: { name?: string }) {
   return (
     <span className="pointer-events-none absolute top-2 left-2 rounded-sm bg-sheet/85 px-2 py-0.5 text-[12px] font-semibold">

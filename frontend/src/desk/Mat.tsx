@@ -3,12 +3,13 @@ import { memo, useEffect, useRef, useState } from "react";
 import type { Edit, Model, Standing, StillLine } from "../api/client";
 import { cameraOf, type SixView, sameView, viewOf } from "../state/camera";
 import { useDesk } from "../state/deskStore";
+import { lightingOf } from "../state/lighting";
 import { Button, Hint } from "../ui/controls";
 import { SixViews } from "../viewport/SixViews";
 import type { Stage } from "../viewport/stage";
 import { Viewport } from "../viewport/Viewport";
 import { BehindMenu } from "./BehindMenu";
-import { Beside, LookTag } from "./Beside";
+import { Beside, BesideLighting, LookTag } from "./Beside";
 import { LampBar } from "./LampBar";
 import { useLampFrames } from "./lamp";
 import { pointLamp } from "./pointing";
@@ -64,7 +65,14 @@ export const Mat = memo(function Mat({
   const aspect = still ? still.width / still.height : (shot.width ?? 1280) / (shot.height ?? 960);
   const { looks = {}, look = "standard" } = standing.scene;
   const wanted = useDesk((state) => state.beside);
-  const beside = !still && wanted && wanted !== look && looks[wanted] ? wanted : undefined;
+  const wantedLighting = useDesk((state) => state.besideLighting);
+  const { id: litNow, lighting } = lightingOf(standing, shotId);
+  const otherLighting =
+    !still && wantedLighting !== litNow && wantedLighting
+      ? standing.scene.lightings[wantedLighting]
+      : undefined;
+  const otherLook = !otherLighting && !still && wanted && wanted !== look ? looks[wanted] : undefined;
+  const beside = otherLighting ?? otherLook;
   const widest = (across: number, down: number) =>
     Math.min(
       (room.width - (across + 1) * MARGIN) / across,
@@ -146,12 +154,16 @@ export const Mat = memo(function Mat({
           {lamp && !still && <RegionDrag />}
           {still && <StillPicture still={still} />}
           <BehindMenu model={model} />
-          {beside && <LookTag name={looks[look]?.name} />}
+          {beside && <LookTag name={otherLighting ? lighting.name : looks[look]?.name} />}
         </div>
         {beside && (
           <div className="relative isolate shrink-0 shadow-[0_0_0_1px_#0002]" style={shown}>
-            <Beside {...{ reviewId, model, standing, shotId, shown }} look={beside} />
-            <LookTag name={looks[beside]?.name} />
+            {otherLighting ? (
+              <BesideLighting {...{ reviewId, model, standing, shotId, shown }} lighting={wantedLighting!} />
+            ) : (
+              <Beside {...{ reviewId, model, standing, shotId, shown }} look={wanted!} />
+            )}
+            <LookTag name={beside.name} />
           </div>
         )}
       </div>

@@ -35,13 +35,16 @@ interface Wanted {
   shown: Size;
   /** Another look than the one that is shown: the picture beside. */
   beside?: string;
+  /** Another lighting than the shot's: the picture beside. */
+  lighting?: string;
 }
 
 /** While the lamp is on, asks for one frame after the other and puts them on the desk. Returns the present view's key. */
-export function useLampFrames({ reviewId, standing, shotId, shown, beside }: Wanted): string {
+export function useLampFrames({ reviewId, standing, shotId, shown, beside, lighting }: Wanted): string {
+  const aside = beside !== undefined || lighting !== undefined;
   const { lamp, lampPaused, region, inset, view } = useDesk();
-  const looking = (beside ? undefined : inset) ?? view;
-  const [desk, slot] = beside ? ([BESIDE, "besideFrame"] as const) : ([DESK, "frame"] as const);
+  const looking = (aside ? undefined : inset) ?? view;
+  const [desk, slot] = aside ? ([BESIDE, "besideFrame"] as const) : ([DESK, "frame"] as const);
   const size = tracedSize(shown, window.devicePixelRatio);
   const { width, height } = size;
   const camera = useMemo(() => looking && cameraOf(looking), [looking]);
@@ -56,6 +59,7 @@ export function useLampFrames({ reviewId, standing, shotId, shown, beside }: Wan
     const wish = {
       desk,
       look: beside ?? null,
+      lighting: lighting ?? null,
       seq: standing.seq,
       shot: shotId,
       camera,
@@ -72,7 +76,7 @@ export function useLampFrames({ reviewId, standing, shotId, shown, beside }: Wan
       wait: (why) => useDesk.setState({ lampMessage: why }),
     });
     return () => stop.abort();
-  }, [lamp, seen, lampPaused, region, viewKey, reviewId, shotId, standing.seq, beside]);
+  }, [lamp, seen, lampPaused, region, viewKey, reviewId, shotId, standing.seq, beside, lighting]);
 
   useEffect(() => {
     if (!lamp) return;

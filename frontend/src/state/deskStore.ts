@@ -76,6 +76,8 @@ interface Desk {
   frame?: Frame;
   /** Another look, shown beside the picture on the desk. */
   beside?: string;
+  /** Another lighting, shown beside the picture on the desk in place of another look. */
+  besideLighting?: string;
   besideFrame?: Frame;
   /** The laying whose handles are in the picture, by id. */
   layingHandles?: string;
@@ -134,6 +136,7 @@ const fresh = {
   inset: undefined,
   frame: undefined,
   beside: undefined,
+  besideLighting: undefined,
   besideFrame: undefined,
   layingHandles: undefined,
   lampMessage: undefined,

@@ -38,3 +38,10 @@ export function lampWords(lamp: Lamp): string {
       return `far away, ${mm(lamp.elevation)}° high`;
   }
 }
+
+/** The scene as it would be if a shot had a lighting of its own. */
+export function litBy(standing: Standing, shotId: string, lighting: string): Standing {
+  const { scene } = standing;
+  const shot = { ...scene.shots[shotId]!, lighting };
+  return { ...standing, scene: { ...scene, shots: { ...scene.shots, [shotId]: shot } } };
+}

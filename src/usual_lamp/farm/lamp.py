@@ -22,9 +22,10 @@ from typing import Literal
 from usual_lamp.core.appearance import SHELF
 from usual_lamp.core.camera import Finish
 from usual_lamp.core.light import known_surroundings
+from usual_lamp.core.light.lamps import Standing
 from usual_lamp.core.picture import Clean, FastDenoiser, Image, Layers, denoise, develop, finish, to_jpeg, to_png
 from usual_lamp.core.picture.read import read_picture
-from usual_lamp.core.scene import inputs_of, shown_parts, trace_inputs
+from usual_lamp.core.scene import Shot, inputs_of, shown_parts, trace_inputs
 from usual_lamp.core.trace.jobs import remarks
 from usual_lamp.core.trace.jobs.live import LivePicture
 from usual_lamp.core.trace.jobs.plates import trace_plate
@@ -232,7 +233,7 @@ class LampBench:
         restarted = session.picture.follow(inputs, wish.region)
         self._make_room(session)
         session.finish, session.shown_wish = shot.finish, wish
-        session.remark = self._remark(session.picture.world, found)
+        session.remark = self._remark(session.picture.world, found, shot)
         session.next_frame = 0.0
         area = session.picture.area
         if restarted and (wish.paused or area.width * area.height > SKETCH_ABOVE):
@@ -243,17 +244,23 @@ class LampBench:
             self._develop_when_due(session, wish)
 
     @staticmethod
-    def _remark(world: World | None, found: editing.Edited) -> str | None:
+    def _remark(world: World | None, found: editing.Edited, shot: Shot) -> str | None:
         """What the user has to know about a picture that is black or strange for a reason."""
         if world is None:
             return None
         if world.is_dark:
             return "There is no light: everything is off. Switch a light on under Lights."
         inside = remarks.around_camera(world)
-        if inside is None:
-            return None
-        name = shown_parts(found.assembly, found.scene)[inside].name
-        return f"The camera is inside {name}. Go back with the wheel, or hide that part."
+        if inside is not None:
+            name = shown_parts(found.assembly, found.scene)[inside].name
+            return f"The camera is inside {name}. Go back with the wheel, or hide that part."
+        for lamp in found.scene.lighting_of(shot).lamps.values():
+            if lamp.on and isinstance(lamp, Standing):
+                inside = remarks.around(world, lamp.position)
+                if inside is not None:
+                    name = shown_parts(found.assembly, found.scene)[inside].name
+                    return f"The lamp {lamp.name} is inside {name}, which keeps its light in. Move it out."
+        return None
 
     def _make_room(self, session: Session) -> None:
         """Put other sessions to sleep when memory is short. Raises ValueError when that is not enough."""

@@ -1,7 +1,8 @@
 import { useState } from "react";
 import type { Edit, Lighting, Standing } from "../../api/client";
+import { useDesk } from "../../state/deskStore";
 import { freshId } from "../../state/lighting";
-import { Button, Hint } from "../../ui/controls";
+import { Button, Choice, Hint } from "../../ui/controls";
 
 interface Props {
   standing: Standing;
@@ -19,6 +20,7 @@ export function Lightings({ standing, shotId, id, lighting, edit }: Props) {
   const { lightings, lit_by, shots } = standing.scene;
   const shot = shots[shotId]!;
   const [draft, setDraft] = useState<string>();
+  const beside = useDesk((state) => state.besideLighting);
   const isOwn = shot.lighting !== null;
   const use = (key: string) => {
     if (isOwn) edit({ kind: "set_shot", id: shotId, shot: { ...shot, lighting: key } });
@@ -85,6 +87,19 @@ export function Lightings({ standing, shotId, id, lighting, edit }: Props) {
         </Hint>
         {many && <Button onClick={remove}>Remove</Button>}
       </div>
+      {many && (
+        <Choice
+          label="Compare with"
+          value={beside && lightings[beside] && beside !== id ? beside : ""}
+          choices={[
+            ["", "none"],
+            ...Object.entries(lightings)
+              .filter(([key]) => key !== id)
+              .map(([key, one]): [string, string] => [key, one.name]),
+          ]}
+          onChange={(key) => useDesk.setState({ besideLighting: key || undefined })}
+        />
+      )}
       {many && (
         <label className="why flex items-center gap-1.5">
           <input

@@ -1,26 +1,29 @@
-"""What is wrong with a picture that traces well: nothing lights it, or the camera sits inside a part."""
+"""What is wrong with a picture that traces well: the camera or a lamp sits inside a part."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from usual_lamp.core.trace import sampler
 from usual_lamp.core.trace.engine import dr, mi
-from usual_lamp.core.trace.transport.sensor import camera_rays
 from usual_lamp.core.trace.world.world import World
 
 LOOKS = 256
 MOSTLY = 0.9
-"""A camera is inside when at least this share of all directions from it meets parts from behind."""
+"""A place is inside when at least this share of all directions from it meets parts from behind."""
 
 
 def around_camera(world: World) -> int | None:
     """The part that the camera is inside of, as its place in the trace inputs; None when it is in the open."""
-    if world.inputs.camera.parallel:
-        return None
+    return None if world.inputs.camera.parallel else around(world, world.inputs.camera.position)
+
+
+def around(world: World, place: Sequence[float]) -> int | None:
+    """The part that a place (mm) is inside of, as its place in the trace inputs; None when it is in the open."""
     lane = dr.arange(mi.UInt32, LOOKS)
     point = sampler.point(dr.zeros(mi.UInt32, LOOKS), lane, dr.zeros(mi.UInt32, LOOKS))
-    half = dr.full(mi.Float, 0.5, LOOKS)
-    ray = camera_rays(world.inputs, half, half, mi.Point2f(0.5, 0.5))
-    ray.d = mi.warp.square_to_uniform_sphere(point)
+    origin = mi.Point3f(*(dr.opaque(mi.Float, float(value)) for value in place))
+    ray = mi.Ray3f(origin, mi.warp.square_to_uniform_sphere(point))
     si = world.hit(ray, False, mi.Bool(True))
     hit = si.is_valid()
     on_part = hit & (world.appearance_of(si, hit) != world.floor_index)
