@@ -52,7 +52,7 @@ export function BesideLighting({ reviewId, model, standing, lighting, shotId, sh
   const covers = lamp && frame?.viewKey === viewKey && frame.region === undefined;
   return (
     <>
-      <Viewport {...{ model, standing: other, shotId }} onStage={nobody} traced={covers} />
+      <Viewport {...{ model, standing: other, shotId }} onStage={nobody} traced={covers} apart />
       {lamp && <TracedPicture viewKey={viewKey} beneath={covers} beside />}
     </>
   );

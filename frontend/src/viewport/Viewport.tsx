@@ -17,6 +17,8 @@ interface Props {
   /** The traced picture lies beneath and takes the place of the shaded one. */
   traced: boolean;
   onStage: (stage: Stage | undefined) => void;
+  /** Another lighting than that in which something is being dragged. */
+  apart?: boolean;
   /** A click while the selected lamp is being pointed: where it fell, if on anything. */
   onPoint?: (hit: Pointed | undefined) => void;
 }
@@ -38,6 +40,7 @@ export const Viewport = memo(function Viewport({
   shotId,
   traced,
   onStage,
+  apart,
   onPoint,
 }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
@@ -109,7 +112,10 @@ export const Viewport = memo(function Viewport({
     if (stage && ready) stage.dress(standing, previews);
   }, [stage, ready, standing, previews]);
   const { id: lightingId, lighting: stored } = lightingOf(standing, shotId);
-  const lighting = useMemo(() => ({ ...stored, ...lightingPreview }), [stored, lightingPreview]);
+  const lighting = useMemo(
+    () => (apart ? stored : { ...stored, ...lightingPreview }),
+    [stored, lightingPreview, apart],
+  );
   useEffect(() => {
     if (!ready) return;
     stage
