@@ -23,7 +23,7 @@ export async function loadMap(
   if (!reply.ok) throw new Error(`${kind} ${reply.status}`);
   const { width, height } = MAP_SIZE;
   const texture = new DataTexture(
-    new Uint16Array(await reply.arrayBuffer()),
+    zenithLast(new Uint16Array(await reply.arrayBuffer())),
     width,
     height,
     RGBAFormat,
@@ -34,4 +34,13 @@ export async function loadMap(
   texture.minFilter = texture.magFilter = LinearFilter;
   texture.needsUpdate = true;
   return texture;
+}
+
+/** Rows in the order of a texture, which starts at the bottom; they come with the zenith first. */
+function zenithLast(values: Uint16Array): Uint16Array<ArrayBuffer> {
+  const row = 4 * MAP_SIZE.width;
+  const turned = new Uint16Array(values.length);
+  for (let y = 0; y < MAP_SIZE.height; y++)
+    turned.set(values.subarray(y * row, (y + 1) * row), values.length - (y + 1) * row);
+  return turned;
 }
