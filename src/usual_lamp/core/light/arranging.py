@@ -117,6 +117,7 @@ def starter_set(name: SetName, stand: Stand) -> tuple[dict[str, Lamp], float]:
     target = _rounded(stand.center)
 
     def panel(label: str, at: tuple[float, float, float], wide: float, high: float, lux: float, kelvin: float) -> Lamp:
+        """A panel at a place in radii, of that size in radii, that gives `lux` in the middle of the product."""
         lamp = PanelLamp(
             name=label,
             position=stand.place(*at),

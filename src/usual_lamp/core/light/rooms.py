@@ -166,6 +166,7 @@ class Sky:
         graded = (1 + a * np.exp(b / height)) / (1 + a * np.exp(b))
 
         def scattered(angle: Array) -> Array:
+            """The indicatrix: relative luminance at an angle from the sun, radians."""
             found = 1 + c * (np.exp(d * angle) - np.exp(d * np.pi / 2)) + e * np.cos(angle) ** 2
             return np.asarray(found)
 

@@ -6,12 +6,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from usual_lamp.core.light.arranging import CannotPlace
+from usual_lamp.core.light.surroundings import LUMINANCE
 
 BAND = 4.0
 """Degrees above and below the mirrored direction in which a bright area counts."""
 BRIGHT, STANDS_OUT = 0.7, 1.8
 """Share of the brightest there from which on it is bright, and how many times the median that must at least be."""
-LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
 
 
 def turn_to_shine(

@@ -18,6 +18,8 @@ from usual_lamp.core.light.panorama import shipped
 from usual_lamp.core.light.rooms import Room
 
 Array = NDArray[np.float64]
+LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
+"""Of linear Rec. 709 (ITU-R BT.709)."""
 ONE = (1.0, 1.0, 1.0)
 UPWARD_ILLUMINANCE = 2600.0
 """lx on a level surface facing up, at brightness 1: a well-lit photographic table."""
@@ -65,7 +67,7 @@ def surroundings_map(name: str, width: int = 2048) -> NDArray[np.float32]:
 
 def leveled(image: NDArray[np.floating]) -> NDArray[np.float32]:
     """A map scaled so that it gives UPWARD_ILLUMINANCE on a level surface."""
-    lux = float(irradiance(image, (0.0, 0.0, 1.0)) @ [0.2126, 0.7152, 0.0722])
+    lux = float(irradiance(image, (0.0, 0.0, 1.0)) @ LUMINANCE)
     return np.asarray(image * (UPWARD_ILLUMINANCE / max(lux, 1e-9)), dtype=np.float32)
 
 
@@ -107,7 +109,7 @@ def adjusted(
     """A map with its contrast (an exponent about its mean luminance), saturation and tint changed, as bright as before
     on a level surface; the tint is linear Rec. 709."""
     values = np.asarray(image, np.float64)
-    luminance = values @ [0.2126, 0.7152, 0.0722]
+    luminance = values @ LUMINANCE
     if contrast != 1.0:
         mean = max(float(luminance[luminance > 0].mean()) if (luminance > 0).any() else 1.0, 1e-9)
         factor = np.where(luminance > 0, (np.maximum(luminance, 1e-9) / mean) ** (contrast - 1.0), 1.0)

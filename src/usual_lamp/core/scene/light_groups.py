@@ -28,8 +28,6 @@ MOST_GROUPS = 8
 class LightGroups:
     """The groups of a lighting."""
 
-    names: tuple[str, ...]
-    """"environment", "glow", and lamps by id; more than one in the last group where there are many."""
     gains: Array
     """(MOST_GROUPS, 3), linear Rec. 709; 0 for a light that is off."""
     of_lamp: dict[str, int]
@@ -59,7 +57,7 @@ def light_groups(lighting: Lighting) -> LightGroups:
         traced_in[id] = np.ones(3) if own else gain(lamp)
         if own:
             gains[of_lamp[id]] = gain(lamp)
-    return LightGroups(("environment", "glow", *lighting.lamps), gains, of_lamp, traced_in)
+    return LightGroups(gains, of_lamp, traced_in)
 
 
 def gain(lamp: Lamp) -> Array:

@@ -13,12 +13,12 @@ that is).
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TypeAlias
 
 from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.surface import microfacet
 from usual_lamp.core.trace.surface.diffuse import rough_diffuse
 from usual_lamp.core.trace.surface.fuzz import fuzz
+from usual_lamp.core.trace.surface.scattered import Amount, Drawn, Scattered, coupled, luminance
 from usual_lamp.core.trace.surface.table import FRESNEL_OF_DIELECTRIC, FRESNEL_OF_METAL, AppearanceTable, Four
 
 LEAN = 0.006
@@ -27,48 +27,6 @@ FILM_LEAN = 0.006
 """What a white base under a rough filmed gloss would gain, whose albedo is scaled from that of the bare one."""
 CLEAR_ROUGHNESS = 0.12
 """Transmission smoother than this lets shadow rays and picture guides through."""
-Amount: TypeAlias = mi.Float | mi.Color3f
-"""A number, or one for each channel where a thin film colours it."""
-
-
-def luminance(color: Amount) -> mi.Float:
-    """Return the luminance of linear Rec. 709 (ITU-R BT.709)."""
-    return mi.luminance(color) if isinstance(color, mi.Color3f) else color
-
-
-@dataclass
-class Scattered:
-    """f(wi, wo) |cos_o| by kind."""
-
-    diffuse: mi.Color3f
-    specular: mi.Color3f
-    passed: mi.Color3f
-    """Through the wall, to the other side."""
-
-    def total(self) -> mi.Color3f:
-        """Return all kinds of scattering together."""
-        return self.diffuse + self.specular + self.passed
-
-    def where(self, mask: mi.Bool) -> Scattered:
-        """Return the same where the mask holds, and nothing elsewhere."""
-        return Scattered(*(dr.select(mask, v, 0.0) for v in (self.diffuse, self.specular, self.passed)))
-
-
-@dataclass
-class Drawn:
-    """A direction drawn from the lobes."""
-
-    wo: mi.Vector3f
-    through: mi.Bool
-    """Straight (refracted) through the wall."""
-    valid: mi.Bool
-    """A facet may mirror a ray downwards, or reflect totally where passing was asked for: that counts as black."""
-    broad: mi.Bool
-    """From a diffuse lobe."""
-    enters: mi.Bool
-    """Goes on as a walk inside the body; wo then points into it, drawn by the cosine."""
-    entry: mi.Color3f
-    """Weight of such an entry."""
 
 
 @dataclass
@@ -296,15 +254,13 @@ class Surface:
         facets = self.table.facets(self.index, cos, self.active)
         mean = self.base + (mi.Color3f(1.0) - self.base) * (1.0 / 21.0)
         bounces = dr.square(mean) * self.mirror_average / (1 - mean * (1 - self.mirror_average))
-        specular = (
-            self.metalness * bounces * _coupled(self.mirror_i, self._mirror(facets, wo), self.mirror_average, cos)
-        )
-        diffuse = self._base(wo) * _coupled(self.gloss_i, self._gloss(facets, cos), self.under, cos)
+        specular = self.metalness * bounces * coupled(self.mirror_i, self._mirror(facets, wo), self.mirror_average, cos)
+        diffuse = self._base(wo) * coupled(self.gloss_i, self._gloss(facets, cos), self.under, cos)
         if self.table.has.glass:
             mirrored += mi.Color3f(self.glass * wall)
             total_o = self._total(facets, self.inside)
             kept = self.glass * (1 - self.crossing)
-            specular += mi.Color3f(kept * _coupled(self.total_i, total_o, self.average_here, cos))
+            specular += mi.Color3f(kept * coupled(self.total_i, total_o, self.average_here, cos))
         specular += mirrored * lobe
         density = self.p_spec * density + self.p_diffuse * cos * dr.inv_pi
         if self.layered:
@@ -368,13 +324,13 @@ class Surface:
             lobe, lobe_density = dr.select(self.thin, flat, lobe), dr.select(self.thin, flat_density, lobe_density)
             wall = self.fresnel(dr.clip(dr.select(self.thin, flat_half, half), 0.0, 1.0))
             total_o = self._total(facets, ~self.inside)
-            broad = self.crossing * _coupled(self.total_i, total_o, self.average_there, cos)
+            broad = self.crossing * coupled(self.total_i, total_o, self.average_there, cos)
             passed = dr.select(straight, (1 - wall) * lobe, 0.0) + dr.select(spread, broad, 0.0)
             value += self.glass * self.tint * passed
             density += dr.select(straight, self.p_through * lobe_density, 0.0)
         if self.table.has.subsurface:
             shine = self.body_color * (self.body_share * self.forward)
-            shine *= _coupled(self.gloss_i, self._gloss(facets, cos), self.under, cos)
+            shine *= coupled(self.gloss_i, self._gloss(facets, cos), self.under, cos)
             value += dr.select(spread & self.thin, shine, 0.0)
         if self.layered:
             outer = dr.select(self.inside, cos, self.wi.z)
@@ -447,8 +403,3 @@ class Surface:
             return microfacet.sample_visible(self.wi, a, v)
         h = microfacet.sample_visible(dr.select(on_coat, self.wi_over, self.wi), a, v)
         return dr.select(on_coat, mi.Frame3f(self.over).to_world(h), h)
-
-
-def _coupled(e_i: Amount, e_o: Amount, e_average: Amount, cos_o: mi.Float) -> Amount:
-    """(1 - E(i)) (1 - E(o)) / (π (1 - E_avg)) cos_o; its albedo is 1 - E(i)."""
-    return (1 - e_i) * (1 - e_o) * cos_o / (dr.pi * dr.maximum(1 - e_average, 1e-6))

@@ -20,7 +20,7 @@ from __future__ import annotations
 from usual_lamp.core.scene.light_groups import ENVIRONMENT, GLOW
 from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.sampler import PixelSampler
-from usual_lamp.core.trace.surface.bsdf import Drawn, Scattered
+from usual_lamp.core.trace.surface.scattered import Drawn, Scattered
 from usual_lamp.core.trace.transport import book, walk
 from usual_lamp.core.trace.transport.account import Account, layer_of
 from usual_lamp.core.trace.transport.arrival import Arrival

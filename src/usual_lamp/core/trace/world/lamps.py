@@ -19,7 +19,7 @@ from usual_lamp.core.scene.light_groups import LightGroups
 from usual_lamp.core.trace.engine import dr, mi, settled
 from usual_lamp.core.trace.surface.table import Four
 from usual_lamp.core.trace.world.geometry import mesh_shape
-from usual_lamp.core.trace.world.light_sample import LUMINANCE, LightSample
+from usual_lamp.core.trace.world.light_sample import LUMINANCE, LightSample, TrianglePoint
 
 Array = NDArray[np.float64]
 LEAST_SHARE = 0.03
@@ -62,22 +62,13 @@ class Lamps:
 
     def sample(self, origin: mi.Point3f, point: mi.Point2f, active: mi.Bool) -> LightSample:
         """Return a point on a lamp, as seen from `origin`."""
-        index, step = mi.UInt32(0), self.padded // 2
-        while step:
-            below = dr.gather(mi.Float, self.cuts, index + step - 1, active) < point.x
-            index = dr.select(below, index + step, index)
-            step //= 2
-        index = dr.minimum(index, self.size - 1)
-        low = dr.select(index > 0, dr.gather(mi.Float, self.cuts, index - 1, active & (index > 0)), 0.0)
-        high = dr.gather(mi.Float, self.cuts, index, active)
-        first = dr.clip((point.x - low) / dr.maximum(high - low, 1e-9), 0.0, 1.0)
-        a, b, c = (dr.gather(mi.Point3f, self.corners, index * 3 + k, active) for k in range(3))
-        root = dr.sqrt(first)
-        place = a * (1 - root) + b * (root * (1 - point.y)) + c * (root * point.y)
-        way = mi.Vector3f(place - origin)
+        found = TrianglePoint.drawn(self.cuts, self.corners, self.padded, self.size, point, active)
+        way = mi.Vector3f(found.place - origin)
         distance = dr.norm(way)
         direction = way / dr.maximum(distance, 1e-9)
-        radiance, density, group, shows = self._light(index, direction, distance, a, b, c, active)
+        radiance, density, group, shows = self._light(
+            found.index, direction, distance, found.a, found.b, found.c, active
+        )
         return LightSample(direction, distance, radiance, density, group, shows >= 2)
 
     def met(

@@ -4,12 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
+from usual_lamp.core.light.surroundings import LUMINANCE
+from usual_lamp.core.trace.engine import dr, mi
 
-from usual_lamp.core.trace.engine import mi
-
-LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
-"""Of linear Rec. 709."""
+__all__ = ["LUMINANCE", "LightSample", "TrianglePoint"]
 
 
 @dataclass
@@ -28,3 +26,33 @@ class LightSample:
     def as_tuple(self) -> tuple[mi.Vector3f, mi.Float, mi.Color3f, mi.Float, mi.UInt32, mi.Bool]:
         """Its fields in order: the state of a branch."""
         return self.direction, self.distance, self.radiance, self.density, self.group, self.mirrored
+
+
+@dataclass
+class TrianglePoint:
+    """A point drawn on one of many triangles: its number, its corners, and the point (mm)."""
+
+    index: mi.UInt32
+    a: mi.Point3f
+    b: mi.Point3f
+    c: mi.Point3f
+    place: mi.Point3f
+
+    @staticmethod
+    def drawn(
+        cuts: mi.Float, corners: mi.Float, padded: int, size: mi.UInt32, point: mi.Point2f, active: mi.Bool
+    ) -> TrianglePoint:
+        """Draw a triangle by its share of `cuts` (running sums, padded to a power of two), and a point evenly on it."""
+        index, step = mi.UInt32(0), padded // 2
+        while step:
+            below = dr.gather(mi.Float, cuts, index + step - 1, active) < point.x
+            index = dr.select(below, index + step, index)
+            step //= 2
+        index = dr.minimum(index, size - 1)
+        low = dr.select(index > 0, dr.gather(mi.Float, cuts, index - 1, active & (index > 0)), 0.0)
+        high = dr.gather(mi.Float, cuts, index, active)
+        first = dr.clip((point.x - low) / dr.maximum(high - low, 1e-9), 0.0, 1.0)
+        a, b, c = (dr.gather(mi.Point3f, corners, index * 3 + k, active) for k in range(3))
+        root = dr.sqrt(first)
+        place = a * (1 - root) + b * (root * (1 - point.y)) + c * (root * point.y)
+        return TrianglePoint(index, a, b, c, place)

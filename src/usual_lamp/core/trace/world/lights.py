@@ -17,7 +17,7 @@ from usual_lamp.core.scene.light_groups import ENVIRONMENT, GLOW, LightGroups
 from usual_lamp.core.trace.engine import dr, mi, settled
 from usual_lamp.core.trace.surface.table import Four
 from usual_lamp.core.trace.world.lamps import Distant, Lamps
-from usual_lamp.core.trace.world.light_sample import LUMINANCE, LightSample
+from usual_lamp.core.trace.world.light_sample import LUMINANCE, LightSample, TrianglePoint
 
 ROWS, COLUMNS = 128, 256
 GLOW_SHARE = 0.2
@@ -148,21 +148,10 @@ class Glow:
 
     def sample(self, origin: mi.Point3f, point: mi.Point2f, active: mi.Bool) -> LightSample:
         """Return a point on a glowing triangle, sampled by power, as seen from `origin`."""
-        index, step = mi.UInt32(0), self.padded // 2
-        while step:
-            below = dr.gather(mi.Float, self.cuts, index + step - 1, active) < point.x
-            index = dr.select(below, index + step, index)
-            step //= 2
-        index = dr.minimum(index, self.size - 1)
-        low = dr.select(index > 0, dr.gather(mi.Float, self.cuts, index - 1, active & (index > 0)), 0.0)
-        high = dr.gather(mi.Float, self.cuts, index, active)
-        first = dr.clip((point.x - low) / dr.maximum(high - low, 1e-9), 0.0, 1.0)
-        a, b, c = (dr.gather(mi.Point3f, self.corners, index * 3 + k, active) for k in range(3))
-        root = dr.sqrt(first)
-        place = a * (1 - root) + b * (root * (1 - point.y)) + c * (root * point.y)
-        n = dr.normalize(dr.cross(b - a, c - a))
-        radiance = mi.Color3f(dr.gather(mi.Vector3f, self.color, index, active))
-        way = mi.Vector3f(place - origin)
+        found = TrianglePoint.drawn(self.cuts, self.corners, self.padded, self.size, point, active)
+        n = dr.normalize(dr.cross(found.b - found.a, found.c - found.a))
+        radiance = mi.Color3f(dr.gather(mi.Vector3f, self.color, found.index, active))
+        way = mi.Vector3f(found.place - origin)
         distance = dr.norm(way)
         direction = way / dr.maximum(distance, 1e-9)
         density = self.density(radiance, distance, -dr.dot(n, direction))
