@@ -11,7 +11,7 @@ import trimesh
 from PIL import Image
 from playwright.sync_api import Page, Route
 
-from e2e.running import Product, lighting_of
+from e2e.running import Product, lighting_of, open_review
 from e2e.test_clean_up import saved, take_in
 from usual_lamp.core.appearance import SHELF, Appearance
 from usual_lamp.core.appearance.color_difference import ciede2000, linear_to_lab
@@ -132,3 +132,22 @@ def test_shaded_and_traced_plates_look_alike(page: Page, product: Product, plate
     means = {family: float(np.mean(values)) for family, values in by_family.items()}
     assert len(found) > 100 and max(means.values()) <= 6, means
     assert {name for name, value in found.items() if value > 6} <= CANNOT
+
+
+@pytest.mark.parametrize("rows", [slice(0, 45), slice(-45, None)], ids=["zenith", "nadir"])
+def test_light_of_the_shaded_picture_comes_from_where_it_is(page: Page, review: str, rows: slice) -> None:
+    """Light from above lies on the case's top, light from below does not."""
+    halves = np.zeros((MAP_WIDTH // 2, MAP_WIDTH, 4), "<f2")
+    halves[rows, :, :3], halves[..., 3] = 6.0, 1.0
+    page.route(
+        "**/api/lighting-map",
+        lambda route: route.fulfill(body=halves.tobytes(), content_type="application/octet-stream"),
+    )
+    with page.expect_response("**/api/lighting-map"):
+        open_review(page, review)
+    with page.expect_download() as download:
+        page.get_by_role("button", name="Keep this picture").click()
+    picture = np.asarray(Image.open(io.BytesIO(download.value.path().read_bytes())).convert("L"), float)
+    height, width = picture.shape
+    top = picture[int(0.165 * height) : int(0.185 * height), int(0.45 * width) : int(0.56 * width)].mean()
+    assert (top > 80) == (rows.start == 0), top

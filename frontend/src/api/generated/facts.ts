@@ -42,5 +42,14 @@ export const REFERENCE_EV = 9.3 as const;
 /** cd/m² that are recorded as white at EV 0. */
 export const WHITE_AT_EV_0 = 1.2 as const;
 
+/** The floor as a new lighting has it. */
+export const FLOOR_FINISH = {"reflection": 0.75, "roughness": 0.2, "shadow": 1.0, "lift": 0.0} as const;
+
+/** When and where the sun is put at first. */
+export const SUN_TIME = {"date": "2026-06-21", "time": "15:00", "zone": 1.0, "latitude": 48.14, "longitude": 11.58, "north": 0.0, "turbidity": 3.0} as const;
+
+/** Name, degrees north and east, and hours ahead of UTC without summer time. */
+export const TOWNS = [["Auckland", -36.85, 174.76, 12], ["Bangalore", 12.97, 77.59, 5.5], ["Berlin", 52.52, 13.41, 1], ["Cape Town", -33.92, 18.42, 2], ["Chicago", 41.88, -87.63, -6], ["Dubai", 25.2, 55.27, 4], ["London", 51.51, -0.13, 0], ["Madrid", 40.42, -3.7, 1], ["Milan", 45.46, 9.19, 1], ["Munich", 48.14, 11.58, 1], ["New York", 40.71, -74.01, -5], ["Osaka", 34.69, 135.5, 9], ["Paris", 48.86, 2.35, 1], ["San Francisco", 37.77, -122.42, -8], ["S\u00e3o Paulo", -23.55, -46.63, -3], ["Shanghai", 31.23, 121.47, 8], ["Singapore", 1.35, 103.82, 8], ["Stockholm", 59.33, 18.07, 1], ["Sydney", -33.87, 151.21, 10], ["Warsaw", 52.23, 21.01, 1]] as const;
+
 /** The filmic curve: Hable's a to f, his exposure bias, his white. */
 export const FILMIC = {"curve": [0.15, 0.5, 0.1, 0.2, 0.02, 0.3], "bias": 2.0, "white": 11.2} as const;

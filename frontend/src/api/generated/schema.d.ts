@@ -3852,13 +3852,13 @@ export interface components {
             /**
              * Latitude
              * @description degrees north
-             * @default 48.1
+             * @default 48.14
              */
             latitude: number;
             /**
              * Longitude
              * @description degrees east
-             * @default 11.6
+             * @default 11.58
              */
             longitude: number;
             /**

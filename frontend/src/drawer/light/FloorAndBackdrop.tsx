@@ -1,6 +1,7 @@
 import { Switch } from "radix-ui";
 import { keepPicture } from "../../api/appearance";
 import type { Edit, Lighting } from "../../api/client";
+import { FLOOR_FINISH } from "../../api/generated/facts";
 import { toast } from "../../api/toast";
 import { Amount, Button, Choice, ColorField, NumberField } from "../../ui/controls";
 import { FileButton } from "../../ui/FileButton";
@@ -20,7 +21,6 @@ const KINDS: [Backdrop["kind"], string][] = [
   ["environment", "surroundings"],
   ["photo", "photo"],
 ];
-const FLOOR = { reflection: 0.75, roughness: 0.2, shadow: 1, lift: 0 };
 
 /** The floor that the product stands on, and what lies behind it. */
 export function FloorAndBackdrop({ id, lighting, edit }: Props) {
@@ -30,7 +30,9 @@ export function FloorAndBackdrop({ id, lighting, edit }: Props) {
   const setFloor = (change: Partial<Lighting["floor_finish"]>) =>
     commit({ floor_finish: { ...floor_finish, ...change } });
   const setBackdrop = (change: Partial<Backdrop>) => commit({ backdrop: { ...backdrop, ...change } });
-  const isChanged = Object.entries(FLOOR).some(([name, value]) => floor_finish[name as "lift"] !== value);
+  const isChanged = Object.entries(FLOOR_FINISH).some(
+    ([name, value]) => floor_finish[name as "lift"] !== value,
+  );
   const photo = async (file: File) => {
     try {
       const { picture } = await keepPicture(file);
@@ -44,7 +46,7 @@ export function FloorAndBackdrop({ id, lighting, edit }: Props) {
       <div className="flex items-center justify-between">
         <span className="cap">Floor and backdrop</span>
         {isChanged && (
-          <Button look="text" onClick={() => commit({ floor_finish: FLOOR })}>
+          <Button look="text" onClick={() => commit({ floor_finish: { ...FLOOR_FINISH } })}>
             Reset floor
           </Button>
         )}

@@ -1,8 +1,8 @@
-import { useState } from "react";
 import type { Edit, Lamp, Lighting } from "../../api/client";
 import { useDesk } from "../../state/deskStore";
 import { freshId, lampWords, stands } from "../../state/lighting";
 import { Amount, Button, ColorField, Hint, NumberField } from "../../ui/controls";
+import { NameField } from "../../ui/NameField";
 import { SunFields } from "./SunFields";
 
 interface Props {
@@ -41,7 +41,6 @@ const POWERS = {
 
 /** The settings of one lamp. */
 export function LampFields({ id, light, lamp, lighting, edit }: Props) {
-  const [draft, setDraft] = useState<string>();
   const pointing = useDesk((state) => state.pointing);
   const set = (change: object) => {
     useDesk.setState({ lightingPreview: {} });
@@ -69,11 +68,6 @@ export function LampFields({ id, light, lamp, lighting, edit }: Props) {
     edit({ kind: "set_lamps", id, lamps: { [light]: null } });
     useDesk.setState({ light: "surroundings" });
   };
-  const rename = () => {
-    const name = draft?.trim().slice(0, 60);
-    setDraft(undefined);
-    if (name && name !== lamp.name) set({ name });
-  };
   const [power, powerLabel, powerUnit] = POWERS[lamp.kind];
   const numbers = lamp as unknown as Record<string, number>;
   const point = (how: "highlight" | "shadow") =>
@@ -82,18 +76,11 @@ export function LampFields({ id, light, lamp, lighting, edit }: Props) {
     <>
       <header className="flex flex-col gap-1.5">
         <span className="cap">{lampWords(lamp)}</span>
-        <input
-          aria-label="Name of the lamp"
+        <NameField
+          label="Name of the lamp"
           className="h-7 rounded-md border border-transparent bg-transparent text-[15px] font-semibold hover:border-rule-strong focus:border-rule-strong focus:bg-white focus:px-1.5"
-          value={draft ?? lamp.name}
-          maxLength={60}
-          onChange={(event) => setDraft(event.target.value)}
-          onBlur={rename}
-          onKeyDown={(event) => {
-            if (event.key === "Enter") event.currentTarget.blur();
-            if (event.key === "Escape") setDraft(undefined);
-            event.stopPropagation();
-          }}
+          value={lamp.name}
+          onCommit={(name) => set({ name })}
         />
         <span className="flex gap-1.5">
           <Hint text="Light with this lamp alone, or with all again">

@@ -1,44 +1,12 @@
 import { useState } from "react";
 import type { Lamp } from "../../api/client";
+import { SUN_TIME, TOWNS } from "../../api/generated/facts";
 import { sunAt } from "../../api/lighting";
 import { toast } from "../../api/toast";
 import { Amount, Button, Choice, NumberField } from "../../ui/controls";
 
 type Distant = Extract<Lamp, { kind: "distant" }>;
 type When = NonNullable<Distant["sun"]>;
-
-/** Name, latitude, longitude, and hours ahead of UTC without summer time. */
-const TOWNS: [string, number, number, number][] = [
-  ["Auckland", -36.85, 174.76, 12],
-  ["Bangalore", 12.97, 77.59, 5.5],
-  ["Berlin", 52.52, 13.41, 1],
-  ["Cape Town", -33.92, 18.42, 2],
-  ["Chicago", 41.88, -87.63, -6],
-  ["Dubai", 25.2, 55.27, 4],
-  ["London", 51.51, -0.13, 0],
-  ["Madrid", 40.42, -3.7, 1],
-  ["Milan", 45.46, 9.19, 1],
-  ["Munich", 48.14, 11.58, 1],
-  ["New York", 40.71, -74.01, -5],
-  ["Osaka", 34.69, 135.5, 9],
-  ["Paris", 48.86, 2.35, 1],
-  ["San Francisco", 37.77, -122.42, -8],
-  ["São Paulo", -23.55, -46.63, -3],
-  ["Shanghai", 31.23, 121.47, 8],
-  ["Singapore", 1.35, 103.82, 8],
-  ["Stockholm", 59.33, 18.07, 1],
-  ["Sydney", -33.87, 151.21, 10],
-  ["Warsaw", 52.23, 21.01, 1],
-];
-const FIRST: When = {
-  date: "2026-06-21",
-  time: "15:00",
-  zone: 1,
-  latitude: 48.14,
-  longitude: 11.58,
-  north: 0,
-  turbidity: 3,
-};
 
 interface Props {
   lamp: Distant;
@@ -47,7 +15,7 @@ interface Props {
 
 /** Puts a distant lamp where the sun is at a date, time and place. */
 export function SunFields({ lamp, set }: Props) {
-  const when = lamp.sun ?? FIRST;
+  const when = lamp.sun ?? SUN_TIME;
   const [draft, setDraft] = useState<Partial<When>>({});
   const shown = { ...when, ...draft };
   const put = async (change: Partial<When>) => {

@@ -1,7 +1,7 @@
-import { useState } from "react";
 import type { Edit, Standing } from "../../api/client";
 import { useDesk } from "../../state/deskStore";
 import { Button, Choice } from "../../ui/controls";
+import { NameField } from "../../ui/NameField";
 import { looksEdit } from "./uses";
 
 interface Props {
@@ -13,13 +13,7 @@ interface Props {
 export function Looks({ standing, edit }: Props) {
   const { looks = {}, look: shown = "standard" } = standing.scene;
   const now = looks[shown]!;
-  const [draft, setDraft] = useState<string>();
   const beside = useDesk((state) => state.beside);
-  const rename = () => {
-    const name = draft?.trim();
-    setDraft(undefined);
-    if (name && name !== now.name) edit(looksEdit({ looks: { [shown]: { ...now, name } } }));
-  };
   const copy = () => {
     const id = `look-${crypto.randomUUID().slice(0, 8)}`;
     const taken = new Set(Object.values(looks).map((look) => look.name));
@@ -53,18 +47,11 @@ export function Looks({ standing, edit }: Props) {
         <Button onClick={copy}>Copy look</Button>
       </div>
       <div className="flex items-center gap-2">
-        <input
-          aria-label="Name of the look"
+        <NameField
+          label="Name of the look"
           className="h-7 min-w-0 flex-1 rounded-md border border-rule-strong bg-white px-2"
-          value={draft ?? now.name}
-          maxLength={60}
-          onChange={(event) => setDraft(event.target.value)}
-          onBlur={rename}
-          onKeyDown={(event) => {
-            if (event.key === "Enter") event.currentTarget.blur();
-            if (event.key === "Escape") setDraft(undefined);
-            event.stopPropagation();
-          }}
+          value={now.name}
+          onCommit={(name) => edit(looksEdit({ looks: { [shown]: { ...now, name } } }))}
         />
         {Object.keys(looks).length > 1 && <Button onClick={remove}>Remove</Button>}
       </div>

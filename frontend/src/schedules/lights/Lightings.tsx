@@ -3,6 +3,7 @@ import type { Edit, Lighting, Standing } from "../../api/client";
 import { useDesk } from "../../state/deskStore";
 import { freshId } from "../../state/lighting";
 import { Button, Choice, Hint } from "../../ui/controls";
+import { NameField } from "../../ui/NameField";
 
 interface Props {
   standing: Standing;
@@ -19,7 +20,7 @@ const OWN = "own";
 export function Lightings({ standing, shotId, id, lighting, edit }: Props) {
   const { lightings, lit_by, shots } = standing.scene;
   const shot = shots[shotId]!;
-  const [draft, setDraft] = useState<string>();
+  const [renaming, setRenaming] = useState(false);
   const beside = useDesk((state) => state.besideLighting);
   const isOwn = shot.lighting !== null;
   const use = (key: string) => {
@@ -41,17 +42,11 @@ export function Lightings({ standing, shotId, id, lighting, edit }: Props) {
     if (isOwn) edit({ kind: "set_shot", id: shotId, shot: { ...shot, lighting: null } });
     edit({ kind: "set_lightings", lightings: { [id]: null }, show: id === lit_by ? next : null });
   };
-  const rename = () => {
-    const name = draft?.trim();
-    setDraft(undefined);
-    if (name && name !== lighting.name)
-      edit({ kind: "set_lighting", id, lighting: { ...lighting, name: name.slice(0, 60) } });
-  };
   const many = Object.keys(lightings).length > 1;
   return (
     <section aria-label="Lightings" className="flex flex-col gap-1.5 border-b border-rule px-3 py-2">
       <div className="flex items-center gap-1.5">
-        {draft === undefined ? (
+        {!renaming ? (
           <select
             aria-label="Lighting in use"
             className="h-7 min-w-0 flex-1 cursor-pointer rounded-md border border-rule-strong bg-white px-1.5 font-semibold"
@@ -65,23 +60,16 @@ export function Lightings({ standing, shotId, id, lighting, edit }: Props) {
             ))}
           </select>
         ) : (
-          <input
-            aria-label="Name of the lighting"
-            // biome-ignore lint/a11y/noAutofocus: it takes the place of what was clicked
+          <NameField
+            label="Name of the lighting"
             autoFocus
             className="h-7 min-w-0 flex-1 rounded-md border border-rule-strong bg-white px-2"
-            value={draft}
-            maxLength={60}
-            onChange={(event) => setDraft(event.target.value)}
-            onBlur={rename}
-            onKeyDown={(event) => {
-              if (event.key === "Enter") event.currentTarget.blur();
-              if (event.key === "Escape") setDraft(undefined);
-              event.stopPropagation();
-            }}
+            value={lighting.name}
+            onCommit={(name) => edit({ kind: "set_lighting", id, lighting: { ...lighting, name } })}
+            onLeave={() => setRenaming(false)}
           />
         )}
-        <Button onClick={() => setDraft(lighting.name)}>Rename</Button>
+        <Button onClick={() => setRenaming(true)}>Rename</Button>
         <Hint text="Start another lighting from this one">
           <Button onClick={copy}>Copy</Button>
         </Hint>

@@ -45,6 +45,7 @@ class Layers:
         height, width = (n // 2 * 2 for n in self.color.shape[:2])
 
         def shrink(image: Image) -> Image:
+            """The means of blocks of two by two pixels."""
             blocks = image[:height, :width].reshape(height // 2, 2, width // 2, 2, 3)
             return np.ascontiguousarray(blocks.mean(axis=(1, 3), dtype=np.float32))
 
