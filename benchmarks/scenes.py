@@ -57,7 +57,12 @@ def demo_inputs(size: tuple[int, int]) -> TraceInputs:
         found = [part.uid for part in assembly.parts() if fnmatch.fnmatch(part.name, pattern)]
         edit = Assign(assignments=dict.fromkeys(found, name), define={name: SHELF[name]})
         scene, _ = apply_edit(scene, edit, uids)
-    return trace_inputs(assembly, scene, scene.shots[DEFAULT_SHOT], size)
+    return plainly_lit(trace_inputs(assembly, scene, scene.shots[DEFAULT_SHOT], size))
+
+
+def plainly_lit(inputs: TraceInputs) -> TraceInputs:
+    """Lit by surroundings alone, as when the first figures were taken; lamps have figures of their own."""
+    return inputs.model_copy(update={"lighting": Lighting()})
 
 
 def mesh_of(key: str) -> Mesh:
@@ -68,7 +73,7 @@ def as1(size: tuple[int, int]) -> Frozen:
     """The public assembly of the CAx Implementor Forum, in the colours that its file gives."""
     found = take_in(AS1, CACHE / "as1-intake", name="as1", quality="fine")
     scene = first_scene(found.assembly, "benchmark", size)
-    inputs = trace_inputs(found.assembly, scene, scene.shots[DEFAULT_SHOT], size)
+    inputs = plainly_lit(trace_inputs(found.assembly, scene, scene.shots[DEFAULT_SHOT], size))
     return Frozen("as1-oc-214", inputs, lambda key: Mesh.from_bytes(found.blobs[key].read_bytes()))
 
 

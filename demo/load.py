@@ -17,8 +17,7 @@ from demo.appearances import DEMO_APPEARANCES
 from usual_lamp.core.appearance import SHELF, Appearance, OpenPBR, hex_to_linear
 from usual_lamp.core.scene import Assign, Backdrop, Lighting, SetLightings
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT
-from usual_lamp.core.scene.resolved import ResolvedScene
-from usual_lamp.service import editing, following, intakes, lighting, stills
+from usual_lamp.service import editing, following, intakes, stills
 from usual_lamp.store import Store
 from usual_lamp.store.tables import IntakeRun
 
@@ -67,15 +66,9 @@ def dress(store: Store, review_id: str) -> None:
 
 
 def light(store: Store, review_id: str) -> None:
-    """A table-top lighting with lamps, and one outside to compare."""
-    found = editing.look_at(store, review_id)
-    resolved = ResolvedScene(found.assembly, found.scene)
-    lamps, brightness = lighting.lamp_set(resolved, found.scene.shots[DEFAULT_SHOT].camera, "key, fill and rim")
-    table = found.scene.lighting.model_copy(
-        update={"name": "Table top, bright", "surroundings": "shiny", "lamps": lamps, "brightness": brightness}
-    )
+    """A lighting outside, beside the table top that a review starts with."""
     outside = Lighting(name="Open field", surroundings="field", backdrop=Backdrop(kind="environment", blur=0.15))
-    editing.edit(store, review_id, SetLightings(lightings={found.scene.lit_by: table, "outside": outside}))
+    editing.edit(store, review_id, SetLightings(lightings={"outside": outside}))
 
 
 if __name__ == "__main__":

@@ -188,6 +188,17 @@ def test_an_unshadowed_floor_is_the_backdrop_under_any_lamps(brightness: float) 
     assert seen.min() < 0.5 * w.bottom.min(), "and in shadow it is darker"
 
 
+def test_the_floor_mirrors_no_lamp_that_the_camera_does_not_see() -> None:
+    """It would lie on it as a bright patch: the backdrop stands where the mirror lobe meets nothing."""
+    brightest = []
+    for seen in (False, True):
+        rim = lamps.PanelLamp(position=(0, 60, 34), name="rim", width=160, height=60, luminance=9000, seen=seen)
+        w = lit(Lighting(lamps={"rim": rim}, backdrop=Backdrop(kind="plain"), glows=False))
+        found = trace_block(w, AREA, 0, 128)[-6:, :, :3] / 128 / w.bottom
+        brightest.append(float(found.mean(axis=2).max()))
+    assert brightest[0] < 1.03 and brightest[1] > brightest[0] + 0.1
+
+
 def test_light_by_temperature() -> None:
     """White at 6504 K; at 3000 K red over blue as the black body's (Planck), luminance kept."""
     assert white_light(6504.0) == (1.0, 1.0, 1.0)

@@ -35,7 +35,7 @@ from usual_lamp.core.scene import (
     apply_edit,
     first_scene,
 )
-from usual_lamp.core.scene.document import Floor
+from usual_lamp.core.scene.document import FIRST_LIGHTING, Floor
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT, trace_inputs
 
 LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
@@ -45,7 +45,7 @@ HASH = "a" * 64
 
 @pytest.fixture(scope="module")
 def scene(as1) -> Scene:
-    return first_scene(as1.assembly, "rev")
+    return first_scene(as1.assembly, "rev").model_copy(update={"lightings": {FIRST_LIGHTING: Lighting()}})
 
 
 def made(scene: Scene, *edits) -> Scene:

@@ -146,7 +146,7 @@ def test_edits_say_what_they_do(as1: IntakeResult, scene) -> None:
         f"Give {BRASS.name} to 1 face": Assign(assignments={f"{uids[0]}#s": BRASS.id}, **give),
         f"Give {BRASS.name} to all of as1-oc-214": Assign(assignments={"model-1": BRASS.id}, **give),
         "Take what was given off 1 part": Assign(assignments={uids[0]: None}),
-        "Change the brightness": SetLighting(lighting=Lighting(brightness=2.0)),
+        "Change the brightness": SetLighting(lighting=scene.lighting.model_copy(update={"brightness": 2.0})),
         "Rename the shot “Front, three-quarter”": SetShot(id="shot-1", shot=shot.model_copy(update={"name": "Side"})),
     }
     for words, edit in said.items():

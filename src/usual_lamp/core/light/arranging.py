@@ -118,9 +118,11 @@ def starter_set(name: SetName, stand: Stand) -> tuple[dict[str, Lamp], float]:
 
     def panel(label: str, at: tuple[float, float, float], wide: float, high: float, lux: float, kelvin: float) -> Lamp:
         """A panel at a place in radii, of that size in radii, that gives `lux` in the middle of the product."""
+        x, y, z = stand.place(*at)
+        # Its lower edge stays clear of the floor, or it would cut into it.
         lamp = PanelLamp(
             name=label,
-            position=stand.place(*at),
+            position=(x, y, max(z, round(stand.floor + (high / 2 + 0.25) * stand.radius, 1))),
             target=target,
             width=_mm(wide * stand.radius),
             height=_mm(high * stand.radius),
@@ -128,13 +130,13 @@ def starter_set(name: SetName, stand: Stand) -> tuple[dict[str, Lamp], float]:
         )
         return _bright(lamp, stand, lux)
 
-    # Large key from the right above, long rim from behind left, soft top, weak strip left, fill at a fifth: such light
-    # flatters a product (common practice, no published source).
+    # Large key from the side above, long rim from behind left, soft top, fill at an eighth: three faces of a box are
+    # lit apart from each other, which shows form (common practice, no published source).
     if name == "key, fill and rim":
         return {
-            "key": panel("Key", (2.0, 2.2, 1.9), 1.9, 1.4, 1900.0, 5600.0),
-            "rim": panel("Rim", (-2.0, 1.8, -2.0), 3.0, 0.5, 1500.0, 6504.0),
-            "fill": panel("Fill", (-2.6, 0.7, 1.6), 1.2, 2.0, 380.0, 6504.0),
+            "key": panel("Key", (2.5, 2.2, 0.9), 1.9, 1.4, 2000.0, 5600.0),
+            "rim": panel("Rim", (-2.0, 1.8, -2.0), 3.0, 0.5, 1800.0, 6504.0),
+            "fill": panel("Fill", (-2.6, 0.7, 1.6), 1.2, 2.0, 240.0, 6504.0),
             "top": panel("Top", (0.0, 3.2, 0.2), 2.4, 1.6, 700.0, 6504.0),
         }, 0.3
     if name == "two strips":

@@ -12,7 +12,8 @@ from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.assembly import Assembly, Occurrence
 from usual_lamp.core.assembly.laying import Laid
 from usual_lamp.core.camera import Camera, frame_points, three_quarter
-from usual_lamp.core.scene.document import Lighting, ModelUse, PartState, Scene, Shot
+from usual_lamp.core.light.arranging import Stand, starter_set
+from usual_lamp.core.scene.document import FIRST_LIGHTING, Lighting, ModelUse, PartState, Scene, Shot
 from usual_lamp.core.scene.picture_on_part import PictureOnPart
 from usual_lamp.core.scene.resolved import ResolvedScene
 
@@ -69,7 +70,22 @@ def first_scene(assembly: Assembly, revision: str, aspect: tuple[int, int] = (12
     camera = frame_points(points, three_quarter(), 85.0, aspect[0] / aspect[1])
     shot = Shot(name="Front, three-quarter", camera=camera, width=aspect[0], height=aspect[1])
     models = {"model-1": ModelUse(name=assembly.name, revision=revision)}
-    return Scene(models=models, states=states, shots={DEFAULT_SHOT: shot})
+    lightings = {FIRST_LIGHTING: first_lighting(standing_at(points, camera))}
+    return Scene(models=models, states=states, shots={DEFAULT_SHOT: shot}, lightings=lightings)
+
+
+def first_lighting(stand: Stand) -> Lighting:
+    """The lighting of a new review: the set of lamps that showed form and metal best on the files that we tried, sized
+    to the product and turned to the view."""
+    lamps, brightness = starter_set("key, fill and rim", stand)
+    return Lighting(name="Table top", surroundings="shiny", lamps=lamps, brightness=brightness)
+
+
+def standing_at(points: NDArray[np.float64], camera: Camera) -> Stand:
+    """How a product with these points (N, 3) mm stands before a camera."""
+    low, high = points.min(axis=0), points.max(axis=0)
+    radius = max(float(np.linalg.norm(high - low)) / 2, 1e-3)
+    return Stand((low + high) / 2, radius, float(low[2]), np.array(camera.position, float))
 
 
 def shown_parts(assembly: Assembly, scene: Scene) -> list[Occurrence]:

@@ -127,7 +127,7 @@ class Bounce:
         """The lamps on the way: they add their light, and the ray goes on."""
         lamps, share = self.world.lights.lamps, self.world.lights.lamp_share
         assert lamps is not None
-        shown_to = dr.select(p.open, mi.UInt32(1), mi.UInt32(2))
+        shown_to = self._shown_to(p)
         reach = dr.select(si.is_valid(), si.t, dr.inf)
         ray, active = mi.Ray3f(p.ray), mi.Bool(arrived & p.active)
         for number in range(LAMPS_IN_LINE):
@@ -141,6 +141,12 @@ class Bounce:
                 onward = t * (1 + 1e-5) + 1e-4
                 ray = mi.Ray3f(ray(dr.select(hit, onward, 0.0)), ray.d)
                 reach -= dr.select(hit, onward, 0.0)
+
+    @staticmethod
+    def _shown_to(p: Path) -> mi.UInt32:
+        """Whom a lamp must be shown to, so that it is met: 1 the camera, 2 mirrors. The floor shows what the camera
+        sees behind it: a lamp that is left out there would leave a bright patch on it."""
+        return dr.select(p.open | p.from_floor, mi.UInt32(1), mi.UInt32(2))
 
     def _meet_light(self, p: Path, si: mi.SurfaceInteraction3f, arrived: mi.Bool) -> None:
         """The surroundings or the backdrop behind everything, weighted against light sampling."""
@@ -180,7 +186,7 @@ class Bounce:
         radiance, density, group, shown = lights.distant.toward(p.ray.d, missed)
         density *= lights.distant_share
         weight = dr.select(p.last_density > 0, power_heuristic(p.last_density, density), 1.0)
-        counts = missed & (density > 0) & ((shown & dr.select(p.open, mi.UInt32(1), mi.UInt32(2))) != 0)
+        counts = missed & (density > 0) & ((shown & self._shown_to(p)) != 0)
         self.account.add(p, p.beta * radiance * weight * p.floor_gain, counts, group, layer_of(p), p.matt)
 
     def _meet_glow(self, p: Path, hit: Hit) -> None:
