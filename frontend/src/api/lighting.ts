@@ -30,6 +30,14 @@ export function newLampSet(review: string, set: LampSet, camera: Camera) {
   );
 }
 
+/** A luminaire by the text of its photometric file. Throws in the server's own words. */
+export function readPhotometry(review: string, text: string, camera: Camera) {
+  const body = { text, camera };
+  return taken<Schemas["LampRead"]>(
+    api.POST("/api/reviews/{review_id}/lamps/photometric", { ...at(review), body }),
+  );
+}
+
 export async function pointedLamp(review: string, body: Schemas["PointWish"]): Promise<Lamp> {
   return (
     await taken<{ lamp: Lamp }>(api.POST("/api/reviews/{review_id}/lamps/pointed", { ...at(review), body }))

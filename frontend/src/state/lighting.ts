@@ -34,6 +34,12 @@ export function lampWords(lamp: Lamp): string {
       return `spot ${mm(2 * lamp.outer)}°`;
     case "point":
       return `point, ${mm(lamp.lumen)} lm`;
+    case "field":
+      return `${lamp.columns * lamp.rows} bulbs`;
+    case "photometric":
+      return "by its photometric file";
+    case "card":
+      return `${lamp.surface} card ${mm(lamp.width)} x ${mm(lamp.height)} mm`;
     case "distant":
       return `far away, ${mm(lamp.elevation)}° high`;
   }

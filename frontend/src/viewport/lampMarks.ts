@@ -67,13 +67,9 @@ export function outlineOf(lamp: StandingLamp): number[] {
   side.normalize();
   const up = forward.clone().cross(side);
   const corner = (x: number, y: number) => at.clone().addScaledVector(side, x).addScaledVector(up, y);
-  const [across, high] =
-    lamp.kind === "panel"
-      ? [lamp.width / 2, lamp.height / 2]
-      : lamp.kind === "tube"
-        ? [lamp.length / 2, lamp.diameter / 2]
-        : [lamp.diameter / 2, lamp.diameter / 2];
-  const isRound = lamp.kind === "spot" || lamp.kind === "point" || (lamp.kind === "panel" && lamp.round);
+  const [across, high] = halfSize(lamp);
+  const isRound =
+    ["spot", "point", "photometric"].includes(lamp.kind) || (lamp.kind === "panel" && lamp.round);
   const ring = isRound
     ? Array.from({ length: RING }, (_, k) => {
         const turn = (2 * Math.PI * k) / RING;
@@ -81,4 +77,19 @@ export function outlineOf(lamp: StandingLamp): number[] {
       })
     : [corner(-across, -high), corner(across, -high), corner(across, high), corner(-across, high)];
   return ring.flatMap((point, k) => [...point.toArray(), ...ring[(k + 1) % ring.length]!.toArray()]);
+}
+
+/** Half of a lamp's width and height, mm. */
+function halfSize(lamp: StandingLamp): [number, number] {
+  switch (lamp.kind) {
+    case "panel":
+    case "card":
+      return [lamp.width / 2, lamp.height / 2];
+    case "tube":
+      return [lamp.length / 2, lamp.diameter / 2];
+    case "field":
+      return [(lamp.columns * lamp.spacing) / 2, (lamp.rows * lamp.spacing) / 2];
+    default:
+      return [lamp.diameter / 2, lamp.diameter / 2];
+  }
 }

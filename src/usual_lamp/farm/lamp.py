@@ -254,7 +254,7 @@ class LampBench:
         if inside is not None:
             name = shown_parts(found.assembly, found.scene)[inside].name
             return f"The camera is inside {name}. Go back with the wheel, or hide that part."
-        for lamp in found.scene.lighting_of(shot).lamps.values():
+        for lamp in found.scene.lighting_of(shot).sources.values():
             if lamp.on and isinstance(lamp, Standing):
                 inside = remarks.around(world, lamp.position)
                 if inside is not None:

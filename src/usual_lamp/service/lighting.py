@@ -15,11 +15,13 @@ from usual_lamp.core.light.arranging import (
     Stand,
     highlight_at,
     new_lamp,
+    photometric_lamp,
     put_sun,
     shadow_at,
     starter_set,
 )
 from usual_lamp.core.light.lamps import DistantLamp
+from usual_lamp.core.light.photometry import UnreadablePhotometry, read_photometry
 from usual_lamp.core.light.sun import SunTime
 from usual_lamp.core.scene.resolved import Bounds, ResolvedScene
 from usual_lamp.service.errors import Refused
@@ -52,6 +54,15 @@ def lamp(resolved: ResolvedScene, camera: Camera, kind: LampKind) -> Lamp:
 def lamp_set(resolved: ResolvedScene, camera: Camera, name: SetName) -> tuple[dict[str, Lamp], float]:
     """A starter set by lamp id, and the brightness of the surroundings that goes with it. Raises Refused."""
     return starter_set(name, stand(resolved, camera))
+
+
+def photometric(resolved: ResolvedScene, camera: Camera, text: str) -> tuple[Lamp, tuple[str, ...]]:
+    """A lamp by the text of its photometric file, and what has to be said of it. Raises Refused."""
+    try:
+        found = read_photometry(text.encode())
+        return photometric_lamp(found, stand(resolved, camera)), found.notes
+    except UnreadablePhotometry as error:
+        raise Refused(str(error)) from error
 
 
 def sun(moved: Lamp, when: SunTime) -> Lamp:

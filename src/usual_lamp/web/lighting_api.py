@@ -14,7 +14,8 @@ from usual_lamp.core.camera import Camera, exposure_scale
 from usual_lamp.core.exr import read_exr
 from usual_lamp.core.light import LIGHTINGS, Lamp, shining
 from usual_lamp.core.light.arranging import CannotPlace, LampKind, SetName
-from usual_lamp.core.light.lit_map import with_lamps
+from usual_lamp.core.light.lit_map import with_cards, with_lamps
+from usual_lamp.core.light.photometry import MOST_BYTES
 from usual_lamp.core.light.sun import SunTime
 from usual_lamp.core.light.surroundings import IMPORTED, REFERENCE_EV, adjusted, leveled, seen_map, shrunk, turned
 from usual_lamp.core.scene import Lighting
@@ -64,6 +65,18 @@ class SetWished(BaseModel):
 
 class LampMade(BaseModel):
     lamp: Lamp
+
+
+class FileWished(BaseModel):
+    """A photometric file."""
+
+    text: str = Field(max_length=MOST_BYTES)
+    camera: Camera
+
+
+class LampRead(BaseModel):
+    lamp: Lamp
+    notes: list[str]
 
 
 class SetMade(BaseModel):
@@ -126,7 +139,8 @@ def lighting_map(body: MapWish) -> Response:
     floor = np.array(hex_to_linear(light.backdrop.bottom)) / exposure_scale(REFERENCE_EV)
     image[image.shape[0] // 2 :] = floor
     image *= light_groups(light).gains[ENVIRONMENT]
-    lamps = [(lamp, gain(lamp)) for lamp in light.lamps.values()]
+    image = with_cards(image, light.cards, np.array(body.center))
+    lamps = [(lamp, gain(lamp)) for lamp in light.sources.values()]
     return _half_floats(with_lamps(image, lamps, np.array(body.center)))
 
 
@@ -173,6 +187,13 @@ def new_set(path: schemas.ReviewPath, body: SetWished) -> Response:
     """A starter set sized to the product and turned to the view; nothing is changed yet."""
     lamps, brightness = lighting.lamp_set(_resolved(path.review_id), body.camera, body.set)
     return answer(SetMade(lamps=lamps, brightness=brightness))
+
+
+@lighting_api.post("/reviews/<review_id>/lamps/photometric", operation_id="readPhotometry", responses={"200": LampRead})
+def read_photometry(path: schemas.ReviewPath, body: FileWished) -> Response:
+    """A luminaire by its photometric file, aimed at the product; nothing is changed yet."""
+    lamp, notes = lighting.photometric(_resolved(path.review_id), body.camera, body.text)
+    return answer(LampRead(lamp=lamp, notes=list(notes)))
 
 
 @lighting_api.post("/reviews/<review_id>/lamps/pointed", operation_id="pointLamp", responses={"200": LampMade})

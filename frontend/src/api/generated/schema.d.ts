@@ -493,6 +493,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reviews/{review_id}/lamps/photometric": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A luminaire by its photometric file, aimed at the product; nothing is changed yet. */
+        post: operations["readPhotometry"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reviews/{review_id}/lamps/pointed": {
         parameters: {
             query?: never;
@@ -1148,6 +1165,91 @@ export interface components {
             ];
         };
         /**
+         * Card
+         * @description A flat card that lights nothing by itself: it sends light back, keeps it off, and is mirrored.
+         */
+        Card: {
+            /**
+             * Filter
+             * @description coloured glass in front of it, sRGB
+             * @default #FFFFFF
+             */
+            filter: string;
+            /**
+             * Height
+             * @description mm
+             * @default 600
+             */
+            height: number;
+            /**
+             * Kelvin
+             * @description colour temperature, K
+             * @default 6504
+             */
+            kelvin: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "card";
+            /**
+             * Level
+             * @description EV: each step doubles the light
+             * @default 0
+             */
+            level: number;
+            /**
+             * Mirrored
+             * @description shiny surfaces show it
+             * @default true
+             */
+            mirrored: boolean;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Position */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Seen
+             * @description the camera sees it
+             * @default false
+             */
+            seen: boolean;
+            /**
+             * Surface
+             * @default white
+             * @enum {string}
+             */
+            surface: "white" | "grey" | "black" | "mirror";
+            /**
+             * Target
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            target: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Width
+             * @description mm
+             * @default 400
+             */
+            width: number;
+        };
+        /**
          * ChangeAppearance
          * @description Give an appearance of the review other parameters.
          */
@@ -1383,6 +1485,124 @@ export interface components {
             face: number;
             /** Uid */
             uid: string;
+        };
+        /**
+         * FieldLamp
+         * @description Many small bulbs in rows, such as light points out of focus behind the product.
+         */
+        FieldLamp: {
+            /**
+             * Colors
+             * @default [
+             *       "#FFC98A",
+             *       "#FFE3BF",
+             *       "#BFD8FF"
+             *     ]
+             */
+            colors: string[];
+            /**
+             * Columns
+             * @default 8
+             */
+            columns: number;
+            /**
+             * Diameter
+             * @description mm
+             * @default 12
+             */
+            diameter: number;
+            /**
+             * Filter
+             * @description coloured glass in front of it, sRGB
+             * @default #FFFFFF
+             */
+            filter: string;
+            /**
+             * Jitter
+             * @description of the spacing, to all sides
+             * @default 0.4
+             */
+            jitter: number;
+            /**
+             * Kelvin
+             * @description colour temperature, K
+             * @default 6504
+             */
+            kelvin: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "field";
+            /**
+             * Level
+             * @description EV: each step doubles the light
+             * @default 0
+             */
+            level: number;
+            /**
+             * Lumen
+             * @description of each bulb
+             * @default 40
+             */
+            lumen: number;
+            /**
+             * Mirrored
+             * @description shiny surfaces show it
+             * @default true
+             */
+            mirrored: boolean;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Position */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Rows
+             * @default 5
+             */
+            rows: number;
+            /**
+             * Seen
+             * @default true
+             */
+            seen: boolean;
+            /**
+             * Spacing
+             * @description mm
+             * @default 120
+             */
+            spacing: number;
+            /**
+             * Target
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            target: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * FileWished
+         * @description A photometric file.
+         */
+        FileWished: {
+            camera: components["schemas"]["Camera"];
+            /** Text */
+            text: string;
         };
         /** FilterField */
         FilterField: {
@@ -1698,7 +1918,14 @@ export interface components {
         /** LampMade */
         LampMade: {
             /** Lamp */
-            lamp: components["schemas"]["PanelLamp"] | components["schemas"]["TubeLamp"] | components["schemas"]["SpotLamp"] | components["schemas"]["PointLamp"] | components["schemas"]["DistantLamp"];
+            lamp: components["schemas"]["PanelLamp"] | components["schemas"]["TubeLamp"] | components["schemas"]["SpotLamp"] | components["schemas"]["PointLamp"] | components["schemas"]["FieldLamp"] | components["schemas"]["PhotometricLamp"] | components["schemas"]["DistantLamp"] | components["schemas"]["Card"];
+        };
+        /** LampRead */
+        LampRead: {
+            /** Lamp */
+            lamp: components["schemas"]["PanelLamp"] | components["schemas"]["TubeLamp"] | components["schemas"]["SpotLamp"] | components["schemas"]["PointLamp"] | components["schemas"]["FieldLamp"] | components["schemas"]["PhotometricLamp"] | components["schemas"]["DistantLamp"] | components["schemas"]["Card"];
+            /** Notes */
+            notes: string[];
         };
         /**
          * LampWish
@@ -1781,7 +2008,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "panel" | "round panel" | "tube" | "spot" | "point" | "distant";
+            kind: "panel" | "round panel" | "tube" | "spot" | "point" | "distant" | "field" | "card";
         };
         /**
          * LayPictures
@@ -1893,7 +2120,7 @@ export interface components {
              * @default {}
              */
             lamps: {
-                [key: string]: components["schemas"]["PanelLamp"] | components["schemas"]["TubeLamp"] | components["schemas"]["SpotLamp"] | components["schemas"]["PointLamp"] | components["schemas"]["DistantLamp"];
+                [key: string]: components["schemas"]["PanelLamp"] | components["schemas"]["TubeLamp"] | components["schemas"]["SpotLamp"] | components["schemas"]["PointLamp"] | components["schemas"]["FieldLamp"] | components["schemas"]["PhotometricLamp"] | components["schemas"]["DistantLamp"] | components["schemas"]["Card"];
             };
             /**
              * Name
@@ -2511,6 +2738,91 @@ export interface components {
             /** Width */
             width: number;
         };
+        /**
+         * PhotometricLamp
+         * @description A luminaire by its intensity table (ANSI/IES LM-63, type C), put out by a ball.
+         */
+        PhotometricLamp: {
+            /** Candela */
+            candela: number[];
+            /**
+             * Diameter
+             * @description mm
+             * @default 60
+             */
+            diameter: number;
+            /**
+             * Filter
+             * @description coloured glass in front of it, sRGB
+             * @default #FFFFFF
+             */
+            filter: string;
+            /**
+             * Horizontal
+             * @description degrees round the aim
+             */
+            horizontal: number[];
+            /**
+             * Kelvin
+             * @description colour temperature, K
+             * @default 6504
+             */
+            kelvin: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "photometric";
+            /**
+             * Level
+             * @description EV: each step doubles the light
+             * @default 0
+             */
+            level: number;
+            /**
+             * Mirrored
+             * @description shiny surfaces show it
+             * @default true
+             */
+            mirrored: boolean;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Position */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Seen
+             * @description the camera sees it
+             * @default false
+             */
+            seen: boolean;
+            /**
+             * Target
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            target: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Vertical
+             * @description degrees from the aim
+             */
+            vertical: number[];
+        };
         /** PictureKept */
         PictureKept: {
             /** Height */
@@ -2731,7 +3043,7 @@ export interface components {
              */
             how: "highlight" | "shadow";
             /** Lamp */
-            lamp: components["schemas"]["PanelLamp"] | components["schemas"]["TubeLamp"] | components["schemas"]["SpotLamp"] | components["schemas"]["PointLamp"] | components["schemas"]["DistantLamp"];
+            lamp: components["schemas"]["PanelLamp"] | components["schemas"]["TubeLamp"] | components["schemas"]["SpotLamp"] | components["schemas"]["PointLamp"] | components["schemas"]["FieldLamp"] | components["schemas"]["PhotometricLamp"] | components["schemas"]["DistantLamp"] | components["schemas"]["Card"];
             /**
              * Normal
              * @description unit vector, outwards
@@ -3191,7 +3503,7 @@ export interface components {
             kind: "set_lamps";
             /** Lamps */
             lamps: {
-                [key: string]: (components["schemas"]["PanelLamp"] | components["schemas"]["TubeLamp"] | components["schemas"]["SpotLamp"] | components["schemas"]["PointLamp"] | components["schemas"]["DistantLamp"]) | null;
+                [key: string]: (components["schemas"]["PanelLamp"] | components["schemas"]["TubeLamp"] | components["schemas"]["SpotLamp"] | components["schemas"]["PointLamp"] | components["schemas"]["FieldLamp"] | components["schemas"]["PhotometricLamp"] | components["schemas"]["DistantLamp"] | components["schemas"]["Card"]) | null;
             };
         };
         /**
@@ -3283,7 +3595,7 @@ export interface components {
             brightness: number;
             /** Lamps */
             lamps: {
-                [key: string]: components["schemas"]["PanelLamp"] | components["schemas"]["TubeLamp"] | components["schemas"]["SpotLamp"] | components["schemas"]["PointLamp"] | components["schemas"]["DistantLamp"];
+                [key: string]: components["schemas"]["PanelLamp"] | components["schemas"]["TubeLamp"] | components["schemas"]["SpotLamp"] | components["schemas"]["PointLamp"] | components["schemas"]["FieldLamp"] | components["schemas"]["PhotometricLamp"] | components["schemas"]["DistantLamp"] | components["schemas"]["Card"];
             };
         };
         /**
@@ -3891,7 +4203,7 @@ export interface components {
          */
         SunWish: {
             /** Lamp */
-            lamp: components["schemas"]["PanelLamp"] | components["schemas"]["TubeLamp"] | components["schemas"]["SpotLamp"] | components["schemas"]["PointLamp"] | components["schemas"]["DistantLamp"];
+            lamp: components["schemas"]["PanelLamp"] | components["schemas"]["TubeLamp"] | components["schemas"]["SpotLamp"] | components["schemas"]["PointLamp"] | components["schemas"]["FieldLamp"] | components["schemas"]["PhotometricLamp"] | components["schemas"]["DistantLamp"] | components["schemas"]["Card"];
             when: components["schemas"]["SunTime"];
         };
         /** SurroundingsLine */
@@ -5782,6 +6094,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LampMade"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readPhotometry: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FileWished"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LampRead"];
                 };
             };
             /** @description Not Found */

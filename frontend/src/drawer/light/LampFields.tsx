@@ -1,7 +1,7 @@
 import type { Edit, Lamp, Lighting } from "../../api/client";
 import { useDesk } from "../../state/deskStore";
 import { freshId, lampWords, stands } from "../../state/lighting";
-import { Amount, Button, ColorField, Hint, NumberField } from "../../ui/controls";
+import { Amount, Button, Choice, ColorField, Hint, NumberField } from "../../ui/controls";
 import { NameField } from "../../ui/NameField";
 import { SunFields } from "./SunFields";
 
@@ -14,11 +14,7 @@ interface Props {
   edit: (change: Edit) => void;
 }
 
-type NumberName = {
-  [K in keyof Lamp | "width" | "height" | "length" | "diameter" | "inner" | "outer"]: K;
-}[keyof Lamp | "width" | "height" | "length" | "diameter" | "inner" | "outer"];
-
-const SIZES: Record<Lamp["kind"], [NumberName, string, string][]> = {
+const SIZES: Record<Lamp["kind"], [string, string, string][]> = {
   panel: [
     ["width", "Width", "mm"],
     ["height", "Height", "mm"],
@@ -29,6 +25,15 @@ const SIZES: Record<Lamp["kind"], [NumberName, string, string][]> = {
   ],
   spot: [["diameter", "Diameter", "mm"]],
   point: [["diameter", "Diameter", "mm"]],
+  photometric: [["diameter", "Diameter", "mm"]],
+  field: [
+    ["spacing", "Spacing", "mm"],
+    ["diameter", "Diameter", "mm"],
+  ],
+  card: [
+    ["width", "Width", "mm"],
+    ["height", "Height", "mm"],
+  ],
   distant: [],
 };
 const POWERS = {
@@ -36,6 +41,7 @@ const POWERS = {
   tube: ["luminance", "Luminance", "cd/m²"],
   spot: ["candela", "Intensity", "cd"],
   point: ["lumen", "Luminous flux", "lm"],
+  field: ["lumen", "Flux of each bulb", "lm"],
   distant: ["lux", "Illuminance", "lx"],
 } as const;
 
@@ -50,12 +56,15 @@ export function LampFields({ id, light, lamp, lighting, edit }: Props) {
     useDesk.setState({
       lightingPreview: { lamps: { ...lighting.lamps, [light]: { ...lamp, ...change } as Lamp } },
     });
-  const others = Object.entries(lighting.lamps).filter(([key]) => key !== light);
+  const others = Object.entries(lighting.lamps).filter(([key, one]) => key !== light && one.kind !== "card");
   const isSolo = lamp.on && !lighting.on && !lighting.glows && others.every(([, other]) => !other.on);
   const solo = () => {
     const on = isSolo;
     const lamps = Object.fromEntries(
-      Object.entries(lighting.lamps).map(([key, one]) => [key, { ...one, on: on || key === light }]),
+      Object.entries(lighting.lamps).map(([key, one]) => [
+        key,
+        one.kind === "card" ? one : { ...one, on: on || key === light },
+      ]),
     );
     edit({ kind: "set_lighting", id, lighting: { ...lighting, lamps, on, glows: on } });
   };
@@ -68,7 +77,7 @@ export function LampFields({ id, light, lamp, lighting, edit }: Props) {
     edit({ kind: "set_lamps", id, lamps: { [light]: null } });
     useDesk.setState({ light: "surroundings" });
   };
-  const [power, powerLabel, powerUnit] = POWERS[lamp.kind];
+  const givesLight = lamp.kind !== "card";
   const numbers = lamp as unknown as Record<string, number>;
   const point = (how: "highlight" | "shadow") =>
     useDesk.setState({ pointing: pointing === how ? undefined : how });
@@ -83,39 +92,27 @@ export function LampFields({ id, light, lamp, lighting, edit }: Props) {
           onCommit={(name) => set({ name })}
         />
         <span className="flex gap-1.5">
-          <Hint text="Light with this lamp alone, or with all again">
-            <Button look={isSolo ? "ink" : "plain"} aria-pressed={isSolo} onClick={solo}>
-              Solo
-            </Button>
-          </Hint>
+          {givesLight && (
+            <Hint text="Light with this lamp alone, or with all again">
+              <Button look={isSolo ? "ink" : "plain"} aria-pressed={isSolo} onClick={solo}>
+                Solo
+              </Button>
+            </Hint>
+          )}
           <Button onClick={copy}>Copy</Button>
           <Button onClick={remove}>Remove</Button>
         </span>
       </header>
-      <div className="flex items-center justify-between">
-        <span>{powerLabel}</span>
-        <span className="w-[120px]">
-          <NumberField
-            label={powerLabel}
-            value={numbers[power]!}
-            digits={numbers[power]! < 10 ? 1 : 0}
-            unit={powerUnit}
-            onCommit={(value) => set({ [power]: Math.min(1e9, Math.max(0, value)) })}
-          />
-        </span>
-      </div>
-      <Amount
-        label="Colour"
-        value={lamp.kelvin}
-        min={1500}
-        max={12000}
-        step={50}
-        digits={0}
-        unit="K"
-        onPreview={(kelvin) => preview({ kelvin })}
-        onCommit={(kelvin) => set({ kelvin })}
-      />
-      <ColorField label="Filter" value={lamp.filter} onCommit={(filter) => set({ filter })} />
+      {givesLight && <Power lamp={lamp} set={set} preview={preview} />}
+      {lamp.kind === "card" && (
+        <Choice
+          label="Surface"
+          value={lamp.surface}
+          choices={SURFACES}
+          onChange={(surface) => set({ surface })}
+        />
+      )}
+      {lamp.kind === "field" && <FieldFields lamp={lamp} set={set} />}
       {SIZES[lamp.kind].map(([name, label, unit]) => (
         <div key={name} className="flex items-center justify-between">
           <span>{label}</span>
@@ -193,11 +190,13 @@ export function LampFields({ id, light, lamp, lighting, edit }: Props) {
       {stands(lamp) && <Places lamp={lamp} set={set} />}
       <div className="flex flex-col gap-1">
         <Tick label="The camera sees it" checked={lamp.seen} onChange={(seen) => set({ seen })} />
-        <Tick
-          label="Shiny surfaces show it"
-          checked={lamp.mirrored}
-          onChange={(mirrored) => set({ mirrored })}
-        />
+        {givesLight && (
+          <Tick
+            label="Shiny surfaces show it"
+            checked={lamp.mirrored}
+            onChange={(mirrored) => set({ mirrored })}
+          />
+        )}
       </div>
       <div className="flex gap-1.5">
         <Hint text="Then click where its highlight shall lie: the lamp goes to where it is mirrored there">
@@ -211,6 +210,93 @@ export function LampFields({ id, light, lamp, lighting, edit }: Props) {
           </Button>
         </Hint>
       </div>
+    </>
+  );
+}
+
+interface FieldsOf<L> {
+  lamp: L;
+  set: (change: object) => void;
+}
+
+/** How much light a lamp gives, and of what colour. */
+function Power({ lamp, set, preview }: FieldsOf<Lamp> & { preview: (change: object) => void }) {
+  const numbers = lamp as unknown as Record<string, number>;
+  const [power, label, unit] = lamp.kind in POWERS ? POWERS[lamp.kind as keyof typeof POWERS] : [];
+  return (
+    <>
+      {power ? (
+        <div className="flex items-center justify-between">
+          <span>{label}</span>
+          <span className="w-[120px]">
+            <NumberField
+              label={label}
+              value={numbers[power]!}
+              digits={numbers[power]! < 10 ? 1 : 0}
+              unit={unit}
+              onCommit={(value) => set({ [power]: Math.min(1e9, Math.max(0, value)) })}
+            />
+          </span>
+        </div>
+      ) : (
+        <p className="why">Its file says how much light it sends where. The level changes all of it.</p>
+      )}
+      <Amount
+        label="Colour"
+        value={lamp.kelvin}
+        min={1500}
+        max={12000}
+        step={50}
+        digits={0}
+        unit="K"
+        onPreview={(kelvin) => preview({ kelvin })}
+        onCommit={(kelvin) => set({ kelvin })}
+      />
+      <ColorField label="Filter" value={lamp.filter} onCommit={(filter) => set({ filter })} />
+    </>
+  );
+}
+
+const SURFACES: [Extract<Lamp, { kind: "card" }>["surface"], string][] = [
+  ["white", "white"],
+  ["grey", "grey"],
+  ["black", "black"],
+  ["mirror", "mirror"],
+];
+
+/** How many bulbs a field has, how they are strewn, and their colours. */
+function FieldFields({ lamp, set }: FieldsOf<Extract<Lamp, { kind: "field" }>>) {
+  return (
+    <>
+      {(["columns", "rows"] as const).map((name) => (
+        <Amount
+          key={name}
+          label={name === "columns" ? "Across" : "Upwards"}
+          value={lamp[name]}
+          min={1}
+          max={name === "columns" ? 20 : 10}
+          step={1}
+          digits={0}
+          onCommit={(value) => set({ [name]: value })}
+        />
+      ))}
+      <Amount
+        label="Disorder"
+        value={lamp.jitter}
+        min={0}
+        max={1}
+        step={0.01}
+        onCommit={(jitter) => set({ jitter })}
+      />
+      {lamp.colors.map((color, k) => (
+        <ColorField
+          // biome-ignore lint/suspicious/noArrayIndexKey: colours have no other name than their place
+          key={k}
+          label={`Bulbs ${k + 1}`}
+          value={color}
+          onCommit={(value) => set({ colors: lamp.colors.map((one, j) => (j === k ? value : one)) })}
+        />
+      ))}
     </>
   );
 }

@@ -1,9 +1,10 @@
 import type { Edit, LampKind, LampSet, Lighting } from "../../api/client";
-import { newLamp, newLampSet } from "../../api/lighting";
+import { newLamp, newLampSet, readPhotometry } from "../../api/lighting";
 import { toast } from "../../api/toast";
 import { cameraOf } from "../../state/camera";
 import { useDesk } from "../../state/deskStore";
 import { freshId } from "../../state/lighting";
+import { FileButton } from "../../ui/FileButton";
 
 interface Props {
   reviewId: string;
@@ -19,6 +20,8 @@ const KINDS: [LampKind, string][] = [
   ["spot", "Spot"],
   ["point", "Point"],
   ["distant", "Sun"],
+  ["field", "Field of lights"],
+  ["card", "Card"],
 ];
 const SETS: [LampSet, string][] = [
   ["key, fill and rim", "Key, fill and rim"],
@@ -43,6 +46,19 @@ export function AddLights({ reviewId, id, lighting, edit }: Props) {
       useDesk.setState({ light: key });
     }, fail);
   };
+  const addFile = async (file: File) => {
+    const from = camera();
+    if (!from) return;
+    try {
+      const { lamp, notes } = await readPhotometry(reviewId, await file.text(), from);
+      const key = freshId(lighting.lamps, `lamp-${crypto.randomUUID().slice(0, 8)}`);
+      edit({ kind: "set_lamps", id, lamps: { [key]: lamp } });
+      useDesk.setState({ light: key });
+      for (const note of notes) toast(note);
+    } catch (problem) {
+      fail(problem as Error);
+    }
+  };
   const addSet = (name: LampSet) => {
     const from = camera();
     if (!from) return;
@@ -63,6 +79,9 @@ export function AddLights({ reviewId, id, lighting, edit }: Props) {
           + {label}
         </button>
       ))}
+      <FileButton label="Photometric file" accept=".ies,.IES" onFile={addFile}>
+        Photometric file…
+      </FileButton>
       <select
         aria-label="Starter set"
         className="h-7 cursor-pointer rounded-md border border-rule-strong bg-white px-1 text-mark"

@@ -1,4 +1,15 @@
-import { Circle, Globe, Lightbulb, Minus, RectangleHorizontal, Sparkles, Sun } from "lucide-react";
+import {
+  Circle,
+  FileText,
+  Globe,
+  Grip,
+  Lightbulb,
+  Minus,
+  RectangleHorizontal,
+  Sparkles,
+  Square,
+  Sun,
+} from "lucide-react";
 import { Slider } from "radix-ui";
 import { useEffect, useState } from "react";
 import type { Lamp } from "../../api/client";
@@ -12,6 +23,9 @@ const ICONS = {
   spot: Lightbulb,
   point: Circle,
   distant: Sun,
+  field: Grip,
+  photometric: FileText,
+  card: Square,
 };
 
 interface Props {
@@ -85,33 +99,39 @@ export function LightRow(props: Props) {
         <span className="block truncate">{name}</span>
         <span className="why block truncate">{words}</span>
       </span>
-      <Slider.Root
-        className="relative flex h-4 touch-none items-center"
-        value={[Math.max(-6, shown)]}
-        min={-6}
-        max={Math.min(most, 6)}
-        step={0.05}
-        onClick={(event) => event.stopPropagation()}
-        onValueChange={([value]) => {
-          setShown(tidy(value ?? 0));
-          onPreview?.(tidy(value ?? 0));
-        }}
-        onValueCommit={([value]) => onLevel(tidy(value ?? 0))}
-      >
-        <Slider.Track className="relative h-[3px] grow rounded-sm bg-rule-strong">
-          <Slider.Range className={`absolute h-full rounded-sm ${on ? "bg-ink" : "bg-ink-3"}`} />
-        </Slider.Track>
-        <Slider.Thumb
-          aria-label={`Level of ${name}, EV`}
-          className={`block h-[13px] w-[5px] cursor-ew-resize rounded-[1px] ${on ? "bg-ink" : "bg-ink-3"}`}
-        />
-      </Slider.Root>
-      <NumberField
-        label={`Level of ${name}`}
-        value={shown}
-        digits={1}
-        onCommit={(value) => onLevel(Math.min(most, Math.max(-8, value)))}
-      />
+      {kind === "card" ? (
+        <span className="why col-span-2">lights nothing by itself</span>
+      ) : (
+        <>
+          <Slider.Root
+            className="relative flex h-4 touch-none items-center"
+            value={[Math.max(-6, shown)]}
+            min={-6}
+            max={Math.min(most, 6)}
+            step={0.05}
+            onClick={(event) => event.stopPropagation()}
+            onValueChange={([value]) => {
+              setShown(tidy(value ?? 0));
+              onPreview?.(tidy(value ?? 0));
+            }}
+            onValueCommit={([value]) => onLevel(tidy(value ?? 0))}
+          >
+            <Slider.Track className="relative h-[3px] grow rounded-sm bg-rule-strong">
+              <Slider.Range className={`absolute h-full rounded-sm ${on ? "bg-ink" : "bg-ink-3"}`} />
+            </Slider.Track>
+            <Slider.Thumb
+              aria-label={`Level of ${name}, EV`}
+              className={`block h-[13px] w-[5px] cursor-ew-resize rounded-[1px] ${on ? "bg-ink" : "bg-ink-3"}`}
+            />
+          </Slider.Root>
+          <NumberField
+            label={`Level of ${name}`}
+            value={shown}
+            digits={1}
+            onCommit={(value) => onLevel(Math.min(most, Math.max(-8, value)))}
+          />
+        </>
+      )}
       <span className="figures text-right text-ink-2">
         {share === undefined ? "" : `${Math.round(share * 100)} %`}
       </span>

@@ -16,21 +16,28 @@ from numpy.typing import NDArray
 from usual_lamp.core.light.lamp_shapes import illuminance
 from usual_lamp.core.light.lamps import (
     MOST_LUX,
+    Card,
     DistantLamp,
+    FieldLamp,
     Lamp,
     PanelLamp,
+    PhotometricLamp,
     Place,
     PointLamp,
     SpotLamp,
     TubeLamp,
+    ball_luminance,
 )
+from usual_lamp.core.light.photometry import Photometry
 from usual_lamp.core.light.sun import LOWEST, SunTime, beam, sun_position, warmth
 
 Array = NDArray[np.float64]
-LampKind = Literal["panel", "round panel", "tube", "spot", "point", "distant"]
+LampKind = Literal["panel", "round panel", "tube", "spot", "point", "distant", "field", "card"]
 SetName = Literal["key, fill and rim", "two strips", "soft top", "edges"]
 LAMP_KINDS: tuple[LampKind, ...] = get_args(LampKind)
 SET_NAMES: tuple[SetName, ...] = get_args(SetName)
+BULB = 9000.0
+"""cd/m² of the bulbs in a field of lights."""
 LABELS: dict[LampKind, str] = {
     "panel": "Panel",
     "round panel": "Round panel",
@@ -38,6 +45,8 @@ LABELS: dict[LampKind, str] = {
     "spot": "Spot",
     "point": "Point",
     "distant": "Sun",
+    "field": "Field of lights",
+    "card": "Card",
 }
 
 
@@ -94,6 +103,19 @@ def new_lamp(kind: LampKind, stand: Stand, name: str) -> Lamp:
         half = math.degrees(math.atan(1.3 / 3.1))
         beam = {"inner": float(round(half)), "outer": float(round(half * 1.4))}
         return _bright(SpotLamp(**common, diameter=_mm(0.15 * radius), **beam), stand, 1800.0)
+    if kind == "field":
+        # Far enough behind to be out of focus (common practice, no published source).
+        behind = FieldLamp(
+            name=name,
+            position=stand.place(0.0, 0.7, -4.0),
+            target=target,
+            spacing=_mm(0.6 * radius),
+            diameter=_mm(0.05 * radius),
+        )
+        return behind.model_copy(update={"lumen": _two_digits(behind.lumen * BULB / ball_luminance(behind))})
+    if kind == "card":
+        beside = stand.place(-1.7, 0.5, 0.9)
+        return Card(name=name, position=beside, target=target, width=_mm(1.1 * radius), height=_mm(1.5 * radius))
     size = _mm(1.2 * radius)
     return _bright(PanelLamp(**common, width=size, height=size, round=kind == "round panel"), stand, 1800.0)
 
@@ -107,9 +129,11 @@ def _bright(lamp: PanelLamp | TubeLamp | SpotLamp | PointLamp, stand: Stand, lux
     """The lamp at the power with which it gives that illuminance in the middle of the product."""
     now = float(illuminance(lamp, stand.center[None])[0])
     field = {PanelLamp: "luminance", TubeLamp: "luminance", SpotLamp: "candela", PointLamp: "lumen"}[type(lamp)]
-    power = getattr(lamp, field) * lux / max(now, 1e-9)
-    digits = 1 - math.floor(math.log10(max(power, 1e-9)))
-    return lamp.model_copy(update={field: float(round(power, digits))})
+    return lamp.model_copy(update={field: _two_digits(getattr(lamp, field) * lux / max(now, 1e-9))})
+
+
+def _two_digits(power: float) -> float:
+    return float(round(power, 1 - math.floor(math.log10(max(power, 1e-9)))))
 
 
 def starter_set(name: SetName, stand: Stand) -> tuple[dict[str, Lamp], float]:
@@ -220,3 +244,17 @@ def _is_polar_night(when: SunTime) -> bool:
     """Whether the sun stays down the whole day."""
     hours = (when.moment() + timedelta(hours=hour) for hour in range(-12, 13))
     return max(sun_position(hour, when.latitude, when.longitude).elevation for hour in hours) <= LOWEST
+
+
+def photometric_lamp(found: Photometry, stand: Stand) -> PhotometricLamp:
+    """A luminaire by its file, above the product and aimed at it."""
+    diameter = _mm(0.2 * stand.radius)
+    return PhotometricLamp(
+        name=found.label,
+        position=stand.place(0.6, 2.8, 0.6),
+        target=_rounded(stand.center),
+        diameter=diameter,
+        vertical=tuple(found.vertical.tolist()),
+        horizontal=tuple(found.horizontal.tolist()),
+        candela=tuple(np.round(found.candela, 2).ravel().tolist()),
+    )

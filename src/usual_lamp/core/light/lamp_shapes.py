@@ -24,13 +24,36 @@ def corners_of(lamp: kinds.Standing) -> tuple[Array, float]:
     frame, center = lamp.frame(), np.array(lamp.position)
     if isinstance(lamp, kinds.PointLamp):
         return center + _ball() * lamp.diameter / 2, kinds.ball_luminance(lamp)
+    if isinstance(lamp, kinds.FieldLamp):
+        bulbs = center + _places(lamp) @ frame
+        return (bulbs[:, None, None] + _ball(2) * lamp.diameter / 2).reshape(-1, 3, 3), kinds.ball_luminance(lamp)
+    if isinstance(lamp, kinds.PhotometricLamp):
+        # Times the intensity towards a direction: a ball is as wide from everywhere.
+        return center + _ball() * lamp.diameter / 2, 1.0 / (math.pi / 4 * lamp.diameter**2 * kinds.SQUARE_MM)
     if isinstance(lamp, kinds.TubeLamp):
         return center + _tube(lamp.length, lamp.diameter) @ frame, lamp.luminance
     if isinstance(lamp, kinds.SpotLamp):
         return center + _ellipse(lamp.diameter, lamp.diameter) @ frame, kinds.spot_luminance(lamp)
-    assert isinstance(lamp, kinds.PanelLamp)
+    assert isinstance(lamp, kinds.PanelLamp | kinds.Card)
+    if isinstance(lamp, kinds.Card):
+        return center + _rectangle(lamp.width, lamp.height) @ frame, 0.0
     outline = _ellipse(lamp.width, lamp.height) if lamp.round else _rectangle(lamp.width, lamp.height)
     return center + outline @ frame, lamp.luminance
+
+
+def color_numbers(lamp: kinds.FieldLamp, count: int) -> NDArray[np.intp]:
+    """(count,): which of its colours each of the triangles has; the same at every call."""
+    bulbs = lamp.columns * lamp.rows
+    turns = np.random.default_rng(7).integers(len(lamp.colors), size=bulbs)
+    return np.repeat(turns, count // bulbs)
+
+
+def _places(lamp: kinds.FieldLamp) -> Array:
+    """(N, 3) mm: the bulbs of a field, across, upwards and along its aim; the same at every call."""
+    x, y = np.meshgrid(*((np.arange(n) - (n - 1) / 2) for n in (lamp.columns, lamp.rows)))
+    grid = np.stack([x.ravel(), y.ravel(), 0 * x.ravel()], axis=1)
+    moved = np.random.default_rng(3).uniform(-0.5, 0.5, grid.shape) * lamp.jitter
+    return np.asarray((grid + moved) * lamp.spacing)
 
 
 def _facing(corners: Array, towards: Array) -> Array:
@@ -71,10 +94,10 @@ def _tube(length: float, diameter: float) -> Array:
     return _facing(both, both.mean(axis=1) * [0, 1, 1])
 
 
-def _ball() -> Array:
-    """A ball of radius 1 from an octahedron whose sides were divided three times; its area is that of the ball."""
+def _ball(divided: int = 3) -> Array:
+    """A ball of radius 1 from an octahedron whose sides were divided so often; its area is that of the ball."""
     triangles = np.array([[[x, 0, 0], [0, y, 0], [0, 0, z]] for x in (1, -1) for y in (1, -1) for z in (1, -1)], float)
-    for _ in range(3):
+    for _ in range(divided):
         a, b, c = triangles[:, 0], triangles[:, 1], triangles[:, 2]
         ab, bc, ca = (m / np.linalg.norm(m, axis=1, keepdims=True) for m in (a + b, b + c, c + a))
         triangles = np.concatenate([np.stack(t, axis=1) for t in ((a, ab, ca), (ab, b, bc), (ca, bc, c), (ab, bc, ca))])
@@ -103,6 +126,10 @@ def illuminance(lamp: kinds.BaseLamp, points: Array, normals: Array | None = Non
         cosine = 1.0 if normals is None else np.clip(normals @ lamp.direction(), 0.0, None)
         return np.asarray(lamp.lux * cosine * np.ones(len(points)))
     assert isinstance(lamp, kinds.Standing)
+    if isinstance(lamp, kinds.Card):
+        return np.zeros(len(points))
+    if isinstance(lamp, kinds.FieldLamp):
+        return _from_bulbs(lamp, points, normals)
     corners, luminance = corners_of(lamp)
     low, high = limits(lamp)
     while len(corners) < 64:
@@ -118,9 +145,22 @@ def illuminance(lamp: kinds.BaseLamp, points: Array, normals: Array | None = Non
         cosine = -(way @ normal) / np.sqrt(squared)
         received = 1.0 if normals is None else np.clip(np.einsum("ij,ij->i", way, normals) / np.sqrt(squared), 0, None)
         shine = np.clip(cosine, 0.0, None)
+        if isinstance(lamp, kinds.PhotometricLamp):
+            shine *= lamp.intensity(-way / np.sqrt(squared)[:, None] @ lamp.frame().T)
         if low > NEVER_SPOT:
             t = np.clip((cosine - low) / (high - low), 0.0, 1.0)
             # The intensity is even within the beam, so the luminance grows as the disc gets narrower.
             shine = t * t * (3 - 2 * t) * (cosine > 0)
         total += luminance * size * shine * received / np.maximum(squared, 1.0)
+    return total
+
+
+def _from_bulbs(lamp: kinds.FieldLamp, points: Array, normals: Array | None) -> Array:
+    """The same of a field of bulbs, which are small beside their distance: the inverse square law."""
+    total = np.zeros(len(points))
+    for place in _places(lamp) @ lamp.frame() + lamp.position:
+        way = place - points
+        squared = np.maximum(np.einsum("ij,ij->i", way, way), lamp.diameter**2 / 4)
+        cosine = 1.0 if normals is None else np.clip(np.einsum("ij,ij->i", way, normals) / np.sqrt(squared), 0, None)
+        total += lamp.lumen / (4 * math.pi) / kinds.SQUARE_MM * cosine / squared
     return total

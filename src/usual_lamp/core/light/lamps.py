@@ -6,12 +6,13 @@ they can be changed in a traced picture without tracing it again.
 
 from __future__ import annotations
 
+import itertools
 import math
 from typing import Annotated, Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from usual_lamp.core.light.sun import SunTime
 
@@ -107,6 +108,90 @@ class PointLamp(Standing):
     lumen: Annotated[float, Field(ge=0.0, le=1e9)] = 1500.0
 
 
+class FieldLamp(Standing):
+    """Many small bulbs in rows, such as light points out of focus behind the product."""
+
+    kind: Literal["field"] = "field"
+    columns: Annotated[int, Field(ge=1, le=20)] = 8
+    rows: Annotated[int, Field(ge=1, le=10)] = 5
+    spacing: Size = 120.0
+    jitter: Annotated[float, Field(ge=0.0, le=1.0, description="of the spacing, to all sides")] = 0.4
+    diameter: Size = 12.0
+    lumen: Annotated[float, Field(ge=0.0, le=1e9, description="of each bulb")] = 40.0
+    colors: Annotated[tuple[HexColor, ...], Field(min_length=1, max_length=4)] = ("#FFC98A", "#FFE3BF", "#BFD8FF")
+    """Of the bulbs, by turns."""
+    seen: bool = True
+
+
+MOST_CANDELA = 2400
+
+
+class PhotometricLamp(Standing):
+    """A luminaire by its intensity table (ANSI/IES LM-63, type C), put out by a ball."""
+
+    kind: Literal["photometric"] = "photometric"
+    diameter: Size = 60.0
+    vertical: Annotated[tuple[float, ...], Field(min_length=2, max_length=181, description="degrees from the aim")]
+    horizontal: Annotated[tuple[float, ...], Field(min_length=1, max_length=73, description="degrees round the aim")]
+    candela: Annotated[tuple[Annotated[float, Field(ge=0.0, le=1e9)], ...], Field(max_length=MOST_CANDELA)]
+    """By horizontal, then by vertical angle."""
+
+    @model_validator(mode="after")
+    def _is_whole(self) -> PhotometricLamp:
+        if len(self.candela) != len(self.vertical) * len(self.horizontal):
+            raise ValueError("the table of intensities has gaps")
+        for angles, most in ((self.vertical, 180.0), (self.horizontal, 360.0)):
+            if any(b <= a for a, b in itertools.pairwise(angles)) or angles[0] < 0 or angles[-1] > most:
+                raise ValueError("the angles of the table must grow")
+        return self
+
+    def intensity(self, directions: Array) -> Array:
+        """cd towards unit directions (..., 3) in its frame (side, up, aim), linear between the angles of its table."""
+        down = np.degrees(np.arccos(np.clip(directions[..., 2], -1.0, 1.0)))
+        around = np.degrees(np.arctan2(directions[..., 1], directions[..., 0])) % 360.0
+        given = np.array(self.candela).reshape(len(self.horizontal), len(self.vertical))
+        columns, angles = whole_turn(np.array(self.horizontal), given)
+        row, a = _between(np.array(self.vertical), down)
+        column, b = _between(angles, around)
+        low = columns[column, row] * (1 - a) + columns[column, row + 1] * a
+        high = columns[column + 1, row] * (1 - a) + columns[column + 1, row + 1] * a
+        covered = (down >= self.vertical[0] - 1e-6) & (down <= self.vertical[-1] + 1e-6)
+        return np.asarray(np.where(covered, low * (1 - b) + high * b, 0.0))
+
+
+def whole_turn(horizontal: Array, given: Array) -> tuple[Array, Array]:
+    """The columns of an intensity table over the whole turn, and their angles: LM-63 leaves out what symmetry gives."""
+    last = horizontal[-1]
+    if len(horizontal) == 1:
+        return np.repeat(given, 2, axis=0), np.array([0.0, 360.0])
+    if last <= 90.0:
+        given, horizontal = np.r_[given, given[-2::-1]], np.r_[horizontal, 180.0 - horizontal[-2::-1]]
+    if last <= 180.0:
+        given, horizontal = np.r_[given, given[-2::-1]], np.r_[horizontal, 360.0 - horizontal[-2::-1]]
+    if horizontal[-1] < 360.0:
+        given, horizontal = np.r_[given, given[:1]], np.r_[horizontal, 360.0]
+    return given, horizontal
+
+
+def _between(angles: Array, at: Array) -> tuple[NDArray[np.intp], Array]:
+    """Number of the angle before each, and the share of the way to the next."""
+    index = np.clip(np.searchsorted(angles, at, side="right") - 1, 0, len(angles) - 2)
+    return index, np.clip((at - angles[index]) / (angles[index + 1] - angles[index]), 0.0, 1.0)
+
+
+REFLECTANCE = {"white": 0.85, "grey": 0.18, "black": 0.015, "mirror": 0.92}
+"""Of card and cloth (common practice, no published source); grey as a photographer's grey card."""
+
+
+class Card(Standing):
+    """A flat card that lights nothing by itself: it sends light back, keeps it off, and is mirrored."""
+
+    kind: Literal["card"] = "card"
+    width: Size = 400.0
+    height: Size = 600.0
+    surface: Literal["white", "grey", "black", "mirror"] = "white"
+
+
 class DistantLamp(BaseLamp):
     """A round light far away, such as the sun: parallel but for its angular size."""
 
@@ -134,7 +219,7 @@ class DistantLamp(BaseLamp):
 MOST_DISTANT = 4
 """Lights far away in one lighting: each is looked at wherever a path leaves the scene."""
 Lamp = Annotated[
-    PanelLamp | TubeLamp | SpotLamp | PointLamp | DistantLamp,
+    PanelLamp | TubeLamp | SpotLamp | PointLamp | FieldLamp | PhotometricLamp | DistantLamp | Card,
     Field(discriminator="kind"),
 ]
 
@@ -144,7 +229,7 @@ def spot_luminance(lamp: SpotLamp) -> float:
     return lamp.candela / (math.pi / 4 * lamp.diameter**2 * SQUARE_MM)
 
 
-def ball_luminance(lamp: PointLamp) -> float:
+def ball_luminance(lamp: PointLamp | FieldLamp) -> float:
     """cd/m² of an even ball: Φ = 4 π I, and I = L π r²."""
     return lamp.lumen / (4 * math.pi) / (math.pi / 4 * lamp.diameter**2 * SQUARE_MM)
 

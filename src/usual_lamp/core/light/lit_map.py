@@ -8,12 +8,22 @@ import numpy as np
 from numpy.typing import NDArray
 
 from usual_lamp.core.light.lamp_shapes import illuminance
-from usual_lamp.core.light.lamps import DistantLamp, Lamp, PanelLamp, TubeLamp
-from usual_lamp.core.light.surroundings import directions
+from usual_lamp.core.light.lamps import REFLECTANCE, Card, DistantLamp, Lamp, PanelLamp, TubeLamp
+from usual_lamp.core.light.surroundings import directions, irradiance
 
 Array = NDArray[np.float64]
 LEAST = np.radians(5.0)
 """Radius of a light in the map: the shaded picture samples it coarsely, and would miss a smaller one."""
+
+
+def with_cards(map: Array, cards: Sequence[Card], center: Array) -> Array:
+    """A map (H, 2H, 3) in cd/m² with cards before it, as bright as the map lights their nearer side."""
+    result, toward = np.array(map, np.float64), directions(map.shape[0])
+    for card in cards:
+        mask = _mask(card, toward, center, map.shape[0])
+        sent = irradiance(map, tuple(card.frame()[2])) / np.pi * REFLECTANCE[card.surface]
+        result += mask[..., None] * (sent - result)
+    return result
 
 
 def with_lamps(map: Array, lamps: Sequence[tuple[Lamp, Array]], center: Array) -> Array:
@@ -42,10 +52,10 @@ def _mask(lamp: Lamp, toward: Array, center: Array, height: int) -> Array:
     distance = float(np.linalg.norm(way))
     if distance < 1e-6:
         return np.zeros(toward.shape[:2])
-    if isinstance(lamp, PanelLamp | TubeLamp):
+    if isinstance(lamp, PanelLamp | TubeLamp | Card):
         side, up, forward = lamp.frame()
-        width, tall = (lamp.width, lamp.height) if isinstance(lamp, PanelLamp) else (lamp.length, lamp.diameter)
-        along = toward @ forward if isinstance(lamp, PanelLamp) else -(toward @ (way / distance))
+        width, tall = (lamp.length, lamp.diameter) if isinstance(lamp, TubeLamp) else (lamp.width, lamp.height)
+        along = -(toward @ (way / distance)) if isinstance(lamp, TubeLamp) else toward @ forward
         reach = np.where(along < -1e-3, (way @ forward) / np.minimum(along, -1e-3), np.inf)
         if isinstance(lamp, TubeLamp):
             reach = np.where(along < -1e-3, distance / -np.minimum(along, -1e-3), np.inf)

@@ -14,7 +14,7 @@ from usual_lamp.core.assembly.laying import LayingKind
 from usual_lamp.core.camera import DAYLIGHT, Camera, Finish, Tone
 from usual_lamp.core.camera.finish import Exposure, White
 from usual_lamp.core.light import Lamp, Level, known_surroundings
-from usual_lamp.core.light.lamps import MOST_DISTANT
+from usual_lamp.core.light.lamps import MOST_DISTANT, Card
 
 Number = Annotated[float, Field(ge=-1e6, le=1e6)]
 Share = Annotated[float, Field(ge=-2.0, le=2.0)]
@@ -171,6 +171,16 @@ class Lighting(Frozen):
     floor: bool = True
     floor_finish: Floor = Floor()
     backdrop: Backdrop = Backdrop()
+
+    @property
+    def sources(self) -> dict[str, Lamp]:
+        """The lamps that give light: all but cards."""
+        return {id: lamp for id, lamp in self.lamps.items() if not isinstance(lamp, Card)}
+
+    @property
+    def cards(self) -> list[Card]:
+        """Cards that are there."""
+        return [lamp for lamp in self.lamps.values() if isinstance(lamp, Card) and lamp.on]
 
     @property
     def ground(self) -> tuple[float, float, float] | None:

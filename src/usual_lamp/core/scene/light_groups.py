@@ -47,11 +47,11 @@ def light_groups(lighting: Lighting) -> LightGroups:
     gains = np.ones((MOST_GROUPS, 3))
     gains[ENVIRONMENT] = lighting.brightness if lighting.on else 0.0
     gains[GLOW] = 2.0**lighting.glow if lighting.glows else 0.0
-    alone = list(lighting.lamps)[: MOST_GROUPS - FIRST_LAMP]
-    if len(lighting.lamps) > len(alone):
+    alone = list(lighting.sources)[: MOST_GROUPS - FIRST_LAMP]
+    if len(lighting.sources) > len(alone):
         alone.pop()
     of_lamp, traced_in = {}, {}
-    for id, lamp in lighting.lamps.items():
+    for id, lamp in lighting.sources.items():
         own = id in alone
         of_lamp[id] = FIRST_LAMP + alone.index(id) if own else MOST_GROUPS - 1
         traced_in[id] = np.ones(3) if own else gain(lamp)
@@ -83,5 +83,6 @@ def at_nominal_levels(lighting: Lighting) -> Lighting:
     groups = light_groups(lighting)
     plain = {"on": True, "level": 0.0, "kelvin": WHITE, "filter": "#FFFFFF"}
     shared = [id for id, group in groups.of_lamp.items() if list(groups.of_lamp.values()).count(group) > 1]
-    lamps = {id: lamp if id in shared else lamp.model_copy(update=plain) for id, lamp in lighting.lamps.items()}
+    as_they_are = {*shared, *(lighting.lamps.keys() - lighting.sources.keys())}
+    lamps = {id: lamp if id in as_they_are else lamp.model_copy(update=plain) for id, lamp in lighting.lamps.items()}
     return lighting.model_copy(update={"on": True, "brightness": 1.0, "glows": True, "glow": 0.0, "lamps": lamps})

@@ -66,14 +66,16 @@ class SetLamps(BaseEdit):
         if len(self.lamps) == 1:
             ((id, lamp),) = self.lamps.items()
             if lamp is None:
-                return f"Remove the lamp “{known[id].name}”" if id in known else "Remove a lamp"
-            if id not in known:
-                return f"Add the lamp “{lamp.name}”"
-            return f"Change the lamp “{known[id].name}”"
+                return f"Remove {_called(known[id])}" if id in known else "Remove a lamp"
+            return f"Change {_called(known[id])}" if id in known else f"Add {_called(lamp)}"
         if all(lamp is None for lamp in self.lamps.values()):
             return f"Remove {counted(len(self.lamps), 'lamp')}"
         new = self.lamps.keys() - known.keys()
         return f"Add {counted(len(new), 'lamp')}" if new else f"Change {counted(len(self.lamps), 'lamp')}"
+
+
+def _called(lamp: Lamp) -> str:
+    return f"the {'card' if lamp.kind == 'card' else 'lamp'} “{lamp.name}”"
 
 
 class SetLightings(BaseEdit):

@@ -26,7 +26,7 @@ def around(world: World, place: Sequence[float]) -> int | None:
     ray = mi.Ray3f(origin, mi.warp.square_to_uniform_sphere(point))
     si = world.hit(ray, False, mi.Bool(True))
     hit = si.is_valid()
-    on_part = hit & (world.appearance_of(si, hit) != world.floor_index)
+    on_part = hit & world.is_part(world.appearance_of(si, hit))
     behind = on_part & (dr.dot(si.n, ray.d) > 0)
     if dr.count(behind)[0] < MOSTLY * LOOKS:
         return None

@@ -100,6 +100,7 @@ def _look(world: World, tile: Tile, count: int, jittered: bool) -> tuple[Look, P
         met |= on_part
         kind, _ = world.table.block("kind", index, on_part)
         clear = on_part & (kind.z > 0.5) & (kind.x < CLEAR_ROUGHNESS)
+        clear |= world.looks_through(index, si.is_valid())
         opacity = covered(world, si, index, on_part)
         if opacity is not None:
             clear |= on_part & (opacity < 0.5)
@@ -111,7 +112,7 @@ def _worn(world: World, si: mi.SurfaceInteraction3f) -> tuple[mi.UInt32, mi.Bool
     """Appearance, and whether it is that of a part."""
     hit = si.is_valid()
     index = world.appearance_of(si, hit)
-    return index, hit & (index != world.floor_index)
+    return index, hit & world.is_part(index)
 
 
 def _free(world: World, si: mi.SurfaceInteraction3f, looks: mi.Vector3f, sampler: PixelSampler) -> mi.Float:

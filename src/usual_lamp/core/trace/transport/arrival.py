@@ -44,18 +44,18 @@ class Arrival:
         return step.stays & ~lost, leaving
 
     def cut_outs(self, p: Path, si: mi.SurfaceInteraction3f, index: mi.UInt32, hit: mi.Bool) -> mi.Bool:
-        """Lanes that pass where the surface is not there, in proportion to its opacity."""
+        """Lanes that pass where the surface is not there, in proportion to its opacity, or is not shown to them."""
+        passes = hit & self.world.looks_through(index, p.open | p.from_floor)
         opacity = covered(self.world, si, index, hit)
-        if opacity is None:
-            return mi.Bool(False)
-        passes = hit & (p.sampler.next_2d().x >= opacity) & (index != self.world.floor_index)
+        if opacity is not None:
+            passes |= hit & (p.sampler.next_2d().x >= opacity) & self.world.is_part(index)
         p.steps += dr.select(passes, 1, 0)
         return passes
 
     def nested(self, p: Path, si: mi.SurfaceInteraction3f, index: mi.UInt32, hit: mi.Bool, passes: mi.Bool) -> Wall:
         """What the way up to the hit has taken away, and what kind of wall there is."""
         table = self.world.table
-        part = hit & (index != self.world.floor_index)
+        part = hit & self.world.is_part(index)
         kind, thin = table.block("kind", index, part)
         solid = part & ~passes & (kind.z > 0) & (thin < 0.5)
         entering = dr.dot(si.n, p.ray.d) < 0

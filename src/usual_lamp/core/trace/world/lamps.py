@@ -12,14 +12,16 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from usual_lamp.core.appearance import hex_to_linear
 from usual_lamp.core.light import lamps as kinds
-from usual_lamp.core.light.lamp_shapes import NEVER_SPOT, areas, corners_of, illuminance, limits
+from usual_lamp.core.light.lamp_shapes import NEVER_SPOT, areas, color_numbers, corners_of, illuminance, limits
 from usual_lamp.core.scene.document import Lighting
 from usual_lamp.core.scene.light_groups import LightGroups
 from usual_lamp.core.trace.engine import dr, mi, settled
 from usual_lamp.core.trace.surface.table import Four
 from usual_lamp.core.trace.world.geometry import mesh_shape
 from usual_lamp.core.trace.world.light_sample import LUMINANCE, LightSample, TrianglePoint
+from usual_lamp.core.trace.world.profiles import Profiles
 
 Array = NDArray[np.float64]
 LEAST_SHARE = 0.03
@@ -31,18 +33,20 @@ class Lamps:
 
     def __init__(self, lighting: Lighting, groups: LightGroups, center: Array, room: int = 1) -> None:
         """`room` is the least number of triangles that the kernel is compiled for."""
-        found = [(id, lamp) for id, lamp in lighting.lamps.items() if isinstance(lamp, kinds.Standing)]
+        found = [(id, lamp) for id, lamp in lighting.sources.items() if isinstance(lamp, kinds.Standing)]
         shares = shares_of([(lamp, groups.gains[groups.of_lamp[id]]) for id, lamp in found], center)
         corners, light, more, weight = [], [], [], []
+        self.profiles = Profiles([lamp for _, lamp in found])
         for (id, lamp), share in zip(found, shares, strict=True):
             triangles, luminance = corners_of(lamp)
             area = areas(triangles)
-            color = luminance * groups.traced_in[id]
+            color = luminance * groups.traced_in[id] * tints(lamp, len(area))
             low, high = limits(lamp)
             shows = float(lamp.seen) + 2.0 * float(lamp.mirrored)
             corners.append(triangles)
             weight.append(share * area / area.sum())
-            light.append(np.c_[np.tile(color, (len(area), 1)), np.full(len(area), share / area.sum())])
+            light.append(np.c_[color, np.full(len(area), share / area.sum())])
+            shows += 4.0 * self.profiles.number_of(lamp)
             more.append(np.tile([groups.of_lamp[id], low, high, shows], (len(area), 1)))
         self.shines = bool(corners)
         if not corners:
@@ -101,8 +105,17 @@ class Lamps:
         front = active & (cosine > 1e-6)
         strength = dr.select(front, t * t * (3 - 2 * t) * narrowed, 0.0)
         density = dr.select(front, light[3] * dr.square(distance) / dr.maximum(cosine, 1e-6), 0.0)
+        flags = mi.UInt32(more[3])
+        strength *= self.profiles.toward(flags // 4, direction, front)
         color = mi.Color3f(light[0], light[1], light[2]) * strength
-        return color, density, mi.UInt32(more[0]), mi.UInt32(more[3])
+        return color, density, mi.UInt32(more[0]), flags & 3
+
+
+def tints(lamp: kinds.Standing, count: int) -> Array:
+    """(count, 3): linear colour of each of a lamp's triangles, white but for bulbs."""
+    if not isinstance(lamp, kinds.FieldLamp):
+        return np.ones((count, 3))
+    return np.array([hex_to_linear(color) for color in lamp.colors])[color_numbers(lamp, count)]
 
 
 class Distant:
@@ -111,7 +124,7 @@ class Distant:
     MOST = kinds.MOST_DISTANT
 
     def __init__(self, lighting: Lighting, groups: LightGroups, center: Array) -> None:
-        found = [(id, lamp) for id, lamp in lighting.lamps.items() if isinstance(lamp, kinds.DistantLamp)]
+        found = [(id, lamp) for id, lamp in lighting.sources.items() if isinstance(lamp, kinds.DistantLamp)]
         shares = shares_of([(lamp, groups.gains[groups.of_lamp[id]]) for id, lamp in found], center)
         rows = np.zeros((self.MOST, 12))
         rows[:, 2], rows[:, 3] = 1.0, 1e-6

@@ -17,6 +17,7 @@ from usual_lamp.core.assembly.laying import Laid, mapped
 from usual_lamp.core.camera import exposure_scale
 from usual_lamp.core.light import surroundings_map
 from usual_lamp.core.light.lamp_shapes import illuminance
+from usual_lamp.core.light.lamps import Card
 from usual_lamp.core.light.surroundings import IMPORTED, REFERENCE_EV, adjusted, blurred, leveled, seen_map
 from usual_lamp.core.picture.read import linear
 from usual_lamp.core.scene.document import Lighting
@@ -26,6 +27,7 @@ from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.surface.rows import table_of
 from usual_lamp.core.trace.surface.table import AppearanceTable
 from usual_lamp.core.trace.world.behind import Behind
+from usual_lamp.core.trace.world.cards import CARDS, CardKey, card_key, card_piece
 from usual_lamp.core.trace.world.floor_light import FloorLight
 from usual_lamp.core.trace.world.geometry import Piece, PieceKey, build, cut, floor_piece
 from usual_lamp.core.trace.world.kept import Kept, Sky, SkyKey
@@ -41,6 +43,8 @@ MeshOf = Callable[[str], Mesh]
 MappedOf = Callable[[str, Laid | None], Mesh]
 """A mesh with coordinates in mm by its name, see `laying.mapped`."""
 FloorKey = tuple[tuple[float, float, float], float, float]
+BesideKey = FloorKey | CardKey
+"""Names what stands beside the parts."""
 SMALL_PICTURE, SMALL_MAP, LARGE_MAP = 200, 512, 2048
 """Pixels across: pictures no wider than the first get surroundings of the second, all others of the third."""
 SPARE_TRIANGLES = 200_000
@@ -68,7 +72,7 @@ class World:
         self.mesh_of, self.picture_of, self.measured = mesh_of, picture_of, surroundings
         self.kept = kept or Kept(mesh_of)
         self.mapped_of = mapped_of or (lambda name, how: mapped(mesh_of(name), how))
-        self.has_clear = self.has_floor = self.has_nested = self.has_instances = False
+        self.has_clear = self.has_floor = self.has_nested = self.has_instances = self.has_cards = False
         self.dropped = 0
         """Samples traced so far that were no finite number: each is a fault of the tracer."""
         self.table: AppearanceTable = table_of([NEUTRAL])
@@ -103,8 +107,9 @@ class World:
         self._light(inputs.lighting)
 
     def _dress(self, appearances: list[Appearance]) -> None:
-        self.appearances = [*appearances, NEUTRAL]
         self.floor_index = len(appearances)
+        self.has_cards |= bool(self.inputs.lighting.cards)
+        self.appearances = [*appearances, NEUTRAL, *(CARDS.values() if self.has_cards else ())]
         self.has_clear |= any(lets_through(a) for a in appearances)
         self.table = table_of(self.appearances, self.table)
 
@@ -114,7 +119,12 @@ class World:
         alone = [glows[number] or bool(key.offsets) for number, key, _ in worn]
         asked = self._shapes.asked([key for _, key, _ in worn], alone)
         floor = (self.inputs.center, self.inputs.radius, self.inputs.floor_height)
-        self._hold([a.name for a in asked], floor if self.inputs.shows_floor else None)
+        beside: list[tuple[BesideKey, int]] = [
+            (card_key(card), self._card_index(card)) for card in self.inputs.lighting.cards
+        ]
+        if self.inputs.shows_floor:
+            beside.append((floor, self.floor_index))
+        self._hold([a.name for a in asked], [name for name, _ in beside])
         shown = [
             (number, a, place) for (number, _, place), a in zip(worn, asked, strict=True) if a.name in self._shapes
         ]
@@ -132,10 +142,10 @@ class World:
             placed.append(PlacedShape(shape.number, part.matrix, self.kept.machining(part.mesh), place, rows[owner]))
         self.has_floor |= self.inputs.lighting.floor
         names, numbers = [a.name for _, a, _ in shown], [number for number, _, _ in shown]
-        if self.inputs.shows_floor:
-            shapes.append(self._shapes.shape(Asked(floor)))
-            names.append(floor)
-            numbers.append(self.floor_index)
+        for name, number in beside:
+            shapes.append(self._shapes.shape(Asked(name)))
+            names.append(name)
+            numbers.append(number)
         ids = [shape.number for shape in shapes]
         if ids != self._in_scene:
             self._in_scene = ids
@@ -148,16 +158,21 @@ class World:
         self.has_clear |= any(use.target == "opacity" for use in uses)
         self.pictures = Pictures(uses, self._pictured(uses), self.placements) if uses else None
 
-    def _hold(self, wanted: list[Hashable], floor: FloorKey | None) -> None:
+    def _card_index(self, card: Card) -> int:
+        """Its appearance in the table: those that the camera looks through come first."""
+        return self.floor_index + 1 + list(CARDS).index((card.seen, card.surface))
+
+    def _hold(self, wanted: list[Hashable], beside: list[BesideKey]) -> None:
         """Read what is new, and let go of what is out of sight once that is more than what is seen."""
         new: dict[Hashable, Piece] = {
             key: build(key, self._mapped(key))
             for key in dict.fromkeys(wanted)
             if key not in self.triangles and isinstance(key, PieceKey)
         }
-        if floor and floor not in self.triangles:
-            new[floor] = floor_piece(self.inputs)
-        used: set[Hashable] = {*wanted, *([floor] if floor else [])}
+        for name in beside:
+            if name not in self.triangles:
+                new[name] = card_piece(name) if isinstance(name, CardKey) else floor_piece(self.inputs)
+        used: set[Hashable] = {*wanted, *beside}
         kept = self.triangles.names()
         seen = [name for name in kept if name in used]
         in_sight = self.triangles.count(seen) + sum(len(piece[2]) for piece in new.values())
@@ -225,14 +240,14 @@ class World:
         """Lamps, what the floor gets of all light, and how light is sampled."""
         self.groups = light_groups(lighting)
         center = np.array(self.inputs.center)
-        if lighting.lamps or self.lamps is not None:
+        if lighting.sources or self.lamps is not None:
             room = self.lamps.padded if self.lamps else 64
             self.lamps = Lamps(lighting, self.groups, center, room)
         distant = Distant(lighting, self.groups, center)
         if distant.shines or self.distant is not None:
             self.distant = distant
         given = {False: 0.0, True: 0.0}
-        for lamp in lighting.lamps.values():
+        for lamp in lighting.sources.values():
             given[lamp.kind == "distant"] += float(illuminance(lamp, center[None])[0] * (gain(lamp) @ LUMINANCE))
         even = self.upwards * self.groups.gains[ENVIRONMENT]
         self.lights = Lights(
@@ -248,7 +263,7 @@ class World:
     def light_floor(self, table: FloorLight, lighting: Lighting) -> None:
         """Work out how the floor is lit by a lighting that differs from the world's in levels at most."""
         x, y, _ = self.inputs.center
-        lamps = [(lamp, gain(lamp)) for lamp in lighting.lamps.values()]
+        lamps = [(lamp, gain(lamp)) for lamp in lighting.sources.values()]
         even = self.upwards * light_groups(lighting).gains[ENVIRONMENT]
         table.follow(even, lamps, (x, y), self.inputs.radius, self.inputs.floor_height, lighting.floor_finish.shadow)
 
@@ -256,7 +271,7 @@ class World:
     def is_dark(self) -> bool:
         """Whether there is no light at all."""
         glows = self.glow is not None and self.glow.shines and bool(self.groups.gains[GLOW].any())
-        lamps = any(gain(lamp).any() for lamp in self.inputs.lighting.lamps.values())
+        lamps = any(gain(lamp).any() for lamp in self.inputs.lighting.sources.values())
         return not (glows or lamps or self.groups.gains[ENVIRONMENT].any())
 
     def _sky(self, key: SkyKey, floor: NDArray[np.float64]) -> Sky:
@@ -310,6 +325,16 @@ class World:
     def hit_at(self, near: mi.PreliminaryIntersection3f, active: mi.Bool) -> mi.SurfaceInteraction3f:
         """Return the surface at a hit that was found already."""
         return self.triangles.at(near, active, self.pictures is not None and self.pictures.by_coordinates)
+
+    def looks_through(self, index: mi.UInt32, straight: mi.Bool) -> mi.Bool:
+        """Whether who looks straight from the camera sees what is behind: cards that only mirrors show."""
+        if not self.has_cards:
+            return mi.Bool(False)
+        return straight & (index > self.floor_index) & (index <= self.floor_index + len(CARDS) // 2)
+
+    def is_part(self, index: mi.UInt32) -> mi.Bool:
+        """Whether an appearance is that of a part, and not of the floor or a card."""
+        return index < self.floor_index
 
     def appearance_of(self, hit: mi.SurfaceInteraction3f | mi.PreliminaryIntersection3f, active: mi.Bool) -> mi.UInt32:
         """Table index of the appearance at a hit."""
