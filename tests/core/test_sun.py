@@ -9,9 +9,14 @@ import pandas
 import pvlib
 import pytest
 
+from usual_lamp.core.light import directions, irradiance
 from usual_lamp.core.light.arranging import CannotPlace, put_sun
+from usual_lamp.core.light.daylight import GROUND, daylight
 from usual_lamp.core.light.lamps import DistantLamp
 from usual_lamp.core.light.sun import SunTime, beam, sun_position, warmth
+from usual_lamp.core.light.surroundings import LUMINANCE, tilted, turned, wished_map
+from usual_lamp.core.scene import Lighting
+from usual_lamp.core.trace.engine import mi
 
 SUN = DistantLamp(name="Sun")
 
@@ -74,3 +79,57 @@ def test_the_sun_is_put_by_the_product() -> None:
 def test_no_sun_is_said(change: dict, words: str) -> None:
     with pytest.raises(CannotPlace, match=words):
         put_sun(SUN, SunTime(**change))
+
+
+SKIES = [(5.0, 2.0), (20.0, 3.3), (45.0, 2.5), (70.0, 6.0)]
+
+
+@pytest.mark.parametrize(("elevation", "turbidity"), SKIES)
+def test_the_clear_sky_is_that_of_the_published_model(elevation: float, turbidity: float) -> None:
+    """Another program of the same model, Mitsuba's emitter: the same in every direction but for one factor."""
+    toward = directions(32)[:15]
+    turn, high = np.radians(30.0), np.radians(elevation)
+    sun = [np.cos(high) * np.sin(turn), -np.cos(high) * np.cos(turn), np.sin(high)]
+    emitter = mi.load_dict(
+        {"type": "sunsky", "turbidity": turbidity, "albedo": GROUND, "sun_direction": sun, "sun_scale": 0.0}
+    )
+    look = mi.SurfaceInteraction3f()
+    look.wi = mi.Vector3f(*(-toward.reshape(-1, 3).T))
+    expected = np.array(emitter.eval(look)).T.reshape(toward.shape)
+    ratio = daylight(toward, 30.0, elevation, turbidity) / expected
+    assert ratio.min() == pytest.approx(ratio.max(), rel=1e-4)
+
+
+@pytest.mark.parametrize("elevation", [10.0, 20.0, 45.0, 70.0])
+def test_the_clear_sky_gives_what_the_handbook_says(elevation: float) -> None:
+    """Horizontal illuminance from a clear sky: 0.8 + 15.5 sin(h)^½ klx (IES RP-21, Calculation of Daylight
+    Availability; from memory)."""
+    image = np.zeros((64, 128, 3))
+    image[:32] = daylight(directions(64)[:32], 0.0, elevation, 2.5)
+    lux = irradiance(image, (0.0, 0.0, 1.0)) @ LUMINANCE
+    assert lux == pytest.approx(1000 * (0.8 + 15.5 * np.sqrt(np.sin(np.radians(elevation)))), rel=0.25)
+
+
+def test_the_sky_follows_the_first_sun_and_its_ground_has_a_colour() -> None:
+    sun = DistantLamp(name="Sun", azimuth=-60.0, elevation=60.0)
+    lit = Lighting(surroundings="daylight", lamps={"sun": sun}, turn=20.0)
+    image = turned(wished_map(lit.map_wish, 256, None), lit.turn)
+    brightest = directions(128).reshape(-1, 3)[(image @ LUMINANCE).argmax()]
+    assert brightest @ sun.direction() > np.cos(np.radians(5.0))
+    assert Lighting(surroundings="daylight").map_wish.name == "daylight:40.00,40.00,3.00"
+    colder = wished_map(lit.map_wish._replace(saturation=0.5), 256, None)
+    assert irradiance(colder, (0, 0, 1)) @ LUMINANCE == pytest.approx(
+        irradiance(image, (0, 0, 1)) @ LUMINANCE, rel=0.01
+    )
+
+
+def test_surroundings_are_tilted_about_the_side() -> None:
+    """What was overhead comes to the front, and the side stays where it is."""
+    image = np.zeros((128, 256, 3), np.float32)
+    image[:4] = 1.0
+    for degrees, toward in ((30.0, (0, -0.5, np.cos(np.radians(30)))), (90.0, (0, -1, 0)), (-90.0, (0, 1, 0))):
+        found = tilted(image, degrees)
+        weight = (found @ LUMINANCE) * np.sin((np.arange(128) + 0.5) * np.pi / 128)[:, None]
+        middle = np.einsum("ij,ijc->c", weight, directions(128))
+        np.testing.assert_allclose(middle / np.linalg.norm(middle), toward, atol=0.02)
+    np.testing.assert_allclose(tilted(image, 0.0), image, atol=1e-5)

@@ -12,12 +12,12 @@ from pydantic import BaseModel, Field
 from usual_lamp.core.appearance import hex_to_linear
 from usual_lamp.core.camera import Camera, exposure_scale
 from usual_lamp.core.exr import read_exr
-from usual_lamp.core.light import LIGHTINGS, Lamp, shining
+from usual_lamp.core.light import LIGHTINGS, Lamp, daylight, irradiance, shining
 from usual_lamp.core.light.arranging import CannotPlace, LampKind, SetName
 from usual_lamp.core.light.lit_map import with_cards, with_lamps
 from usual_lamp.core.light.photometry import MOST_BYTES
 from usual_lamp.core.light.sun import SunTime
-from usual_lamp.core.light.surroundings import IMPORTED, REFERENCE_EV, adjusted, leveled, seen_map, shrunk, turned
+from usual_lamp.core.light.surroundings import REFERENCE_EV, shrunk, turned, wished_map
 from usual_lamp.core.scene import Lighting
 from usual_lamp.core.scene.light_groups import ENVIRONMENT, gain, light_groups
 from usual_lamp.core.scene.resolved import ResolvedScene
@@ -28,6 +28,8 @@ from usual_lamp.web import schemas
 from usual_lamp.web.api import answer, store
 
 MAP_WIDTH = 512
+FIRST_ROOM = list(LIGHTINGS).index("workshop")
+"""Place of the sky that follows the sun: between table tops and rooms."""
 
 lighting_api = APIBlueprint(
     "lighting",
@@ -127,6 +129,7 @@ class PanoramaKept(BaseModel):
 @lighting_api.get("/surroundings", operation_id="getSurroundings", responses={"200": SurroundingsList})
 def get_surroundings() -> Response:
     lines = [SurroundingsLine(name=name, label=light.label) for name, light in LIGHTINGS.items()]
+    lines.insert(FIRST_ROOM, SurroundingsLine(name=daylight.NAME, label="Clear sky, follows the sun"))
     return answer(SurroundingsList(surroundings=lines))
 
 
@@ -136,7 +139,10 @@ def lighting_map(body: MapWish) -> Response:
     horizon what the floor sends back. Turned, dimmed and with all lamps in it."""
     light = body.lighting
     image = turned(_surroundings(light), light.turn).astype(np.float64)
-    floor = np.array(hex_to_linear(light.backdrop.bottom)) / exposure_scale(REFERENCE_EV)
+    if light.below:
+        floor = irradiance(image, (0.0, 0.0, 1.0)) * hex_to_linear(light.below) / np.pi
+    else:
+        floor = np.array(hex_to_linear(light.backdrop.bottom)) / exposure_scale(REFERENCE_EV)
     image[image.shape[0] // 2 :] = floor
     image *= light_groups(light).gains[ENVIRONMENT]
     image = with_cards(image, light.cards, np.array(body.center))
@@ -154,15 +160,8 @@ def backdrop_map(body: MapWish) -> Response:
 
 def _surroundings(light: Lighting, seen: bool = False) -> np.ndarray:
     """(MAP_WIDTH / 2, MAP_WIDTH, 3) in cd/m², without brightness and turn."""
-    imported = IMPORTED.fullmatch(light.surroundings)
-    if imported is not None:
-        image = leveled(read_exr(blobs.read(store(), imported[1]))[..., :3])
-    else:
-        image = seen_map(light.surroundings, MAP_WIDTH)
-    image = shrunk(image, MAP_WIDTH)
-    if (light.contrast, light.saturation, light.tint.upper()) != (1.0, 1.0, "#FFFFFF"):
-        image = adjusted(image, light.contrast, light.saturation, hex_to_linear(light.tint))
-    return image
+    image = wished_map(light.map_wish, MAP_WIDTH, lambda name: read_exr(blobs.read(store(), name)), seen)
+    return shrunk(image, MAP_WIDTH)
 
 
 def _half_floats(image: np.ndarray) -> Response:

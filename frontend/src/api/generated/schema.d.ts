@@ -2078,6 +2078,12 @@ export interface components {
              */
             backdrop: components["schemas"]["Backdrop"];
             /**
+             * Below
+             * @description colour of the ground beneath the surroundings; null: that of the floor
+             * @default null
+             */
+            below: string | null;
+            /**
              * Brightness
              * @description 0: only lamps and glowing parts give light
              * @default 1
@@ -2144,6 +2150,12 @@ export interface components {
              * @default panels
              */
             surroundings: string;
+            /**
+             * Tilt
+             * @description degrees; what was overhead comes to the front
+             * @default 0
+             */
+            tilt: number;
             /**
              * Tint
              * @default #FFFFFF
@@ -3331,6 +3343,7 @@ export interface components {
              *           "top": "#DFD6CA",
              *           "transparent": false
              *         },
+             *         "below": null,
              *         "brightness": 1,
              *         "contrast": 1,
              *         "floor": true,
@@ -3347,6 +3360,7 @@ export interface components {
              *         "on": true,
              *         "saturation": 1,
              *         "surroundings": "panels",
+             *         "tilt": 0,
              *         "tint": "#FFFFFF",
              *         "turn": 0
              *       }

@@ -10,7 +10,16 @@ interface Props {
   edit: (change: Edit) => void;
 }
 
-const AS_THEY_ARE = { brightness: 1, turn: 0, contrast: 1, saturation: 1, tint: "#FFFFFF", on: true };
+const AS_THEY_ARE = {
+  brightness: 1,
+  turn: 0,
+  tilt: 0,
+  contrast: 1,
+  saturation: 1,
+  tint: "#FFFFFF",
+  below: null,
+  on: true,
+};
 
 /** How the surroundings are turned, how bright they are and what they are coloured like. */
 export function SurroundingsFields({ standing, id, lighting, edit }: Props) {
@@ -49,16 +58,28 @@ export function SurroundingsFields({ standing, id, lighting, edit }: Props) {
         onPreview={(level) => preview({ brightness: 2 ** level })}
         onCommit={(level) => commit({ brightness: 2 ** level })}
       />
+      {lighting.surroundings !== "daylight" && (
+        <Amount
+          label="Rotate"
+          value={lighting.turn}
+          min={-180}
+          max={180}
+          step={1}
+          digits={0}
+          unit="°"
+          onPreview={(turn) => preview({ turn })}
+          onCommit={(turn) => commit({ turn })}
+        />
+      )}
       <Amount
-        label="Rotate"
-        value={lighting.turn}
-        min={-180}
-        max={180}
+        label="Tilt"
+        value={lighting.tilt}
+        min={-90}
+        max={90}
         step={1}
         digits={0}
         unit="°"
-        onPreview={(turn) => preview({ turn })}
-        onCommit={(turn) => commit({ turn })}
+        onCommit={(tilt) => commit({ tilt })}
       />
       <Amount
         label="Contrast"
@@ -77,6 +98,22 @@ export function SurroundingsFields({ standing, id, lighting, edit }: Props) {
         onCommit={(saturation) => commit({ saturation })}
       />
       <ColorField label="Tint" value={lighting.tint} onCommit={(tint) => commit({ tint })} />
+      <label className="flex items-center gap-1.5">
+        <input
+          type="checkbox"
+          checked={Boolean(lighting.below)}
+          onChange={(event) => commit({ below: event.target.checked ? "#808080" : null })}
+        />
+        Ground in a colour of its own
+      </label>
+      {lighting.below && (
+        <ColorField label="Ground" value={lighting.below} onCommit={(below) => commit({ below })} />
+      )}
+      {lighting.surroundings === "daylight" && (
+        <p className="why">
+          It follows the first sun among the lamps, switched on or off: its direction, date, place and haze.
+        </p>
+      )}
       <Hint text="Then click an edge or a face: the surroundings rotate until a bright area is mirrored there. Alt drag in the picture rotates them by hand.">
         <Button
           className="self-start"

@@ -7,12 +7,15 @@ positive towards the right side (+x): column u of a map w wide has azimuth 2π(u
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from functools import lru_cache
+from typing import NamedTuple
 
 import numpy as np
 import scipy  # its parts are loaded when they are first used
 from numpy.typing import NDArray
 
+from usual_lamp.core.light import daylight
 from usual_lamp.core.light.catalogue import LIGHTINGS, Panel, Surroundings
 from usual_lamp.core.light.panorama import shipped
 from usual_lamp.core.light.rooms import Room
@@ -27,13 +30,14 @@ REFERENCE_EV = 9.3
 """The exposure at which these lightings look right, and at which a backdrop shows exactly in its own colour."""
 
 
+PanoramaOf = Callable[[str], NDArray[np.float32]]
 IMPORTED = re.compile(r"map:([0-9a-f]{64})")
 """Names an imported panorama by its content hash."""
 
 
 def known_surroundings(name: str) -> str:
     """The name of surroundings that there are, or of an imported panorama. Raises ValueError."""
-    if name not in LIGHTINGS and not IMPORTED.fullmatch(name):
+    if name not in LIGHTINGS and name != daylight.NAME and not IMPORTED.fullmatch(name):
         raise ValueError(f"there are no surroundings called {name!r}")
     return name
 
@@ -61,18 +65,80 @@ def surroundings_map(name: str, width: int = 2048) -> NDArray[np.float32]:
     What is computed is black below the horizon: there the tracer puts what the floor sends back, which depends on the
     backdrop. A measured panorama keeps its own size.
     """
+    if name.startswith(daylight.NAME):
+        return _daylight(name, width)
     light = LIGHTINGS[name]
     return leveled(shipped(light.panorama) if light.panorama else _computed(light, width))
 
 
-def leveled(image: NDArray[np.floating]) -> NDArray[np.float32]:
-    """A map scaled so that it gives UPWARD_ILLUMINANCE on a level surface."""
-    lux = float(irradiance(image, (0.0, 0.0, 1.0)) @ LUMINANCE)
-    return np.asarray(image * (UPWARD_ILLUMINANCE / max(lux, 1e-9)), dtype=np.float32)
+def _daylight(name: str, width: int) -> NDArray[np.float32]:
+    """The sky of a sun, as bright as it is beside it."""
+    image = np.zeros((width // 2, width, 3), np.float32)
+    image[: width // 4] = daylight.placed_sky(name, directions(width // 2)[: width // 4])
+    return image
+
+
+class MapWish(NamedTuple):
+    """Which map surrounds the product, and what is done to it."""
+
+    name: str
+    """Of the catalogue, of an imported panorama, or of the sky of a sun."""
+    contrast: float = 1.0
+    saturation: float = 1.0
+    tint: tuple[float, float, float] = ONE
+    """Linear Rec. 709."""
+    tilt: float = 0.0
+    """Degrees about the axis from left to right: what was overhead comes to the front."""
+
+
+def wished_map(wish: MapWish, width: int, panorama_of: PanoramaOf | None, seen: bool = False) -> NDArray[np.float32]:
+    """(H, 2H, 3) cd/m²; one that is computed is `width` wide. `seen`: also what of it lies below the horizon.
+
+    `panorama_of` gives an imported one by its content hash. Raises ValueError where there is none to be had.
+    """
+    imported = IMPORTED.fullmatch(wish.name)
+    if imported is None:
+        image = seen_map(wish.name, width) if seen or wish.tilt else surroundings_map(wish.name, width)
+    elif panorama_of is None:
+        raise ValueError("The surroundings are an imported panorama, which is not to be had here.")
+    else:
+        image = leveled(panorama_of(imported[1])[..., :3])
+    if wish.tilt:
+        image = tilted(image, wish.tilt)
+    if (wish.contrast, wish.saturation, wish.tint) == (1.0, 1.0, ONE):
+        return image
+    return adjusted(image, wish.contrast, wish.saturation, wish.tint)
+
+
+def tilted(image: NDArray[np.floating], degrees: float) -> NDArray[np.float32]:
+    """A map turned about the axis from left to right, bilinear; what was overhead comes to the front (-y)."""
+    height, width = image.shape[:2]
+    angle = np.radians(degrees)
+    x, y, z = np.moveaxis(directions(height), -1, 0)
+    y, z = y * np.cos(angle) + z * np.sin(angle), z * np.cos(angle) - y * np.sin(angle)
+    row = np.arccos(np.clip(z, -1.0, 1.0)) * height / np.pi - 0.5
+    column = (np.arctan2(x, -y) / (2 * np.pi) + 0.5) * width - 0.5
+    wide = np.concatenate([image[:, -1:], image, image[:, :1]], axis=1)
+    at = np.stack([np.clip(row, 0, height - 1), column + 1])
+    turned_by = [scipy.ndimage.map_coordinates(wide[..., k], at, order=1, mode="nearest") for k in range(3)]
+    return np.stack(turned_by, axis=-1).astype(np.float32)
+
+
+def leveled(image: NDArray[np.floating], lux: float = UPWARD_ILLUMINANCE) -> NDArray[np.float32]:
+    """A map scaled so that it gives that illuminance on a level surface."""
+    return np.asarray(image * (lux / max(_upward(image), 1e-9)), dtype=np.float32)
+
+
+def _upward(image: NDArray[np.floating]) -> float:
+    return float(irradiance(image, (0.0, 0.0, 1.0)) @ LUMINANCE)
 
 
 def seen_map(name: str, width: int = 2048) -> NDArray[np.float32]:
     """The same as one looks at it: also what lies below the horizon."""
+    if name.startswith(daylight.NAME):
+        sky = _daylight(name, width).copy()
+        sky[width // 4 :] = irradiance(sky, (0.0, 0.0, 1.0)) * daylight.GROUND / np.pi
+        return sky
     light = LIGHTINGS[name]
     if light.panorama:
         return surroundings_map(name)
@@ -116,7 +182,7 @@ def adjusted(
         values, luminance = values * factor[..., None], luminance * factor
     if saturation != 1.0:
         values = np.maximum(luminance[..., None] + (values - luminance[..., None]) * saturation, 0.0)
-    return leveled(values * np.array(tint) if tuple(tint) != ONE else values)
+    return leveled(values * np.array(tint) if tuple(tint) != ONE else values, _upward(image))
 
 
 def turned(image: NDArray[np.floating], degrees: float) -> NDArray[np.floating]:

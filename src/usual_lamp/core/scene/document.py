@@ -13,8 +13,9 @@ from usual_lamp.core.appearance import Appearance, hex_to_linear
 from usual_lamp.core.assembly.laying import LayingKind
 from usual_lamp.core.camera import DAYLIGHT, Camera, Finish, Tone
 from usual_lamp.core.camera.finish import Exposure, White
-from usual_lamp.core.light import Lamp, Level, known_surroundings
-from usual_lamp.core.light.lamps import MOST_DISTANT, Card
+from usual_lamp.core.light import Lamp, Level, daylight, known_surroundings
+from usual_lamp.core.light.lamps import MOST_DISTANT, Card, DistantLamp
+from usual_lamp.core.light.surroundings import MapWish
 
 Number = Annotated[float, Field(ge=-1e6, le=1e6)]
 Share = Annotated[float, Field(ge=-2.0, le=2.0)]
@@ -161,6 +162,10 @@ class Lighting(Frozen):
     saturation: Annotated[float, Field(ge=0.0, le=3.0, description="of the surroundings; 1: as they are")] = 1.0
     tint: HexColor = "#FFFFFF"
     """Of the surroundings."""
+    tilt: Annotated[float, Field(ge=-90.0, le=90.0, description="degrees; what was overhead comes to the front")] = 0.0
+    below: HexColor | None = Field(
+        None, description="colour of the ground beneath the surroundings; null: that of the floor"
+    )
     lamps: Annotated[
         dict[Annotated[str, Field(min_length=1, max_length=32)], Lamp],
         Field(max_length=MOST_LAMPS),
@@ -181,6 +186,20 @@ class Lighting(Frozen):
     def cards(self) -> list[Card]:
         """Cards that are there."""
         return [lamp for lamp in self.lamps.values() if isinstance(lamp, Card) and lamp.on]
+
+    @property
+    def map_wish(self) -> MapWish:
+        """The map of its surroundings: the sky that follows the sun takes the first sun there is, on or off."""
+        name = self.surroundings
+        if name == daylight.NAME:
+            suns = [lamp for lamp in self.lamps.values() if isinstance(lamp, DistantLamp)]
+            azimuth, elevation, turbidity = daylight.FIRST_SUN
+            if suns:
+                azimuth, elevation = suns[0].azimuth, suns[0].elevation
+                turbidity = suns[0].sun.turbidity if suns[0].sun else turbidity
+            # The map is turned as a whole: its sun stays where the lamp is.
+            name = daylight.name_of(azimuth - self.turn, elevation, turbidity)
+        return MapWish(name, self.contrast, self.saturation, hex_to_linear(self.tint), self.tilt)
 
     @property
     def ground(self) -> tuple[float, float, float] | None:

@@ -13,12 +13,13 @@ from numpy.typing import NDArray
 
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.light import irradiance
+from usual_lamp.core.light.surroundings import MapWish
 from usual_lamp.core.trace.world.joints import Joints
 from usual_lamp.core.trace.world.lights import EnvironmentMap
 from usual_lamp.core.trace.world.placements import Machining, machining
 
-SkyKey = tuple[str, float, float, str, str, int]
-"""Surroundings by name, their contrast, saturation and tint, the colour of the floor beneath, and how wide they are."""
+SkyKey = tuple[MapWish, str, int]
+"""Surroundings, what lies below their horizon, and how wide they are."""
 LIGHTINGS = 3
 """Surroundings over backdrops that are kept, of about 60 MB each."""
 

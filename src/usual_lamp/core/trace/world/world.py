@@ -15,10 +15,10 @@ from usual_lamp.core.appearance import NEUTRAL, Appearance, hex_to_linear, made_
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.assembly.laying import Laid, mapped
 from usual_lamp.core.camera import exposure_scale
-from usual_lamp.core.light import surroundings_map
+from usual_lamp.core.light import irradiance
 from usual_lamp.core.light.lamp_shapes import illuminance
 from usual_lamp.core.light.lamps import Card
-from usual_lamp.core.light.surroundings import IMPORTED, REFERENCE_EV, adjusted, blurred, leveled, seen_map
+from usual_lamp.core.light.surroundings import REFERENCE_EV, blurred, wished_map
 from usual_lamp.core.picture.read import linear
 from usual_lamp.core.scene.document import Lighting
 from usual_lamp.core.scene.light_groups import ENVIRONMENT, GLOW, gain, light_groups
@@ -209,10 +209,10 @@ class World:
         """Backdrop and surroundings, these at a brightness of 1."""
         backdrop = lighting.backdrop
         self.bottom = unit = np.array(hex_to_linear(backdrop.bottom)) / exposure_scale(REFERENCE_EV)
-        key = self._sky_key(lighting, backdrop.bottom)
+        key = self._sky_key(lighting, f"ground {lighting.below}" if lighting.below else backdrop.bottom)
         if key != self._lit_by:
             self._lit_by = key
-            sky = self._sky(key, unit)
+            sky = self._sky(key, lighting)
             self.upwards = sky.upwards
             self.floor_albedo = np.clip(unit * np.pi / sky.upwards, 0.0, 0.95)
             self.map, self.surroundings = sky.map, sky.surroundings()
@@ -274,29 +274,26 @@ class World:
         lamps = any(gain(lamp).any() for lamp in self.inputs.lighting.sources.values())
         return not (glows or lamps or self.groups.gains[ENVIRONMENT].any())
 
-    def _sky(self, key: SkyKey, floor: NDArray[np.float64]) -> Sky:
-        """The surroundings over a floor that sends back this light."""
+    def _sky(self, key: SkyKey, lighting: Lighting) -> Sky:
+        """The surroundings over their ground, or over a floor that sends back the backdrop's colour."""
         if self.measured is not None:
             return Sky(self.measured, None)
-        return self.kept.sky(key, lambda: Sky(self._map(key), floor))
 
-    def _sky_key(self, lighting: Lighting, floor: str) -> SkyKey:
+        def make() -> Sky:
+            image = self._map(key)
+            if lighting.below is None:
+                return Sky(image, self.bottom)
+            return Sky(image, irradiance(image, (0.0, 0.0, 1.0)) * hex_to_linear(lighting.below) / np.pi)
+
+        return self.kept.sky(key, make)
+
+    def _sky_key(self, lighting: Lighting, below: str) -> SkyKey:
         width = SMALL_MAP if self.inputs.width <= SMALL_PICTURE else LARGE_MAP
-        return (lighting.surroundings, lighting.contrast, lighting.saturation, lighting.tint, floor, width)
+        return (lighting.map_wish, below, width)
 
     def _map(self, key: SkyKey, seen: bool = False) -> NDArray[np.float32]:
-        """The surroundings with their adjustments; `seen`: also what of them lies below the horizon."""
-        name, contrast, saturation, tint, _, width = key
-        imported = IMPORTED.fullmatch(name)
-        if imported is None:
-            image = seen_map(name, width) if seen else surroundings_map(name, width)
-        elif self.picture_of is None:
-            raise ValueError("The surroundings are an imported panorama, which is not to be had here.")
-        else:
-            image = leveled(self.picture_of(imported[1], False)[..., :3])
-        if (contrast, saturation, tint.upper()) == (1.0, 1.0, "#FFFFFF"):
-            return image
-        return adjusted(image, contrast, saturation, hex_to_linear(tint))
+        picture_of = self.picture_of
+        return wished_map(key[0], key[2], picture_of and (lambda name: picture_of(name, False)), seen)
 
     def _glow(self, worn: list[tuple[int, PieceKey, int]]) -> Glow | None:
         corners, radiance = [], []
