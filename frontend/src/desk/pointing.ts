@@ -17,7 +17,7 @@ interface Means {
   edit: (change: Edit) => void;
 }
 
-/** Moves the selected lamp to where its highlight or shadow falls on a point, and says what became of it. */
+/** Puts the selected lamp, the surroundings or the floor where a point asks for it, and says what became of it. */
 export async function pointLamp(m: Means, hit: Pointed | undefined): Promise<void> {
   const { pointing: how, light, view } = useDesk.getState();
   const { id, lighting } = lightingOf(m.standing, m.shotId);
@@ -25,6 +25,13 @@ export async function pointLamp(m: Means, hit: Pointed | undefined): Promise<voi
   if (!how || !view) return;
   if (!hit) {
     toast("There is nothing at that spot. Click on the product or on the floor.");
+    return;
+  }
+  if (how === "floor") {
+    const lift = Math.round((hit.point.z - m.standing.floor) * 10) / 10;
+    const floor_finish = { ...lighting.floor_finish, lift };
+    m.edit({ kind: "set_lighting", id, lighting: { ...lighting, floor_finish } });
+    useDesk.setState({ pointing: undefined });
     return;
   }
   const [point, normal] = [hit.point.toArray(), hit.normal.toArray()];

@@ -35,7 +35,7 @@ export const LightDrawer = memo(function LightDrawer({ standing, shotId, edit }:
         <SurroundingsFields {...{ standing, id, lighting, edit }} />
       )}
       <hr className="border-rule" />
-      <FloorAndBackdrop {...{ id, lighting, edit }} />
+      <FloorAndBackdrop {...{ standing, id, lighting, edit }} />
       <hr className="border-rule" />
       <PictureLight {...{ lighting }} />
     </>

@@ -64,7 +64,7 @@ interface Desk {
   /** The light that is selected: "surroundings", "glow", or a lamp by id. */
   light: string;
   /** What the next click in the picture says about the selected light. */
-  pointing?: "highlight" | "shadow" | "shine";
+  pointing?: "highlight" | "shadow" | "shine" | "floor";
   /** Traced light on the desk. */
   lamp: boolean;
   lampPaused: boolean;

@@ -43,7 +43,7 @@ export const REFERENCE_EV = 9.3 as const;
 export const WHITE_AT_EV_0 = 1.2 as const;
 
 /** The floor as a new lighting has it. */
-export const FLOOR_FINISH = {"reflection": 0.75, "roughness": 0.2, "shadow": 1.0, "lift": 0.0} as const;
+export const FLOOR_FINISH = {"kind": "plain", "appearance": null, "turn": 0.0, "reflection": 0.75, "roughness": 0.2, "shadow": 1.0, "lift": 0.0} as const;
 
 /** When and where the sun is put at first. */
 export const SUN_TIME = {"date": "2026-06-21", "time": "15:00", "zone": 1.0, "latitude": 48.14, "longitude": 11.58, "north": 0.0, "turbidity": 3.0} as const;

@@ -1058,6 +1058,12 @@ export interface components {
              */
             fit: "fill" | "fit";
             /**
+             * Grounded
+             * @description the lower part of the surroundings lies on the floor
+             * @default false
+             */
+            grounded: boolean;
+            /**
              * Kind
              * @default gradient
              * @enum {string}
@@ -1075,6 +1081,12 @@ export interface components {
              * @default null
              */
             picture: string | null;
+            /**
+             * Reach
+             * @description mm round the viewpoint up to which there is ground
+             * @default 12000
+             */
+            reach: number;
             /**
              * Scale
              * @description of the photo
@@ -1094,6 +1106,18 @@ export interface components {
                 number
             ];
             /**
+             * Slide
+             * @description mm by which the place is moved under the product
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            slide: [
+                number,
+                number
+            ];
+            /**
              * Top
              * @description of a radial gradient: the colour at the border
              * @default #DFD6CA
@@ -1105,6 +1129,12 @@ export interface components {
              * @default false
              */
             transparent: boolean;
+            /**
+             * Viewpoint
+             * @description mm above the floor from which they were taken
+             * @default 1600
+             */
+            viewpoint: number;
         };
         /**
          * Camera
@@ -1661,9 +1691,21 @@ export interface components {
         };
         /**
          * Floor
-         * @description How the floor mirrors what stands on it, and how dark its shadow is.
+         * @description What the floor is; a plain one takes the backdrop's colour, and shadow and reflection.
          */
         Floor: {
+            /**
+             * Appearance
+             * @description what it wears, by id in the review or on the shelf; null: a sweep of paper in its colour
+             * @default null
+             */
+            appearance: string | null;
+            /**
+             * Kind
+             * @default plain
+             * @enum {string}
+             */
+            kind: "plain" | "appearance" | "sweep";
             /**
              * Lift
              * @description mm above the lowest point shown
@@ -1687,6 +1729,12 @@ export interface components {
              * @default 1
              */
             shadow: number;
+            /**
+             * Turn
+             * @description degrees by which a sweep is turned to the viewer
+             * @default 0
+             */
+            turn: number;
         };
         /** FollowBody */
         FollowBody: {
@@ -2064,16 +2112,23 @@ export interface components {
              *       "blur": 0,
              *       "bottom": "#F1EBE2",
              *       "fit": "fill",
+             *       "grounded": false,
              *       "kind": "gradient",
              *       "level": 0,
              *       "picture": null,
+             *       "reach": 12000,
              *       "scale": 1,
              *       "shift": [
              *         0,
              *         0
              *       ],
+             *       "slide": [
+             *         0,
+             *         0
+             *       ],
              *       "top": "#DFD6CA",
-             *       "transparent": false
+             *       "transparent": false,
+             *       "viewpoint": 1600
              *     }
              */
             backdrop: components["schemas"]["Backdrop"];
@@ -2102,10 +2157,13 @@ export interface components {
             floor: boolean;
             /**
              * @default {
+             *       "appearance": null,
+             *       "kind": "plain",
              *       "lift": 0,
              *       "reflection": 0.75,
              *       "roughness": 0.2,
-             *       "shadow": 1
+             *       "shadow": 1,
+             *       "turn": 0
              *     }
              */
             floor_finish: components["schemas"]["Floor"];
@@ -3332,26 +3390,36 @@ export interface components {
              *           "blur": 0,
              *           "bottom": "#F1EBE2",
              *           "fit": "fill",
+             *           "grounded": false,
              *           "kind": "gradient",
              *           "level": 0,
              *           "picture": null,
+             *           "reach": 12000,
              *           "scale": 1,
              *           "shift": [
              *             0,
              *             0
              *           ],
+             *           "slide": [
+             *             0,
+             *             0
+             *           ],
              *           "top": "#DFD6CA",
-             *           "transparent": false
+             *           "transparent": false,
+             *           "viewpoint": 1600
              *         },
              *         "below": null,
              *         "brightness": 1,
              *         "contrast": 1,
              *         "floor": true,
              *         "floor_finish": {
+             *           "appearance": null,
+             *           "kind": "plain",
              *           "lift": 0,
              *           "reflection": 0.75,
              *           "roughness": 0.2,
-             *           "shadow": 1
+             *           "shadow": 1,
+             *           "turn": 0
              *         },
              *         "glow": 0,
              *         "glows": true,

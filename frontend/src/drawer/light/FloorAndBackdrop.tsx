@@ -1,12 +1,15 @@
 import { Switch } from "radix-ui";
 import { keepPicture } from "../../api/appearance";
-import type { Edit, Lighting } from "../../api/client";
+import type { Edit, Lighting, Standing } from "../../api/client";
 import { FLOOR_FINISH } from "../../api/generated/facts";
 import { toast } from "../../api/toast";
-import { Amount, Button, Choice, ColorField, NumberField } from "../../ui/controls";
+import { Amount, Button, Choice, ColorField } from "../../ui/controls";
 import { FileButton } from "../../ui/FileButton";
+import { FloorFields } from "./FloorFields";
+import { GroundFields } from "./GroundFields";
 
 interface Props {
+  standing: Standing;
   id: string;
   lighting: Lighting;
   edit: (change: Edit) => void;
@@ -23,7 +26,7 @@ const KINDS: [Backdrop["kind"], string][] = [
 ];
 
 /** The floor that the product stands on, and what lies behind it. */
-export function FloorAndBackdrop({ id, lighting, edit }: Props) {
+export function FloorAndBackdrop({ standing, id, lighting, edit }: Props) {
   const { backdrop, floor_finish } = lighting;
   const commit = (change: Partial<Lighting>) =>
     edit({ kind: "set_lighting", id, lighting: { ...lighting, ...change } });
@@ -52,7 +55,7 @@ export function FloorAndBackdrop({ id, lighting, edit }: Props) {
         )}
       </div>
       <div className="flex items-center justify-between">
-        <label htmlFor="floor">Floor with shadow and reflection</label>
+        <label htmlFor="floor">Floor</label>
         <Switch.Root
           id="floor"
           checked={lighting.floor}
@@ -62,47 +65,7 @@ export function FloorAndBackdrop({ id, lighting, edit }: Props) {
           <Switch.Thumb className="block h-[10px] w-[10px] translate-x-[2px] rounded-full bg-ink data-[state=checked]:translate-x-[16px] data-[state=checked]:bg-white" />
         </Switch.Root>
       </div>
-      {lighting.floor && (
-        <>
-          <Amount
-            label="Reflection"
-            value={floor_finish.reflection}
-            min={0}
-            max={1}
-            step={0.01}
-            onCommit={(reflection) => setFloor({ reflection })}
-          />
-          <Amount
-            label="Roughness"
-            value={floor_finish.roughness}
-            min={0}
-            max={1}
-            step={0.01}
-            disabled={floor_finish.reflection === 0}
-            onCommit={(roughness) => setFloor({ roughness })}
-          />
-          <Amount
-            label="Shadow"
-            value={floor_finish.shadow}
-            min={0}
-            max={1}
-            step={0.01}
-            onCommit={(shadow) => setFloor({ shadow })}
-          />
-          <div className="flex items-center justify-between">
-            <span>Above the lowest part</span>
-            <span className="w-[80px]">
-              <NumberField
-                label="Height of the floor above the lowest part"
-                value={floor_finish.lift}
-                digits={1}
-                unit="mm"
-                onCommit={(lift) => setFloor({ lift: Math.min(1e5, Math.max(-1e5, lift)) })}
-              />
-            </span>
-          </div>
-        </>
-      )}
+      {lighting.floor && <FloorFields {...{ standing, lighting, setFloor }} />}
       <Choice
         label="Backdrop"
         title="Kind of backdrop"
@@ -150,6 +113,7 @@ export function FloorAndBackdrop({ id, lighting, edit }: Props) {
           onCommit={(blur) => setBackdrop({ blur })}
         />
       )}
+      {backdrop.kind === "environment" && <GroundFields {...{ backdrop, setBackdrop }} />}
       {backdrop.kind === "photo" && (
         <>
           <FileButton label="Photo file" accept=".png,.jpg,.jpeg,.tif,.tiff,.webp,.exr" onFile={photo}>
@@ -207,7 +171,9 @@ export function FloorAndBackdrop({ id, lighting, edit }: Props) {
           colour above.
         </p>
       )}
-      <p className="why">The floor takes the colour of the backdrop.</p>
+      {floor_finish.kind === "plain" && (
+        <p className="why">A plain floor takes the colour of the backdrop.</p>
+      )}
     </>
   );
 }

@@ -78,6 +78,13 @@ def placed_sky(name: str, toward: Array) -> Array:
     return daylight(toward, azimuth, elevation, turbidity) * beside_our_sun()
 
 
+def sun_on_ground(name: str) -> float:
+    """lx that the sun of a sky gives on level ground."""
+    found = PLACED.fullmatch(name)
+    _, elevation, turbidity = (float(value) for value in found.groups()) if found else FIRST_SUN
+    return beam(elevation, turbidity) * float(np.sin(np.radians(max(elevation, 0.0)))) * beside_our_sun()
+
+
 def beside_our_sun() -> float:
     """What the light outside is multiplied by, so that it goes with the sun of `arranging.put_sun`."""
     return MOST_LUX / beam(90.0, 2.0)

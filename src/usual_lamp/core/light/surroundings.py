@@ -137,7 +137,7 @@ def seen_map(name: str, width: int = 2048) -> NDArray[np.float32]:
     """The same as one looks at it: also what lies below the horizon."""
     if name.startswith(daylight.NAME):
         sky = _daylight(name, width).copy()
-        sky[width // 4 :] = irradiance(sky, (0.0, 0.0, 1.0)) * daylight.GROUND / np.pi
+        sky[width // 4 :] = (irradiance(sky, (0.0, 0.0, 1.0)) + daylight.sun_on_ground(name)) * daylight.GROUND / np.pi
         return sky
     light = LIGHTINGS[name]
     if light.panorama:

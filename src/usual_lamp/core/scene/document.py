@@ -139,10 +139,26 @@ class Backdrop(Frozen):
     fit: Literal["fill", "fit"] = "fill"
     scale: Annotated[float, Field(ge=0.05, le=20.0, description="of the photo")] = 1.0
     shift: tuple[Share, Share] = Field((0.0, 0.0), description="of the photo, to the right and down, as picture shares")
+    grounded: bool = Field(False, description="the lower part of the surroundings lies on the floor")
+    viewpoint: Annotated[float, Field(ge=1.0, le=1e6, description="mm above the floor from which they were taken")] = (
+        1600.0
+    )
+    reach: Annotated[
+        float, Field(ge=10.0, le=1e7, description="mm round the viewpoint up to which there is ground")
+    ] = 12000.0
+    slide: tuple[Number, Number] = Field((0.0, 0.0), description="mm by which the place is moved under the product")
 
 
 class Floor(Frozen):
-    """How the floor mirrors what stands on it, and how dark its shadow is."""
+    """What the floor is; a plain one takes the backdrop's colour, and shadow and reflection."""
+
+    kind: Literal["plain", "appearance", "sweep"] = "plain"
+    appearance: str | None = Field(
+        None, description="what it wears, by id in the review or on the shelf; null: a sweep of paper in its colour"
+    )
+    turn: Annotated[
+        float, Field(ge=-180.0, le=180.0, description="degrees by which a sweep is turned to the viewer")
+    ] = 0.0
 
     reflection: Annotated[float, Field(ge=0.0, le=1.0, description="strength, 1: as a polished one")] = 0.75
     roughness: Annotated[float, Field(ge=0.0, le=1.0)] = 0.2

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict
 
-from usual_lamp.core.appearance import Appearance
+from usual_lamp.core.appearance import NEUTRAL, SHELF, Appearance, OpenPBR, hex_to_linear
 from usual_lamp.core.assembly import Assembly, Occurrence
 from usual_lamp.core.assembly.laying import Laid
 from usual_lamp.core.camera import Camera, frame_points, three_quarter
@@ -50,10 +50,22 @@ class TraceInputs(BaseModel):
     floor_height: float
     center: tuple[float, float, float]
     radius: float
+    ground: Appearance | None = None
+    """What a floor wears that is not plain."""
 
     @property
     def shows_floor(self) -> bool:
-        """From beneath, a floor would hide what stands on it: a camera there sees none."""
+        """Whether there is a plain floor. From beneath, one would hide what stands on it: a camera there sees none."""
+        return self.ground is None and self.is_above_floor
+
+    @property
+    def shows_ground(self) -> bool:
+        """The same of a floor that wears an appearance."""
+        return self.ground is not None and self.is_above_floor
+
+    @property
+    def is_above_floor(self) -> bool:
+        """Whether the camera looks at the floor from above, where there is one."""
         return self.lighting.floor and self.camera.position[2] >= self.floor_height
 
     def fingerprint(self) -> str:
@@ -124,7 +136,20 @@ def inputs_of(resolved: ResolvedScene, shot: Shot, size: tuple[int, int] | None 
         floor_height=float(resolved.bounds.low[2]) + lighting.floor_finish.lift,
         center=(x, y, z),
         radius=resolved.bounds.radius,
+        ground=ground_of(resolved.scene, lighting),
     )
+
+
+def ground_of(scene: Scene, lighting: Lighting) -> Appearance | None:
+    """What the floor wears; None for a plain one, under transparent stills, and where what it wore is gone."""
+    finish = lighting.floor_finish
+    if not lighting.floor or finish.kind == "plain" or lighting.backdrop.transparent:
+        return None
+    worn = scene.appearances.get(finish.appearance or "") or SHELF.get(finish.appearance or "")
+    if worn is None and finish.kind == "sweep":
+        paper = OpenPBR(base_color=hex_to_linear(lighting.backdrop.bottom), specular_weight=0.3, specular_roughness=0.6)
+        return NEUTRAL.model_copy(update={"params": paper})
+    return worn
 
 
 def unnamed(lighting: Lighting) -> Lighting:

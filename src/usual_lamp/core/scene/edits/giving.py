@@ -198,7 +198,9 @@ def _defined(
     new = {key: value for key, value in define.items() if value is None or key not in scene.appearances}
     appearances, back = merged(scene.appearances, new)
     worn = _worn(looks, imported)
-    for key in [key for key, value in new.items() if value is None and key in worn and key in scene.appearances]:
+    floors = {lighting.floor_finish.appearance for lighting in scene.lightings.values()}
+    used = worn | floors
+    for key in [key for key, value in new.items() if value is None and key in used and key in scene.appearances]:
         appearances[key] = scene.appearances[key]
         del back[key]
     if worn - set(appearances):

@@ -34,10 +34,16 @@ def kernel_with(world: World, added: Appearance | None = None) -> str:
     targets = {texture.target for texture in textures} | (worn.targets if worn else set())
     found = (
         kinds,
-        (world.has_floor, world.has_nested, world.has_instances, world.has_cards),
+        (world.has_floor, world.has_nested, world.has_instances, world.has_cards, world.has_ground),
         world.has_clear or any(map(lets_through, more)) or "opacity" in targets,
         world.glow is not None or any(emission(appearance).any() for appearance in more),
-        (world.lamps is not None, world.distant is not None, world.groups.kept, world.behind.kind),
+        (
+            world.lamps is not None,
+            world.distant is not None,
+            world.groups.kept,
+            world.behind.kind,
+            world.behind.grounded,
+        ),
         world.lamps is not None and world.lamps.profiles.any,
         tuple(sorted(targets)),
         bool(textures) or (worn is not None and worn.by_coordinates),

@@ -46,6 +46,8 @@ class Arrival:
     def cut_outs(self, p: Path, si: mi.SurfaceInteraction3f, index: mi.UInt32, hit: mi.Bool) -> mi.Bool:
         """Lanes that pass where the surface is not there, in proportion to its opacity, or is not shown to them."""
         passes = hit & self.world.looks_through(index, p.open | p.from_floor)
+        if self.world.has_ground:
+            passes |= hit & (p.open | p.from_floor) & self.world.fades(si, index, p.sampler.next_2d().x)
         opacity = covered(self.world, si, index, hit)
         if opacity is not None:
             passes |= hit & (p.sampler.next_2d().x >= opacity) & self.world.is_part(index)

@@ -30,15 +30,19 @@ class Behind:
         aspect: float,
         environment: EnvironmentMap | None = None,
         photo: NDArray[np.float32] | None = None,
+        middle: tuple[float, float, float] = (0.0, 0.0, 0.0),
     ) -> None:
-        """`environment` is turned and blurred already; `photo` is (H, W, 4), scene-linear 0..1."""
+        """`environment` is turned and blurred already, and seen from `middle` (mm) where it lies on the ground; `photo`
+        is (H, W, 4), scene-linear 0..1."""
         scale = 1.0 / exposure_scale(REFERENCE_EV)
         plain = backdrop.transparent or backdrop.kind == "plain"
         self.kind = "photo" if photo is not None else "environment" if environment is not None else "color"
         self.bottom = np.array(hex_to_linear(backdrop.bottom)) * scale
         self.top = np.array(hex_to_linear(backdrop.bottom if plain else backdrop.top)) * scale
         self.radial, self.aspect, self.environment = backdrop.kind == "radial", aspect, environment
-        self.level = 2.0**backdrop.level
+        self.level, self.middle = 2.0**backdrop.level, middle
+        self.reach, self.viewpoint = backdrop.reach, backdrop.viewpoint
+        self.grounded = backdrop.grounded and self.kind == "environment"
         if photo is not None:
             self.height, self.width = photo.shape[:2]
             self.texels = settled(photo * np.array([scale, scale, scale, 1.0], np.float32))
@@ -51,7 +55,9 @@ class Behind:
         if self.kind == "environment":
             assert self.environment is not None
             white = number(1.0 / exposure_scale(REFERENCE_EV))
-            seen = self.environment.radiance(ray.d, mi.Bool(True)) * (number(self.level) / white)
+            seen = self.environment.radiance(self._toward(ray) if self.grounded else ray.d, mi.Bool(True)) * (
+                number(self.level) / white
+            )
             over = dr.maximum(seen - SHOULDER, 0.0) / (1 - SHOULDER)
             return dr.minimum(seen, SHOULDER + (1 - SHOULDER) * (1 - dr.exp(-over))) * white
         across, down = (s - 0.5) * number(self.aspect), t - 0.5
@@ -66,6 +72,16 @@ class Behind:
         inside = (u >= 0) & (u <= 1) & (v >= 0) & (v <= 1)
         color = mi.Color3f(found[0], found[1], found[2]) * number(self.level)
         return dr.lerp(graded, color, dr.select(inside, found[3], 0.0))
+
+    def _toward(self, ray: mi.Ray3f) -> mi.Vector3f:
+        """Where the surroundings show what a ray meets: the ground within their reach, and a dome beyond it."""
+        number = lambda value: dr.opaque(mi.Float, float(value))  # noqa: E731
+        from_middle = mi.Vector3f(ray.o - mi.Point3f(*(number(v) for v in self.middle)))
+        along, out = dr.dot(from_middle, ray.d), dr.squared_norm(from_middle)
+        within = dr.safe_sqrt(dr.square(along) - out + dr.square(number(self.reach)))
+        ground = -(from_middle.z + number(self.viewpoint)) / dr.select(ray.d.z < -1e-6, ray.d.z, -1e-9)
+        far = dr.select((ray.d.z < -1e-6) & (ground > 0), dr.minimum(ground, within - along), within - along)
+        return dr.normalize(from_middle + ray.d * dr.maximum(far, 1e-3))
 
     def _photo(self, u: mi.Float, v: mi.Float) -> Four:
         width, height = dr.opaque(mi.UInt32, self.width), dr.opaque(mi.UInt32, self.height)

@@ -22,21 +22,23 @@ from usual_lamp.core.light.surroundings import REFERENCE_EV, blurred, wished_map
 from usual_lamp.core.picture.read import linear
 from usual_lamp.core.scene.document import Lighting
 from usual_lamp.core.scene.light_groups import ENVIRONMENT, GLOW, gain, light_groups
-from usual_lamp.core.scene.resolution import TraceInputs
+from usual_lamp.core.scene.resolution import TraceInputs, TracePart
 from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.surface.rows import table_of
 from usual_lamp.core.trace.surface.table import AppearanceTable
 from usual_lamp.core.trace.world.behind import Behind
 from usual_lamp.core.trace.world.cards import CARDS, CardKey, card_key, card_piece
+from usual_lamp.core.trace.world.floor import smoothstep
 from usual_lamp.core.trace.world.floor_light import FloorLight
-from usual_lamp.core.trace.world.geometry import Piece, PieceKey, build, cut, floor_piece
+from usual_lamp.core.trace.world.geometry import FLOOR_REACH, Piece, PieceKey, build, cut, floor_piece
+from usual_lamp.core.trace.world.ground import PREFIX, Ground
 from usual_lamp.core.trace.world.kept import Kept, Sky, SkyKey
 from usual_lamp.core.trace.world.lamps import Distant, Lamps
 from usual_lamp.core.trace.world.light_sample import LUMINANCE
 from usual_lamp.core.trace.world.lights import Glow, Lights
 from usual_lamp.core.trace.world.pictures import Atlas, PictureOf, Pictures, Use, key_of
-from usual_lamp.core.trace.world.placements import PlacedShape, PlacedShapes
-from usual_lamp.core.trace.world.shapes import Asked, Shapes
+from usual_lamp.core.trace.world.placements import PlacedShape, PlacedShapes, machining
+from usual_lamp.core.trace.world.shapes import IDENTITY, Asked, Shapes
 from usual_lamp.core.trace.world.triangles import Triangles
 
 MeshOf = Callable[[str], Mesh]
@@ -72,7 +74,8 @@ class World:
         self.mesh_of, self.picture_of, self.measured = mesh_of, picture_of, surroundings
         self.kept = kept or Kept(mesh_of)
         self.mapped_of = mapped_of or (lambda name, how: mapped(mesh_of(name), how))
-        self.has_clear = self.has_floor = self.has_nested = self.has_instances = self.has_cards = False
+        self.has_clear = self.has_floor = self.has_nested = self.has_instances = False
+        self.has_cards = self.has_ground = False
         self.dropped = 0
         """Samples traced so far that were no finite number: each is a fault of the tracer."""
         self.table: AppearanceTable = table_of([NEUTRAL])
@@ -101,6 +104,11 @@ class World:
             for place, part in enumerate(inputs.parts)
             for number, key in cut(part, inputs.appearances, offsets[place])
         ]
+        if inputs.shows_ground:
+            self.ground = Ground.of(inputs)
+            part = TracePart(mesh=self.ground.name, matrix=IDENTITY, appearance=self.ground_index)
+            ((_, key),) = cut(part, self.appearances)
+            worn.append((self.ground_index, key, len(inputs.parts)))
         self._place(worn)
         self.glow = self._glow(worn)
         self._surround(inputs.lighting)
@@ -109,8 +117,11 @@ class World:
     def _dress(self, appearances: list[Appearance]) -> None:
         self.floor_index = len(appearances)
         self.has_cards |= bool(self.inputs.lighting.cards)
-        self.appearances = [*appearances, NEUTRAL, *(CARDS.values() if self.has_cards else ())]
-        self.has_clear |= any(lets_through(a) for a in appearances)
+        self.has_ground |= self.inputs.shows_ground
+        ground = [self.inputs.ground] if self.inputs.ground else []
+        self.appearances = [*appearances, NEUTRAL, *(CARDS.values() if self.has_cards else ()), *ground]
+        self.ground_index = len(self.appearances) - 1 if ground else len(self.appearances)
+        self.has_clear |= any(lets_through(a) for a in [*appearances, *ground])
         self.table = table_of(self.appearances, self.table)
 
     def _place(self, worn: list[tuple[int, PieceKey, int]]) -> None:
@@ -133,13 +144,15 @@ class World:
         rows: dict[tuple[int, int], tuple[int, int]] = {}
         placed = []
         for (number, _, place), shape in zip(shown, shapes, strict=True):
-            part = self.inputs.parts[place]
-            owner = (number, place if part.pictures else -1)
+            part = self.inputs.parts[place] if place < len(self.inputs.parts) else None
+            pictures = part.pictures if part else ()
+            owner = (number, place if pictures else -1)
             if owner not in rows:
-                worn_pictures: tuple[Use, ...] = (*self.appearances[number].textures, *part.pictures)
+                worn_pictures: tuple[Use, ...] = (*self.appearances[number].textures, *pictures)
                 rows[owner] = (len(uses), len(worn_pictures))
                 uses += worn_pictures
-            placed.append(PlacedShape(shape.number, part.matrix, self.kept.machining(part.mesh), place, rows[owner]))
+            made = self.kept.machining(part.mesh) if part else machining(self.ground.mesh())
+            placed.append(PlacedShape(shape.number, part.matrix if part else IDENTITY, made, place, rows[owner]))
         self.has_floor |= self.inputs.lighting.floor
         names, numbers = [a.name for _, a, _ in shown], [number for number, _, _ in shown]
         for name, number in beside:
@@ -165,7 +178,7 @@ class World:
     def _hold(self, wanted: list[Hashable], beside: list[BesideKey]) -> None:
         """Read what is new, and let go of what is out of sight once that is more than what is seen."""
         new: dict[Hashable, Piece] = {
-            key: build(key, self._mapped(key))
+            key: build(key, self.ground.mesh() if key.mesh.startswith(PREFIX) else self._mapped(key))
             for key in dict.fromkeys(wanted)
             if key not in self.triangles and isinstance(key, PieceKey)
         }
@@ -234,7 +247,9 @@ class World:
         sky = self.kept.sky(key, lambda: Sky(blurred(self._map(key, seen=True), backdrop.blur), None))
         seen = sky.surroundings()
         seen.adjust(lighting.turn)
-        return Behind(backdrop, aspect, environment=seen)
+        x, y, _ = self.inputs.center
+        middle = (x + backdrop.slide[0], y + backdrop.slide[1], self.inputs.floor_height + backdrop.viewpoint)
+        return Behind(backdrop, aspect, environment=seen, middle=middle)
 
     def _light(self, lighting: Lighting) -> None:
         """Lamps, what the floor gets of all light, and how light is sampled."""
@@ -328,6 +343,13 @@ class World:
         if not self.has_cards:
             return mi.Bool(False)
         return straight & (index > self.floor_index) & (index <= self.floor_index + len(CARDS) // 2)
+
+    def fades(self, si: mi.SurfaceInteraction3f, index: mi.UInt32, luck: mi.Float) -> mi.Bool:
+        """Whether a floor that wears an appearance is not there at a hit: far out it goes over into the backdrop."""
+        x, y, _ = (dr.opaque(mi.Float, value) for value in self.inputs.center)
+        far = dr.norm(mi.Point2f(si.p.x - x, si.p.y - y)) / dr.opaque(mi.Float, self.inputs.radius)
+        there = 1 - smoothstep(0.35 * FLOOR_REACH, 0.95 * FLOOR_REACH, far)
+        return (index == dr.opaque(mi.UInt32, self.ground_index)) & (luck >= there)
 
     def is_part(self, index: mi.UInt32) -> mi.Bool:
         """Whether an appearance is that of a part, and not of the floor or a card."""

@@ -1,0 +1,81 @@
+"""Floors that wear an appearance: a wide plane, or a sweep that is curved up behind the product."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from usual_lamp.core.assembly import Mesh
+from usual_lamp.core.scene.resolution import TraceInputs
+from usual_lamp.core.trace.world.geometry import FLOOR_REACH
+
+PREFIX = "ground:"
+CURVE = 48
+"""Pieces of the sweep's curve."""
+IN_FRONT, FLAT, BEND, HIGH, WIDE = 7.0, 1.9, 2.2, 8.0, 10.0
+"""Of the sweep, in radii of the product: how far it reaches to the front and level to the back, the radius of its
+curve, its height, and half its width."""
+
+
+class Ground(NamedTuple):
+    """Where a floor lies, mm, and which form it has."""
+
+    kind: str
+    center: tuple[float, float, float]
+    radius: float
+    height: float
+    turn: float
+
+    @staticmethod
+    def of(inputs: TraceInputs) -> Ground:
+        """Return that of a scene."""
+        finish = inputs.lighting.floor_finish
+        lower = inputs.floor_height - inputs.radius * 2e-4
+        return Ground(finish.kind, inputs.center, inputs.radius, lower, finish.turn)
+
+    @property
+    def name(self) -> str:
+        """Names its mesh: equal names are equal meshes."""
+        return PREFIX + ",".join(str(value) for value in (self.kind, *self.center, self.radius, self.height, self.turn))
+
+    def mesh(self) -> Mesh:
+        """Its triangles in the world, with coordinates in mm along it."""
+        profile, normals = _sweep() if self.kind == "sweep" else _plane()
+        wide = WIDE if self.kind == "sweep" else FLOOR_REACH
+        along = np.r_[0.0, np.cumsum(np.linalg.norm(np.diff(profile, axis=0), axis=1))]
+        turn = np.radians(self.turn)
+        # The profile runs away from the viewer, who stands at the front (-y) turned by that angle.
+        back, side = np.array([-np.sin(turn), np.cos(turn), 0]), np.array([np.cos(turn), np.sin(turn), 0])
+        up = np.array([0.0, 0.0, 1.0])
+        origin = np.array([self.center[0], self.center[1], self.height])
+        middle = origin + self.radius * (profile[:, :1] * back + profile[:, 1:] * up)
+        left, right = (middle + sign * self.radius * wide * side for sign in (-1, 1))
+        facing = normals[:, :1] * back + normals[:, 1:] * up
+        count = len(profile)
+        number = np.arange(count - 1)
+        quads = np.stack([number, number + count, number + count + 1, number + 1], axis=1)
+        triangles = quads[:, [0, 1, 2, 0, 2, 3]].reshape(-1, 3)
+        across = np.repeat([-wide, wide], count)
+        return Mesh(
+            positions=np.r_[left, right].astype(np.float32),
+            normals=np.r_[facing, facing].astype(np.float32),
+            triangles=triangles.astype(np.uint32),
+            face_ranges=np.array([[0, len(triangles)]], np.uint32),
+            edges=np.zeros((0, 2, 3), np.float32),
+            coordinates=(np.c_[across, np.r_[along, along]] * self.radius).astype(np.float32),
+        )
+
+
+def _plane() -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Profile (N, 2) backwards and up, and its normals."""
+    return np.array([[-FLOOR_REACH, 0.0], [FLOOR_REACH, 0.0]]), np.array([[0.0, 1.0], [0.0, 1.0]])
+
+
+def _sweep() -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    angle = np.linspace(0.0, np.pi / 2, CURVE + 1)
+    bend = np.stack([FLAT + BEND * np.sin(angle), BEND * (1 - np.cos(angle))], axis=1)
+    around = np.stack([-np.sin(angle), np.cos(angle)], axis=1)
+    profile = np.r_[[[-IN_FRONT, 0.0]], bend, [[FLAT + BEND, HIGH]]]
+    return profile, np.r_[[[0.0, 1.0]], around, [[-1.0, 0.0]]]

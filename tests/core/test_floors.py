@@ -1,0 +1,118 @@
+"""Floors that wear an appearance, sweeps, and surroundings that lie on the ground."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+
+from core.test_trace import MATT, UNIFORM, appearance, sphere, world
+from usual_lamp.core.appearance import SHELF, hex_to_linear
+from usual_lamp.core.camera import Camera
+from usual_lamp.core.light import directions
+from usual_lamp.core.scene import Backdrop, Lighting, Scene, first_scene
+from usual_lamp.core.scene.document import Floor
+from usual_lamp.core.scene.resolution import DEFAULT_SHOT, TraceInputs, trace_inputs
+from usual_lamp.core.trace.engine import mi
+from usual_lamp.core.trace.jobs.survey import NOTHING, survey
+from usual_lamp.core.trace.plan import Tile
+from usual_lamp.core.trace.transport.tiles import trace_block
+from usual_lamp.core.trace.world.behind import Behind
+from usual_lamp.core.trace.world.ground import Ground
+from usual_lamp.core.trace.world.lights import EnvironmentMap
+from usual_lamp.core.trace.world.world import World
+
+VIEW = Camera(position=(0, -90, 40), target=(0, 0, 0), focal_length=50)
+SIZE = (32, 24)
+
+
+def on_ground(kind: str, wear=None, light=UNIFORM, **lighting) -> World:
+    """A small ball over a floor of that kind."""
+    ball = sphere(2.0)
+    ball.positions[:, 2] += 2
+    found = world({"ball": ball}, [appearance(**MATT)], VIEW, light, SIZE, floor=True)
+    lit = Lighting(floor_finish=Floor(kind=kind), backdrop=Backdrop(kind="plain", bottom="#204060"), **lighting)
+    inputs = found.inputs.model_copy(update={"lighting": lit, "ground": wear or appearance(**MATT)})
+    return World(inputs, found.mesh_of, light)
+
+
+def test_a_floor_that_wears_an_appearance_is_lit_like_a_part_and_ends_in_the_backdrop() -> None:
+    w = on_ground("appearance")
+    seen = trace_block(w, Tile(0, 0, *SIZE), 0, 256, clamp=False)[..., :3] / 256
+    assert seen[-1, [0, -1]].mean() == pytest.approx(50.0, rel=0.02), "ρL under even light"
+    far = World(
+        w.inputs.model_copy(update={"camera": VIEW.model_copy(update={"target": (0, 90, 40)})}), w.mesh_of, UNIFORM
+    )
+    top = trace_block(far, Tile(0, 0, *SIZE), 0, 64)[0, :, :3].mean(axis=0) / 64
+    np.testing.assert_allclose(
+        top / top.sum(), np.array(hex_to_linear("#204060")) / sum(hex_to_linear("#204060")), rtol=0.01
+    )
+    found = survey(w, Tile(0, 0, *SIZE))
+    assert found.part[-1, 0] == NOTHING and found.part.max() == 0 and found.alpha[-1].max() == 0
+
+
+def test_a_sweep_rises_behind_the_product_and_shows_no_edge() -> None:
+    w = on_ground("sweep")
+    seen = trace_block(w, Tile(0, 0, *SIZE), 0, 128)[..., 1] / 128
+    assert (seen > 25).all(), "no backdrop is seen past it"
+    mesh = Ground("sweep", (0.0, 0.0, 5.0), 10.0, 0.0, 90.0).mesh()
+    assert mesh.positions[:, 0].min() == pytest.approx(-41.0) and mesh.positions[:, 2].max() == pytest.approx(80.0)
+    assert mesh.positions[:, 2].min() == pytest.approx(0.0, abs=1e-5)
+    a, b, c = np.moveaxis(mesh.positions[mesh.triangles], 1, 0)
+    facing = np.cross(b - a, c - a)
+    facing /= np.linalg.norm(facing, axis=1, keepdims=True)
+    assert (np.einsum("ij,ij->i", facing, mesh.normals[mesh.triangles[:, 0]]) > 0.99).all()
+    lengths = (
+        np.linalg.norm(b - a, axis=1),
+        np.linalg.norm(mesh.coordinates[mesh.triangles[:, 1]] - mesh.coordinates[mesh.triangles[:, 0]], axis=1),
+    )
+    np.testing.assert_allclose(*lengths, rtol=1e-4, err_msg="its coordinates are in mm")
+
+
+def test_what_a_floor_wears_comes_from_the_review_or_the_shelf(as1) -> None:
+    scene = first_scene(as1.assembly, "rev")
+
+    def ground(finish: Floor, **change) -> TraceInputs:
+        lit = scene.lighting.model_copy(update={"floor_finish": finish, **change})
+        changed: Scene = scene.model_copy(update={"lightings": {scene.lit_by: lit}})
+        return trace_inputs(as1.assembly, changed, changed.shots[DEFAULT_SHOT])
+
+    assert ground(Floor()).ground is None and ground(Floor(kind="appearance", appearance="gone")).ground is None
+    assert ground(Floor(kind="appearance", appearance="oak")).ground == SHELF["oak"]
+    paper = ground(Floor(kind="sweep")).ground
+    assert paper is not None and paper.params.base_color == hex_to_linear(scene.lighting.backdrop.bottom)
+    clear = Backdrop(transparent=True)
+    assert (
+        ground(Floor(kind="sweep"), backdrop=clear).ground is None
+        and ground(Floor(kind="sweep"), floor=False).ground is None
+    )
+
+
+@pytest.mark.parametrize(
+    ("eye", "way", "met"),
+    [
+        ((0, -500, 300), (0, 1, -1), (0, -200, 0)),
+        ((0, -500, 300), (3, 4, -3), (300, -100, 0)),
+        ((0, 0, 100), (0, 1, 0), None),
+        ((0, 0, 100), (0, 100, -1), None),
+    ],
+)
+def test_the_ground_shows_what_lies_at_each_place(eye, way, met) -> None:
+    """Seen from 1000 mm above a place 50 mm to the right: the map shows it in the direction from there; beyond 3000 mm
+    it stands as a dome."""
+    middle, reach = np.array([50.0, 0.0, 1000.0]), 3000.0
+    image = (1.0 + directions(256)).astype(np.float32)
+    backdrop = Backdrop(kind="environment", grounded=True, viewpoint=1000.0, reach=reach)
+    behind = Behind(backdrop, 1.5, environment=EnvironmentMap(image), middle=tuple(middle))
+    direction = np.array(way, float) / math.sqrt(sum(v * v for v in way))
+    ray = mi.Ray3f(mi.Point3f(*map(float, eye)), mi.Vector3f(*map(float, direction)))
+    found = np.array(behind._toward(ray)).ravel()
+    if met is None:
+        along = np.array(eye) - middle
+        b, c = along @ direction, along @ along - reach**2
+        expected = along + direction * (-b + math.sqrt(b * b - c))
+        assert np.linalg.norm(expected) == pytest.approx(reach)
+    else:
+        expected = np.array(met) - middle
+    np.testing.assert_allclose(found, expected / np.linalg.norm(expected), atol=1e-4)
