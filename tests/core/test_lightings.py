@@ -35,6 +35,7 @@ from usual_lamp.core.scene import (
     apply_edit,
     first_scene,
 )
+from usual_lamp.core.scene.carrying import CarriedLighting
 from usual_lamp.core.scene.document import FIRST_LIGHTING, Floor
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT, trace_inputs
 
@@ -319,3 +320,28 @@ def test_surroundings_turn_until_a_spot_shines() -> None:
         turn_to_shine(image, 0.0, eye, point, np.array([0.0, -1.0, 0.0]))
     with pytest.raises(CannotPlace, match="evenly bright"):
         turn_to_shine(surroundings_map("even", 256), 0.0, eye, point, normal)
+
+
+def test_a_lighting_is_carried_to_another_product_and_view() -> None:
+    """Ten times as large and seen from the right: every lamp lights its middle as before, from where the viewer sees
+    it before."""
+    made, _ = starter_set("key, fill and rim", STAND)
+    made |= {
+        "spot": new_lamp("spot", STAND, "Spot"),
+        "point": new_lamp("point", STAND, "Point"),
+        "sun": lamps.DistantLamp(name="Sun", azimuth=170.0),
+    }
+    lighting = Lighting(lamps=made, turn=100.0, floor_finish=Floor(lift=2.0))
+    large = Stand(np.array([1000.0, 0.0, 500.0]), 800.0, 0.0, np.array([7000.0, 0.0, 2000.0]))
+    found = CarriedLighting.of(lighting, STAND, {"b" * 64: "unused"}).to(large)
+    for id, lamp in made.items():
+        before, after = (
+            illuminance(one, stand.center[None])[0] for one, stand in ((lamp, STAND), (found.lamps[id], large))
+        )
+        assert after == pytest.approx(before, rel=0.02), id
+    x, y, z = np.subtract(made["key"].position, STAND.center) * 10
+    np.testing.assert_allclose(np.subtract(found.lamps["key"].position, large.center), (-y, x, z), atol=2)
+    assert found.turn == pytest.approx(-170.0) and found.lamps["sun"].azimuth == pytest.approx(-100.0)
+    assert found.floor_finish.lift == pytest.approx(20.0)
+    again = CarriedLighting.of(found, large, {}).to(STAND)
+    np.testing.assert_allclose(again.lamps["rim"].position, made["rim"].position, atol=0.2)

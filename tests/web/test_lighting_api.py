@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from usual_lamp.core.exr import exr_of
+from usual_lamp.service import reviews
 from web.test_assembly_api import client, ok
 
 __all__ = ["client"]
@@ -22,7 +23,7 @@ def halves(reply) -> np.ndarray:
 
 def test_lamps_are_made_and_kept(client, review) -> None:
     lamp = ok(client.post(f"/api/reviews/{review}/lamps/new", json={"kind": "spot", "camera": CAMERA}))["lamp"]
-    assert lamp["name"] == "Spot" and shown(client, review)["lamps"] == {}, "nothing is changed by asking"
+    assert lamp["name"] == "Spot" and len(shown(client, review)["lamps"]) == 4, "nothing is changed by asking"
     ok(client.post(f"/api/reviews/{review}/edits", json={"edit": {"kind": "set_lamps", "lamps": {"a": lamp}}}))
     again = ok(client.post(f"/api/reviews/{review}/lamps/new", json={"kind": "spot", "camera": CAMERA}))["lamp"]
     assert again["name"] == "Spot 2" and shown(client, review)["lamps"]["a"] == lamp
@@ -38,7 +39,7 @@ def test_lamps_are_made_and_kept(client, review) -> None:
 
 
 def test_the_light_as_one_map(client, review) -> None:
-    lighting = shown(client, review)
+    lighting = shown(client, review) | {"lamps": {}, "brightness": 1.0}
     wish = {"lighting": lighting, "center": [0, 0, 50]}
     plain = halves(client.post("/api/lighting-map", json=wish))
     assert plain[..., :3].max() > 1 and (plain[..., 3] == 1).all()
@@ -70,3 +71,54 @@ def test_a_panorama_comes_in_and_lights(client, review) -> None:
     for data, words in ((b"nothing", "no panorama"), (exr_of(image[:, :40]), "twice as wide")):
         reply = client.post("/api/panoramas", data=data)
         assert reply.status_code == 409 and words in reply.json["detail"]
+
+
+IES = "TILT=NONE\n1 -1 1 3 1 1 2 0 0 0 1 1 9\n0 30 90\n0\n900 500 0\n"
+
+
+def test_photometric_files_cards_and_the_sky(client, review) -> None:
+    wish = {"text": IES, "camera": CAMERA}
+    lamp = ok(client.post(f"/api/reviews/{review}/lamps/photometric", json=wish))["lamp"]
+    assert lamp["candela"] == [900, 500, 0] and lamp["target"] != lamp["position"]
+    broken = client.post(f"/api/reviews/{review}/lamps/photometric", json=wish | {"text": "no light"})
+    assert broken.status_code == 409 and "TILT" in broken.json["detail"]
+    for kind in ("card", "field"):
+        made = ok(client.post(f"/api/reviews/{review}/lamps/new", json={"kind": kind, "camera": CAMERA}))["lamp"]
+        edit = {"kind": "set_lamps", "lamps": {kind: made}}
+        ok(client.post(f"/api/reviews/{review}/edits", json={"edit": edit}))
+    lighting = shown(client, review)
+    bright, dark = (
+        halves(client.post("/api/lighting-map", json={"lighting": lighting | change, "center": [0, 0, 50]}))
+        for change in ({}, {"lamps": lighting["lamps"] | {"card": lighting["lamps"]["card"] | {"surface": "black"}}})
+    )
+    assert dark[..., :3].sum() < bright[..., :3].sum()
+    sky = lighting | {"surroundings": "daylight", "lamps": {}, "below": "#FF0000"}
+    map = halves(client.post("/api/lighting-map", json={"lighting": sky, "center": [0, 0, 50]}))
+    assert map[:100, :, 2].mean() > map[:100, :, 0].mean() and map[-1, 0, 0] > 0 and map[-1, 0, 1:3].max() == 0
+
+
+def test_lightings_are_kept_carried_and_start_new_reviews(client, review, store, as1) -> None:
+    lighting = shown(client, review) | {"name": "Ours", "surroundings": "dusk"}
+    edit = {"kind": "set_lighting", "lighting": lighting}
+    ok(client.post(f"/api/reviews/{review}/edits", json={"edit": edit}))
+    id = ok(client.get(f"/api/reviews/{review}/scene"))["scene"]["lit_by"]
+    keep = {"lighting": id, "camera": CAMERA}
+    kept = ok(client.post(f"/api/reviews/{review}/lightings/keep", json=keep), 201)["id"]
+    assert ok(client.get("/api/lightings/kept"))["lightings"] == [{"id": kept, "name": "Ours", "is_start": False}]
+    fit = ok(client.post(f"/api/reviews/{review}/lightings/fit", json={"kept": kept, "camera": CAMERA}))
+    place = fit["lighting"]["lamps"]["key"]["position"]
+    np.testing.assert_allclose(place, lighting["lamps"]["key"]["position"], atol=0.2)
+    assert client.put("/api/lightings/start", json={"kept": kept}).status_code == 204
+    with store.begin() as session:
+        other = reviews.make_review(session, "next", "rev", as1.assembly).id
+    found = shown(client, other)
+    assert (found["name"], found["surroundings"]) == ("Ours", "dusk") and found["lamps"].keys() == lighting[
+        "lamps"
+    ].keys()
+    client.put("/api/lightings/start", json={"kept": None})
+    with store.begin() as session:
+        third = reviews.make_review(session, "third", "rev", as1.assembly).id
+    assert shown(client, third)["name"] == "Table top"
+    assert client.delete(f"/api/lightings/kept/{kept}").status_code == 204
+    assert client.post(f"/api/reviews/{review}/lightings/fit", json={"kept": kept, "camera": CAMERA}).status_code == 404
+    assert client.put("/api/lightings/start", json={"kept": kept}).status_code == 404

@@ -1,6 +1,15 @@
 import { useQuery } from "@tanstack/react-query";
 import { send } from "./appearance";
-import { api, type Camera, type components, type Lamp, type LampKind, type LampSet, taken } from "./client";
+import {
+  api,
+  type Camera,
+  type components,
+  type Lamp,
+  type LampKind,
+  type LampSet,
+  type Lighting,
+  taken,
+} from "./client";
 
 type Schemas = components["schemas"];
 
@@ -52,6 +61,34 @@ export async function shiningTurn(body: Schemas["ShineWish"]): Promise<number> {
 export async function sunAt(lamp: Lamp, when: Schemas["SunTime"]): Promise<Lamp> {
   return (await taken<{ lamp: Lamp }>(api.POST("/api/sun", { body: { lamp, when } }))).lamp;
 }
+
+/** Lightings that were kept for all reviews. */
+export function useKeptLightings() {
+  return useQuery({
+    queryKey: ["kept-lightings"],
+    queryFn: () => taken<Schemas["KeptLightings"]>(api.GET("/api/lightings/kept")),
+    select: (found) => found.lightings,
+  });
+}
+
+export function keepLighting(review: string, lighting: string, camera: Camera) {
+  const body = { lighting, camera };
+  return taken<Schemas["Id"]>(api.POST("/api/reviews/{review_id}/lightings/keep", { ...at(review), body }));
+}
+
+/** A kept lighting, sized to the product of a review and turned to the view. */
+export function fittedLighting(review: string, kept: string, camera: Camera) {
+  const body = { kept, camera };
+  return taken<{ lighting: Lighting; panoramas: Record<string, string> }>(
+    api.POST("/api/reviews/{review_id}/lightings/fit", { ...at(review), body }),
+  );
+}
+
+export const startWithLighting = (kept: string | null) =>
+  taken<undefined>(api.PUT("/api/lightings/start", { body: { kept } }));
+
+export const removeKeptLighting = (id: string) =>
+  taken<undefined>(api.DELETE("/api/lightings/kept/{kept_id}", { params: { path: { kept_id: id } } }));
 
 /** Sends a panorama as it is. Throws in the server's own words. */
 export const keepPanorama = (file: File) => send<Schemas["PanoramaKept"]>("/api/panoramas", file);

@@ -26,6 +26,7 @@ from usual_lamp.store.tables import (
     FinishPlate,
     Followed,
     IntakeRun,
+    KeptLighting,
     KeptSample,
     ModelRevision,
     Review,
@@ -104,7 +105,7 @@ def _texts(session: Session) -> Iterator[str]:
     """All documents in which content or revisions are named, one after the other."""
     for column in (
         Review.scene, SceneVersion.edit, SceneVersion.inverse, SceneVersion.snapshot, Still.inputs, IntakeRun.options,
-        KeptSample.appearance,
+        KeptSample.appearance, KeptLighting.document,
     ):  # fmt: skip
         for text in session.scalars(select(column).execution_options(yield_per=50)):
             if text:

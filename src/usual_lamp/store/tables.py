@@ -209,6 +209,18 @@ class KeptSample(Base):
     created: Mapped[datetime] = mapped_column(Moment, default=utc_now)
 
 
+class KeptLighting(Base):
+    """A lighting that was kept for other reviews, with how the product stood in it."""
+
+    __tablename__ = "kept_lighting"
+    id: Mapped[str] = mapped_column(String(64), primary_key=True)
+    document: Mapped[str] = mapped_column(Json)
+    """See `core.scene.carrying`."""
+    is_start: Mapped[bool] = mapped_column(Boolean, default=False)
+    """New reviews start with it."""
+    created: Mapped[datetime] = mapped_column(Moment, default=utc_now)
+
+
 class SightRun(Base):
     """Which parts can be seen: asked once for each arrangement, answered by the farm."""
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Literal
 
 import numpy as np
@@ -21,11 +22,11 @@ from usual_lamp.core.light.surroundings import REFERENCE_EV, shrunk, turned, wis
 from usual_lamp.core.scene import Lighting
 from usual_lamp.core.scene.light_groups import ENVIRONMENT, gain, light_groups
 from usual_lamp.core.scene.resolved import ResolvedScene
-from usual_lamp.service import editing, lighting, pictures
+from usual_lamp.service import editing, lighting, lightings, pictures
 from usual_lamp.service.errors import Refused
 from usual_lamp.store import blobs
 from usual_lamp.web import schemas
-from usual_lamp.web.api import answer, store
+from usual_lamp.web.api import answer, nothing, store
 
 MAP_WIDTH = 512
 FIRST_ROOM = list(LIGHTINGS).index("workshop")
@@ -124,6 +125,39 @@ class PanoramaKept(BaseModel):
     width: int
     height: int
     notes: list[str]
+
+
+class KeptLightingPath(BaseModel):
+    kept_id: str
+
+
+class KeptLightingLine(BaseModel):
+    id: str
+    name: str
+    is_start: bool = Field(description="new reviews start with it")
+
+
+class KeptLightings(BaseModel):
+    lightings: list[KeptLightingLine]
+
+
+class KeepLighting(BaseModel):
+    lighting: str = Field(description="id in the review")
+    camera: Camera
+
+
+class FitLighting(BaseModel):
+    kept: str
+    camera: Camera
+
+
+class LightingFitted(BaseModel):
+    lighting: Lighting
+    panoramas: dict[str, str] = Field(description="names of imported ones that it uses, by content hash")
+
+
+class StartWish(BaseModel):
+    kept: str | None = Field(description="null: with ours")
 
 
 @lighting_api.get("/surroundings", operation_id="getSurroundings", responses={"200": SurroundingsList})
@@ -225,3 +259,36 @@ def keep_panorama() -> Response:
     """Keep a panorama (OpenEXR or Radiance HDR as the request's body) for surroundings."""
     kept = pictures.receive_panorama(store(), request.stream)  # type: ignore[arg-type]
     return answer(PanoramaKept(panorama=kept.name, width=kept.width, height=kept.height, notes=list(kept.notes)), 201)
+
+
+@lighting_api.get("/lightings/kept", operation_id="getKeptLightings", responses={"200": KeptLightings})
+def get_kept() -> Response:
+    """Lightings that were kept for all reviews."""
+    lines = [KeptLightingLine(**asdict(line)) for line in lightings.kept(store())]
+    return answer(KeptLightings(lightings=lines))
+
+
+@lighting_api.post("/reviews/<review_id>/lightings/keep", operation_id="keepLighting", responses={"201": schemas.Id})
+def keep_lighting(path: schemas.ReviewPath, body: KeepLighting) -> Response:
+    """Keep a lighting of a review for all reviews."""
+    return answer(schemas.Id(id=lightings.keep(store(), path.review_id, body.lighting, body.camera)), 201)
+
+
+@lighting_api.post("/reviews/<review_id>/lightings/fit", operation_id="fitLighting", responses={"200": LightingFitted})
+def fit_lighting(path: schemas.ReviewPath, body: FitLighting) -> Response:
+    """A kept lighting, sized to the product and turned to the view; nothing is changed yet."""
+    found = lightings.fitted(store(), body.kept, path.review_id, body.camera)
+    return answer(LightingFitted(lighting=found.lighting, panoramas=found.panoramas))
+
+
+@lighting_api.put("/lightings/start", operation_id="startWithLighting", responses={"204": None})
+def start_with(body: StartWish) -> Response:
+    """Let new reviews start with a kept lighting, or with ours."""
+    lightings.start_with(store(), body.kept)
+    return nothing()
+
+
+@lighting_api.delete("/lightings/kept/<kept_id>", operation_id="removeKeptLighting", responses={"204": None})
+def remove_kept_lighting(path: KeptLightingPath) -> Response:
+    lightings.no_longer_keep(store(), path.kept_id)
+    return nothing()

@@ -215,6 +215,56 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/lightings/kept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lightings that were kept for all reviews. */
+        get: operations["getKeptLightings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lightings/kept/{kept_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: operations["removeKeptLighting"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lightings/start": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Let new reviews start with a kept lighting, or with ours. */
+        put: operations["startWithLighting"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/made-pictures": {
         parameters: {
             query?: never;
@@ -538,6 +588,40 @@ export interface paths {
         put?: never;
         /** A starter set sized to the product and turned to the view; nothing is changed yet. */
         post: operations["newLampSet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{review_id}/lightings/fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A kept lighting, sized to the product and turned to the view; nothing is changed yet. */
+        post: operations["fitLighting"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{review_id}/lightings/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a lighting of a review for all reviews. */
+        post: operations["keepLighting"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1689,6 +1773,12 @@ export interface components {
             /** Looking */
             looking: boolean;
         };
+        /** FitLighting */
+        FitLighting: {
+            camera: components["schemas"]["Camera"];
+            /** Kept */
+            kept: string;
+        };
         /**
          * Floor
          * @description What the floor is; a plain one takes the backdrop's colour, and shadow and reflection.
@@ -1959,9 +2049,35 @@ export interface components {
             /** Old */
             old: string | null;
         };
+        /** KeepLighting */
+        KeepLighting: {
+            camera: components["schemas"]["Camera"];
+            /**
+             * Lighting
+             * @description id in the review
+             */
+            lighting: string;
+        };
         /** KeepSample */
         KeepSample: {
             appearance: components["schemas"]["Appearance"];
+        };
+        /** KeptLightingLine */
+        KeptLightingLine: {
+            /** Id */
+            id: string;
+            /**
+             * Is Start
+             * @description new reviews start with it
+             */
+            is_start: boolean;
+            /** Name */
+            name: string;
+        };
+        /** KeptLightings */
+        KeptLightings: {
+            /** Lightings */
+            lightings: components["schemas"]["KeptLightingLine"][];
         };
         /** LampMade */
         LampMade: {
@@ -2225,6 +2341,17 @@ export interface components {
              * @default 0
              */
             turn: number;
+        };
+        /** LightingFitted */
+        LightingFitted: {
+            lighting: components["schemas"]["Lighting"];
+            /**
+             * Panoramas
+             * @description names of imported ones that it uses, by content hash
+             */
+            panoramas: {
+                [key: string]: string;
+            };
         };
         /**
          * Look
@@ -4156,6 +4283,14 @@ export interface components {
                 [key: string]: components["schemas"]["Worn"];
             };
         };
+        /** StartWish */
+        StartWish: {
+            /**
+             * Kept
+             * @description null: with ours
+             */
+            kept: string | null;
+        };
         /**
          * Step
          * @description An edit that undo would take back, or redo make again.
@@ -5273,6 +5408,149 @@ export interface operations {
             };
         };
     };
+    getKeptLightings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptLightings"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    removeKeptLighting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kept_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    startWithLighting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StartWish"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     listMadePictures: {
         parameters: {
             query?: never;
@@ -6335,6 +6613,112 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SetMade"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    fitLighting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FitLighting"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LightingFitted"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keepLighting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepLighting"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Id"];
                 };
             };
             /** @description Not Found */

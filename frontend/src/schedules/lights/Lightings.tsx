@@ -4,8 +4,10 @@ import { useDesk } from "../../state/deskStore";
 import { freshId } from "../../state/lighting";
 import { Button, Choice, Hint } from "../../ui/controls";
 import { NameField } from "../../ui/NameField";
+import { KeptLightings } from "./KeptLightings";
 
 interface Props {
+  reviewId: string;
   standing: Standing;
   shotId: string;
   /** Of the lighting that lights the shot. */
@@ -17,7 +19,7 @@ interface Props {
 const OWN = "own";
 
 /** The lightings of a review: which one is used, a copy to try another, a name. */
-export function Lightings({ standing, shotId, id, lighting, edit }: Props) {
+export function Lightings({ reviewId, standing, shotId, id, lighting, edit }: Props) {
   const { lightings, lit_by, shots } = standing.scene;
   const shot = shots[shotId]!;
   const [renaming, setRenaming] = useState(false);
@@ -105,6 +107,7 @@ export function Lightings({ standing, shotId, id, lighting, edit }: Props) {
           Only for the shot “{shot.name}”
         </label>
       )}
+      <KeptLightings {...{ reviewId, standing, id, edit }} />
     </section>
   );
 }

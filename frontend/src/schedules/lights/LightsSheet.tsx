@@ -42,7 +42,7 @@ export function LightsSheet({ reviewId, standing, shotId, edit }: Props) {
   };
   return (
     <div className="flex min-h-0 flex-1 flex-col overflow-y-auto">
-      <Lightings {...{ standing, shotId, id, lighting, edit }} />
+      <Lightings {...{ reviewId, standing, shotId, id, lighting, edit }} />
       <div className="cap grid grid-cols-[22px_24px_1fr_84px_44px_42px] items-center gap-1.5 border-b border-rule bg-sunk px-3 py-[7px]">
         <span className="col-start-3">Light</span>
         <span>Level, EV</span>

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,6 +14,7 @@ from usual_lamp.core.assembly import Assembly, Occurrence
 from usual_lamp.core.assembly.laying import Laid
 from usual_lamp.core.camera import Camera, frame_points, three_quarter
 from usual_lamp.core.light.arranging import Stand, starter_set
+from usual_lamp.core.scene.carrying import CarriedLighting
 from usual_lamp.core.scene.document import FIRST_LIGHTING, Lighting, ModelUse, PartState, Scene, Shot
 from usual_lamp.core.scene.picture_on_part import PictureOnPart
 from usual_lamp.core.scene.resolved import ResolvedScene
@@ -73,17 +75,30 @@ class TraceInputs(BaseModel):
         return hashlib.sha256(self.model_dump_json(exclude_defaults=True).encode()).hexdigest()
 
 
-def first_scene(assembly: Assembly, revision: str, aspect: tuple[int, int] = (1280, 960)) -> Scene:
-    """The scene a new review starts with: parts hidden in CAD suppressed, one shot framed on the rest."""
+def first_scene(
+    assembly: Assembly,
+    revision: str,
+    aspect: tuple[int, int] = (1280, 960),
+    start: Callable[[Stand], CarriedLighting | None] | None = None,
+) -> Scene:
+    """The scene a new review starts with: parts hidden in CAD suppressed, one shot framed on the rest, and the lighting
+    that `start` gives, or ours."""
     states: dict[str, PartState] = dict.fromkeys(assembly.hidden_in_cad(), "suppressed")
     if len(states) == sum(1 for _ in assembly.parts()):
         states = {}
     points = np.concatenate([assembly.corners(part) for part in assembly.parts() if part.uid not in states])
     camera = frame_points(points, three_quarter(), 85.0, aspect[0] / aspect[1])
+    stand = standing_at(points, camera)
     shot = Shot(name="Front, three-quarter", camera=camera, width=aspect[0], height=aspect[1])
     models = {"model-1": ModelUse(name=assembly.name, revision=revision)}
-    lightings = {FIRST_LIGHTING: first_lighting(standing_at(points, camera))}
-    return Scene(models=models, states=states, shots={DEFAULT_SHOT: shot}, lightings=lightings)
+    carried = start(stand) if start else None
+    return Scene(
+        models=models,
+        states=states,
+        shots={DEFAULT_SHOT: shot},
+        lightings={FIRST_LIGHTING: carried.lighting if carried else first_lighting(stand)},
+        panoramas=carried.panoramas if carried else {},
+    )
 
 
 def first_lighting(stand: Stand) -> Lighting:
