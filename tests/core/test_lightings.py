@@ -37,6 +37,7 @@ from usual_lamp.core.scene import (
 )
 from usual_lamp.core.scene.carrying import CarriedLighting
 from usual_lamp.core.scene.document import FIRST_LIGHTING, Floor
+from usual_lamp.core.scene.light_groups import CannotBalance, balanced
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT, trace_inputs
 
 LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
@@ -345,3 +346,20 @@ def test_a_lighting_is_carried_to_another_product_and_view() -> None:
     assert found.floor_finish.lift == pytest.approx(20.0)
     again = CarriedLighting.of(found, large, {}).to(STAND)
     np.testing.assert_allclose(again.lamps["rim"].position, made["rim"].position, atol=0.2)
+
+
+@pytest.mark.parametrize(("ratio", "all"), [(3.0, 0.0), (0.5, 1.0)])
+def test_levels_are_balanced_from_what_each_light_gives(ratio: float, all: float) -> None:
+    """The shares are in proportion to the gains: scaled by the new ones, they stand as asked."""
+    made, brightness = starter_set("key, fill and rim", STAND)
+    lighting = Lighting(lamps=made | {"c": lamps.Card(name="Card", position=(0, 0, 9))}, brightness=brightness)
+    shares = {"environment": 0.1, "glow": 0.1, "key": 0.3, "rim": 0.2, "fill": 0.05, "top": 0.25}
+    found = balanced(lighting, shares, "key", ratio, all)
+    after = {id: share * 2.0 ** (found.lamps[id].level - made[id].level) for id, share in shares.items() if id in made}
+    rest = sum(after.values()) - after["key"] + 0.1 * found.brightness / brightness
+    assert after["key"] / rest == pytest.approx(ratio, rel=0.02)
+    assert after["key"] + rest == pytest.approx(0.9 * 2.0**all, rel=0.02)
+    assert after["rim"] / after["fill"] == pytest.approx(4.0, rel=0.02) and found.lamps["c"] == lighting.lamps["c"]
+    for key, given, why in (("gone", shares, "gives no light"), ("key", {"key": 1.0}, "no other light")):
+        with pytest.raises(CannotBalance, match=why):
+            balanced(lighting, given, key, ratio)

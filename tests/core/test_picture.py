@@ -7,9 +7,19 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from usual_lamp.core.camera import Finish, white_matrix
+from usual_lamp.core.camera import Finish, exposure_scale, white_matrix
 from usual_lamp.core.camera.finish import RGB_TO_XYZ, chromaticity
-from usual_lamp.core.picture import FastDenoiser, Layers, denoise, develop, to_png
+from usual_lamp.core.picture import Clean, FastDenoiser, Layers, denoise, develop, finish, to_png
+from usual_lamp.core.picture.judging import (
+    CLIPPED,
+    DROWNED,
+    RAMP,
+    Outline,
+    false_colors,
+    luminance,
+    outline,
+    scale_ends,
+)
 from usual_lamp.core.picture.tone import filmic, khronos_neutral, srgb_encode
 from usual_lamp.core.trace.jobs.grain import GrainMeter
 
@@ -130,3 +140,41 @@ def test_the_edge_of_a_picture_is_as_clean_as_its_middle(fast: bool) -> None:
     clean = denoise(Layers(color, np.full_like(color, 0.7), np.full_like(color, 0.5)), fast).color
     edge = np.concatenate([clean[0], clean[-1], clean[:, 0], clean[:, -1]])
     assert edge.std() < 2.5 * clean[16:48, 16:48].std()
+
+
+def lit_square(inside: float, behind: float) -> Clean:
+    """A square of that luminance (cd/m²) before a backdrop of that shown value (linear)."""
+    color, backdrop = np.zeros((60, 80, 3), np.float32), np.full((60, 80, 3), behind, np.float32)
+    color[20:40, 30:50], backdrop[20:40, 30:50] = inside, 0.0
+    return Clean(color, backdrop)
+
+
+def test_false_colors_stand_for_cd_per_square_metre() -> None:
+    look = Finish()
+    low, high = scale_ends(look)
+    assert np.log2(high / low) == pytest.approx(10.0)
+    for step, color in enumerate(RAMP):
+        asked = low * 2.0 ** (step * 10 / (len(RAMP) - 1))
+        if asked * exposure_scale(look.exposure) < 0.9 and step > 1:
+            assert false_colors(lit_square(asked, 0.5), look)[30, 40] == pytest.approx(color, abs=1), step
+    assert tuple(false_colors(lit_square(1e6, 0.5), look)[30, 40]) == CLIPPED
+    assert tuple(false_colors(lit_square(low / 100, 0.5), look)[30, 40]) == DROWNED
+    behind = luminance(lit_square(100.0, 0.5), look)[0, 0]
+    assert behind * exposure_scale(look.exposure) == pytest.approx(0.5), "the backdrop as what would be shown so"
+
+
+def test_an_outline_that_is_lost_is_found() -> None:
+    """L* of a grey of 0.5 is 76 (CIE 15:2004)."""
+    look = Finish()
+    same = 0.5 / exposure_scale(look.exposure)
+    shown = finish(lit_square(same, 0.5), look)
+    level = shown[30, 40, 0] / 255
+    shade = float((level / 12.92) if level <= 0.04045 else ((level + 0.055) / 1.055) ** 2.4)
+    assert outline(lit_square(same, shade), look).lost == pytest.approx(1.0)
+    assert outline(lit_square(same, shade / 4), look) == Outline(0.0, "")
+    half = lit_square(same, shade)
+    half.backdrop[30:] *= 0.25
+    half.backdrop[20:40, 30:50] = 0.0
+    found = outline(half, look)
+    assert 0.3 < found.lost < 0.7 and found.where == "top"
+    assert outline(Clean(half.color, None), look) is None

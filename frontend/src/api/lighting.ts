@@ -57,6 +57,11 @@ export async function shiningTurn(body: Schemas["ShineWish"]): Promise<number> {
   return (await taken<{ turn: number }>(api.POST("/api/shine", { body }))).turn;
 }
 
+/** Levels at which one lamp is so much stronger than all other light. Throws in the server's own words. */
+export async function balancedLighting(body: Schemas["BalanceWish"]): Promise<Lighting> {
+  return (await taken<{ lighting: Lighting }>(api.POST("/api/balance", { body }))).lighting;
+}
+
 /** A distant lamp as the sun at a moment and place. Throws where it is below the horizon. */
 export async function sunAt(lamp: Lamp, when: Schemas["SunTime"]): Promise<Lamp> {
   return (await taken<{ lamp: Lamp }>(api.POST("/api/sun", { body: { lamp, when } }))).lamp;

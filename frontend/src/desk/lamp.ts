@@ -42,7 +42,7 @@ interface Wanted {
 /** While the lamp is on, asks for one frame after the other and puts them on the desk. Returns the present view's key. */
 export function useLampFrames({ reviewId, standing, shotId, shown, beside, lighting }: Wanted): string {
   const aside = beside !== undefined || lighting !== undefined;
-  const { lamp, lampPaused, region, inset, view } = useDesk();
+  const { lamp, lampPaused, region, inset, view, luminance } = useDesk();
   const looking = (aside ? undefined : inset) ?? view;
   const [desk, slot] = aside ? ([BESIDE, "besideFrame"] as const) : ([DESK, "frame"] as const);
   const size = tracedSize(shown, window.devicePixelRatio);
@@ -67,6 +67,7 @@ export function useLampFrames({ reviewId, standing, shotId, shown, beside, light
       height,
       region: region ?? [0, 0, 1, 1],
       paused: lampPaused,
+      shows: luminance ? "luminance" : "picture",
     };
     const rest = useDesk.getState()[slot]?.viewKey === viewKey ? 0 : REST;
     follow(`/api/reviews/${reviewId}/lamp`, wish, rest, stop.signal, {
@@ -76,7 +77,7 @@ export function useLampFrames({ reviewId, standing, shotId, shown, beside, light
       wait: (why) => useDesk.setState({ lampMessage: why }),
     });
     return () => stop.abort();
-  }, [lamp, seen, lampPaused, region, viewKey, reviewId, shotId, standing.seq, beside, lighting]);
+  }, [lamp, seen, lampPaused, region, viewKey, reviewId, shotId, standing.seq, beside, lighting, luminance]);
 
   useEffect(() => {
     if (!lamp) return;
@@ -97,7 +98,7 @@ function onVisibility(changed: () => void) {
   return () => document.removeEventListener("visibilitychange", changed);
 }
 
-type Facts = Pick<Frame, "samples" | "grain" | "shares" | "remark">;
+type Facts = Pick<Frame, "samples" | "grain" | "shares" | "outline" | "scale" | "remark">;
 
 export async function follow(
   url: string,
@@ -141,6 +142,8 @@ export async function follow(
         samples: Number(reply.headers.get("X-Samples")),
         grain: grain === null ? undefined : Number(grain),
         shares: JSON.parse(reply.headers.get("X-Shares") ?? "null") ?? undefined,
+        outline: JSON.parse(reply.headers.get("X-Outline") ?? "null") ?? undefined,
+        scale: JSON.parse(reply.headers.get("X-Scale") ?? "null") ?? undefined,
         remark: decodeURIComponent(reply.headers.get("X-Remark") ?? "") || undefined,
       });
     } catch {

@@ -37,7 +37,7 @@ export const LightDrawer = memo(function LightDrawer({ standing, shotId, edit }:
       <hr className="border-rule" />
       <FloorAndBackdrop {...{ standing, id, lighting, edit }} />
       <hr className="border-rule" />
-      <PictureLight {...{ lighting }} />
+      <PictureLight {...{ id, lighting, edit }} />
     </>
   );
 });

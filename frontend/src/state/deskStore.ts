@@ -18,6 +18,10 @@ export interface Frame {
   grain?: number;
   /** Share of each light in the picture: "environment", "glow", and lamps by id. */
   shares?: Record<string, number>;
+  /** How much of the product's outline is lost against what is behind, and on which side. */
+  outline?: { lost: number; where: string };
+  /** cd/m² at both ends of the false colours, where they are shown. */
+  scale?: [number, number];
   /** What is wrong with the picture, though it could be traced. */
   remark?: string;
 }
@@ -64,6 +68,8 @@ interface Desk {
   /** The light that is selected: "surroundings", "glow", or a lamp by id. */
   light: string;
   /** What the next click in the picture says about the selected light. */
+  /** Whether the traced picture shows its luminance in false colours. */
+  luminance: boolean;
   pointing?: "highlight" | "shadow" | "shine" | "floor";
   /** Traced light on the desk. */
   lamp: boolean;
@@ -128,6 +134,7 @@ const fresh = {
   previews: {},
   lightingPreview: {},
   light: "surroundings",
+  luminance: false,
   pointing: undefined,
   lamp: false,
   lampPaused: false,

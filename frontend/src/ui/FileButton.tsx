@@ -16,7 +16,7 @@ export function FileButton({ label, onFile, accept = ACCEPTED, children }: Props
   const picker = useRef<HTMLInputElement>(null);
   return (
     <>
-      <Button className="self-start" onClick={() => picker.current?.click()}>
+      <Button className="shrink-0 self-start" onClick={() => picker.current?.click()}>
         {children}
       </Button>
       <input

@@ -17,13 +17,14 @@ import uuid
 from collections import OrderedDict
 from dataclasses import dataclass, field
 from functools import lru_cache, partial
-from typing import Literal
+from typing import Any, Literal
 
 from usual_lamp.core.appearance import SHELF
 from usual_lamp.core.camera import Finish
 from usual_lamp.core.light import known_surroundings
 from usual_lamp.core.light.lamps import Standing
 from usual_lamp.core.picture import Clean, FastDenoiser, Image, Layers, denoise, develop, finish, to_jpeg, to_png
+from usual_lamp.core.picture.judging import false_colors, outline, scale_ends
 from usual_lamp.core.picture.read import read_picture
 from usual_lamp.core.scene import Shot, inputs_of, shown_parts, trace_inputs
 from usual_lamp.core.trace.jobs import remarks
@@ -238,7 +239,8 @@ class LampBench:
         area = session.picture.area
         if restarted and (wish.paused or area.width * area.height > SKETCH_ABOVE):
             layers = Layers.from_sums(session.picture.sketch(), 1)
-            pixels = finish(self._denoised(session, layers), shot.finish)
+            clean = self._denoised(session, layers)
+            pixels = false_colors(clean, shot.finish) if wish.shows == "luminance" else finish(clean, shot.finish)
             self._show(session, wish, to_jpeg(pixels, 90))
         elif session.picture.samples:
             self._develop_when_due(session, wish)
@@ -285,8 +287,15 @@ class LampBench:
         if began < session.next_frame and not picture.rests:
             return
         session.layers = layers = Layers.from_sums(picture.picture(), picture.samples)
-        pixels = finish(self._denoised(session, layers), session.finish)
-        self._show(session, wish, to_jpeg(pixels, 92), picture.samples, picture.grain(), shares=picture.shares())
+        clean = self._denoised(session, layers)
+        edge = outline(clean, session.finish)
+        facts: dict[str, Any] = {"shares": picture.shares(), "outline": edge and (edge.lost, edge.where)}
+        if wish.shows == "luminance":
+            pixels = false_colors(clean, session.finish)
+            facts["scale"] = scale_ends(session.finish)
+        else:
+            pixels = finish(clean, session.finish)
+        self._show(session, wish, to_jpeg(pixels, 92), picture.samples, picture.grain(), **facts)
         if picture.samples > 2:
             session.next_frame = time.monotonic() + 3 * (time.monotonic() - began)
 
@@ -310,11 +319,13 @@ class LampBench:
         samples: int = 0,
         grain: float | None = None,
         message: str | None = None,
-        shares: dict[str, float] | None = None,
+        **facts: Any,
     ) -> None:
+        """Put up a frame; `facts` are further fields of it."""
         self.count += 1
         remark = None if message else session.remark
-        session.frame = Frame(f"{self.name}-{self.count}", wish, jpeg, samples, grain, message, shares, remark)
+        token = f"{self.name}-{self.count}"
+        session.frame = Frame(token, wish, jpeg, samples, grain, message, remark=remark, **facts)
         if self.loop is not None:
             self.loop.call_soon_threadsafe(self._tell, session)
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 from usual_lamp.core.camera import Camera
 from usual_lamp.core.trace.plan import Region
@@ -27,6 +28,8 @@ class Wish:
     """A lighting by id; that of the shot if None."""
     surroundings: str | None = None
     """In place of those of the lighting."""
+    shows: Literal["picture", "luminance"] = "picture"
+    """The finished picture, or its luminance in false colours."""
     aside: bool = False
     """Whether all others go first."""
 
@@ -43,5 +46,9 @@ class Frame:
     message: str | None = None
     shares: dict[str, float] | None = None
     """Of each light in the picture, see `relight.shares`."""
+    outline: tuple[float, str] | None = None
+    """Share of the product's outline that is lost against what is behind it, and on which side."""
+    scale: tuple[float, float] | None = None
+    """cd/m² at both ends of the false colours."""
     remark: str | None = None
     """What is wrong with the picture, though it could be traced."""

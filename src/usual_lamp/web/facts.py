@@ -11,6 +11,7 @@ from usual_lamp.core.camera.exposure import exposure_scale
 from usual_lamp.core.intake.formats import BUNDLES, EXACT, MESHES, SIDE_FILES, UNITLESS, UPWARDS, Unit, Up
 from usual_lamp.core.light.sun import TOWNS, SunTime
 from usual_lamp.core.light.surroundings import REFERENCE_EV
+from usual_lamp.core.picture.judging import RAMP
 from usual_lamp.core.picture.tone import HABLE, HABLE_BIAS, HABLE_WHITE
 from usual_lamp.core.quality import Quality
 from usual_lamp.core.scene.document import Floor, PartState
@@ -33,6 +34,7 @@ def facts() -> dict[str, tuple[str, Any]]:
         "FILM_WIDTH": ("mm, of the film that focal lengths are for.", FILM_WIDTH),
         "REFERENCE_EV": ("The exposure at which the lightings are made.", REFERENCE_EV),
         "WHITE_AT_EV_0": ("cd/m² that are recorded as white at EV 0.", 1 / exposure_scale(0.0)),
+        "LUMINANCE_RAMP": ("sRGB of luminance in false colours, from dark to bright, even in EV.", RAMP),
         "FLOOR_FINISH": ("The floor as a new lighting has it.", Floor().model_dump()),
         "SUN_TIME": ("When and where the sun is put at first.", SunTime().model_dump()),
         "TOWNS": ("Name, degrees north and east, and hours ahead of UTC without summer time.", TOWNS),

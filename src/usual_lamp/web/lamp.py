@@ -51,6 +51,7 @@ class LampWish(BaseModel):
     look: str | None = Field(None, description="the one that is shown if null")
     lighting: str | None = Field(None, description="a lighting by id; that of the shot if null")
     surroundings: str | None = Field(None, description="in place of those of the lighting")
+    shows: Literal["picture", "luminance"] = Field("picture", description="or its luminance in false colours")
     aside: bool = Field(False, description="whether the pictures of all other desks go first")
     have: str = Field("", description="token of the frame that is shown")
 
@@ -74,6 +75,7 @@ def next_frame(path: schemas.ReviewPath, body: LampWish) -> Response:
         look=body.look,
         lighting=body.lighting,
         surroundings=body.surroundings,
+        shows=body.shows,
         aside=body.aside,
     )
     lamps, desk, have = lamp(), body.desk, body.have
@@ -98,6 +100,10 @@ def frame_reply(frame: Frame | None) -> Response:
         facts["X-Grain"] = f"{frame.grain:.5f}"
     if frame.shares is not None:
         facts["X-Shares"] = json.dumps({name: round(share, 4) for name, share in frame.shares.items()})
+    if frame.outline is not None:
+        facts["X-Outline"] = json.dumps({"lost": round(frame.outline[0], 3), "where": frame.outline[1]})
+    if frame.scale is not None:
+        facts["X-Scale"] = json.dumps(frame.scale)
     if frame.remark is not None:
         facts["X-Remark"] = quote(frame.remark)
     return Response(frame.jpeg, mimetype="image/jpeg", headers=facts)

@@ -20,7 +20,7 @@ from usual_lamp.core.light.photometry import MOST_BYTES
 from usual_lamp.core.light.sun import SunTime
 from usual_lamp.core.light.surroundings import REFERENCE_EV, shrunk, turned, wished_map
 from usual_lamp.core.scene import Lighting
-from usual_lamp.core.scene.light_groups import ENVIRONMENT, gain, light_groups
+from usual_lamp.core.scene.light_groups import ENVIRONMENT, CannotBalance, balanced, gain, light_groups
 from usual_lamp.core.scene.resolved import ResolvedScene
 from usual_lamp.service import editing, lighting, lightings, pictures
 from usual_lamp.service.errors import Refused
@@ -111,6 +111,20 @@ class ShineWish(BaseModel):
 
 class Turned(BaseModel):
     turn: float = Field(description="degrees")
+
+
+class BalanceWish(BaseModel):
+    """How strong one lamp shall be beside all other light."""
+
+    lighting: Lighting
+    shares: dict[str, float] = Field(description="of the picture's light, as measured, by lamp id and environment")
+    key: str = Field(description="id of the lamp")
+    ratio: float = Field(ge=0.05, le=100.0)
+    all: float = Field(0.0, ge=-6.0, le=6.0, description="EV by which all light changes")
+
+
+class LightingBalanced(BaseModel):
+    lighting: Lighting
 
 
 class SunWish(BaseModel):
@@ -246,6 +260,16 @@ def turn_to_shine(body: ShineWish) -> Response:
     except CannotPlace as error:
         raise Refused(str(error)) from error
     return answer(Turned(turn=turn))
+
+
+@lighting_api.post("/balance", operation_id="balanceLights", responses={"200": LightingBalanced})
+def balance_lights(body: BalanceWish) -> Response:
+    """A lighting with levels that make one lamp so much stronger than all else; nothing is changed yet."""
+    try:
+        made = balanced(body.lighting, body.shares, body.key, body.ratio, body.all)
+    except CannotBalance as error:
+        raise Refused(str(error)) from error
+    return answer(LightingBalanced(lighting=made))
 
 
 @lighting_api.post("/sun", operation_id="putSun", responses={"200": LampMade})

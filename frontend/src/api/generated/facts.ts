@@ -42,6 +42,9 @@ export const REFERENCE_EV = 9.3 as const;
 /** cd/m² that are recorded as white at EV 0. */
 export const WHITE_AT_EV_0 = 1.2 as const;
 
+/** sRGB of luminance in false colours, from dark to bright, even in EV. */
+export const LUMINANCE_RAMP = [[24, 28, 58], [40, 62, 120], [36, 104, 148], [38, 142, 142], [72, 170, 110], [150, 190, 84], [222, 200, 78], [236, 158, 64], [240, 196, 150], [252, 246, 232]] as const;
+
 /** The floor as a new lighting has it. */
 export const FLOOR_FINISH = {"kind": "plain", "appearance": null, "turn": 0.0, "reflection": 0.75, "roughness": 0.2, "shadow": 1.0, "lift": 0.0} as const;
 

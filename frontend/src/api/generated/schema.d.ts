@@ -4,6 +4,23 @@
  */
 
 export interface paths {
+    "/api/balance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A lighting with levels that make one lamp so much stronger than all else; nothing is changed yet. */
+        post: operations["balanceLights"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/black-body": {
         parameters: {
             query?: never;
@@ -1221,6 +1238,33 @@ export interface components {
             viewpoint: number;
         };
         /**
+         * BalanceWish
+         * @description How strong one lamp shall be beside all other light.
+         */
+        BalanceWish: {
+            /**
+             * All
+             * @description EV by which all light changes
+             * @default 0
+             */
+            all: number;
+            /**
+             * Key
+             * @description id of the lamp
+             */
+            key: string;
+            lighting: components["schemas"]["Lighting"];
+            /** Ratio */
+            ratio: number;
+            /**
+             * Shares
+             * @description of the picture's light, as measured, by lamp id and environment
+             */
+            shares: {
+                [key: string]: number;
+            };
+        };
+        /**
          * Camera
          * @description A camera: where it stands and looks (mm), its lens and its focus.
          */
@@ -2157,6 +2201,13 @@ export interface components {
              */
             shot: string;
             /**
+             * Shows
+             * @description or its luminance in false colours
+             * @default picture
+             * @enum {string}
+             */
+            shows: "picture" | "luminance";
+            /**
              * Surroundings
              * @description in place of those of the lighting
              * @default null
@@ -2341,6 +2392,10 @@ export interface components {
              * @default 0
              */
             turn: number;
+        };
+        /** LightingBalanced */
+        LightingBalanced: {
+            lighting: components["schemas"]["Lighting"];
         };
         /** LightingFitted */
         LightingFitted: {
@@ -4759,6 +4814,57 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    balanceLights: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BalanceWish"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LightingBalanced"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     getBlackBody: {
         parameters: {
             query: {

@@ -66,7 +66,7 @@ export function FloorFields({ standing, lighting, setFloor }: Props) {
           />
           {floor_finish.kind === "sweep" && (
             <Hint text="The sweep rises behind the product, as seen from here">
-              <Button className="self-start" onClick={() => setFloor({ turn: towardsView() })}>
+              <Button className="shrink-0 self-start" onClick={() => setFloor({ turn: towardsView() })}>
                 Turn to the view
               </Button>
             </Hint>
@@ -119,7 +119,7 @@ export function FloorFields({ standing, lighting, setFloor }: Props) {
       </div>
       <Hint text="Then click a point of the product: the floor lies at its height">
         <Button
-          className="self-start"
+          className="shrink-0 self-start"
           look={pointing === "floor" ? "ink" : "mark"}
           onClick={() => useDesk.setState({ pointing: pointing === "floor" ? undefined : "floor" })}
         >

@@ -1,19 +1,28 @@
 import { useEffect, useRef, useState } from "react";
-import type { Lighting } from "../../api/client";
+import type { Edit, Lighting } from "../../api/client";
 import { useDesk } from "../../state/deskStore";
+import { Balance } from "./Balance";
+import { FalseColors } from "./FalseColors";
 
 const BINS = 64;
 const HIGH = 46;
 /** Pixels of the picture that are looked at. */
 const LOOKED_AT = 160;
 
+interface Props {
+  /** Of the lighting. */
+  id: string;
+  lighting: Lighting;
+  edit: (change: Edit) => void;
+}
+
 /** How bright the traced picture is: its histogram, what is clipped, and which lamp gives most. */
-export function PictureLight({ lighting }: { lighting: Lighting }) {
+export function PictureLight({ id, lighting, edit }: Props) {
   const frame = useDesk((state) => (state.lamp ? state.frame : undefined));
   const [found, setFound] = useState<Histogram>();
   const canvas = useRef<HTMLCanvasElement>(null);
   useEffect(() => {
-    if (frame && frame.samples > 0) setFound(histogramOf(frame.picture));
+    if (frame && frame.samples > 0 && !frame.scale) setFound(histogramOf(frame.picture));
   }, [frame]);
   useEffect(() => {
     const context = canvas.current?.getContext("2d");
@@ -49,6 +58,15 @@ export function PictureLight({ lighting }: { lighting: Lighting }) {
       </div>
       <canvas ref={canvas} width={256} height={HIGH} className="w-full bg-sunk" />
       <p className="why">{strongest(frame.shares, lighting)}</p>
+      {frame.outline && frame.outline.lost >= 0.05 && (
+        <p className="why">
+          {Math.round(frame.outline.lost * 100)} % of the product's outline is hardly seen against the
+          backdrop, most of it at the {frame.outline.where}. Make the backdrop there lighter or darker, or add
+          a rim light.
+        </p>
+      )}
+      <FalseColors frame={frame} />
+      {frame.shares && <Balance shares={frame.shares} {...{ id, lighting, edit }} />}
     </section>
   );
 }

@@ -29,7 +29,7 @@ export function SunFields({ lamp, set }: Props) {
   };
   if (!lamp.sun)
     return (
-      <Button className="self-start" onClick={() => put({})}>
+      <Button className="shrink-0 self-start" onClick={() => put({})}>
         Sun by date and place…
       </Button>
     );

@@ -116,7 +116,7 @@ export function SurroundingsFields({ standing, id, lighting, edit }: Props) {
       )}
       <Hint text="Then click an edge or a face: the surroundings rotate until a bright area is mirrored there. Alt drag in the picture rotates them by hand.">
         <Button
-          className="self-start"
+          className="shrink-0 self-start"
           look={pointing === "shine" ? "ink" : "mark"}
           onClick={() => useDesk.setState({ pointing: pointing === "shine" ? undefined : "shine" })}
         >

@@ -22,6 +22,8 @@ Share = Annotated[float, Field(ge=-2.0, le=2.0)]
 Length = Annotated[float, Field(ge=0.1, le=1e5)]
 PartState = Literal["hidden", "suppressed"]
 MOST_LAMPS = 64
+MOST_BRIGHTNESS = 64.0
+"""Of the surroundings."""
 FIRST_LIGHTING = "lighting-1"
 SurfaceKind = Literal["plane", "cylinder", "cone", "sphere", "torus", "free"]
 HexColor = Annotated[str, Field(pattern=r"^#[0-9A-Fa-f]{6}$")]
@@ -172,7 +174,9 @@ class Lighting(Frozen):
     name: Annotated[str, Field(min_length=1, max_length=60)] = "Lighting 1"
     surroundings: Annotated[str, AfterValidator(known_surroundings)] = "panels"
     on: bool = Field(True, description="whether the surroundings give light")
-    brightness: Annotated[float, Field(ge=0.0, le=64.0, description="0: only lamps and glowing parts give light")] = 1.0
+    brightness: Annotated[
+        float, Field(ge=0.0, le=MOST_BRIGHTNESS, description="0: only lamps and glowing parts give light")
+    ] = 1.0
     turn: Annotated[float, Field(ge=-180.0, le=180.0, description="degrees about the vertical")] = 0.0
     contrast: Annotated[float, Field(ge=0.2, le=3.0, description="of the surroundings; 1: as they are")] = 1.0
     saturation: Annotated[float, Field(ge=0.0, le=3.0, description="of the surroundings; 1: as they are")] = 1.0

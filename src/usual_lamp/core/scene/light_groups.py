@@ -6,6 +6,7 @@ what its switch, level and colour make of its nominal light, per channel.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -16,7 +17,7 @@ from usual_lamp.core.appearance import hex_to_linear
 from usual_lamp.core.camera.finish import RGB_TO_XYZ, chromaticity
 from usual_lamp.core.light import Lamp
 from usual_lamp.core.light.lamps import WHITE
-from usual_lamp.core.scene.document import Lighting
+from usual_lamp.core.scene.document import MOST_BRIGHTNESS, Lighting
 
 Array = NDArray[np.float64]
 ENVIRONMENT, GLOW, FIRST_LAMP = 0, 1, 2
@@ -86,3 +87,35 @@ def at_nominal_levels(lighting: Lighting) -> Lighting:
     as_they_are = {*shared, *(lighting.lamps.keys() - lighting.sources.keys())}
     lamps = {id: lamp if id in as_they_are else lamp.model_copy(update=plain) for id, lamp in lighting.lamps.items()}
     return lighting.model_copy(update={"on": True, "brightness": 1.0, "glows": True, "glow": 0.0, "lamps": lamps})
+
+
+class CannotBalance(ValueError):
+    """The lights cannot be balanced so; the message says why."""
+
+
+def balanced(lighting: Lighting, shares: Mapping[str, float], key: str, ratio: float, all: float = 0.0) -> Lighting:
+    """The lighting with levels at which one lamp gives `ratio` times as much light to the picture as all other lamps
+    and the surroundings together; they keep their proportions, and the whole changes by `all` EV.
+
+    `shares` are those measured in the traced picture, as fractions, by lamp id and "environment". Raises CannotBalance.
+    """
+    lamp = lighting.sources.get(key)
+    main = shares.get(key, 0.0)
+    rest = sum(share for name, share in shares.items() if name not in (key, "glow"))
+    if lamp is None or main <= 1e-4:
+        raise CannotBalance("That lamp gives no light to this picture. Select another one, or switch it on.")
+    if rest <= 1e-4:
+        raise CannotBalance("There is no other light to balance it with. Add a lamp, or switch the surroundings on.")
+    total = (main + rest) * 2.0**all
+    up, down = total * ratio / (1 + ratio) / main, total / (1 + ratio) / rest
+    lamps = {
+        id: one
+        if one.kind == "card"
+        else one.model_copy(update={"level": _level(one.level, up if id == key else down)})
+        for id, one in lighting.lamps.items()
+    }
+    return lighting.model_copy(update={"lamps": lamps, "brightness": min(lighting.brightness * down, MOST_BRIGHTNESS)})
+
+
+def _level(level: float, factor: float) -> float:
+    return round(float(np.clip(level + np.log2(factor), -12.0, 12.0)), 2)

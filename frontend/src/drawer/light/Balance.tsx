@@ -1,0 +1,63 @@
+import { useState } from "react";
+import type { Edit, Lighting } from "../../api/client";
+import { balancedLighting } from "../../api/lighting";
+import { toast } from "../../api/toast";
+import { useDesk } from "../../state/deskStore";
+import { Amount, Button, Hint } from "../../ui/controls";
+
+interface Props {
+  id: string;
+  lighting: Lighting;
+  /** Of the picture's light, as measured. */
+  shares: Record<string, number>;
+  edit: (change: Edit) => void;
+}
+
+/** Sets all levels at once: how strong the main lamp is beside all other light, and how bright the whole is. */
+export function Balance({ id, lighting, shares, edit }: Props) {
+  const light = useDesk((state) => state.light);
+  const [ratio, setRatio] = useState(2);
+  const [all, setAll] = useState(0);
+  const lamps = Object.entries(lighting.lamps).filter(([, lamp]) => lamp.kind !== "card");
+  const strongest = [...lamps].sort(([a], [b]) => (shares[b] ?? 0) - (shares[a] ?? 0))[0]?.[0];
+  const key = lamps.some(([one]) => one === light) ? light : strongest;
+  if (!key) return null;
+  const balance = async () => {
+    try {
+      const next = await balancedLighting({ lighting, shares, key, ratio, all });
+      edit({ kind: "set_lighting", id, lighting: next });
+      setAll(0);
+    } catch (problem) {
+      toast.error((problem as Error).message);
+    }
+  };
+  return (
+    <>
+      <Amount
+        label={`${lighting.lamps[key]!.name} to the rest`}
+        value={ratio}
+        min={0.25}
+        max={16}
+        step={0.05}
+        digits={1}
+        unit="x"
+        onCommit={setRatio}
+      />
+      <Amount
+        label="All light"
+        value={all}
+        min={-3}
+        max={3}
+        step={0.1}
+        digits={1}
+        unit="EV"
+        onCommit={setAll}
+      />
+      <Hint text="Solves the levels from what each light gives to this picture; the others keep their proportions">
+        <Button className="shrink-0 self-start" look="mark" onClick={balance}>
+          Balance for me
+        </Button>
+      </Hint>
+    </>
+  );
+}
