@@ -114,3 +114,53 @@ def test_lightings_are_copied_named_and_belong_to_shots(page: Page, product: Pro
         "Open field",
         "Table top",
     ]
+
+
+IES = "[LUMINAIRE] Bench light\nTILT=NONE\n1 -1 1 3 1 1 2 0 0 0 1 1 9\n0 30 90\n0\n900 500 0\n"
+
+
+def test_cards_files_floors_and_kept_lightings(page: Page, product: Product, review: str, tmp_path: Path) -> None:
+    open_lights(page, review)
+    lamps = lambda: shown(product, review)["lamps"]  # noqa: E731
+    page.get_by_role("button", name="+ Card").click()
+    page.get_by_label("Surface").select_option("black")
+    until("there is a black card", lambda: any(one.get("surface") == "black" for one in lamps().values()))
+    expect(page.get_by_role("option", name=re.compile("Card, black card"))).to_contain_text("lights nothing by itself")
+    good, broken = tmp_path / "bench.ies", tmp_path / "broken.ies"
+    good.write_text(IES)
+    broken.write_text("no light in here")
+    page.get_by_label("Photometric file").set_input_files(broken)
+    expect(page.get_by_text(re.compile("it has no TILT line"))).to_be_visible()
+    page.get_by_label("Photometric file").set_input_files(good)
+    expect(page.get_by_label("Name of the lamp")).to_have_value("Bench light")
+
+    page.get_by_label("Kind of floor").select_option("sweep")
+    until("the floor rises", lambda: shown(product, review)["floor_finish"]["kind"] == "sweep")
+    page.get_by_label("Made of").select_option("concrete")
+    page.keyboard.press("l")
+    until("the picture is traced", lambda: traced_samples(page) >= 4)
+    page.get_by_role("button", name="Show luminance").click()
+    expect(page.get_by_text(re.compile("cd/m²$")).last).to_be_visible()
+    page.get_by_role("button", name="Show luminance").click()
+    page.get_by_role("button", name="Balance for me").click()
+    until("levels are solved", lambda: any(one["level"] not in (0, 0.0) for one in lamps().values()))
+    page.keyboard.press("l")
+
+    # The strip of surroundings is traced anew meanwhile, which keeps a browser without a graphics card waiting.
+    page.get_by_text("Kept for all reviews").click(timeout=90_000)
+    page.get_by_role("button", name="Keep “Table top”").click(timeout=90_000)
+    page.get_by_role("button", name="Use Table top").click(timeout=90_000)
+    until("it came in", lambda: len(product.ask(f"reviews/{review}/scene")["scene"]["lightings"]) == 3)
+    page.get_by_role("button", name="Remove Table top").click(timeout=90_000)
+    expect(page.get_by_role("button", name="Use Table top")).to_have_count(0)
+
+    before = shown(product, review)["turn"]
+    canvas = page.locator("canvas[data-ready=true]").bounding_box()
+    middle = canvas["x"] + canvas["width"] / 2, canvas["y"] + canvas["height"] / 2
+    page.keyboard.down("Alt")
+    page.mouse.move(*middle)
+    page.mouse.down()
+    page.mouse.move(middle[0] + 90, middle[1], steps=6)
+    page.mouse.up()
+    page.keyboard.up("Alt")
+    until("dragging has rotated them", lambda: shown(product, review)["turn"] != before)

@@ -35,6 +35,7 @@ export type ReviewOpened = Schemas["ReviewOpened"];
 export type Shaded = Schemas["Shaded"];
 export type Shelf = Schemas["Shelf"];
 export type Lamp = Lighting["lamps"][string];
+export type Decal = Standing["scene"]["decals"][string];
 export type LampKind = Schemas["LampWished"]["kind"];
 export type LampSet = Schemas["SetWished"]["set"];
 export type TracingSettings = Schemas["TracingSettings"];

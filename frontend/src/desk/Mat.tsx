@@ -34,6 +34,7 @@ const POINTING = {
   highlight: "Click where the highlight shall lie",
   shadow: "Click where the shadow shall fall",
   shine: "Click the edge or face that shall shine",
+  decal: "Click where the decal shall lie",
   floor: "Click the point at whose height the floor shall lie",
 };
 

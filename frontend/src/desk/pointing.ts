@@ -1,5 +1,6 @@
 import { Vector3 } from "three";
 import type { Edit, Model, Standing } from "../api/client";
+import { placedDecal } from "../api/decals";
 import { pointedLamp, shiningTurn } from "../api/lighting";
 import { toast } from "../api/toast";
 import { cameraOf } from "../state/camera";
@@ -27,6 +28,7 @@ export async function pointLamp(m: Means, hit: Pointed | undefined): Promise<voi
     toast("There is nothing at that spot. Click on the product or on the floor.");
     return;
   }
+  if (how === "decal") return layDecal(m, hit);
   if (how === "floor") {
     const lift = Math.round((hit.point.z - m.standing.floor) * 10) / 10;
     const floor_finish = { ...lighting.floor_finish, lift };
@@ -57,6 +59,29 @@ export async function pointLamp(m: Means, hit: Pointed | undefined): Promise<voi
     toast(
       `${what} here: ${lamp.name} ${shift}${part ? `, but ${part} is in the way.` : ", clear line of sight."}`,
     );
+  } catch (problem) {
+    toast.error((problem as Error).message);
+  }
+}
+
+/** Lays the decal that is in hand on a spot. */
+async function layDecal(m: Means, hit: Pointed): Promise<void> {
+  const { decalInHand: held, view } = useDesk.getState();
+  if (!held || !view) return;
+  if (hit.uid === undefined || hit.face === undefined) {
+    toast("A decal lies on a part. Click on the product.");
+    return;
+  }
+  const spot = { part: hit.uid, face: hit.face, point: hit.point.toArray(), normal: hit.normal.toArray() };
+  const { name, picture, aspect } = held;
+  const known = held.id ? m.standing.scene.decals[held.id] : undefined;
+  try {
+    const body = { spot, camera: cameraOf(view), name, picture, aspect, decal: known ?? null };
+    const decal = await placedDecal(m.reviewId, body);
+    const id = held.id ?? `decal-${crypto.randomUUID().slice(0, 8)}`;
+    m.edit({ kind: "set_decals", decals: { [id]: decal } });
+    useDesk.setState({ pointing: undefined, decalInHand: undefined });
+    useDesk.getState().choose([decal.part]);
   } catch (problem) {
     toast.error((problem as Error).message);
   }

@@ -8,6 +8,7 @@ import { countParts, listNames } from "../state/rows";
 import { Button } from "../ui/controls";
 import { sizeWords } from "../ui/size";
 import { extentOf } from "../viewport/moving";
+import { AllDecals, Decals } from "./Decals";
 import { Glow } from "./Glow";
 import { KeepSample } from "./KeepSample";
 import { Layers } from "./Layers";
@@ -61,6 +62,7 @@ export const PartsDrawer = memo(function PartsDrawer({
             Choose parts in the schedule or in the picture to give them a sample. Meanwhile, the whole:
           </p>
         </header>
+        <AllDecals {...{ model, standing, edit }} />
         <ModelDrawer {...{ reviewId, model, standing, shotId, actions, assembly, edit }} />
       </>
     );
@@ -88,6 +90,7 @@ export const PartsDrawer = memo(function PartsDrawer({
       )}
       <hr className="border-rule" />
       <SampleShelf {...{ reviewId, model, standing, uids, edit }} />
+      <Decals {...{ model, standing, uids, edit }} />
       <PartPlace {...{ model, standing, edit }} />
       <Fineness {...{ model, uids, shotId, assembly }} />
       <Mending {...{ model, uids, assembly }} />

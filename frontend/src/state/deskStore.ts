@@ -9,6 +9,15 @@ export type Grouping = "structure" | "same part" | "appearance" | "material" | "
 export type Region = [left: number, top: number, right: number, bottom: number];
 
 /** A traced picture as it came, and the view it was traced from. */
+export interface DecalInHand {
+  name: string;
+  /** Content hash. */
+  picture: string;
+  /** Width over height. */
+  aspect: number;
+  id?: string;
+}
+
 export interface Frame {
   picture: ImageBitmap;
   viewKey: string;
@@ -70,7 +79,9 @@ interface Desk {
   /** What the next click in the picture says about the selected light. */
   /** Whether the traced picture shows its luminance in false colours. */
   luminance: boolean;
-  pointing?: "highlight" | "shadow" | "shine" | "floor";
+  pointing?: "highlight" | "shadow" | "shine" | "floor" | "decal";
+  /** What a click lays down: a new picture, or a decal that is there, by id. */
+  decalInHand?: DecalInHand;
   /** Traced light on the desk. */
   lamp: boolean;
   lampPaused: boolean;
@@ -136,6 +147,7 @@ const fresh = {
   light: "surroundings",
   luminance: false,
   pointing: undefined,
+  decalInHand: undefined,
   lamp: false,
   lampPaused: false,
   region: undefined,

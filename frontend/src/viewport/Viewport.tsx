@@ -26,6 +26,9 @@ interface Props {
 export interface Pointed {
   point: Vector3;
   normal: Vector3;
+  /** The part and its face; none on the floor. */
+  uid?: string;
+  face?: number;
 }
 
 const TURN_PER_PIXEL = 0.0065;

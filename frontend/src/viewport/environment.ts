@@ -10,6 +10,9 @@ export class Environment {
   private key = "";
   private seenKey = "";
   private disposed = false;
+  /** A map is being made; the wish that came last meanwhile is followed next, and none between. */
+  private busy = false;
+  private next?: () => Promise<void>;
 
   constructor(
     renderer: WebGLRenderer,
@@ -28,7 +31,24 @@ export class Environment {
     await Promise.all([this.show(wish, center), this.showBehind(lighting)]);
   }
 
+  /** One map at a time: while a slider is dragged, each would be outdated before it is there. */
   private async show(lighting: Lighting, center: [number, number, number]) {
+    if (this.busy) {
+      this.next = () => this.show(lighting, center);
+      return;
+    }
+    this.busy = true;
+    try {
+      await this.make(lighting, center);
+    } finally {
+      this.busy = false;
+      const next = this.next;
+      this.next = undefined;
+      if (next && !this.disposed) await next();
+    }
+  }
+
+  private async make(lighting: Lighting, center: [number, number, number]) {
     const { name, backdrop, floor_finish, glow, ...light } = lighting;
     const key = JSON.stringify([light, backdrop.bottom, Object.keys(light.lamps).length > 0 && center]);
     if (key === this.key) return;
@@ -48,8 +68,10 @@ export class Environment {
     const wanted = backdrop.kind === "environment" && !backdrop.transparent;
     this.scene.backgroundBlurriness = backdrop.blur * 0.6;
     this.scene.backgroundRotation = rotation(lighting.turn);
-    const { surroundings, contrast, saturation, tint } = lighting;
-    const key = wanted ? JSON.stringify([surroundings, contrast, saturation, tint, backdrop.level]) : "";
+    const { surroundings, contrast, saturation, tint, tilt } = lighting;
+    const sun = surroundings === "daylight" && Object.values(lighting.lamps).find(isSun);
+    const seen = [surroundings, contrast, saturation, tint, tilt, backdrop.level, sun];
+    const key = wanted ? JSON.stringify(seen) : "";
     if (key === this.seenKey) return;
     this.seenKey = key;
     const map = wanted ? await loadMap("backdrop-map", { ...lighting, turn: 0 }, [0, 0, 0]) : undefined;
@@ -65,6 +87,10 @@ export class Environment {
     this.seen?.dispose();
     this.pmrem.dispose();
   }
+}
+
+function isSun(lamp: Lighting["lamps"][string]): boolean {
+  return lamp.kind === "distant";
 }
 
 /** The map is z-up and starts at the back; three.js samples y-up from +x. */

@@ -18,6 +18,7 @@ import type { FaceOf } from "../state/giving";
 import { Backdrop } from "./backdrop";
 import { ContactShadow } from "./contactShadow";
 import { Crowds } from "./crowds";
+import { Decals } from "./decals";
 import { Defects } from "./defects";
 import { Environment } from "./environment";
 import { type Finish, setFinish } from "./finish";
@@ -48,6 +49,7 @@ export class Stage {
   private readonly marks = new Marks();
   private readonly defects = new Defects();
   private readonly lampMarks = new LampMarks();
+  private readonly decals = new Decals(() => this.drawSurfaces());
   private lighting?: Lighting;
   private readonly product = new Group();
   private readonly crowds = new Crowds(this.product);
@@ -84,7 +86,8 @@ export class Stage {
     this.renderer.toneMapping = CustomToneMapping;
     this.environment = new Environment(this.renderer, this.scene);
     this.marks.group.add(this.lampMarks.group);
-    this.scene.add(this.backdrop.mesh, this.shadow.mesh, this.product, this.defects.group, this.marks.group);
+    this.scene.add(this.backdrop.mesh, this.shadow.mesh, this.product, this.decals.group);
+    this.scene.add(this.defects.group, this.marks.group);
   }
 
   /** Loads what is new of an arrangement, moves what was moved, drops what is gone, see `Parts.load`. */
@@ -105,6 +108,7 @@ export class Stage {
   dress(standing: Standing, previews: Record<string, Appearance>) {
     this.floor = standing.floor;
     this.parts.dress(standing, previews);
+    if (this.decals.follow(standing.scene.decals, this.parts.by)) this.drawSurfaces();
   }
 
   private changed(change: Change) {
@@ -113,6 +117,7 @@ export class Stage {
       return;
     }
     this.scattered = true;
+    if (change !== "worn") this.decals.again(this.parts.by);
     if (change === "shown") {
       this.shadowDirty = true;
       this.box = undefined;
@@ -378,6 +383,7 @@ export class Stage {
     this.environment.dispose();
     this.backdrop.dispose();
     this.lampMarks.dispose();
+    this.decals.dispose();
     this.shadow.dispose();
     this.handles?.dispose();
     this.renderer.dispose();

@@ -29,6 +29,7 @@ from usual_lamp.web.api import api
 from usual_lamp.web.appearance_api import appearance_api
 from usual_lamp.web.assembly_api import assembly_api
 from usual_lamp.web.bridge import LARGEST
+from usual_lamp.web.decal_api import decal_api
 from usual_lamp.web.events import Hub
 from usual_lamp.web.guard import HEADERS, SIGN_IN, Guard, cookie_name
 from usual_lamp.web.lighting_api import lighting_api
@@ -66,6 +67,7 @@ def create_app(store: Store | None = None, static: Path | None = None, guard: Gu
     app.register_api(assembly_api)
     app.register_api(appearance_api)
     app.register_api(lighting_api)
+    app.register_api(decal_api)
     app.register_api(lamp.api)
     register_errors(app)
     register_front_end(app, static or Path(os.environ.get("USUAL_LAMP_STATIC", "frontend/dist")))

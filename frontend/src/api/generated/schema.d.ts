@@ -414,6 +414,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reviews/{review_id}/decals/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A decal on a spot, upright to the view; nothing is changed yet. */
+        post: operations["placeDecal"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reviews/{review_id}/edits": {
         parameters: {
             query?: never;
@@ -1471,6 +1488,117 @@ export interface components {
              */
             meant: number;
         };
+        /**
+         * Decal
+         * @description A picture on a part, sized in mm, laid straight along the normal of a rectangle in the part's own frame.
+         */
+        Decal: {
+            /**
+             * Center
+             * @description mm, in the part's frame
+             */
+            center: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Depth
+             * @description mm to both sides of the rectangle that it reaches
+             * @default 3
+             */
+            depth: number;
+            /**
+             * Height
+             * @description mm
+             */
+            height: number;
+            /**
+             * Mirrored
+             * @default false
+             */
+            mirrored: boolean;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+            /**
+             * Part
+             * @description uid; it waits where that part is gone
+             */
+            part: string;
+            /**
+             * Picture
+             * @description content hash
+             */
+            picture: string;
+            /**
+             * Right
+             * @description direction of the picture's width, in the part's frame
+             */
+            right: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Turn
+             * @description degrees, counter-clockwise
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Up
+             * @description direction of its height
+             */
+            up: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Width
+             * @description mm
+             */
+            width: number;
+        };
+        /** DecalPlaced */
+        DecalPlaced: {
+            decal: components["schemas"]["Decal"];
+        };
+        /**
+         * DecalWish
+         * @description A picture that shall lie on a spot, or a decal that shall lie there instead.
+         */
+        DecalWish: {
+            /**
+             * Aspect
+             * @description width over height
+             */
+            aspect: number;
+            camera: components["schemas"]["Camera"];
+            /**
+             * @description one that keeps its size and name
+             * @default null
+             */
+            decal: components["schemas"]["Decal"] | null;
+            /**
+             * Name
+             * @default Decal
+             */
+            name: string;
+            /** Picture */
+            picture: string;
+            spot: components["schemas"]["Spot"];
+        };
         /** Definition */
         Definition: {
             /**
@@ -1609,7 +1737,7 @@ export interface components {
         /** EditBody */
         EditBody: {
             /** Edit */
-            edit: components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetShot"];
+            edit: components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetDecals"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetShot"];
         };
         /**
          * EnteredColor
@@ -3549,6 +3677,13 @@ export interface components {
                 [key: string]: components["schemas"]["Appearance"];
             };
             /**
+             * Decals
+             * @default {}
+             */
+            decals: {
+                [key: string]: components["schemas"]["Decal"];
+            };
+            /**
              * Filters
              * @description filters of the parts schedule that were kept, by name
              * @default {}
@@ -3690,7 +3825,7 @@ export interface components {
          */
         ScheduleDifference: {
             /** Edit */
-            edit: (components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetShot"]) | null;
+            edit: (components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetDecals"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetShot"]) | null;
             /** Lines */
             lines: components["schemas"]["ScheduleLine"][];
             /** Problems */
@@ -3706,6 +3841,21 @@ export interface components {
             part: string;
             /** Then */
             then: string;
+        };
+        /**
+         * SetDecals
+         * @description Add, change or (null) remove decals, by id.
+         */
+        SetDecals: {
+            /** Decals */
+            decals: {
+                [key: string]: components["schemas"]["Decal"] | null;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_decals";
         };
         /**
          * SetFilters
@@ -4131,6 +4281,34 @@ export interface components {
             width: number;
         };
         /**
+         * Spot
+         * @description A spot on a part, in the review's frame.
+         */
+        Spot: {
+            /** Face */
+            face: number;
+            /**
+             * Normal
+             * @description unit vector, outwards
+             */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /** Part */
+            part: string;
+            /**
+             * Point
+             * @description mm
+             */
+            point: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * SpotLamp
          * @description A small disc that shines with one intensity up to its inner angle, and with none from its outer angle on.
          */
@@ -4516,7 +4694,7 @@ export interface components {
          */
         TakenAppearances: {
             /** Edit */
-            edit: (components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetShot"]) | null;
+            edit: (components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetDecals"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetShot"]) | null;
             /** Names */
             names: string[];
             /** Notes */
@@ -4753,7 +4931,7 @@ export interface components {
         /** Wish */
         Wish: {
             /** Edit */
-            edit: components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetShot"];
+            edit: components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetDecals"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetShot"];
         };
         /**
          * Worn
@@ -6108,6 +6286,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Id"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    placeDecal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DecalWish"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DecalPlaced"];
                 };
             };
             /** @description Not Found */

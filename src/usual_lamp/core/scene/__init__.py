@@ -3,6 +3,7 @@
 from usual_lamp.core.scene.arrangement import arranged, arrangement_key
 from usual_lamp.core.scene.document import (
     Backdrop,
+    Decal,
     Laying,
     Lighting,
     Look,
@@ -22,6 +23,7 @@ from usual_lamp.core.scene.edits import (
     LayPictures,
     MoveParts,
     ReplaceAppearance,
+    SetDecals,
     SetImported,
     SetLamps,
     SetLighting,
@@ -49,6 +51,7 @@ __all__ = [
     "Backdrop",
     "BaseEdit",
     "ChangeAppearance",
+    "Decal",
     "Edit",
     "EditRefused",
     "LayPictures",
@@ -65,6 +68,7 @@ __all__ = [
     "Resolver",
     "Rule",
     "Scene",
+    "SetDecals",
     "SetImported",
     "SetLamps",
     "SetLighting",

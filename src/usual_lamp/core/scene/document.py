@@ -16,12 +16,14 @@ from usual_lamp.core.camera.finish import Exposure, White
 from usual_lamp.core.light import Lamp, Level, daylight, known_surroundings
 from usual_lamp.core.light.lamps import MOST_DISTANT, Card, DistantLamp
 from usual_lamp.core.light.surroundings import MapWish
+from usual_lamp.core.scene.picture_on_part import PictureOnPart
 
 Number = Annotated[float, Field(ge=-1e6, le=1e6)]
 Share = Annotated[float, Field(ge=-2.0, le=2.0)]
 Length = Annotated[float, Field(ge=0.1, le=1e5)]
 PartState = Literal["hidden", "suppressed"]
 MOST_LAMPS = 64
+MOST_DECALS = 400
 MOST_BRIGHTNESS = 64.0
 """Of the surroundings."""
 FIRST_LIGHTING = "lighting-1"
@@ -122,6 +124,51 @@ class Look(Frozen):
     assignments: dict[str, str] = Field(default={}, description="to appearance id, by the keys of `levels`")
     rules: tuple[Rule, ...] = Field(default=(), description="the higher wins")
     layings: dict[str, Laying] = Field(default={}, description="by id; a part is in one at most")
+
+
+class Decal(Frozen):
+    """A picture on a part, sized in mm, laid straight along the normal of a rectangle in the part's own frame."""
+
+    name: Annotated[str, Field(min_length=1, max_length=60)]
+    picture: Annotated[str, Field(pattern="^[0-9a-f]{64}$", description="content hash")]
+    part: str = Field(description="uid; it waits where that part is gone")
+    center: Triple = Field(description="mm, in the part's frame")
+    right: Triple = Field(description="direction of the picture's width, in the part's frame")
+    up: Triple = Field(description="direction of its height")
+    width: Annotated[float, Field(ge=0.1, le=1e4, description="mm")]
+    height: Annotated[float, Field(ge=0.1, le=1e4, description="mm")]
+    turn: Annotated[float, Field(ge=-180.0, le=180.0, description="degrees, counter-clockwise")] = 0.0
+    depth: Annotated[float, Field(ge=0.01, le=1e4, description="mm to both sides of the rectangle that it reaches")] = (
+        3.0
+    )
+    opacity: Annotated[float, Field(ge=0.0, le=1.0)] = 1.0
+    mirrored: bool = False
+    on: bool = True
+
+    @model_validator(mode="after")
+    def _spans_a_plane(self) -> Decal:
+        """Raises ValueError for directions that are parallel or have no length."""
+        self.laid()[0].axes()
+        return self
+
+    def laid(self) -> tuple[PictureOnPart, ...]:
+        """What the tracer lays on the part, one after the other."""
+        return (
+            PictureOnPart(
+                picture=self.picture,
+                center=self.center,
+                right=self.right,
+                up=self.up,
+                width=self.width,
+                height=self.height,
+                turn=self.turn,
+                depth=self.depth,
+                front_only=True,
+                strength=self.opacity,
+                mirrored=self.mirrored,
+                printed=True,
+            ),
+        )
 
 
 class Backdrop(Frozen):
@@ -267,6 +314,8 @@ class Scene(Frozen):
     panoramas: dict[Annotated[str, Field(min_length=64, max_length=64)], Annotated[str, Field(max_length=120)]] = Field(
         default={}, description="imported ones by content hash, with their names"
     )
+    decals: Annotated[dict[str, Decal], Field(max_length=MOST_DECALS)] = {}
+    """By id; the later lie over the earlier."""
     filters: dict[str, str] = Field(default={}, description="filters of the parts schedule that were kept, by name")
     shots: dict[str, Shot]
 

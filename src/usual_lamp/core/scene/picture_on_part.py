@@ -25,6 +25,8 @@ class PictureOnPart(BaseModel):
     width: Annotated[float, Field(gt=0, description="mm")]
     height: Annotated[float, Field(gt=0, description="mm")]
     turn: float = Field(0.0, description="degrees, counter-clockwise as seen from the front")
+    printed: bool = Field(False, description="a colour covers metal and clear material, as print does")
+    mirrored: bool = Field(False, description="left and right exchanged")
     repeat: bool = False
     depth: Annotated[float, Field(gt=0, description="mm in front of and behind the rectangle")] = 1e6
     front_only: bool = Field(False, description="only on surfaces that face the rectangle's front")

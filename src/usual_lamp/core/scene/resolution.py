@@ -194,7 +194,8 @@ def _traced(resolved: ResolvedScene, part: Occurrence, numbers: Numbers) -> Trac
     laid = resolved.resolver.laid.get(part.uid)
     number = numbers.of(found.appearance)
     faces = {index: numbers.of(a) for index, a in found.faces.items() if a != found.appearance}
-    key = (number, faces, laid)
+    pictures = resolved.pictures_on.get(part.uid, ())
+    key = (number, faces, laid, pictures)
     known: tuple[object, TracePart] | None = resolved.traced.get(part.uid)
     if known is None or known[0] != key:
         made = TracePart(
@@ -202,6 +203,7 @@ def _traced(resolved: ResolvedScene, part: Occurrence, numbers: Numbers) -> Trac
             matrix=tuple(resolved.assembly.world[part.uid].ravel().tolist()),
             appearance=number,
             faces=faces,
+            pictures=pictures,
             laid=laid,
         )
         resolved.traced[part.uid] = (key, made)

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from usual_lamp.core.assembly import Assembly, Occurrence
 from usual_lamp.core.scene.document import Scene
 from usual_lamp.core.scene.levels import Resolved, Resolver
+from usual_lamp.core.scene.picture_on_part import PictureOnPart
 from usual_lamp.core.scene.touched import touched
 
 Array = NDArray[np.float64]
@@ -77,6 +78,15 @@ class ResolvedScene:
                 after.worn[uid] = found
                 changed.add(uid)
         return after, changed
+
+    @cached_property
+    def pictures_on(self) -> dict[str, tuple[PictureOnPart, ...]]:
+        """What decals lay on parts, by uid, the uppermost last."""
+        found: dict[str, tuple[PictureOnPart, ...]] = {}
+        for decal in self.scene.decals.values():
+            if decal.on:
+                found[decal.part] = (*found.get(decal.part, ()), *decal.laid())
+        return found
 
     @cached_property
     def shown(self) -> list[Occurrence]:

@@ -21,7 +21,7 @@ from usual_lamp.core.scene.edits.giving import (
     SetLooks,
     SetRules,
 )
-from usual_lamp.core.scene.edits.parts import MoveParts, SetFilters, SetModels, SetStates
+from usual_lamp.core.scene.edits.parts import MoveParts, SetDecals, SetFilters, SetModels, SetStates
 from usual_lamp.core.scene.edits.views import SetLamps, SetLighting, SetLightings, SetPanoramas, SetShot
 
 if TYPE_CHECKING:
@@ -39,6 +39,7 @@ __all__ = [
     "LayPictures",
     "MoveParts",
     "ReplaceAppearance",
+    "SetDecals",
     "SetFilters",
     "SetImported",
     "SetLamps",

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from usual_lamp.core.scene.document import ModelUse, PartState, Placement, Scene
+from usual_lamp.core.scene.document import MOST_DECALS, Decal, ModelUse, PartState, Placement, Scene
 from usual_lamp.core.scene.edits.base import BaseEdit, EditRefused, counted, merged, require_parts
 
 
@@ -92,3 +92,32 @@ class SetFilters(BaseEdit):
     def words(self, scene: Scene) -> str:
         name, kept = next(iter(self.filters.items()))
         return f"{'Keep' if kept else 'Drop'} the filter “{name}”"
+
+
+class SetDecals(BaseEdit):
+    """Add, change or (null) remove decals, by id."""
+
+    kind: Literal["set_decals"] = "set_decals"
+    decals: dict[Annotated[str, Field(min_length=1, max_length=40)], Decal | None] = Field(min_length=1)
+
+    def apply(self, scene: Scene, parts: Collection[str]) -> tuple[Scene, BaseEdit]:
+        # One that is there already may name a part that is gone: it waits, and can be changed meanwhile.
+        named = [
+            d.part for id, d in self.decals.items() if d and (id not in scene.decals or scene.decals[id].part != d.part)
+        ]
+        require_parts(named, parts)
+        decals, back = merged(scene.decals, self.decals)
+        if len(decals) > MOST_DECALS:
+            raise EditRefused(f"A review holds at most {MOST_DECALS} decals.")
+        order = [id for id in scene.decals if id in decals] + [id for id in decals if id not in scene.decals]
+        return scene.model_copy(update={"decals": {id: decals[id] for id in order}}), SetDecals(decals=back)
+
+    def words(self, scene: Scene) -> str:
+        if len(self.decals) > 1:
+            gone = all(decal is None for decal in self.decals.values())
+            new = self.decals.keys() - scene.decals.keys()
+            return f"{'Remove' if gone else 'Add' if new else 'Change'} {counted(len(self.decals), 'decal')}"
+        ((id, decal),) = self.decals.items()
+        if decal is None:
+            return f"Remove the decal “{scene.decals[id].name}”" if id in scene.decals else "Remove a decal"
+        return f"{'Change' if id in scene.decals else 'Add'} the decal “{decal.name}”"

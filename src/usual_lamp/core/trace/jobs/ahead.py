@@ -48,6 +48,7 @@ def kernel_with(world: World, added: Appearance | None = None) -> str:
         tuple(sorted(targets)),
         bool(textures) or (worn is not None and worn.by_coordinates),
         any(texture.beneath_coat for texture in textures) or (worn is not None and worn.beneath_coat),
+        worn is not None and worn.prints,
         any(texture.mapping == "machined" for texture in textures) or (worn is not None and worn.machined),
         max(len(textures), worn.most if worn else 0),
     )

@@ -41,6 +41,8 @@ class Surface:
     """wi comes from inside a solid: possible only for transmissive, not thin-walled appearances."""
     paint: mi.Color3f | None = None
     """Takes the place of the base's colour, where a picture lies on it."""
+    printed: mi.Float | None = None
+    """Share that print covers: it is neither metal nor clear."""
     rough: mi.Float | None = None
     """Takes the place of the specular roughness."""
     over: mi.Vector3f | None = None
@@ -58,6 +60,8 @@ class Surface:
         self.roughness, self.ior, self.transmission = kind.x, kind.y, kind.z
         if self.rough is not None:
             self.roughness = self.rough
+        if self.printed is not None:
+            self.metalness, self.transmission = (v * (1 - self.printed) for v in (self.metalness, self.transmission))
         self.thin = thin > 0.5
         self.tint, coat = self._read("tint")
         self.emission, self.mirror_average = self._read("emission")

@@ -108,6 +108,7 @@ class Arrival:
             dr.normalize(wi),
             inside,
             paint=dress.color if dress else None,
+            printed=dress.printed if dress else None,
             rough=dress.roughness if dress else None,
             over=over,
             beyond=wall.beyond.optics(self.world.table) if wall else None,

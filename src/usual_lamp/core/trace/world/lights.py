@@ -37,6 +37,13 @@ def equal_power_cuts(weights: NDArray[np.float64], pieces: int) -> NDArray[np.fl
     return np.maximum.accumulate(cuts + np.arange(pieces + 1) * 1e-7) / (1.0 + pieces * 1e-7)
 
 
+def _bilinear_means(values: NDArray[np.floating]) -> NDArray[np.float64]:
+    """(H, W): the mean over each texel of what is read between texels: a bright one shines into those beside it."""
+    down = np.concatenate([values[:1], values, values[-1:]]).astype(np.float64)
+    found = 0.75 * down[1:-1] + 0.125 * (down[:-2] + down[2:])
+    return np.asarray(0.75 * found + 0.125 * (np.roll(found, 1, axis=1) + np.roll(found, -1, axis=1)))
+
+
 class EnvironmentMap:
     """A latitude-longitude map of radiance (H, 2H, 3), row 0 at the zenith."""
 
@@ -45,7 +52,7 @@ class EnvironmentMap:
         padded = np.concatenate([image, np.zeros_like(image[..., :1])], axis=-1).astype(np.float32)
         self.texels = settled(padded)
         sine = np.sin((np.arange(self.height) + 0.5) * np.pi / self.height)
-        power = (image @ LUMINANCE) * sine[:, None]
+        power = _bilinear_means(image @ LUMINANCE) * sine[:, None]
         power = power + power.mean() * 1e-3 + 1e-12
         rows = equal_power_cuts(power.sum(axis=1), ROWS)
         # Share of each map row that lies in each strip.

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from typing import get_args
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
 
 from usual_lamp.core.appearance.texture import Texture
@@ -25,7 +26,7 @@ PictureOf = Callable[[str, bool], NDArray[np.float32]]
 in tangent-space maps) and coverage; row 0 is the top."""
 Use = PictureOnPart | Texture
 ROW = 5
-REPEAT, FRONT_ONLY, BY_COORDINATES, BENEATH_COAT, MACHINED = 8, 16, 32, 64, 128
+REPEAT, FRONT_ONLY, BY_COORDINATES, BENEATH_COAT, MACHINED, PRINTED = 8, 16, 32, 64, 128, 256
 """Beside the target in a row's flags."""
 AROUND = 4
 """Repeats on one turn of a turned part: a whole number, so that no seam shows; grooves are much longer than wide."""
@@ -44,6 +45,8 @@ class Dress:
     normal: mi.Vector3f
     coat_normal: mi.Vector3f | None = None
     """Where it may differ: some pictures shape what lies beneath the clear coat only."""
+    printed: mi.Float | None = None
+    """Share that print covers, where there is any."""
 
 
 @dataclass
@@ -64,11 +67,22 @@ class Atlas:
         """First texel, width, height."""
         texels, start = [], 0
         for key in sorted(wanted):
-            image = np.ascontiguousarray(picture_of(*key), np.float32)
+            image = _bled(np.ascontiguousarray(picture_of(*key), np.float32))
             self.places[key] = (start, image.shape[1], image.shape[0])
             texels.append(image.reshape(-1, 4))
             start += len(texels[-1])
         self.texels = settled(np.concatenate(texels))
+
+
+def _bled(image: NDArray[np.float32]) -> NDArray[np.float32]:
+    """A picture (H, W, 4) whose clear texels have the colours of what lies beside them: between texels they count."""
+    clear = image[..., 3] <= 0
+    if not clear.any() or clear.all():
+        return image
+    nearest = scipy.ndimage.distance_transform_edt(clear, return_distances=False, return_indices=True)
+    found = image.copy()
+    found[clear, :3] = image[nearest[0][clear], nearest[1][clear], :3]
+    return found
 
 
 def key_of(use: Use) -> tuple[str, bool]:
@@ -85,6 +99,7 @@ class Pictures:
         self.by_coordinates = any(isinstance(use, Texture) for use in uses)
         self.beneath_coat = any(isinstance(use, Texture) and use.beneath_coat for use in uses)
         self.machined = any(isinstance(use, Texture) and use.mapping == "machined" for use in uses)
+        self.prints = any(isinstance(use, PictureOnPart) and use.printed for use in uses)
         self.atlas, self.texels = atlas, atlas.texels
         rows = np.stack([_row(use, atlas.places[key_of(use)]) for use in uses])
         self.rows = settled(rows)
@@ -113,7 +128,8 @@ class Pictures:
         lies = _unrolled(si) if self.by_coordinates else None
         around = self._around(si, active) if self.machined else None
         over = mi.Vector3f(dress.normal) if self.beneath_coat else None
-        dress = Dress(dress.color, dress.roughness, dress.opacity, mi.Vector3f(dress.normal), over)
+        printed = mi.Float(0.0) if self.prints else None
+        dress = Dress(dress.color, dress.roughness, dress.opacity, mi.Vector3f(dress.normal), over, printed)
         for k in range(self.most):
             has = active & (k < count)
             dress = dr.if_stmt(
@@ -153,6 +169,9 @@ class Pictures:
         seen = mi.Color3f(texel[0], texel[1], texel[2])
         laid = lambda to, was, now: dr.select(target == TARGETS[to], now, was)  # noqa: E731
         color = laid("color", dress.color, dr.lerp(dress.color, seen, share))
+        printed = dress.printed
+        if printed is not None:
+            printed = dr.select((flags & PRINTED) != 0, 1 - (1 - printed) * (1 - share), printed)
         roughness = laid("roughness", dress.roughness, dr.lerp(dress.roughness, seen.x, share))
         opacity = laid("opacity", dress.opacity, dress.opacity * dr.lerp(mi.Float(1.0), seen.x, share))
         normal, over = dress.normal, dress.coat_normal
@@ -173,7 +192,7 @@ class Pictures:
             normal = dr.select(shapes, _bent(normal, tilt, si.n), normal)
             if over is not None:
                 over = dr.select(shapes & ((flags & BENEATH_COAT) == 0), _bent(over, tilt, si.n), over)
-        return Dress(color, roughness, opacity, normal, over)
+        return Dress(color, roughness, opacity, normal, over, printed)
 
     def _grow(
         self,
@@ -235,9 +254,10 @@ def _row(use: Use, place: tuple[int, int, int]) -> NDArray[np.float64]:
     else:
         right, up, out = use.axes()
         center = np.asarray(use.center)
-        u, v = right / use.width, -up / use.height
+        u, v = right / use.width * (-1.0 if use.mirrored else 1.0), -up / use.height
         axes = [[*u, 0.5 - u @ center], [*v, 0.5 - v @ center], [*out, -out @ center]]
-        how = [flags + REPEAT * use.repeat + FRONT_ONLY * use.front_only, use.depth, use.strength, 0.0]
+        flags += REPEAT * use.repeat + FRONT_ONLY * use.front_only + PRINTED * use.printed
+        how = [flags, use.depth, use.strength, 0.0]
     # The offset of a texel is exact in a float32 up to 16 million; beyond, in two numbers.
     return np.concatenate([*axes, [place[0] % 4096, place[0] // 4096, place[1], place[2]], how])
 

@@ -1,0 +1,111 @@
+"""Decals: where they lie, what edits make of them, and that print is print on any material."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from core.test_layers import ABOVE, laid
+from core.test_trace import appearance, color, square
+from usual_lamp.core.appearance import hex_to_linear
+from usual_lamp.core.scene import Decal, EditRefused, SetDecals, SetStates, apply_edit, first_scene
+from usual_lamp.core.scene.decal_placing import placed
+from usual_lamp.core.scene.resolution import DEFAULT_SHOT, inputs_of
+from usual_lamp.core.scene.resolved import ResolvedScene
+
+HASH = "c" * 64
+UP = np.array([0.0, 0.0, 1.0])
+
+
+def decal(part: str, **more) -> Decal:
+    lies = dict(center=(1, 2, 3), right=(1, 0, 0), up=(0, 1, 0), width=20.0, height=10.0)
+    return Decal.model_validate(dict(name="Label", picture=HASH, part=part) | lies | more)
+
+
+def test_a_decal_lies_upright_where_it_was_put_and_fits_the_face() -> None:
+    """On a square of 40 mm in a part that is turned by 90° about x: its front looks along -y in the review."""
+    turned = np.array([[1.0, 0, 0, 100], [0, 0, -1, 0], [0, 1, 0, 50], [0, 0, 0, 1]])
+    mesh = square(20.0)
+    front = np.array([0.0, -1.0, 0.0])
+    found = placed(mesh, 0, turned, np.array([105.0, 0.0, 50.0]), front, UP, aspect=3.0)
+    assert found["center"] == pytest.approx((5, 0, 0), abs=1e-6)
+    assert found["right"] == pytest.approx((1, 0, 0), abs=1e-6) and found["up"] == pytest.approx((0, 1, 0), abs=1e-6)
+    assert found["width"] == pytest.approx(0.6 * 30) and found["height"] == pytest.approx(found["width"] / 3, abs=0.01)
+    kept = placed(mesh, 0, turned, np.array([105.0, 0.0, 50.0]), front, UP, 3.0, size=(12.0, 4.0))
+    assert (kept["width"], kept["height"]) == (12.0, 4.0)
+    above = placed(mesh, 0, np.eye(4), np.zeros(3), UP, UP, 1.0)
+    assert np.cross(above["right"], above["up"]) == pytest.approx(UP, abs=1e-6), (
+        "also where the view's up is its normal"
+    )
+
+
+def test_edits_keep_order_wait_for_parts_and_go_back(as1) -> None:
+    uids = [part.uid for part in as1.assembly.parts()]
+    scene = first_scene(as1.assembly, "rev")
+    first = SetDecals(decals={"a": decal(uids[0]), "b": decal(uids[1], name="Logo")})
+    assert first.words(scene) == "Add 2 decals"
+    two, back = apply_edit(scene, first, uids)
+    moved = SetDecals(decals={"a": decal(uids[0], turn=30.0)})
+    assert moved.words(two) == "Change the decal “Label”"
+    three, undo = apply_edit(two, moved, uids)
+    assert list(three.decals) == ["a", "b"] and three.decals["a"].turn == 30
+    assert apply_edit(three, undo, uids)[0] == two and apply_edit(two, back, uids)[0].decals == {}
+    assert SetDecals(decals={"b": None}).words(two) == "Remove the decal “Logo”"
+    with pytest.raises(EditRefused, match="not in this review"):
+        apply_edit(scene, SetDecals(decals={"a": decal("gone")}), uids)
+    waiting, _ = apply_edit(two, SetDecals(decals={"a": decal(uids[0], on=False)}), uids[1:])
+    assert not waiting.decals["a"].on, "one whose part is gone can be changed"
+    with pytest.raises(ValueError, match="must differ"):
+        decal(uids[0], up=(1, 0, 0))
+
+
+def test_the_tracer_gets_decals_with_their_parts(as1) -> None:
+    uids = [part.uid for part in as1.assembly.parts()]
+    scene = first_scene(as1.assembly, "rev")
+    shot = scene.shots[DEFAULT_SHOT]
+    bare = ResolvedScene(as1.assembly, scene)
+    edit = SetDecals(decals={"a": decal(uids[2]), "off": decal(uids[3], on=False), "b": decal(uids[2], mirrored=True)})
+    laid_on, _ = apply_edit(scene, edit, uids)
+    after, _ = bare.after(laid_on)
+    parts = {part.uid: traced for part, traced in zip(after.shown, inputs_of(after, shot).parts, strict=True)}
+    assert [one.mirrored for one in parts[uids[2]].pictures] == [False, True] and parts[uids[3]].pictures == ()
+    assert inputs_of(after, shot) == inputs_of(ResolvedScene(as1.assembly, laid_on), shot)
+    assert inputs_of(after, shot).fingerprint() != inputs_of(bare, shot).fingerprint()
+    hidden, _ = apply_edit(laid_on, SetStates(states={uids[2]: "hidden"}), uids)
+    assert not any(part.pictures for part in inputs_of(after.after(hidden)[0], shot).parts)
+
+
+PATCHES = ("#C83C32", "#2E7D4F", "#2F5FA8", "#F2C230", "#FFFFFF", "#303030")
+
+
+@pytest.mark.parametrize("under", ["matt", "metal", "clear"])
+def test_print_shows_its_colours_on_any_material(under: str) -> None:
+    """Six printed patches in even light 100: the light that a matt colour sends back, as the gloss over them is off."""
+    picture = np.ones((1, 6, 4), np.float32)
+    picture[0, :, :3] = [hex_to_linear(patch) for patch in PATCHES]
+    picture = picture.repeat(16, axis=1)
+    params = {"matt": {}, "metal": {"base_metalness": 1.0}, "clear": {"transmission_weight": 1.0}}[under]
+    wear = appearance(specular_weight=0.0, base_color=(0.2, 0.3, 0.4), **params)
+    seen = color(laid(picture, wear, ABOVE, printed=True), 64) / 100
+    for k, patch in enumerate(PATCHES):
+        # 20 mm wide, in columns 10 to 30; in the middle of a patch it is that patch alone.
+        found = seen[18:22, 10 + int((k + 0.5) * 20 / 6)].mean(axis=0)
+        np.testing.assert_allclose(found, hex_to_linear(patch), rtol=0.04, atol=0.01, err_msg=f"{patch} on {under}")
+
+
+def test_a_clear_border_leaves_no_dark_fringe() -> None:
+    """Clear texels are often black in files; between them and white ones nothing is darker than either."""
+    picture = np.zeros((8, 8, 4), np.float32)
+    picture[2:6, 2:6] = 1.0
+    wear = appearance(specular_weight=0.0, base_color=(0.5, 0.5, 0.5))
+    seen = color(laid(picture, wear, ABOVE, printed=True), 64) / 100
+    assert seen.min() > 0.47 and seen[20, 20].min() > 0.95
+
+
+def test_mirrored_exchanges_left_and_right() -> None:
+    picture = np.ones((1, 2, 4), np.float32)
+    picture[0, 0, :3] = (1, 0, 0)
+    picture[0, 1, :3] = (0, 0, 1)
+    wear = appearance(specular_weight=0.0, base_color=(0.5, 0.5, 0.5))
+    left = [color(laid(picture, wear, ABOVE, mirrored=m), 8)[20, 11].argmax() for m in (False, True)]
+    assert left == [0, 2]

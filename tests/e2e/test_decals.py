@@ -1,0 +1,61 @@
+"""Decals as one puts them on: file, click, size, copy to same parts, move, undo, and both pictures."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+from playwright.sync_api import Page, expect
+
+from e2e.running import Product, open_review, until
+from e2e.test_lamp import traced_pixels, traced_samples
+
+pytestmark = pytest.mark.e2e
+
+
+def decals(product: Product, review: str) -> dict:
+    return product.ask(f"reviews/{review}/scene")["scene"]["decals"]
+
+
+def magenta(pixels: np.ndarray) -> int:
+    r, g, b = (pixels[..., k].astype(int) for k in range(3))
+    return int(((r > 90) & (b > 90) & (g < 0.6 * np.minimum(r, b))).sum())
+
+
+def test_a_decal_is_laid_sized_moved_and_traced(page: Page, product: Product, review: str, tmp_path: Path) -> None:
+    label = tmp_path / "Warning label.png"
+    Image.new("RGBA", (120, 60), (255, 0, 255, 255)).save(label)
+    open_review(page, review)
+    page.get_by_role("row", name="Case front").first.click()
+    page.get_by_label("Decal file").set_input_files(label)
+    expect(page.get_by_text("Click where the decal shall lie")).to_be_visible()
+    box = page.locator("canvas[data-ready=true]").bounding_box()
+    at = lambda x, y: (box["x"] + box["width"] * x, box["y"] + box["height"] * y)  # noqa: E731
+    page.mouse.click(*at(0.5, 0.5))
+    until("it lies there", lambda: len(decals(product, review)) == 1)
+    (before,) = decals(product, review).values()
+    assert before["name"] == "Warning label" and before["width"] == pytest.approx(2 * before["height"], rel=0.1)
+    expect(page.get_by_label("Name of the decal")).to_have_value("Warning label")
+
+    width = page.get_by_label("Width of the decal")
+    width.fill("30")
+    width.press("Enter")
+    until("it is sized", lambda: next(iter(decals(product, review).values()))["width"] == 30)
+    page.get_by_role("button", name="Shift the decal up").click()
+    until("it is shifted", lambda: next(iter(decals(product, review).values()))["center"] != before["center"])
+    shaded = lambda: np.asarray(Image.open(page.screenshot(path=tmp_path / "s.png") and tmp_path / "s.png"))  # noqa: E731
+    until("the shaded picture shows it", lambda: magenta(shaded()) > 60)
+    page.keyboard.press("l")
+    until("the picture is traced", lambda: traced_samples(page) >= 4)
+    assert magenta(traced_pixels(page, tmp_path)) > 30
+    page.keyboard.press("l")
+
+    page.get_by_role("button", name="Move…").click()
+    page.mouse.click(*at(0.56, 0.5))
+    until("it is moved", lambda: next(iter(decals(product, review).values()))["width"] == 30)
+    page.get_by_role("region", name="Decals").get_by_role("button", name="Remove").click()
+    until("it is gone", lambda: decals(product, review) == {})
+    page.keyboard.press("Control+z")
+    until("and back", lambda: len(decals(product, review)) == 1)
