@@ -25,7 +25,7 @@ from usual_lamp.core.intake.formats import Unit, Up
 from usual_lamp.core.light import LIGHTINGS
 from usual_lamp.core.picture.read import read_picture
 from usual_lamp.core.quality import SAMPLES
-from usual_lamp.core.scene import Assign, Scene, SetLighting, apply_edit, first_scene, trace_inputs
+from usual_lamp.core.scene import Assign, Lighting, Scene, SetLighting, apply_edit, first_scene, trace_inputs
 
 T = TypeVar("T")
 
@@ -56,7 +56,11 @@ def main() -> None:
 @click.option("-o", "--output", required=True, type=click.Path(dir_okay=False, path_type=Path), help="PNG to write.")
 @click.option("--size", type=Size(), default="1280x960", show_default=True, help="Pixels.")
 @click.option("--quality", type=click.Choice(["coarse", "fair", "fine"]), default="fair", show_default=True)
-@click.option("--light", type=click.Choice(list(LIGHTINGS)), default="panels", show_default=True)
+@click.option(
+    "--light",
+    type=click.Choice(list(LIGHTINGS)),
+    help="Surroundings to light it by, and nothing else; without, key, fill, rim and top on a table top.",
+)
 @click.option("--transparent", is_flag=True, help="Leave the backdrop out: product, shadow and reflection on nothing.")
 @click.option(
     "--appearance",
@@ -78,7 +82,7 @@ def still(
     output: Path,
     size: tuple[int, int],
     quality: str,
-    light: str,
+    light: str | None,
     transparent: bool,
     appearances: tuple[str, ...],
     layers: Path | None,
@@ -138,13 +142,14 @@ def intake(file: Path, folder: Path, unit: Unit, up: Up, quiet: bool) -> IntakeR
 
 
 def prepare(
-    assembly: Assembly, size: tuple[int, int], light: str, transparent: bool, pairs: list[tuple[str, str]]
+    assembly: Assembly, size: tuple[int, int], light: str | None, transparent: bool, pairs: list[tuple[str, str]]
 ) -> Scene:
     """The first scene with the asked light and appearances, made by the same edits as on the desk."""
     scene = first_scene(assembly, "file", size)
     uids = {part.uid for part in assembly.parts()}
     backdrop = scene.lighting.backdrop.model_copy(update={"transparent": transparent})
-    lighting = scene.lighting.model_copy(update={"surroundings": light, "backdrop": backdrop})
+    lighting = Lighting(surroundings=light) if light else scene.lighting
+    lighting = lighting.model_copy(update={"backdrop": backdrop})
     scene, _ = apply_edit(scene, SetLighting(lighting=lighting), uids)
     for glob, name in pairs:
         found = [p.uid for p in assembly.parts() if fnmatch.fnmatch(p.name.lower(), glob.lower())]

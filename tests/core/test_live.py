@@ -118,6 +118,14 @@ def test_after_any_change_it_is_as_if_built_anew(inputs, mesh_of) -> None:
         np.testing.assert_allclose(traced(picture, 2), still(step, mesh_of, picture.samples), rtol=2e-4, atol=0.02)
 
 
+def with_another(inputs: TraceInputs, like: str, **params) -> TraceInputs:
+    """The same inputs with one more appearance, on the first part."""
+    old = next(a for a in inputs.appearances if a.id == like)
+    new = old.model_copy(update={"id": "another", "params": old.params.model_copy(update=params)})
+    first = inputs.parts[0].model_copy(update={"appearance": len(inputs.appearances), "faces": {}})
+    return inputs.model_copy(update={"appearances": [*inputs.appearances, new], "parts": [first, *inputs.parts[1:]]})
+
+
 def test_everyday_changes_compile_nothing(inputs, mesh_of) -> None:
     picture = LivePicture(mesh_of)
     picture.follow(inputs)
@@ -130,6 +138,7 @@ def test_everyday_changes_compile_nothing(inputs, mesh_of) -> None:
         changed(inputs, "brass-turned", specular_roughness=0.6),
         lit(inputs, turn=70.0),
         lit(inputs, brightness=1.6),
+        with_another(inputs, "brass-turned", base_color=(0.3, 0.3, 0.3)),
         inputs.model_copy(update={"parts": without_lit}),
         inputs.model_copy(update={"parts": without_clear}),
         inputs.model_copy(update={"camera": nearer}),

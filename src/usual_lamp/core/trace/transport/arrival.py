@@ -79,7 +79,7 @@ class Arrival:
         wall: Wall | None,
     ) -> Hit:
         """The surface at the hit in a frame that faces the viewer, bent back where interpolation turned it away."""
-        on_floor = valid & (index == self.world.floor_index) if self.world.has_floor else mi.Bool(False)
+        on_floor = valid & (index == self.world.floor_number) if self.world.has_floor else mi.Bool(False)
         behind = dr.dot(si.n, p.ray.d) > 0
         away = behind ^ leaving
         n = dr.select(away, -si.sh_frame.n, si.sh_frame.n)

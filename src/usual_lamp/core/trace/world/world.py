@@ -116,6 +116,8 @@ class World:
 
     def _dress(self, appearances: list[Appearance]) -> None:
         self.floor_index = len(appearances)
+        # As a number that the kernel reads: one more appearance is no reason for another kernel.
+        self.floor_number = dr.opaque(mi.UInt32, self.floor_index)
         self.has_cards |= bool(self.inputs.lighting.cards)
         self.has_ground |= self.inputs.shows_ground
         ground = [self.inputs.ground] if self.inputs.ground else []
@@ -342,7 +344,7 @@ class World:
         """Whether who looks straight from the camera sees what is behind: cards that only mirrors show."""
         if not self.has_cards:
             return mi.Bool(False)
-        return straight & (index > self.floor_index) & (index <= self.floor_index + len(CARDS) // 2)
+        return straight & (index > self.floor_number) & (index <= self.floor_number + len(CARDS) // 2)
 
     def fades(self, si: mi.SurfaceInteraction3f, index: mi.UInt32, luck: mi.Float) -> mi.Bool:
         """Whether a floor that wears an appearance is not there at a hit: far out it goes over into the backdrop."""
@@ -353,7 +355,7 @@ class World:
 
     def is_part(self, index: mi.UInt32) -> mi.Bool:
         """Whether an appearance is that of a part, and not of the floor or a card."""
-        return index < self.floor_index
+        return index < self.floor_number
 
     def appearance_of(self, hit: mi.SurfaceInteraction3f | mi.PreliminaryIntersection3f, active: mi.Bool) -> mi.UInt32:
         """Table index of the appearance at a hit."""
