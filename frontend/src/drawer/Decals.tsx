@@ -203,7 +203,7 @@ function OneDecal({ id, decal, model, standing, edit }: Omit<Props, "uids"> & { 
         onCommit={(opacity) => set({ opacity })}
       />
       <Amount
-        label="Reaches"
+        label="Depth"
         value={decal.depth}
         min={0.1}
         max={50}
