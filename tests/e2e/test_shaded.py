@@ -68,7 +68,7 @@ def traced(file: Path, folder: Path) -> tuple[np.ndarray, np.ndarray, list[str]]
     uids = {node.uid for node in found.assembly.occurrences}
     edit = Assign(assignments={named[a.id]: a.id for a in opaque()}, define={a.id: a for a in opaque()})
     scene, _ = apply_edit(scene, edit, uids)
-    scene = scene.model_copy(update={"lighting": Lighting(floor=False)})
+    scene = scene.model_copy(update={"lightings": {scene.lit_by: Lighting(floor=False)}})
     inputs = trace_inputs(found.assembly, scene, scene.shots[DEFAULT_SHOT], SIZE)
     uniform = np.full((16, 32, 3), LIGHT / exposure_scale(REFERENCE_EV), np.float32)
     world = World(inputs, lambda key: Mesh.from_bytes(found.blobs[key].read_bytes()), surroundings=uniform)
@@ -98,7 +98,7 @@ def shaded(page: Page, product: Product, file: Path) -> np.ndarray:
             "assignments": {named[a.id]: a.id for a in opaque()},
             "define": {a.id: a.model_dump(mode="json") for a in opaque()},
         },
-        {"kind": "set_lighting", "lighting": lighting_of(scene) | {"floor": False}},
+        {"kind": "set_lighting", "lighting": lighting_of(scene) | {"floor": False, "lamps": {}, "brightness": 1.0}},
         {"kind": "set_shot", "id": "shot-1", "shot": shot},
     ]
     for edit in edits:

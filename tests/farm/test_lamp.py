@@ -153,7 +153,7 @@ def test_finish_changes_trace_nothing_anew(store, bench, wish) -> None:
 def test_darkness_and_a_camera_inside_a_part_are_said(store, bench, wish) -> None:
     found = editing.look_at(store, wish.review)
     assert look(bench, wish).remark is None
-    dark = found.scene.lighting.model_copy(update={"brightness": 0.0})
+    dark = found.scene.lighting.model_copy(update={"brightness": 0.0, "lamps": {}})
     seq = editing.edit(store, wish.review, SetLighting(lighting=dark)).seq
     black = look(bench, replace(wish, seq=seq))
     assert "There is no light" in black.remark and np.median(product(black)) < 3
