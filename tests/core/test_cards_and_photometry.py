@@ -81,7 +81,10 @@ def test_a_field_of_bulbs_gives_what_they_give_together() -> None:
 )
 def test_a_photometric_lamp_gives_its_table(tilted: float, turned: float, candela: float) -> None:
     """Candela times multiplier and ballast factor (2.0 x 0.5), linear between angles, over distance squared."""
-    lamp = lamp_of(TWO_PLANES).model_copy(update={"position": (0.0, 0.0, 1000.0), "target": (0.0, 0.0, 0.0)})
+    new = lamp_of(TWO_PLANES)
+    at_first = illuminance(new, np.array([new.target]))[0] * 2.0**new.level
+    assert at_first == pytest.approx(1800, rel=0.05), "as bright as a table's light, wherever it was put"
+    lamp = new.model_copy(update={"position": (0.0, 0.0, 1000.0), "target": (0.0, 0.0, 0.0), "level": 0.0})
     side, up, _ = lamp.frame()
     around = math.cos(math.radians(turned)) * side + math.sin(math.radians(turned)) * up
     place = 1000 * math.tan(math.radians(tilted)) * around

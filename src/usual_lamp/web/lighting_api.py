@@ -22,7 +22,7 @@ from usual_lamp.core.light.surroundings import REFERENCE_EV, shrunk, turned, wis
 from usual_lamp.core.scene import Lighting
 from usual_lamp.core.scene.light_groups import ENVIRONMENT, CannotBalance, balanced, gain, light_groups
 from usual_lamp.core.scene.resolved import ResolvedScene
-from usual_lamp.service import editing, lighting, lightings, pictures
+from usual_lamp.service import editing, kept_lightings, lighting, pictures
 from usual_lamp.service.errors import Refused
 from usual_lamp.store import blobs
 from usual_lamp.web import schemas
@@ -288,31 +288,31 @@ def keep_panorama() -> Response:
 @lighting_api.get("/lightings/kept", operation_id="getKeptLightings", responses={"200": KeptLightings})
 def get_kept() -> Response:
     """Lightings that were kept for all reviews."""
-    lines = [KeptLightingLine(**asdict(line)) for line in lightings.kept(store())]
+    lines = [KeptLightingLine(**asdict(line)) for line in kept_lightings.kept(store())]
     return answer(KeptLightings(lightings=lines))
 
 
 @lighting_api.post("/reviews/<review_id>/lightings/keep", operation_id="keepLighting", responses={"201": schemas.Id})
 def keep_lighting(path: schemas.ReviewPath, body: KeepLighting) -> Response:
     """Keep a lighting of a review for all reviews."""
-    return answer(schemas.Id(id=lightings.keep(store(), path.review_id, body.lighting, body.camera)), 201)
+    return answer(schemas.Id(id=kept_lightings.keep(store(), path.review_id, body.lighting, body.camera)), 201)
 
 
 @lighting_api.post("/reviews/<review_id>/lightings/fit", operation_id="fitLighting", responses={"200": LightingFitted})
 def fit_lighting(path: schemas.ReviewPath, body: FitLighting) -> Response:
     """A kept lighting, sized to the product and turned to the view; nothing is changed yet."""
-    found = lightings.fitted(store(), body.kept, path.review_id, body.camera)
+    found = kept_lightings.fitted(store(), body.kept, path.review_id, body.camera)
     return answer(LightingFitted(lighting=found.lighting, panoramas=found.panoramas))
 
 
 @lighting_api.put("/lightings/start", operation_id="startWithLighting", responses={"204": None})
 def start_with(body: StartWish) -> Response:
     """Let new reviews start with a kept lighting, or with ours."""
-    lightings.start_with(store(), body.kept)
+    kept_lightings.start_with(store(), body.kept)
     return nothing()
 
 
 @lighting_api.delete("/lightings/kept/<kept_id>", operation_id="removeKeptLighting", responses={"204": None})
 def remove_kept_lighting(path: KeptLightingPath) -> Response:
-    lightings.no_longer_keep(store(), path.kept_id)
+    kept_lightings.no_longer_keep(store(), path.kept_id)
     return nothing()

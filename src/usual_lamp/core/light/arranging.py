@@ -38,6 +38,8 @@ LAMP_KINDS: tuple[LampKind, ...] = get_args(LampKind)
 SET_NAMES: tuple[SetName, ...] = get_args(SetName)
 BULB = 9000.0
 """cd/m² of the bulbs in a field of lights."""
+TABLE = 1800.0
+"""lx that a photometric lamp gives in the middle of the product at first."""
 LABELS: dict[LampKind, str] = {
     "panel": "Panel",
     "round panel": "Round panel",
@@ -247,14 +249,17 @@ def _is_polar_night(when: SunTime) -> bool:
 
 
 def photometric_lamp(found: Photometry, stand: Stand) -> PhotometricLamp:
-    """A luminaire by its file, above the product and aimed at it."""
-    diameter = _mm(0.2 * stand.radius)
-    return PhotometricLamp(
+    """A luminaire by its file, above the product and aimed at it. Its level brings its light down to that of a table,
+    for it stands nearer than it would hang."""
+    lamp = PhotometricLamp(
         name=found.label,
         position=stand.place(0.6, 2.8, 0.6),
         target=_rounded(stand.center),
-        diameter=diameter,
+        diameter=_mm(0.2 * stand.radius),
         vertical=tuple(found.vertical.tolist()),
         horizontal=tuple(found.horizontal.tolist()),
         candela=tuple(np.round(found.candela, 2).ravel().tolist()),
     )
+    given = float(illuminance(lamp, stand.center[None])[0])
+    level = math.log2(TABLE / given) if given > 0 else 0.0
+    return lamp.model_copy(update={"level": round(float(np.clip(level, -12.0, 12.0)), 1)})

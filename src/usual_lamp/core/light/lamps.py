@@ -124,6 +124,7 @@ class FieldLamp(Standing):
 
 
 MOST_CANDELA = 2400
+"""Intensities in one table: it stands in the document, and goes to the page with it."""
 
 
 class PhotometricLamp(Standing):
