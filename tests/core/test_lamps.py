@@ -13,8 +13,8 @@ from usual_lamp.core.light.lamp_shapes import illuminance
 from usual_lamp.core.picture import Clean, Layers, finish, finish_on_nothing
 from usual_lamp.core.scene import Backdrop, Lighting
 from usual_lamp.core.scene.light_groups import light_groups, white_light
+from usual_lamp.core.trace.group_sums import channels, packed, relit, unpacked
 from usual_lamp.core.trace.jobs.live import LivePicture
-from usual_lamp.core.trace.jobs.relight import relit
 from usual_lamp.core.trace.plan import Tile
 from usual_lamp.core.trace.transport.tiles import numbers_of, trace_block, trace_groups
 from usual_lamp.core.trace.world.world import World
@@ -162,8 +162,8 @@ def test_groups_add_up_and_levels_change_without_a_new_trace() -> None:
     assert not live.follow(w.inputs.model_copy(update={"lighting": later})) and live.samples == before
     anew = trace_block(lit(later), AREA, 0, 256) / 256
     found = live.picture() / live.samples
-    for channels in (slice(0, 3), slice(9, 12)):
-        a, b = found[..., channels], anew[..., channels]
+    for part in (slice(0, 3), slice(9, 12)):
+        a, b = found[..., part], anew[..., part]
         assert a.mean() == pytest.approx(b.mean(), rel=0.01)
         a, b = (x.reshape(6, 5, 8, 5, 3).mean(axis=(1, 3)) for x in (a, b))
         np.testing.assert_allclose(a, b, rtol=0.08, atol=0.05 * b.mean())
@@ -233,3 +233,14 @@ def test_a_transparent_picture_over_its_own_colour_is_the_picture() -> None:
     assert alpha[0, 0, 0] < 0.02 and 0.05 < (alpha > 0.97).mean() < 0.4, "nothing around it, and all of the ball"
     shadow = (alpha > 0.2) & (alpha < 0.9) & (color.max(axis=2, keepdims=True) < 40)
     assert shadow.sum() > 10, "its shadow is dark and half transparent"
+
+
+def test_packed_light_is_true_to_a_thousandth() -> None:
+    rng = np.random.default_rng(4)
+    sums = (rng.uniform(0, 1, (20, 30, channels(2))) * 10 ** rng.uniform(-2, 6, (20, 30, 1))).astype(np.float32)
+    sums[..., 3:6] = -sums[..., 3:6]
+    sums[..., :6] = np.clip(sums[..., :6], -1, 1)
+    found = unpacked(packed(sums, 4), 20, 30)
+    np.testing.assert_allclose(found, sums / 4, rtol=1e-3, atol=1e-4)
+    with pytest.raises(ValueError):
+        unpacked(packed(sums, 4), 20, 31)

@@ -1,18 +1,24 @@
 """A still on the farm, with a worker in this process: resume, fencing, no sample twice."""
 
+from io import BytesIO
+
 import numpy as np
 import pytest
 from distributed import Client, LocalCluster
+from PIL import Image
 
 from usual_lamp.core.engine_version import ENGINE_VERSION
+from usual_lamp.core.scene import SetLighting
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT, TraceInputs
 from usual_lamp.core.trace.plan import CHANNELS
 from usual_lamp.farm import units
 from usual_lamp.farm.leases import claim, release_all
 from usual_lamp.farm.still_run import FIRST_VERDICT, Lost, StillRun
-from usual_lamp.service import stills
+from usual_lamp.service import editing, stills
+from usual_lamp.service.errors import Refused
+from usual_lamp.service.reviews import require, scene_of
 from usual_lamp.store import blobs
-from usual_lamp.store.tables import Still, StillTile
+from usual_lamp.store.tables import Still, StillLight, StillTile
 
 SIZE = (300, 64)
 
@@ -61,7 +67,8 @@ def test_interrupted_still_resumes_to_the_same_picture(store, client, still, mon
     second = next_still(store)
     assert second.attempt == still.attempt + 1
     StillRun(store, client, second, lambda: False).run()
-    # The same still in one go.
+    # The same still in one go; a removed one lends no light.
+    stills.set_removed(store, still.id, True)
     other = stills.take(store, still.review_id, DEFAULT_SHOT, "coarse", SIZE)
     StillRun(store, client, next_still(store), lambda: False).run()
     assert np.array_equal(kept[still.id], kept[other])
@@ -139,3 +146,63 @@ def test_inputs_of_a_still_are_whole(still) -> None:
     inputs = TraceInputs.model_validate_json(still.inputs)
     assert inputs.fingerprint() == still.fingerprint and (inputs.width, inputs.height) == SIZE
     assert len(inputs.parts) == 18 and CHANNELS == 12 and still.engine
+
+
+def darker_key(store, review: str) -> None:
+    with store.begin() as session:
+        lighting = scene_of(require(session, review)).lighting
+    key = next(id for id, lamp in lighting.lamps.items() if lamp.name == "Key")
+    lamps = lighting.lamps | {key: lighting.lamps[key].model_copy(update={"level": -3.0, "filter": "#FFB060"})}
+    changed = lighting.model_copy(update={"lamps": lamps, "brightness": lighting.brightness * 2.0})
+    editing.edit(store, review, SetLighting(lighting=changed))
+
+
+def pixels_of(store, id: str) -> np.ndarray:
+    with store.begin() as session:
+        picture = session.get(Still, id).picture
+    return np.asarray(Image.open(BytesIO(blobs.read(store, picture))).convert("RGB"), np.float64)
+
+
+def test_a_change_of_levels_is_made_from_the_light_that_is_there(store, client, still, monkeypatch) -> None:
+    StillRun(store, client, still, lambda: False).run()
+    first = pixels_of(store, still.id)
+    darker_key(store, still.review_id)
+    again = stills.take(store, still.review_id, DEFAULT_SHOT, "coarse", SIZE)
+    with monkeypatch.context() as patch:
+        patch.setattr(StillRun, "_submit", lambda self: pytest.fail("it was traced"))
+        StillRun(store, client, next_still(store), lambda: False).run()
+    relit, _ = stills.list_stills(store, still.review_id)
+    assert relit.id == again and relit.relit and relit.state == "done" and relit.samples == still.samples
+    # The same samples, traced under the new levels.
+    for id in (still.id, again):
+        stills.set_removed(store, id, True)
+    traced = stills.take(store, still.review_id, DEFAULT_SHOT, "coarse", SIZE)
+    StillRun(store, client, next_still(store), lambda: False).run()
+    difference = pixels_of(store, again) - pixels_of(store, traced)
+    assert np.abs(first - pixels_of(store, traced)).mean() > 10
+    # Lights are picked by their levels, so grain differs; nothing else does.
+    assert np.abs(difference).mean() < 2 and np.abs(difference.mean(axis=(0, 1))).max() < 0.25
+
+
+def test_a_still_whose_light_is_gone_is_traced(store, client, still) -> None:
+    StillRun(store, client, still, lambda: False).run()
+    darker_key(store, still.review_id)
+    again = stills.take(store, still.review_id, DEFAULT_SHOT, "coarse", SIZE)
+    with store.begin() as session:
+        assert session.get(Still, again).relit_of == still.id
+        session.query(StillLight).filter(StillLight.tile == 1).delete()
+    StillRun(store, client, next_still(store), lambda: False).run()
+    line, _ = stills.list_stills(store, still.review_id)
+    assert line.state == "done" and not line.relit and line.light_kept
+
+
+def test_a_version_of_a_still_changes_levels_only(store, client, still) -> None:
+    StillRun(store, client, still, lambda: False).run()
+    lighting = stills.lighting_of(store, still.id)
+    with pytest.raises(Refused, match="levels"):
+        stills.relight(store, still.id, lighting.model_copy(update={"turn": lighting.turn + 10}))
+    version = stills.relight(store, still.id, lighting.model_copy(update={"brightness": lighting.brightness / 2}))
+    StillRun(store, client, next_still(store), lambda: False).run()
+    assert pixels_of(store, version).mean() < pixels_of(store, still.id).mean()
+    with pytest.raises(Refused, match="not kept"):
+        stills.relight(store, version, lighting)

@@ -6,6 +6,7 @@ import {
   api,
   type Edit,
   isPassing,
+  type Lighting,
   pauseBefore,
   type ReviewList,
   type ReviewOpened,
@@ -76,6 +77,16 @@ export function useStills(id: string) {
     queryKey: ["stills", id],
     queryFn: () => taken<Stills>(api.GET("/api/reviews/{review_id}/stills", at(id))),
     select: (found) => found.stills,
+  });
+}
+
+/** The lighting that a still was taken in; it never changes. */
+export function useStillLighting(id: string) {
+  return useQuery({
+    queryKey: ["still lighting", id],
+    queryFn: () => taken<{ lighting: Lighting }>(api.GET("/api/stills/{still_id}/lighting", still(id))),
+    select: (found) => found.lighting,
+    staleTime: Number.POSITIVE_INFINITY,
   });
 }
 
@@ -202,6 +213,8 @@ export const actions = {
       grain: number | null;
     },
   ) => taken(api.POST("/api/reviews/{review_id}/stills", { ...at(id), body })),
+  relight: (id: string, lighting: Lighting) =>
+    taken(api.POST("/api/stills/{still_id}/relight", { ...still(id), body: { lighting } })),
   pause: (id: string) => taken(api.POST("/api/stills/{still_id}/pause", still(id))),
   resume: (id: string) => taken(api.POST("/api/stills/{still_id}/resume", still(id))),
   stop: (id: string) => taken(api.POST("/api/stills/{still_id}/stop", still(id))),

@@ -225,7 +225,7 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
                 <PartsDrawer {...{ reviewId, shotId, model, standing, actions, assembly, edit }} />
               )}
               {sheet === "lights" && <LightDrawer {...{ reviewId, standing, shotId, edit }} />}
-              {sheet === "shots" && <ShotDrawer {...{ standing, shotId, stills, edit }} />}
+              {sheet === "shots" && <ShotDrawer {...{ reviewId, standing, shotId, stills, edit }} />}
             </Suspense>
           </aside>
         </Panel>

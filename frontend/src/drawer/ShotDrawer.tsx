@@ -1,11 +1,12 @@
 import type { Edit, Shot, Standing, StillLine } from "../api/client";
-import { duration, StateWords } from "../schedules/shots/ShotsSheet";
 import { cameraOf, type Optics, sameView, viewOf } from "../state/camera";
 import { useDesk } from "../state/deskStore";
 import { Amount, Button, Choice, NumberField } from "../ui/controls";
 import { LensFields } from "./LensFields";
+import { StillFacts } from "./StillFacts";
 
 interface Props {
+  reviewId: string;
   standing: Standing;
   shotId: string;
   stills: StillLine[];
@@ -13,17 +14,17 @@ interface Props {
 }
 
 /** The shot's lens, exposure and output; or the facts of the still that is looked at. */
-export function ShotDrawer({ standing, shotId, stills, edit }: Props) {
+export function ShotDrawer({ reviewId, standing, shotId, stills, edit }: Props) {
   const shownStill = useDesk((state) => state.shownStill);
   const still = stills.find((s) => s.id === shownStill);
   return still ? (
-    <StillFacts still={still} />
+    <StillFacts key={still.id} reviewId={reviewId} still={still} />
   ) : (
     <ShotSettings standing={standing} shotId={shotId} edit={edit} />
   );
 }
 
-function ShotSettings({ standing, shotId, edit }: Omit<Props, "stills">) {
+function ShotSettings({ standing, shotId, edit }: Omit<Props, "reviewId" | "stills">) {
   const view = useDesk((state) => state.view);
   const shot = standing.scene.shots[shotId] as Required<Shot>;
   const focal = shot.camera.focal_length;
@@ -136,47 +137,3 @@ const TONES = [
 ] as const;
 
 const bounded = (pixels: number) => Math.round(Math.min(7680, Math.max(64, pixels)));
-
-function StillFacts({ still }: { still: StillLine }) {
-  const facts: [string, string][] = [
-    ["Size", `${still.width} x ${still.height}`],
-    [
-      "Quality",
-      still.grain_asked == null ? still.quality : `grain at most ${(still.grain_asked * 100).toFixed(1)} %`,
-    ],
-    ["Samples", `${still.samples_done} of ${still.samples}`],
-    ["Grain", still.grain == null ? "not measured yet" : `${(still.grain * 100).toFixed(1)} %`],
-    ["Traced in", still.seconds > 0 ? duration(still.seconds) : "not begun"],
-    ["Engine", still.engine],
-    ["Taken", new Date(`${still.created}Z`).toLocaleString()],
-  ];
-  return (
-    <>
-      <header>
-        <span className="cap">Still</span>
-        <div className="mt-1.5 flex items-baseline justify-between gap-2">
-          <b className="truncate text-[15px] font-semibold">{still.name}</b>
-          <StateWords still={still} />
-        </div>
-      </header>
-      <dl className="flex flex-col gap-[7px]">
-        {facts.map(([name, value]) => (
-          <div key={name} className="flex justify-between border-b border-row pb-[5px]">
-            <dt className="text-ink-2">{name}</dt>
-            <dd className="figures">{value}</dd>
-          </div>
-        ))}
-      </dl>
-      {still.state === "done" && (
-        <a
-          className="flex h-8 items-center justify-center rounded-md border border-mark bg-white font-medium text-mark hover:bg-mark-soft"
-          href={`/api/stills/${still.id}/picture`}
-          download
-        >
-          Download PNG
-        </a>
-      )}
-      <Button onClick={() => useDesk.setState({ shownStill: undefined })}>Back to the desk</Button>
-    </>
-  );
-}

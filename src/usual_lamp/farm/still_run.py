@@ -20,13 +20,15 @@ from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.core.picture import Layers
 from usual_lamp.core.quality import MOST_SAMPLES
 from usual_lamp.core.scene import Lighting
+from usual_lamp.core.scene.light_groups import light_groups
+from usual_lamp.core.trace.group_sums import can_be_kept, channels, packed, relit
 from usual_lamp.core.trace.jobs.grain import GrainMeter
 from usual_lamp.core.trace.plan import CHANNELS, Tile, passes, tiles
 from usual_lamp.farm.leases import LEASE
-from usual_lamp.farm.units import UnitResult, finish_unit, preview_unit, trace_unit, tracers
+from usual_lamp.farm.units import Finished, UnitResult, finish_unit, preview_unit, relight_unit, trace_unit, tracers
 from usual_lamp.service.reviews import touch
 from usual_lamp.store import Store, again_when_overtaken, blobs
-from usual_lamp.store.tables import Review, Still, StillPreview, StillTile, utc_now
+from usual_lamp.store.tables import Review, Still, StillLight, StillPreview, StillTile, utc_now
 
 Sums = NDArray[np.float32]
 T = TypeVar("T")
@@ -63,7 +65,14 @@ class StillRun:
         self.ranges = list(passes(MOST_SAMPLES if self.asked else still.samples))
         earlier = {int(n): square for n, square in json.loads(still.readings or "{}").items()}
         self.meter = GrainMeter(len(self.tiles), earlier)
+        self.lighting = Lighting.model_validate(json.loads(still.inputs)["lighting"])
+        groups = light_groups(self.lighting).kept
+        # Covers are looked at once; a large still would need too much room.
+        self.apart = 0 if still.is_cover or not can_be_kept(still.width, still.height, groups) else groups
+        """Groups of lights that are summed apart, or 0."""
+        self.channels = channels(self.apart) if self.apart else CHANNELS
         self.sums: Sums = np.zeros((still.height, still.width, CHANNELS), np.float32)
+        """The picture so far; where lights are summed apart, what they give under the present levels."""
         self.counts = np.zeros(len(self.tiles), np.int64)
         self.pending: dict[Future, tuple[int, int, int]] = {}
         self.preview_cost, self.last_preview = 0.0, 0.0
@@ -72,6 +81,8 @@ class StillRun:
     def run(self) -> None:
         """Trace until done. Raises Lost when it is no longer ours to trace, TracerCrashed when it cannot be traced."""
         try:
+            if self._relight():
+                return
             self._resume()
             while self._submit():
                 for future in self._finished(list(self.pending)):
@@ -120,10 +131,21 @@ class StillRun:
                 self.meter = GrainMeter(len(self.tiles), {})
             rows = session.scalars(select(StillTile).where(StillTile.still_id == self.id)).all()
         for row in rows:
-            t = self.tiles[row.tile]
-            sums = np.frombuffer(row.sums, "<f4").reshape(t.height, t.width, CHANNELS)
-            self.sums[t.y : t.y + t.height, t.x : t.x + t.width] = sums
-            self.counts[row.tile] = row.samples
+            held = self._as_sums(row)
+            if held is not None:
+                t = self.tiles[row.tile]
+                self.sums[t.y : t.y + t.height, t.x : t.x + t.width] = self._together(held)
+                self.counts[row.tile] = row.samples
+
+    def _as_sums(self, row: StillTile) -> Sums | None:
+        """The sums of a checkpoint; None for one that was written when light was not summed apart yet."""
+        t = self.tiles[row.tile]
+        sums = np.frombuffer(row.sums, "<f4")
+        return sums.reshape(t.height, t.width, -1) if sums.size == t.height * t.width * self.channels else None
+
+    def _together(self, sums: Sums) -> Sums:
+        """The picture's sums, (H, W, CHANNELS)."""
+        return relit(sums, self.lighting, None) if self.apart else sums
 
     def _submit(self) -> bool:
         """Keep the workers busy with the coarsest tiles; False when nothing is left to do or wait for."""
@@ -137,7 +159,7 @@ class StillRun:
             if index in busy or span is None:
                 continue
             future = self.client.submit(
-                trace_unit, self.id, self.still.fingerprint, self.tiles[index], *span,
+                trace_unit, self.id, self.still.fingerprint, self.tiles[index], *span, self.apart,
                 key=f"{self.id}-{self.attempt}-{index}-{span[0]}-{self.crashes}", pure=False, retries=2,
                 resources={"trace": 1},
             )  # fmt: skip
@@ -156,15 +178,28 @@ class StillRun:
         self.crashes = 0
         t: Tile = self.tiles[index]
         place = (slice(t.y, t.y + t.height), slice(t.x, t.x + t.width))
-        total = self.sums[place] + result.sums
+        kept = result.sums
+        if start:
+            kept = (self._held(index) if self.apart else self.sums[place]) + result.sums
         weights = np.array([tile.width * tile.height for tile in self.tiles], np.float64)
         counts = self.counts.copy()
         counts[index] = stop
+        total = self._together(kept)
         self.meter.read(index, total[..., :3], stop)
         done = min(1.0, float(counts @ weights / (weights.sum() * self._expected())))
-        self._checkpoint(index, start, stop, total, done, result)
+        self._checkpoint(index, start, stop, kept, done, result)
         self.sums[place] = total
         self.counts = counts
+
+    @again_when_overtaken
+    def _held(self, index: int) -> Sums:
+        """The checkpoint of a tile whose lights are summed apart; only the database holds it."""
+        with self.store.begin() as session:
+            row = session.get(StillTile, (self.id, index))
+        held = self._as_sums(row) if row else None
+        if held is None:
+            raise Lost
+        return held
 
     @again_when_overtaken
     def _checkpoint(self, index: int, start: int, stop: int, total: Sums, done: float, result: UnitResult) -> None:
@@ -253,32 +288,73 @@ class StillRun:
             still.version += 1
             touch(session, still.review_id)
 
-    def _finish(self) -> None:
+    def _words(self, samples: int) -> dict[str, str]:
+        """What the picture's file says of itself."""
         from usual_lamp import __version__
 
-        words = {
+        return {
             "Software": f"Usual Lamp {__version__}",
             "Engine": ENGINE_VERSION,
-            "Samples": str(int(self.counts.min())),
+            "Samples": str(samples),
             "Inputs": self.still.fingerprint,
         }
-        lighting = Lighting.model_validate(json.loads(self.still.inputs)["lighting"])
-        png, jpeg, small = self._ask(finish_unit, self._layers(), self.look, words, lighting.ground)
-        self._show(jpeg)
-        self._hand_over(png, small)
+
+    def _finish(self) -> None:
+        samples = int(self.counts.min())
+        words = self._words(samples)
+        made = self._ask(finish_unit, self._layers(), self.look, words, self.lighting.ground)
+        self._show(made.jpeg)
+        for index in range(len(self.tiles) if self.apart else 0):
+            self._keep_light(index)
+        self._hand_over(made, samples, self.meter.grain(samples))
 
     @again_when_overtaken
-    def _hand_over(self, png: bytes, small: bytes) -> None:
+    def _keep_light(self, index: int) -> None:
+        """Pack a tile's checkpoint as light that stays, so that the finished still can be relit."""
+        means = packed(self._held(index), int(self.counts[index]))
+        with self.store.begin() as session:
+            self._ours(session).lease = utc_now() + LEASE
+            session.execute(
+                insert(StillLight)
+                .values(still_id=self.id, tile=index, means=means)
+                .on_duplicate_key_update(means=means)
+            )
+
+    def _relight(self) -> bool:
+        """Make it from the kept light of another still, where that is asked for; False when it has to be traced."""
+        if not self.still.relit_of:
+            return False
+        with self.store.begin() as session:
+            source = session.get(Still, self.still.relit_of)
+        if source is not None and source.light_kept and source.engine == ENGINE_VERSION:
+            made = self._ask(relight_unit, self.id, source.id, self.look, self._words(source.samples))
+            if made is not None:
+                self._show(made.jpeg)
+                self._hand_over(made, source.samples, source.grain)
+                return True
+        self._renew_as_traced()
+        return False
+
+    @again_when_overtaken
+    def _renew_as_traced(self) -> None:
+        """Say that it is traced after all."""
+        with self.store.begin() as session:
+            still = self._ours(session)
+            still.relit_of, still.lease = None, utc_now() + LEASE
+            touch(session, still.review_id)
+
+    @again_when_overtaken
+    def _hand_over(self, made: Finished, samples: int, grain: float | None) -> None:
         """The finished picture into the database, in place of the checkpoints."""
         with self.store.begin() as session:
             still = self._ours(session)
-            still.picture = blobs.put_bytes(session, png, "image/png")
+            still.picture = blobs.put_bytes(session, made.png, "image/png")
             still.state, still.done, still.finished, still.lease = "done", 1.0, utc_now(), None
             still.message = None
-            still.samples = int(self.counts.min())
-            still.grain = self.meter.grain(still.samples)
+            still.samples, still.grain = samples, grain
+            still.light_kept = bool(self.apart) and still.relit_of is None
             session.query(StillTile).filter(StillTile.still_id == self.id).delete()
             review = session.get(Review, still.review_id, with_for_update=True)
             if review is not None:
-                review.cover = blobs.put_bytes(session, small, "image/jpeg")
+                review.cover = blobs.put_bytes(session, made.small, "image/jpeg")
             touch(session, still.review_id)

@@ -20,12 +20,23 @@ from usual_lamp.core.camera import Finish
 from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.core.picture import Layers, denoise, develop, finish, finish_on_nothing, to_jpeg, to_png
 from usual_lamp.core.picture.read import read_picture
-from usual_lamp.core.trace.plan import Tile
+from usual_lamp.core.trace.plan import CHANNELS, Tile, tiles
 
 KEPT_WORLDS = 2
 PLATE_CORES = 0.5
 """Share of the cores that a finish plate takes."""
 COVER_SIZE = (480, 360)
+
+
+@dataclass(frozen=True)
+class Finished:
+    """A finished still as files."""
+
+    png: bytes
+    jpeg: bytes
+    """To look at."""
+    small: bytes
+    """JPEG, for the list of reviews."""
 
 
 @dataclass(frozen=True)
@@ -64,11 +75,19 @@ class _Workshop:
         if self._limits.memory_is_short():  # type: ignore[attr-defined]
             self.worlds.clear()
 
-    def world(self, still_id: str, fingerprint: str):  # type: ignore[no-untyped-def]
+    def inputs(self, still_id: str):  # type: ignore[no-untyped-def]
         from usual_lamp.core.scene.resolution import TraceInputs
+        from usual_lamp.store.tables import Still
+
+        with self.store().begin() as session:
+            still = session.get(Still, still_id)
+            if still is None:
+                raise LookupError(f"still {still_id} is gone")
+            return TraceInputs.model_validate_json(still.inputs)
+
+    def world(self, still_id: str, fingerprint: str):  # type: ignore[no-untyped-def]
         from usual_lamp.core.trace.world.world import World
         from usual_lamp.service import meshes
-        from usual_lamp.store.tables import Still
 
         if fingerprint in self.worlds:
             self.worlds.move_to_end(fingerprint)
@@ -76,13 +95,8 @@ class _Workshop:
         while len(self.worlds) >= KEPT_WORLDS:
             self.worlds.popitem(last=False)
         store = self.store()
-        with store.begin() as session:
-            still = session.get(Still, still_id)
-            if still is None:
-                raise LookupError(f"still {still_id} is gone")
-            inputs = TraceInputs.model_validate_json(still.inputs)
         world = World(
-            inputs,
+            self.inputs(still_id),
             partial(meshes.read, store),
             picture_of=self.picture,
             mapped_of=partial(meshes.read_mapped, store),
@@ -105,16 +119,20 @@ def tracers(client: Client) -> int:
     return sum("trace" in worker.get("resources", {}) for worker in workers)
 
 
-def trace_unit(still_id: str, fingerprint: str, tile: Tile, start: int, stop: int) -> UnitResult:
-    """Sums of samples [start, stop) of one tile of a still."""
-    from usual_lamp.core.trace.transport.tiles import trace_block
+def trace_unit(still_id: str, fingerprint: str, tile: Tile, start: int, stop: int, apart: int = 0) -> UnitResult:
+    """Sums of samples [start, stop) of one tile of a still; with so many groups of lights `apart`, where not 0."""
+    from usual_lamp.core.trace.transport.tiles import numbers_of, trace_block, trace_groups
 
     with _workshop.lock:
         _workshop.keep_limits()
         began = time.monotonic()
         world = _workshop.world(still_id, fingerprint)
         before = world.dropped
-        sums = trace_block(world, tile, start, stop)
+        if apart:
+            pixels = numbers_of(tile, world.inputs.width)
+            sums = trace_groups(world, pixels, start, stop, apart).reshape(tile.height, tile.width, -1)
+        else:
+            sums = trace_block(world, tile, start, stop)
         return UnitResult(sums, time.monotonic() - began, world.dropped - before, ENGINE_VERSION)
 
 
@@ -126,18 +144,57 @@ def preview_unit(layers: Layers, look: Finish) -> bytes:
 
 def finish_unit(
     layers: Layers, look: Finish, words: dict[str, str], ground: tuple[float, float, float] | None = None
-) -> tuple[bytes, bytes, bytes]:
-    """A finished still: as PNG with `words` in it, as JPEG to look at, and a small JPEG for the list of reviews.
+) -> Finished:
+    """A finished still, its PNG with `words` in it.
 
     With `ground`, the linear colour of a backdrop that is to be left out, the PNG is transparent.
     """
     with _workshop.lock:
-        clean = denoise(layers)
-        pixels = finish(clean, look)
-        small = Image.fromarray(pixels)
-        small.thumbnail(COVER_SIZE, Image.Resampling.LANCZOS)
-        kept = pixels if ground is None else finish_on_nothing(clean, look, ground)
-        return to_png(kept, words), to_jpeg(pixels, 92), to_jpeg(np.asarray(small), 88)
+        return _finished(layers, look, words, ground)
+
+
+def _finished(
+    layers: Layers, look: Finish, words: dict[str, str], ground: tuple[float, float, float] | None
+) -> Finished:
+    clean = denoise(layers)
+    pixels = finish(clean, look)
+    small = Image.fromarray(pixels)
+    small.thumbnail(COVER_SIZE, Image.Resampling.LANCZOS)
+    kept = pixels if ground is None else finish_on_nothing(clean, look, ground)
+    return Finished(to_png(kept, words), to_jpeg(pixels, 92), to_jpeg(np.asarray(small), 88))
+
+
+def relight_unit(still_id: str, source_id: str, look: Finish, words: dict[str, str]) -> Finished | None:
+    """A still made from the kept light of another one that differs from it in the levels of lights alone; None where
+    that light is gone, or does not hold under the new levels."""
+    from sqlalchemy import select
+
+    from usual_lamp.core.trace.group_sums import relit, unpacked
+    from usual_lamp.core.trace.jobs.relight import can_relight, floor_ratio
+    from usual_lamp.store.tables import StillLight
+
+    with _workshop.lock:
+        _workshop.keep_limits()
+        lighting, source = _workshop.inputs(still_id).lighting, _workshop.inputs(source_id)
+        cut = tiles(source.width, source.height)
+        floor = None
+        if source.lighting.floor and lighting != source.lighting:
+            world = _workshop.world(source_id, source.fingerprint())
+            if not can_relight(world, lighting):
+                return None
+            floor = floor_ratio(world, lighting, Tile(0, 0, source.width, source.height))
+        means = np.zeros((source.height, source.width, CHANNELS), np.float32)
+        for index, t in enumerate(cut):
+            with _workshop.store().begin() as session:
+                row = session.scalar(
+                    select(StillLight.means).where(StillLight.still_id == source_id, StillLight.tile == index)
+                )
+            if row is None:
+                return None
+            place = (slice(t.y, t.y + t.height), slice(t.x, t.x + t.width))
+            shade = None if floor is None else floor[place]
+            means[place] = relit(unpacked(row, t.height, t.width), lighting, shade)
+        return _finished(Layers.from_sums(means, 1), look, words, lighting.ground)
 
 
 def sight_unit(question: str) -> str:

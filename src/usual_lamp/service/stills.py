@@ -13,8 +13,10 @@ from usual_lamp.core.assembly import Assembly
 from usual_lamp.core.camera import Finish
 from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.core.quality import SAMPLES, Quality
-from usual_lamp.core.scene import Scene, trace_inputs
+from usual_lamp.core.scene import Lighting, Scene, trace_inputs
 from usual_lamp.core.scene.edits import LONGEST_NAME
+from usual_lamp.core.scene.light_groups import at_nominal_levels, light_groups
+from usual_lamp.core.scene.resolution import TraceInputs
 from usual_lamp.service import room
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.reviews import arranged_assembly, new_id, require, scene_of, touch
@@ -48,6 +50,10 @@ class StillLine:
     engine: str
     current: bool
     """The scene still gives this picture."""
+    light_kept: bool
+    """Its lights can be changed without tracing."""
+    relit: bool
+    """It was made from the kept light of another still."""
     created: datetime
 
 
@@ -63,7 +69,8 @@ def take(
 ) -> str:
     """Queue a still of the present scene; returns its id. Raises NotFound, Refused, or NoRoom on a nearly full disk.
 
-    With a `grain` (relative error before denoising) it is traced until that is reached, whatever the quality.
+    With a `grain` (relative error before denoising) it is traced until that is reached, whatever the quality. Where a
+    still that is at least as fine has kept its light and differs in the levels of lights alone, nothing is traced.
     """
     room.require(store)
     with store.begin() as session:
@@ -80,7 +87,10 @@ def take(
             inputs = trace_inputs(arranged_assembly(store, session, scene), scene, shot, (width, height))
         except ValueError as error:
             raise Refused(str(error)) from error
+        light = light_key(inputs)
         still = Still(
+            light_key=light,
+            relit_of=_to_relight(session, review_id, light, SAMPLES[quality], grain),
             id=new_id(),
             review_id=review_id,
             shot_id=shot_id,
@@ -101,6 +111,58 @@ def take(
         session.add(still)
         touch(session, review_id)
         return still.id
+
+
+def light_key(inputs: TraceInputs) -> str:
+    """Hash of the inputs with every light at its nominal level."""
+    nominal = at_nominal_levels(inputs.lighting)
+    groups = light_groups(inputs.lighting).kept
+    return f"{groups}{inputs.model_copy(update={'lighting': nominal}).fingerprint()}"[:64]
+
+
+def _to_relight(session: Session, review_id: str, key: str, samples: int, grain: float | None) -> str | None:
+    """A still whose kept light gives one that is to be as fine as this; the finest."""
+    found = select(Still.id).where(
+        Still.review_id == review_id, Still.light_key == key, Still.light_kept.is_(True), Still.removed.is_(None),
+        Still.engine == ENGINE_VERSION, Still.state == "done",
+    )  # fmt: skip
+    fine = Still.samples >= samples if grain is None else Still.grain <= grain
+    return session.scalar(found.where(fine).order_by(Still.samples.desc(), Still.created.desc()).limit(1))
+
+
+@again_when_overtaken
+def relight(store: Store, still_id: str, lighting: Lighting) -> str:
+    """Queue a new version of a finished still under other levels of its lights; its id. Raises NotFound, Refused."""
+    room.require(store)
+    with store.begin() as session:
+        still = _require(session, still_id)
+        require(session, still.review_id, lock=True)
+        if not still.light_kept:
+            raise Refused("The light of this still is not kept apart. Take it again to change its lights afterwards.")
+        inputs = TraceInputs.model_validate_json(still.inputs).model_copy(update={"lighting": lighting})
+        if light_key(inputs) != still.light_key:
+            raise Refused("Only switches, levels and colours of the lights can be changed in a finished still.")
+        copied = ("review_id", "shot_id", "name", "engine", "quality", "width", "height", "samples", "grain_asked",
+                  "exposure", "white", "tone", "light_key")  # fmt: skip
+        made = Still(
+            id=new_id(),
+            inputs=inputs.model_dump_json(),
+            fingerprint=inputs.fingerprint(),
+            relit_of=still.id,
+            **{name: getattr(still, name) for name in copied},
+        )
+        session.add(made)
+        touch(session, still.review_id)
+        return made.id
+
+
+def lighting_of(store: Store, still_id: str) -> Lighting:
+    """The lighting that a still was taken in. Raises NotFound."""
+    with store.begin() as session:
+        still = session.get(Still, still_id)
+        if still is None:
+            raise NotFound("This still does not exist.")
+        return TraceInputs.model_validate_json(still.inputs).lighting
 
 
 def list_stills(store: Store, review_id: str) -> list[StillLine]:
@@ -150,7 +212,7 @@ def _line(still: Still, current: bool) -> StillLine:
         grain_asked=still.grain_asked,
         dropped=still.dropped,
         seconds=still.seconds, seconds_left=left, version=still.version, message=still.message, engine=still.engine,
-        current=current, created=still.created,
+        current=current, created=still.created, light_kept=still.light_kept, relit=still.relit_of is not None,
     )  # fmt: skip
 
 

@@ -15,7 +15,7 @@ from datetime import timedelta
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import delete, select, union
+from sqlalchemy import delete, func, select, union, update
 from sqlalchemy.orm import Session
 
 from usual_lamp.core.engine_version import ENGINE_VERSION
@@ -33,6 +33,7 @@ from usual_lamp.store.tables import (
     SceneVersion,
     SightRun,
     Still,
+    StillLight,
     StillTile,
     utc_now,
 )
@@ -44,6 +45,8 @@ MOST_CACHE = 20 * 2**30
 HASH = re.compile(r"[0-9a-f]{64}")
 REVISION = re.compile(r'"revision":"([0-9a-f]{1,16})"')
 BATCH = 200
+LIGHT_KEPT = 12
+"""Stills of a review, the newest ones, that keep their light apart; it takes some 40 MB of a still at 1280 x 960."""
 
 
 @dataclass
@@ -89,12 +92,29 @@ def _rows(store: Store, done: Tidied, before: Any, removed_before: Any) -> None:
     with store.begin() as session:
         there = select(Still.id).where(Still.state.in_(("queued", "running", "paused", "stopped", "failed")))
         session.execute(delete(StillTile).where(StillTile.still_id.not_in(there)))
+        _old_light(session)
         session.execute(delete(SightRun).where(SightRun.state.in_(("done", "failed")), SightRun.created < before))
         there = select(Review.id)
         session.execute(delete(Followed).where(Followed.review_id.not_in(there)))
         keys = {plate_key(sample, coarse) for sample in samples(store).values() for coarse in (False, True)}
         old = session.scalars(select(FinishPlate.key).where(FinishPlate.created < before)).all()
         session.execute(delete(FinishPlate).where(FinishPlate.key.in_([key for key in old if key not in keys])))
+
+
+def _old_light(session: Session) -> None:
+    """Let older stills go without their light; the pictures stay."""
+    newest = (
+        select(
+            Still.id, func.row_number().over(partition_by=Still.review_id, order_by=Still.created.desc()).label("place")
+        )
+        .where(Still.light_kept.is_(True), Still.removed.is_(None))
+        .subquery()
+    )
+    keep = session.scalars(select(newest.c.id).where(newest.c.place <= LIGHT_KEPT)).all()
+    # Rows of a still that is just being finished belong to one that runs.
+    busy = select(Still.id).where(Still.state.in_(("queued", "running")))
+    session.execute(delete(StillLight).where(StillLight.still_id.not_in(keep), StillLight.still_id.not_in(busy)))
+    session.execute(update(Still).where(Still.light_kept.is_(True), Still.id.not_in(keep)).values(light_kept=False))
 
 
 def _count(result: Any) -> int:

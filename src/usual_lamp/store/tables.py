@@ -132,6 +132,7 @@ class Still(Base):
     __table_args__ = (
         Index("ix_still_work", "state", "created"),
         Index("ix_still_review", "review_id", "created"),
+        Index("ix_still_light", "review_id", "light_key"),
     )
     id: Mapped[str] = mapped_column(String(16), primary_key=True)
     review_id: Mapped[str] = mapped_column(ForeignKey("review.id", ondelete="CASCADE"))
@@ -173,10 +174,25 @@ class Still(Base):
     created: Mapped[datetime] = mapped_column(Moment, default=utc_now)
     finished: Mapped[datetime | None] = mapped_column(Moment)
     removed: Mapped[datetime | None] = mapped_column(Moment)
+    light_key: Mapped[str | None] = mapped_column(String(64))
+    """Hash of the inputs with every light at its nominal level: stills with the same one differ in levels alone."""
+    relit_of: Mapped[str | None] = mapped_column(String(16))
+    """The still whose kept light gives this one, so that nothing needs to be traced."""
+    light_kept: Mapped[bool] = mapped_column(Boolean, default=False, server_default="0")
+
+
+class StillLight(Base):
+    """The light of one tile of a finished still, each group of lights apart: see `core.trace.group_sums`."""
+
+    __tablename__ = "still_light"
+    still_id: Mapped[str] = mapped_column(ForeignKey("still.id", ondelete="CASCADE"), primary_key=True)
+    tile: Mapped[int] = mapped_column(Integer, primary_key=True)
+    means: Mapped[bytes] = mapped_column(Bytes)
 
 
 class StillTile(Base):
-    """Checkpoint of one tile: the sums of its first `samples` samples."""
+    """Checkpoint of one tile: the sums of its first `samples` samples, of each group of lights apart where the still
+    keeps its light."""
 
     __tablename__ = "still_tile"
     still_id: Mapped[str] = mapped_column(ForeignKey("still.id", ondelete="CASCADE"), primary_key=True)

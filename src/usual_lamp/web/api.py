@@ -5,7 +5,6 @@ from __future__ import annotations
 import gzip
 from collections.abc import Callable
 from pathlib import Path
-from typing import Literal
 
 from flask import Response, current_app, request, send_file
 from flask_openapi3 import APIBlueprint
@@ -14,7 +13,7 @@ from usual_lamp.core.appearance import FAMILIES, SHELF, SYNONYMS, made_pictures
 from usual_lamp.core.picture.read import png_of
 from usual_lamp.core.scene import arrangement_key
 from usual_lamp.core.scene.resolved import ResolvedScene
-from usual_lamp.service import editing, intakes, meshes, reviews, settings, shelf, stills
+from usual_lamp.service import editing, intakes, meshes, reviews, settings, shelf
 from usual_lamp.service.editing import Edited
 from usual_lamp.service.errors import NotFound
 from usual_lamp.service.resolving import Resolutions
@@ -189,70 +188,6 @@ def get_tracing() -> Response:
 def set_tracing(body: schemas.Tracing) -> Response:
     settings.set_tracing(store(), settings.Tracing(body.cores, body.memory))
     return nothing()
-
-
-# -- stills -----------------------------------------------------------------------------------------------------
-
-
-@api.get("/reviews/<review_id>/stills", operation_id="listStills", responses={"200": schemas.Stills})
-def list_stills(path: schemas.ReviewPath) -> Response:
-    lines = [schemas.StillLine(**vars(line)) for line in stills.list_stills(store(), path.review_id)]
-    return answer(schemas.Stills(stills=lines))
-
-
-@api.post("/reviews/<review_id>/stills", operation_id="takeStill", responses={"201": schemas.Id})
-def take_still(path: schemas.ReviewPath, body: schemas.TakeStill) -> Response:
-    size = (body.width, body.height)
-    still = stills.take(store(), path.review_id, body.shot, body.quality, size, grain=body.grain)
-    return answer(schemas.Id(id=still), 201)
-
-
-def _move(path: schemas.StillPath, step: Literal["pause", "resume", "stop"]) -> Response:
-    stills.move(store(), path.still_id, step)
-    hub().wake.set()
-    return nothing()
-
-
-@api.post("/stills/<still_id>/pause", operation_id="pauseStill", responses={"204": None})
-def pause_still(path: schemas.StillPath) -> Response:
-    return _move(path, "pause")
-
-
-@api.post("/stills/<still_id>/resume", operation_id="resumeStill", responses={"204": None})
-def resume_still(path: schemas.StillPath) -> Response:
-    return _move(path, "resume")
-
-
-@api.post("/stills/<still_id>/stop", operation_id="stopStill", responses={"204": None})
-def stop_still(path: schemas.StillPath) -> Response:
-    return _move(path, "stop")
-
-
-@api.delete("/stills/<still_id>", operation_id="removeStill", responses={"204": None})
-def remove_still(path: schemas.StillPath) -> Response:
-    stills.set_removed(store(), path.still_id, True)
-    return nothing()
-
-
-@api.post("/stills/<still_id>/restore", operation_id="restoreStill", responses={"204": None})
-def restore_still(path: schemas.StillPath) -> Response:
-    stills.set_removed(store(), path.still_id, False)
-    return nothing()
-
-
-@api.get("/stills/<still_id>/preview", doc_ui=False)
-def still_preview(path: schemas.StillPath) -> Response:
-    reply = Response(stills.preview(store(), path.still_id), mimetype="image/jpeg")
-    reply.headers["Cache-Control"] = "private, no-cache"
-    reply.add_etag()
-    reply.make_conditional(request)
-    return reply
-
-
-@api.get("/stills/<still_id>/picture", doc_ui=False)
-def still_picture(path: schemas.StillPath) -> Response:
-    blob, name = stills.picture(store(), path.still_id)
-    return send_file(blobs.local(store(), blob), mimetype="image/png", as_attachment=True, download_name=name)
 
 
 @api.get("/blobs/<sha256>", doc_ui=False)

@@ -15,7 +15,6 @@ from usual_lamp.core.assembly.laying import Laid, LayingKind
 from usual_lamp.core.assembly.matching import Kind
 from usual_lamp.core.intake.formats import Unit, Up
 from usual_lamp.core.intake.tessellation import Quality as Tessellation
-from usual_lamp.core.quality import Quality
 from usual_lamp.core.scene import Edit, Piece, Scene, Why
 from usual_lamp.core.scene.imported_colors import ImportedColor
 from usual_lamp.core.scene.patch import Operation
@@ -373,40 +372,6 @@ class Sample(BaseModel):
 class Shelf(BaseModel):
     families: list[str]
     samples: list[Sample]
-
-
-class StillLine(BaseModel):
-    id: str
-    name: str
-    shot_id: str
-    state: Literal["queued", "running", "paused", "done", "stopped", "failed"]
-    quality: Quality
-    width: int
-    height: int
-    samples: int
-    samples_done: int
-    grain: float | None = Field(description="measured so far: relative error before denoising")
-    grain_asked: float | None
-    dropped: int = Field(description="samples that were no finite number and count as black: a fault of the tracer")
-    seconds: float
-    seconds_left: float | None
-    version: int
-    message: str | None
-    engine: str
-    current: bool
-    created: datetime
-
-
-class Stills(BaseModel):
-    stills: list[StillLine]
-
-
-class TakeStill(BaseModel):
-    shot: str
-    quality: Quality
-    width: int = Field(ge=64, le=7680)
-    height: int = Field(ge=64, le=7680)
-    grain: float | None = Field(None, ge=0.005, le=0.5, description="trace until the grain is this small")
 
 
 class Tracing(BaseModel):

@@ -1003,6 +1003,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/stills/{still_id}/lighting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["stillLighting"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/stills/{still_id}/pause": {
         parameters: {
             query?: never;
@@ -1013,6 +1029,22 @@ export interface paths {
         get?: never;
         put?: never;
         post: operations["pauseStill"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stills/{still_id}/relight": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["relightStill"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4540,6 +4572,13 @@ export interface components {
              */
             words: string;
         };
+        /**
+         * StillLighting
+         * @description The lighting that a still was taken in, or that a new version of it shall have.
+         */
+        StillLighting: {
+            lighting: components["schemas"]["Lighting"];
+        };
         /** StillLine */
         StillLine: {
             /**
@@ -4547,7 +4586,10 @@ export interface components {
              * Format: date-time
              */
             created: string;
-            /** Current */
+            /**
+             * Current
+             * @description the scene still gives this picture
+             */
             current: boolean;
             /**
              * Dropped
@@ -4567,6 +4609,11 @@ export interface components {
             height: number;
             /** Id */
             id: string;
+            /**
+             * Light Kept
+             * @description its lights can be changed without tracing
+             */
+            light_kept: boolean;
             /** Message */
             message: string | null;
             /** Name */
@@ -4576,6 +4623,11 @@ export interface components {
              * @enum {string}
              */
             quality: "coarse" | "fair" | "fine";
+            /**
+             * Relit
+             * @description made from the kept light of another still
+             */
+            relit: boolean;
             /** Samples */
             samples: number;
             /** Samples Done */
@@ -8295,6 +8347,55 @@ export interface operations {
             };
         };
     };
+    stillLighting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                still_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StillLighting"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     pauseStill: {
         parameters: {
             query?: never;
@@ -8312,6 +8413,59 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    relightStill: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                still_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StillLighting"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Id"];
+                };
             };
             /** @description Not Found */
             404: {

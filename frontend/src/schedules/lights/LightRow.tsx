@@ -28,6 +28,13 @@ const ICONS = {
   card: Square,
 };
 
+/** The columns of the schedule of lights. */
+export function columns(narrow: boolean): string {
+  return narrow
+    ? "grid-cols-[18px_18px_1fr_52px_40px] px-2"
+    : "grid-cols-[22px_24px_1fr_84px_44px_42px] px-3";
+}
+
 interface Props {
   kind: Lamp["kind"] | "surroundings" | "glow";
   name: string;
@@ -38,6 +45,8 @@ interface Props {
   /** Of the light in the traced picture. */
   share?: number;
   selected: boolean;
+  /** In a drawer: no room for shares. */
+  narrow?: boolean;
   most?: number;
   onSelect: () => void;
   onSwitch: (on: boolean) => void;
@@ -55,6 +64,7 @@ export function LightRow(props: Props) {
     level,
     share,
     selected,
+    narrow = false,
     most = 8,
     onSelect,
     onSwitch,
@@ -72,7 +82,7 @@ export function LightRow(props: Props) {
       aria-selected={selected}
       aria-label={`${name}, ${words}`}
       tabIndex={-1}
-      className={`grid cursor-pointer grid-cols-[22px_24px_1fr_84px_44px_42px] items-center gap-1.5 border-b border-rule px-3 py-[6px] ${
+      className={`grid cursor-pointer items-center gap-1.5 border-b border-rule py-[6px] ${columns(narrow)} ${
         selected ? "bg-mark-soft shadow-[inset_3px_0_0_var(--color-mark)]" : "hover:bg-paper"
       }`}
       onClick={onSelect}
@@ -132,9 +142,11 @@ export function LightRow(props: Props) {
           />
         </>
       )}
-      <span className="figures text-right text-ink-2">
-        {share === undefined ? "" : `${Math.round(share * 100)} %`}
-      </span>
+      {!narrow && (
+        <span className="figures text-right text-ink-2">
+          {share === undefined ? "" : `${Math.round(share * 100)} %`}
+        </span>
+      )}
     </div>
   );
 }

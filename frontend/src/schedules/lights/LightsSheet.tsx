@@ -1,9 +1,9 @@
 import type { Edit, Lamp, Standing } from "../../api/client";
 import { useDesk } from "../../state/deskStore";
-import { lampWords, lightingOf } from "../../state/lighting";
+import { lightingOf } from "../../state/lighting";
 import { AddLights } from "./AddLights";
 import { Lightings } from "./Lightings";
-import { LightRow } from "./LightRow";
+import { LightRows } from "./LightRows";
 import { SurroundingsStrip } from "./SurroundingsStrip";
 
 interface Props {
@@ -43,65 +43,12 @@ export function LightsSheet({ reviewId, standing, shotId, edit }: Props) {
   return (
     <div className="flex min-h-0 flex-1 flex-col overflow-y-auto">
       <Lightings {...{ reviewId, standing, shotId, id, lighting, edit }} />
-      <div className="cap grid grid-cols-[22px_24px_1fr_84px_44px_42px] items-center gap-1.5 border-b border-rule bg-sunk px-3 py-[7px]">
-        <span className="col-start-3">Light</span>
-        <span>Level, EV</span>
-        <span className="col-span-2 text-right">Share</span>
-      </div>
-      <div role="listbox" tabIndex={0} aria-label="Lights" onKeyDown={onKey}>
-        <LightRow
-          kind="surroundings"
-          name="Surroundings"
-          words={surroundingsWords(lighting.turn)}
-          on={lighting.on}
-          level={Math.log2(Math.max(lighting.brightness, 2 ** -12))}
-          share={shares?.environment}
-          selected={light === "surroundings"}
-          onSelect={() => select("surroundings")}
-          onSwitch={(on) => setLighting({ on })}
-          onPreview={(level) => useDesk.setState({ lightingPreview: { brightness: 2 ** level } })}
-          onLevel={(level) => setLighting({ brightness: 2 ** level })}
-          most={6}
-        />
-        <LightRow
-          kind="glow"
-          name="Glowing parts"
-          words="displays, indicators"
-          on={lighting.glows}
-          level={lighting.glow}
-          share={shares?.glow}
-          selected={light === "glow"}
-          onSelect={() => select("glow")}
-          onSwitch={(glows) => setLighting({ glows })}
-          onLevel={(glow) => setLighting({ glow })}
-        />
-        {lamps.map(([key, lamp]) => (
-          <LightRow
-            key={key}
-            kind={lamp.kind}
-            name={lamp.name}
-            words={lampWords(lamp)}
-            on={lamp.on}
-            level={lamp.level}
-            share={shares?.[key]}
-            selected={light === key}
-            onSelect={() => select(key)}
-            onSwitch={(on) => setLamp(key, { ...lamp, on })}
-            onPreview={(level) =>
-              useDesk.setState({
-                lightingPreview: { lamps: { ...lighting.lamps, [key]: { ...lamp, level } } },
-              })
-            }
-            onLevel={(level) => setLamp(key, { ...lamp, level })}
-          />
-        ))}
-      </div>
+      <LightRows
+        {...{ lighting, shares, selected: light, onSelect: select, onKey, setLighting, setLamp }}
+        onPreview={(lightingPreview) => useDesk.setState({ lightingPreview })}
+      />
       <AddLights {...{ reviewId, id, lighting, edit }} />
       <SurroundingsStrip {...{ reviewId, standing, shotId, id, lighting, edit }} />
     </div>
   );
-}
-
-function surroundingsWords(turn: number): string {
-  return turn === 0 ? "from all around" : `from all around, rotated ${Math.round(turn)}°`;
 }

@@ -10,11 +10,11 @@ from numpy.typing import NDArray
 
 from usual_lamp.core.scene.light_groups import at_nominal_levels, light_groups
 from usual_lamp.core.scene.resolution import TraceInputs
+from usual_lamp.core.trace.group_sums import channels, relit, shares
 from usual_lamp.core.trace.jobs.grain import GrainMeter
-from usual_lamp.core.trace.jobs.relight import channels, floor_ratio, relit, shares
+from usual_lamp.core.trace.jobs.relight import can_relight, floor_ratio
 from usual_lamp.core.trace.plan import WHOLE, Region, Tile
 from usual_lamp.core.trace.transport.tiles import numbers_of, trace_groups
-from usual_lamp.core.trace.world.floor_light import FloorLight
 from usual_lamp.core.trace.world.kept import Kept
 from usual_lamp.core.trace.world.pictures import PictureOf
 from usual_lamp.core.trace.world.world import MappedOf, MeshOf, World
@@ -24,8 +24,6 @@ FIRST_BLOCK, BLOCK = 400_000, 80_000
 FINEST = 256
 """Samples after which the picture rests."""
 LARGEST_PASS = 4
-SAME_UNLIT = 0.004
-"""Difference of what no light gives to the floor that cannot be seen: one step of 255."""
 
 
 class LivePicture:
@@ -72,11 +70,7 @@ class LivePicture:
         if self.inputs is None or self.world is None or self.groups != light_groups(inputs.lighting).kept:
             return False
         old, new = (i.model_copy(update={"lighting": at_nominal_levels(i.lighting)}) for i in (self.inputs, inputs))
-        if old != new:
-            return False
-        table = FloorLight()
-        self.world.light_floor(table, inputs.lighting)
-        if np.abs(table.unlit - self.world.floor_light.unlit).max() > SAME_UNLIT:
+        if old != new or not can_relight(self.world, inputs.lighting):
             return False
         self.inputs = inputs
         self._floor = floor_ratio(self.world, inputs.lighting, self.area)
@@ -90,7 +84,7 @@ class LivePicture:
         return relit(self.sums, self.inputs.lighting, self._floor)
 
     def shares(self) -> dict[str, float]:
-        """Share of each light in the picture's light, see `relight.shares`."""
+        """Share of each light in the picture's light, see `group_sums.shares`."""
         assert self.inputs is not None
         return shares(self.sums, self.inputs.lighting)
 

@@ -1,4 +1,4 @@
-"""From sums by group of lights to the picture under their present levels: nothing is traced for it."""
+"""How the floor's light changes with the levels of the lights: what relit sums need beside themselves."""
 
 from __future__ import annotations
 
@@ -6,39 +6,23 @@ import numpy as np
 from numpy.typing import NDArray
 
 from usual_lamp.core.scene.document import Lighting
-from usual_lamp.core.scene.light_groups import light_groups
 from usual_lamp.core.trace.engine import dr, mi
-from usual_lamp.core.trace.plan import CHANNELS, Tile
+from usual_lamp.core.trace.plan import Tile
 from usual_lamp.core.trace.transport.sensor import camera_rays
 from usual_lamp.core.trace.transport.tiles import numbers_of
 from usual_lamp.core.trace.world.floor_light import FloorLight
-from usual_lamp.core.trace.world.light_sample import LUMINANCE
 from usual_lamp.core.trace.world.world import World
 
-Sums = NDArray[np.float32]
-GUIDES = 9
-"""Channels before those of the groups: albedo, normal and the backdrop itself."""
+SAME_UNLIT = 0.004
+"""Difference of what no light gives to the floor that cannot be seen: one step of 255."""
 
 
-def channels(groups: int) -> int:
-    """Channels of sums that keep so many groups, see `tiles.trace_groups`."""
-    return GUIDES + 6 * groups
-
-
-def relit(sums: Sums, lighting: Lighting, floor: NDArray[np.float32] | None) -> Sums:
-    """The sums of a picture as `tiles.trace_block` gives them, (H, W, CHANNELS), under the lighting's levels; `floor`
-    is from `floor_ratio`."""
-    groups = (sums.shape[2] - GUIDES) // 6
-    gains = light_groups(lighting).gains[:groups].astype(np.float32)
-    result = np.empty((*sums.shape[:2], CHANNELS), np.float32)
-    result[..., 3:9] = sums[..., 0:6]
-    kept = sums[..., GUIDES:].reshape(*sums.shape[:2], 2, groups, 3)
-    lit = np.einsum("hwgc,gc->hwc", kept[:, :, 1], gains, optimize=True)
-    if floor is not None:
-        lit *= floor
-    result[..., 9:12] = sums[..., 6:9] + lit
-    result[..., 0:3] = result[..., 9:12] + np.einsum("hwgc,gc->hwc", kept[:, :, 0], gains, optimize=True)
-    return result
+def can_relight(world: World, lighting: Lighting) -> bool:
+    """Whether sums of this world hold under another lighting, whose levels alone differ: what of the floor no light
+    gives must be the same."""
+    table = FloorLight()
+    world.light_floor(table, lighting)
+    return bool(np.abs(table.unlit - world.floor_light.unlit).max() <= SAME_UNLIT)
 
 
 def floor_ratio(world: World, lighting: Lighting, area: Tile) -> NDArray[np.float32] | None:
@@ -60,15 +44,3 @@ def floor_ratio(world: World, lighting: Lighting, area: Tile) -> NDArray[np.floa
     ratio = world.floor_light.at(point, down)[0] / dr.maximum(now.at(point, down)[0], 1e-9)
     ratio = dr.select(down, ratio, 1.0)
     return np.asarray(np.array(ratio).T.reshape(area.height, area.width, 3), np.float32)
-
-
-def shares(sums: Sums, lighting: Lighting) -> dict[str, float]:
-    """Share of each light in the picture's light, the backdrop apart: "environment", "glow", and lamps by id; lamps
-    that share a group have one share together."""
-    groups = (sums.shape[2] - GUIDES) // 6
-    found = light_groups(lighting)
-    total = sums[..., GUIDES : GUIDES + 3 * groups].reshape(-1, groups, 3).sum(axis=0, dtype=np.float64)
-    power = (total * found.gains[:groups]) @ LUMINANCE
-    part = power / max(float(power.sum()), 1e-30)
-    named = {"environment": 0, "glow": 1} | found.of_lamp
-    return {name: float(part[min(group, groups - 1)]) for name, group in named.items()}

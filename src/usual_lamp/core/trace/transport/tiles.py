@@ -40,7 +40,7 @@ def trace_pixels(
 
 def trace_groups(world: World, pixels: NDArray[np.uint32], start: int, stop: int, groups: int, seed: int = 0) -> Sums:
     """The same with the light of each group on its own, at nominal levels: (n, 9 + 6 for each group). Albedo, normal
-    and backdrop, then the light of each group, then what of the floor each lights, see `relight`."""
+    and backdrop, then the light of each group, then what of the floor each lights, see `group_sums`."""
     path = _trace(world, pixels, start, stop, seed, clamp=True, groups=groups)
     values = [path.albedo, path.normal, path.backdrop, *path.groups.light, *path.groups.floor]
     return _sums(world, values, stop - start)

@@ -1,0 +1,92 @@
+import { useState } from "react";
+import type { Lighting, StillLine } from "../api/client";
+import { actions, useAct, useStillLighting } from "../api/queries";
+import { LightRows } from "../schedules/lights/LightRows";
+import { duration, StateWords } from "../schedules/shots/ShotsSheet";
+import { useDesk } from "../state/deskStore";
+import { Button } from "../ui/controls";
+
+/** The facts of a still that is looked at, and its lights where they can still be changed. */
+export function StillFacts({ reviewId, still }: { reviewId: string; still: StillLine }) {
+  const facts: [string, string][] = [
+    ["Size", `${still.width} x ${still.height}`],
+    [
+      "Quality",
+      still.grain_asked == null ? still.quality : `grain at most ${(still.grain_asked * 100).toFixed(1)} %`,
+    ],
+    ["Samples", `${still.samples_done} of ${still.samples}`],
+    ["Grain", still.grain == null ? "not measured yet" : `${(still.grain * 100).toFixed(1)} %`],
+    still.relit
+      ? ["Made from", "light of an earlier still"]
+      : ["Traced in", still.seconds > 0 ? duration(still.seconds) : "not begun"],
+    ["Engine", still.engine],
+    ["Taken", new Date(`${still.created}Z`).toLocaleString()],
+  ];
+  return (
+    <>
+      <header>
+        <span className="cap">Still</span>
+        <div className="mt-1.5 flex items-baseline justify-between gap-2">
+          <b className="truncate text-[15px] font-semibold">{still.name}</b>
+          <StateWords still={still} />
+        </div>
+      </header>
+      <dl className="flex flex-col gap-[7px]">
+        {facts.map(([name, value]) => (
+          <div key={name} className="flex justify-between border-b border-row pb-[5px]">
+            <dt className="text-ink-2">{name}</dt>
+            <dd className="figures">{value}</dd>
+          </div>
+        ))}
+      </dl>
+      {still.state === "done" && (
+        <a
+          className="flex h-8 items-center justify-center rounded-md border border-mark bg-white font-medium text-mark hover:bg-mark-soft"
+          href={`/api/stills/${still.id}/picture`}
+          download
+        >
+          Download PNG
+        </a>
+      )}
+      {still.light_kept && <StillLights reviewId={reviewId} still={still} />}
+      <Button onClick={() => useDesk.setState({ shownStill: undefined })}>Back to the desk</Button>
+    </>
+  );
+}
+
+/** Switches and levels of a finished still's lights: a new version of it, without tracing. */
+function StillLights({ reviewId, still }: { reviewId: string; still: StillLine }) {
+  const taken = useStillLighting(still.id).data;
+  const [changed, setChanged] = useState<Lighting>();
+  const act = useAct(["stills", reviewId]);
+  const lighting = changed ?? taken;
+  if (!lighting) return null;
+  const make = async () => {
+    const made = (await act(() => actions.relight(still.id, lighting))) as { id: string };
+    useDesk.setState({ shownStill: made.id });
+  };
+  return (
+    <section aria-label="Lights of this still" className="flex flex-col gap-2">
+      <span className="cap">Lights of this still</span>
+      <div className="border border-rule bg-white">
+        <LightRows
+          narrow
+          lighting={lighting}
+          setLighting={(change) => setChanged({ ...lighting, ...change })}
+          setLamp={(key, lamp) => setChanged({ ...lighting, lamps: { ...lighting.lamps, [key]: lamp } })}
+        />
+      </div>
+      <p className="why">
+        The light of each was kept apart, so that a version under other levels takes seconds.
+      </p>
+      <div className="flex gap-2">
+        <Button look="mark" disabled={!changed} onClick={make}>
+          Make a version
+        </Button>
+        <Button disabled={!changed} onClick={() => setChanged(undefined)}>
+          As taken
+        </Button>
+      </div>
+    </section>
+  );
+}
