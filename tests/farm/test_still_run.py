@@ -204,5 +204,9 @@ def test_a_version_of_a_still_changes_levels_only(store, client, still) -> None:
     version = stills.relight(store, still.id, lighting.model_copy(update={"brightness": lighting.brightness / 2}))
     StillRun(store, client, next_still(store), lambda: False).run()
     assert pixels_of(store, version).mean() < pixels_of(store, still.id).mean()
+    # A version lends the same light on, until that is gone.
+    stills.relight(store, version, lighting)
+    with store.begin() as session:
+        session.get(Still, still.id).light_kept = False
     with pytest.raises(Refused, match="not kept"):
         stills.relight(store, version, lighting)

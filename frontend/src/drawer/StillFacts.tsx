@@ -41,7 +41,7 @@ export function StillFacts({ reviewId, still }: { reviewId: string; still: Still
       </dl>
       {still.state === "done" && (
         <a
-          className="flex h-8 items-center justify-center rounded-md border border-mark bg-white font-medium text-mark hover:bg-mark-soft"
+          className="flex h-8 shrink-0 items-center justify-center rounded-md border border-mark bg-white font-medium text-mark hover:bg-mark-soft"
           href={`/api/stills/${still.id}/picture`}
           download
         >
@@ -49,7 +49,9 @@ export function StillFacts({ reviewId, still }: { reviewId: string; still: Still
         </a>
       )}
       {still.light_kept && <StillLights reviewId={reviewId} still={still} />}
-      <Button onClick={() => useDesk.setState({ shownStill: undefined })}>Back to the desk</Button>
+      <Button className="shrink-0" onClick={() => useDesk.setState({ shownStill: undefined })}>
+        Back to the desk
+      </Button>
     </>
   );
 }
@@ -76,9 +78,7 @@ function StillLights({ reviewId, still }: { reviewId: string; still: StillLine }
           setLamp={(key, lamp) => setChanged({ ...lighting, lamps: { ...lighting.lamps, [key]: lamp } })}
         />
       </div>
-      <p className="why">
-        The light of each was kept apart, so that a version under other levels takes seconds.
-      </p>
+      <p className="why">Each light was kept apart, so a version with other levels takes seconds.</p>
       <div className="flex gap-2">
         <Button look="mark" disabled={!changed} onClick={make}>
           Make a version

@@ -25,7 +25,16 @@ from usual_lamp.core.trace.group_sums import can_be_kept, channels, packed, reli
 from usual_lamp.core.trace.jobs.grain import GrainMeter
 from usual_lamp.core.trace.plan import CHANNELS, Tile, passes, tiles
 from usual_lamp.farm.leases import LEASE
-from usual_lamp.farm.units import Finished, UnitResult, finish_unit, preview_unit, relight_unit, trace_unit, tracers
+from usual_lamp.farm.units import (
+    Finished,
+    UnitResult,
+    finish_unit,
+    preview_unit,
+    relight_unit,
+    relit_preview_unit,
+    trace_unit,
+    tracers,
+)
 from usual_lamp.service.reviews import touch
 from usual_lamp.store import Store, again_when_overtaken, blobs
 from usual_lamp.store.tables import Review, Still, StillLight, StillPreview, StillTile, utc_now
@@ -327,6 +336,9 @@ class StillRun:
         with self.store.begin() as session:
             source = session.get(Still, self.still.relit_of)
         if source is not None and source.light_kept and source.engine == ENGINE_VERSION:
+            preview = self._ask(relit_preview_unit, self.id, source.id, self.look)
+            if preview is not None:
+                self._show(preview)
             made = self._ask(relight_unit, self.id, source.id, self.look, self._words(source.samples))
             if made is not None:
                 self._show(made.jpeg)

@@ -20,6 +20,7 @@ from usual_lamp.core.camera import Finish
 from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.core.picture import Layers, denoise, develop, finish, finish_on_nothing, to_jpeg, to_png
 from usual_lamp.core.picture.read import read_picture
+from usual_lamp.core.scene import Lighting
 from usual_lamp.core.trace.plan import CHANNELS, Tile, tiles
 
 KEPT_WORLDS = 2
@@ -167,34 +168,46 @@ def _finished(
 def relight_unit(still_id: str, source_id: str, look: Finish, words: dict[str, str]) -> Finished | None:
     """A still made from the kept light of another one that differs from it in the levels of lights alone; None where
     that light is gone, or does not hold under the new levels."""
+    with _workshop.lock:
+        layers, lighting = _relit(still_id, source_id)
+        return _finished(layers, look, words, lighting.ground) if layers else None
+
+
+def relit_preview_unit(still_id: str, source_id: str, look: Finish) -> bytes | None:
+    """A quick look at the same, as JPEG."""
+    with _workshop.lock:
+        layers, _ = _relit(still_id, source_id)
+        return to_jpeg(develop(layers.halved(), look, "fast")) if layers else None
+
+
+def _relit(still_id: str, source_id: str) -> tuple[Layers | None, Lighting]:
     from sqlalchemy import select
 
     from usual_lamp.core.trace.group_sums import relit, unpacked
     from usual_lamp.core.trace.jobs.relight import can_relight, floor_ratio
     from usual_lamp.store.tables import StillLight
 
-    with _workshop.lock:
-        _workshop.keep_limits()
-        lighting, source = _workshop.inputs(still_id).lighting, _workshop.inputs(source_id)
-        cut = tiles(source.width, source.height)
-        floor = None
-        if source.lighting.floor and lighting != source.lighting:
-            world = _workshop.world(source_id, source.fingerprint())
-            if not can_relight(world, lighting):
-                return None
-            floor = floor_ratio(world, lighting, Tile(0, 0, source.width, source.height))
-        means = np.zeros((source.height, source.width, CHANNELS), np.float32)
-        for index, t in enumerate(cut):
-            with _workshop.store().begin() as session:
-                row = session.scalar(
-                    select(StillLight.means).where(StillLight.still_id == source_id, StillLight.tile == index)
-                )
-            if row is None:
-                return None
-            place = (slice(t.y, t.y + t.height), slice(t.x, t.x + t.width))
-            shade = None if floor is None else floor[place]
-            means[place] = relit(unpacked(row, t.height, t.width), lighting, shade)
-        return _finished(Layers.from_sums(means, 1), look, words, lighting.ground)
+    _workshop.keep_limits()
+    lighting, source = _workshop.inputs(still_id).lighting, _workshop.inputs(source_id)
+    cut = tiles(source.width, source.height)
+    floor = None
+    if source.lighting.floor and lighting != source.lighting:
+        world = _workshop.world(source_id, source.fingerprint())
+        if not can_relight(world, lighting):
+            return None, lighting
+        floor = floor_ratio(world, lighting, Tile(0, 0, source.width, source.height))
+    means = np.zeros((source.height, source.width, CHANNELS), np.float32)
+    for index, t in enumerate(cut):
+        with _workshop.store().begin() as session:
+            row = session.scalar(
+                select(StillLight.means).where(StillLight.still_id == source_id, StillLight.tile == index)
+            )
+        if row is None:
+            return None, lighting
+        place = (slice(t.y, t.y + t.height), slice(t.x, t.x + t.width))
+        shade = None if floor is None else floor[place]
+        means[place] = relit(unpacked(row, t.height, t.width), lighting, shade)
+    return Layers.from_sums(means, 1), lighting
 
 
 def sight_unit(question: str) -> str:

@@ -16,7 +16,7 @@ from usual_lamp.core.quality import SAMPLES, Quality
 from usual_lamp.core.scene import Lighting, Scene, trace_inputs
 from usual_lamp.core.scene.edits import LONGEST_NAME
 from usual_lamp.core.scene.light_groups import at_nominal_levels, light_groups
-from usual_lamp.core.scene.resolution import TraceInputs
+from usual_lamp.core.scene.resolution import TraceInputs, unnamed
 from usual_lamp.service import room
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.reviews import arranged_assembly, new_id, require, scene_of, touch
@@ -137,9 +137,10 @@ def relight(store: Store, still_id: str, lighting: Lighting) -> str:
     with store.begin() as session:
         still = _require(session, still_id)
         require(session, still.review_id, lock=True)
-        if not still.light_kept:
+        lender = still.id if still.light_kept else still.relit_of
+        if lender is None or not _require(session, lender).light_kept:
             raise Refused("The light of this still is not kept apart. Take it again to change its lights afterwards.")
-        inputs = TraceInputs.model_validate_json(still.inputs).model_copy(update={"lighting": lighting})
+        inputs = TraceInputs.model_validate_json(still.inputs).model_copy(update={"lighting": unnamed(lighting)})
         if light_key(inputs) != still.light_key:
             raise Refused("Only switches, levels and colours of the lights can be changed in a finished still.")
         copied = ("review_id", "shot_id", "name", "engine", "quality", "width", "height", "samples", "grain_asked",
@@ -148,7 +149,7 @@ def relight(store: Store, still_id: str, lighting: Lighting) -> str:
             id=new_id(),
             inputs=inputs.model_dump_json(),
             fingerprint=inputs.fingerprint(),
-            relit_of=still.id,
+            relit_of=lender,
             **{name: getattr(still, name) for name in copied},
         )
         session.add(made)
@@ -157,12 +158,20 @@ def relight(store: Store, still_id: str, lighting: Lighting) -> str:
 
 
 def lighting_of(store: Store, still_id: str) -> Lighting:
-    """The lighting that a still was taken in. Raises NotFound."""
+    """The lighting that a still was taken in, its lamps named as the review names them now. Raises NotFound."""
     with store.begin() as session:
         still = session.get(Still, still_id)
         if still is None:
             raise NotFound("This still does not exist.")
-        return TraceInputs.model_validate_json(still.inputs).lighting
+        lighting = TraceInputs.model_validate_json(still.inputs).lighting
+        scene = scene_of(require(session, still.review_id))
+    known = {id: lamp.name for one in scene.lightings.values() for id, lamp in one.lamps.items()}
+    known |= {id: lamp.name for id, lamp in scene.lighting.lamps.items()}
+    lamps = {
+        id: lamp.model_copy(update={"name": known.get(id, lamp.kind.capitalize())})
+        for id, lamp in lighting.lamps.items()
+    }
+    return lighting.model_copy(update={"lamps": lamps})
 
 
 def list_stills(store: Store, review_id: str) -> list[StillLine]:
@@ -184,7 +193,17 @@ def list_stills(store: Store, review_id: str) -> list[StillLine]:
                 now[key] = _fingerprint(assembly, scene, key)
             return now[key]
 
-        return [_line(still, fingerprint(still) == still.fingerprint and _same_finish(scene, still)) for still in rows]
+        lenders = set(
+            session.scalars(select(Still.id).where(Still.review_id == review_id, Still.light_kept.is_(True))).all()
+        )
+        return [
+            _line(
+                still,
+                current=fingerprint(still) == still.fingerprint and _same_finish(scene, still),
+                light_kept=still.state == "done" and not lenders.isdisjoint((still.id, still.relit_of)),
+            )
+            for still in rows
+        ]
 
 
 def _fingerprint(assembly: Assembly, scene: Scene, key: tuple[str, int, int]) -> str:
@@ -201,7 +220,7 @@ def _same_finish(scene: Scene, still: Still) -> bool:
     return shot.finish == Finish.model_validate({"exposure": still.exposure, "white": still.white, "tone": still.tone})
 
 
-def _line(still: Still, current: bool) -> StillLine:
+def _line(still: Still, current: bool, light_kept: bool) -> StillLine:
     known = still.done > 0.01 and still.state in ("running", "paused")
     left = still.seconds / still.done * (1 - still.done) if known else None
     return StillLine(
@@ -212,7 +231,7 @@ def _line(still: Still, current: bool) -> StillLine:
         grain_asked=still.grain_asked,
         dropped=still.dropped,
         seconds=still.seconds, seconds_left=left, version=still.version, message=still.message, engine=still.engine,
-        current=current, created=still.created, light_kept=still.light_kept, relit=still.relit_of is not None,
+        current=current, created=still.created, light_kept=light_kept, relit=still.relit_of is not None,
     )  # fmt: skip
 
 

@@ -102,7 +102,7 @@ function StillRow({ reviewId, still, shown }: { reviewId: string; still: StillLi
           <span className="why">
             {still.samples_done} of {still.samples} samples
             {still.grain != null && `, grain ${(still.grain * 100).toFixed(1)} %`}
-            {still.state === "done" && `, ${duration(still.seconds)}`}
+            {still.state === "done" && (still.relit ? ", relit" : `, ${duration(still.seconds)}`)}
           </span>
         </span>
       </button>

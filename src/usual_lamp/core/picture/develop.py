@@ -9,6 +9,7 @@ from __future__ import annotations
 import io
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 from typing import Literal
 
 import numpy as np
@@ -63,12 +64,14 @@ class Clean:
     """As it is shown, linear 0..1: in its colour, and darker where it is shaded or covered."""
 
     @staticmethod
-    def of(layers: Layers, clean: Callable[[Image], Image]) -> Clean:
-        """Clean colour and backdrop, each by the same means."""
+    def of(
+        layers: Layers, clean: Callable[[Image], Image], clean_backdrop: Callable[[Image], Image] | None = None
+    ) -> Clean:
+        """Clean colour and backdrop, by the same means if no other is given for the backdrop."""
         color = clean(layers.color)
         if layers.backdrop is None or not layers.backdrop.any():
             return Clean(color, None)
-        behind = clean(layers.backdrop)
+        behind = (clean_backdrop or clean)(layers.backdrop)
         # Where nothing but the backdrop is met there is no grain, and nothing to be guessed.
         bare = ~layers.normal.any(axis=2) & (np.abs(layers.color - layers.backdrop) <= 1e-6 * layers.color).all(axis=2)
         behind[bare], color[bare] = layers.backdrop[bare], layers.backdrop[bare]
@@ -99,10 +102,20 @@ def denoise(layers: Layers, fast: bool = False) -> Clean:
     if not fast:
         albedo, normal = _filter("albedo", albedo), _filter("normal", normal)
     guides = {"albedo": albedo, "normal": normal}
-    return Clean.of(layers, lambda image: _without_border(_filter("color", _bordered(image), guides, fast)))
+
+    def clean(image: Image, quality: int) -> Image:
+        return _without_border(_filter("color", _bordered(image), guides, quality))
+
+    if fast:
+        return Clean.of(layers, partial(clean, quality=pyoidn.OIDN_QUALITY_FAST))
+    # A backdrop holds soft shadows at most: the large network would cost as much again and show nothing.
+    high, balanced = (partial(clean, quality=q) for q in (pyoidn.OIDN_QUALITY_HIGH, pyoidn.OIDN_QUALITY_BALANCED))
+    return Clean.of(layers, high, balanced)
 
 
-def _filter(name: str, image: Image, guides: dict[str, Image] | None = None, fast: bool = False) -> Image:
+def _filter(
+    name: str, image: Image, guides: dict[str, Image] | None = None, quality: int = pyoidn.OIDN_QUALITY_FAST
+) -> Image:
     """Run one filter; a fresh device each time keeps memory low between pictures."""
     result = np.zeros_like(image)
     with pyoidn.Device() as device:
@@ -110,12 +123,10 @@ def _filter(name: str, image: Image, guides: dict[str, Image] | None = None, fas
         with pyoidn.Filter(device, "RT") as job:
             for slot, data in {name: image, **(guides or {}), "output": result}.items():
                 job.set_image(slot, data, pyoidn.OIDN_FORMAT_FLOAT3)
-            if guides is None:
-                job.set_int("quality", pyoidn.OIDN_QUALITY_FAST)
-            else:
+            job.set_int("quality", quality)
+            if guides is not None:
                 job.set_bool("hdr", True)
-                job.set_bool("cleanAux", not fast)
-                job.set_int("quality", pyoidn.OIDN_QUALITY_FAST if fast else pyoidn.OIDN_QUALITY_HIGH)
+                job.set_bool("cleanAux", quality != pyoidn.OIDN_QUALITY_FAST)
             job.commit()
             job.execute()
         problem = device.get_error()
