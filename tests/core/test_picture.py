@@ -14,7 +14,6 @@ from usual_lamp.core.picture.judging import (
     CLIPPED,
     DROWNED,
     RAMP,
-    Outline,
     false_colors,
     luminance,
     outline,
@@ -171,7 +170,9 @@ def test_an_outline_that_is_lost_is_found() -> None:
     level = shown[30, 40, 0] / 255
     shade = float((level / 12.92) if level <= 0.04045 else ((level + 0.055) / 1.055) ** 2.4)
     assert outline(lit_square(same, shade), look).lost == pytest.approx(1.0)
-    assert outline(lit_square(same, shade / 4), look) == Outline(0.0, "")
+    found = outline(lit_square(same, shade / 4), look)
+    assert (found.lost, found.where) == (0.0, "")
+    assert found.over == pytest.approx(outline(lit_square(same, shade), look).over + 2.0, abs=0.01)
     half = lit_square(same, shade)
     half.backdrop[30:] *= 0.25
     half.backdrop[20:40, 30:50] = 0.0

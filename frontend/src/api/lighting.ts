@@ -57,6 +57,21 @@ export async function shiningTurn(body: Schemas["ShineWish"]): Promise<number> {
   return (await taken<{ turn: number }>(api.POST("/api/shine", { body }))).turn;
 }
 
+/** Where the surroundings are brightest, before they are rotated. */
+export function useBrightest(lighting: Lighting) {
+  const plain = { ...lighting, turn: 0, brightness: 1, backdrop: undefined };
+  return useQuery({
+    queryKey: ["brightest", JSON.stringify(plain)],
+    queryFn: () =>
+      taken<Schemas["BrightList"]>(
+        api.POST("/api/brightest", { body: { lighting: { ...lighting, turn: 0 } } }),
+      ),
+    select: (found) => found.directions,
+    placeholderData: (before) => before,
+    gcTime: 60_000,
+  });
+}
+
 /** Levels at which one lamp is so much stronger than all other light. Throws in the server's own words. */
 export async function balancedLighting(body: Schemas["BalanceWish"]): Promise<Lighting> {
   return (await taken<{ lighting: Lighting }>(api.POST("/api/balance", { body }))).lighting;

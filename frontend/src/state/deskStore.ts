@@ -27,8 +27,9 @@ export interface Frame {
   grain?: number;
   /** Share of each light in the picture: "environment", "glow", and lamps by id. */
   shares?: Record<string, number>;
-  /** How much of the product's outline is lost against what is behind, and on which side. */
-  outline?: { lost: number; where: string };
+  /** How much of the product's outline is lost against what is behind, on which side, and by how many EV the product
+   * is brighter. */
+  outline?: { lost: number; where: string; over: number };
   /** cd/m² at both ends of the false colours, where they are shown. */
   scale?: [number, number];
   /** What is wrong with the picture, though it could be traced. */

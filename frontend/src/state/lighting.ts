@@ -51,3 +51,8 @@ export function litBy(standing: Standing, shotId: string, lighting: string): Sta
   const shot = { ...scene.shots[shotId]!, lighting };
   return { ...standing, scene: { ...scene, shots: { ...scene.shots, [shotId]: shot } } };
 }
+
+/** The lightings of a review as they are listed. */
+export function inOrder(lightings: Record<string, Lighting>): [string, Lighting][] {
+  return Object.entries(lightings).sort(([, a], [, b]) => a.place - b.place);
+}

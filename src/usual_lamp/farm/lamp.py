@@ -289,7 +289,7 @@ class LampBench:
         session.layers = layers = Layers.from_sums(picture.picture(), picture.samples)
         clean = self._denoised(session, layers)
         edge = outline(clean, session.finish)
-        facts: dict[str, Any] = {"shares": picture.shares(), "outline": edge and (edge.lost, edge.where)}
+        facts: dict[str, Any] = {"shares": picture.shares(), "outline": edge and (edge.lost, edge.where, edge.over)}
         if wish.shows == "luminance":
             pixels = false_colors(clean, session.finish)
             facts["scale"] = scale_ends(session.finish)

@@ -45,9 +45,10 @@ class Frame:
     grain: float | None = None
     message: str | None = None
     shares: dict[str, float] | None = None
-    """Of each light in the picture, see `relight.shares`."""
-    outline: tuple[float, str] | None = None
-    """Share of the product's outline that is lost against what is behind it, and on which side."""
+    """Of each light in the picture, see `group_sums.shares`."""
+    outline: tuple[float, str, float] | None = None
+    """Share of the product's outline that is lost against what is behind it, on which side, and by how many EV the
+    product is brighter."""
     scale: tuple[float, float] | None = None
     """cd/m² at both ends of the false colours."""
     remark: str | None = None

@@ -101,7 +101,8 @@ def frame_reply(frame: Frame | None) -> Response:
     if frame.shares is not None:
         facts["X-Shares"] = json.dumps({name: round(share, 4) for name, share in frame.shares.items()})
     if frame.outline is not None:
-        facts["X-Outline"] = json.dumps({"lost": round(frame.outline[0], 3), "where": frame.outline[1]})
+        lost, where, over = frame.outline
+        facts["X-Outline"] = json.dumps({"lost": round(lost, 3), "where": where, "over": round(over, 2)})
     if frame.scale is not None:
         facts["X-Scale"] = json.dumps(frame.scale)
     if frame.remark is not None:

@@ -113,6 +113,22 @@ class Turned(BaseModel):
     turn: float = Field(description="degrees")
 
 
+class BrightWish(BaseModel):
+    lighting: Lighting
+
+
+class Bright(BaseModel):
+    """A bright direction of the surroundings before they are rotated."""
+
+    azimuth: float = Field(description="degrees from the front to the right")
+    elevation: float = Field(description="degrees above the horizon")
+    share: float = Field(description="of the light from above the horizon")
+
+
+class BrightList(BaseModel):
+    directions: list[Bright]
+
+
 class BalanceWish(BaseModel):
     """How strong one lamp shall be beside all other light."""
 
@@ -121,6 +137,7 @@ class BalanceWish(BaseModel):
     key: str = Field(description="id of the lamp")
     ratio: float = Field(ge=0.05, le=100.0)
     all: float = Field(0.0, ge=-6.0, le=6.0, description="EV by which all light changes")
+    backdrop: float = Field(0.0, ge=-8.0, le=8.0, description="EV by which it gets brighter beside the product")
 
 
 class LightingBalanced(BaseModel):
@@ -262,11 +279,18 @@ def turn_to_shine(body: ShineWish) -> Response:
     return answer(Turned(turn=turn))
 
 
+@lighting_api.post("/brightest", operation_id="brightestDirections", responses={"200": BrightList})
+def brightest_directions(body: BrightWish) -> Response:
+    """The directions from which the surroundings give most light."""
+    found = shining.brightest(_surroundings(body.lighting))
+    return answer(BrightList(directions=[Bright(**asdict(one)) for one in found]))
+
+
 @lighting_api.post("/balance", operation_id="balanceLights", responses={"200": LightingBalanced})
 def balance_lights(body: BalanceWish) -> Response:
     """A lighting with levels that make one lamp so much stronger than all else; nothing is changed yet."""
     try:
-        made = balanced(body.lighting, body.shares, body.key, body.ratio, body.all)
+        made = balanced(body.lighting, body.shares, body.key, body.ratio, body.all, body.backdrop)
     except CannotBalance as error:
         raise Refused(str(error)) from error
     return answer(LightingBalanced(lighting=made))

@@ -38,6 +38,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/brightest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The directions from which the surroundings give most light. */
+        post: operations["brightestDirections"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/color": {
         parameters: {
             query?: never;
@@ -1298,6 +1315,12 @@ export interface components {
              */
             all: number;
             /**
+             * Backdrop
+             * @description EV by which it gets brighter beside the product
+             * @default 0
+             */
+            backdrop: number;
+            /**
              * Key
              * @description id of the lamp
              */
@@ -1312,6 +1335,36 @@ export interface components {
             shares: {
                 [key: string]: number;
             };
+        };
+        /**
+         * Bright
+         * @description A bright direction of the surroundings before they are rotated.
+         */
+        Bright: {
+            /**
+             * Azimuth
+             * @description degrees from the front to the right
+             */
+            azimuth: number;
+            /**
+             * Elevation
+             * @description degrees above the horizon
+             */
+            elevation: number;
+            /**
+             * Share
+             * @description of the light from above the horizon
+             */
+            share: number;
+        };
+        /** BrightList */
+        BrightList: {
+            /** Directions */
+            directions: components["schemas"]["Bright"][];
+        };
+        /** BrightWish */
+        BrightWish: {
+            lighting: components["schemas"]["Lighting"];
         };
         /**
          * Camera
@@ -2524,6 +2577,12 @@ export interface components {
              * @default true
              */
             on: boolean;
+            /**
+             * Place
+             * @description in the list of lightings; equal ones by age
+             * @default 0
+             */
+            place: number;
             /**
              * Saturation
              * @description of the surroundings; 1: as they are
@@ -3775,6 +3834,7 @@ export interface components {
              *         "lamps": {},
              *         "name": "Lighting 1",
              *         "on": true,
+             *         "place": 0,
              *         "saturation": 1,
              *         "surroundings": "panels",
              *         "tilt": 0,
@@ -5113,6 +5173,57 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GlowColor"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    brightestDirections: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BrightWish"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BrightList"];
                 };
             };
             /** @description Not Found */

@@ -10,23 +10,34 @@ interface Props {
   lighting: Lighting;
   /** Of the picture's light, as measured. */
   shares: Record<string, number>;
+  /** EV by which the product is brighter than the backdrop, as measured. */
+  over?: number;
   edit: (change: Edit) => void;
 }
 
 /** Sets all levels at once: how strong the main lamp is beside all other light, and how bright the whole is. */
-export function Balance({ id, lighting, shares, edit }: Props) {
+export function Balance({ id, lighting, shares, over, edit }: Props) {
   const light = useDesk((state) => state.light);
   const [ratio, setRatio] = useState(2);
   const [all, setAll] = useState(0);
+  const [wished, setWished] = useState<number>();
   const lamps = Object.entries(lighting.lamps).filter(([, lamp]) => lamp.kind !== "card");
   const strongest = [...lamps].sort(([a], [b]) => (shares[b] ?? 0) - (shares[a] ?? 0))[0]?.[0];
   const key = lamps.some(([one]) => one === light) ? light : strongest;
   if (!key) return null;
   const balance = async () => {
     try {
-      const next = await balancedLighting({ lighting, shares, key, ratio, all });
+      const next = await balancedLighting({
+        lighting,
+        shares,
+        key,
+        ratio,
+        all: wished === undefined ? all : 0,
+        backdrop: wished === undefined || over === undefined ? 0 : wished + over,
+      });
       edit({ kind: "set_lighting", id, lighting: next });
       setAll(0);
+      setWished(undefined);
     } catch (problem) {
       toast.error((problem as Error).message);
     }
@@ -53,6 +64,18 @@ export function Balance({ id, lighting, shares, edit }: Props) {
         unit="EV"
         onCommit={setAll}
       />
+      {over !== undefined && (
+        <Amount
+          label="Backdrop to product"
+          value={wished ?? -over}
+          min={-4}
+          max={6}
+          step={0.1}
+          digits={1}
+          unit="EV"
+          onCommit={setWished}
+        />
+      )}
       <Hint text="Solves the levels from what each light gives to this picture; the others keep their proportions">
         <Button className="shrink-0 self-start" look="mark" onClick={balance}>
           Balance for me

@@ -66,7 +66,9 @@ export function PictureLight({ id, lighting, edit }: Props) {
         </p>
       )}
       <FalseColors frame={frame} />
-      {frame.shares && <Balance shares={frame.shares} {...{ id, lighting, edit }} />}
+      {frame.shares && (
+        <Balance shares={frame.shares} over={frame.outline?.over} {...{ id, lighting, edit }} />
+      )}
     </section>
   );
 }

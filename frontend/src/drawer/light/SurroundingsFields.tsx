@@ -3,6 +3,8 @@ import { useSurroundings } from "../../api/lighting";
 import { useDesk } from "../../state/deskStore";
 import { Amount, Button, ColorField, Hint } from "../../ui/controls";
 
+import { BrightDial } from "./BrightDial";
+
 interface Props {
   standing: Standing;
   id: string;
@@ -67,6 +69,13 @@ export function SurroundingsFields({ standing, id, lighting, edit }: Props) {
           step={1}
           digits={0}
           unit="°"
+          onPreview={(turn) => preview({ turn })}
+          onCommit={(turn) => commit({ turn })}
+        />
+      )}
+      {lighting.surroundings !== "daylight" && (
+        <BrightDial
+          lighting={lighting}
           onPreview={(turn) => preview({ turn })}
           onCommit={(turn) => commit({ turn })}
         />

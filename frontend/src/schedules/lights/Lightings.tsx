@@ -1,8 +1,9 @@
+import { ArrowUp } from "lucide-react";
 import { useState } from "react";
 import type { Edit, Lighting, Standing } from "../../api/client";
 import { useDesk } from "../../state/deskStore";
-import { freshId } from "../../state/lighting";
-import { Button, Choice, Hint } from "../../ui/controls";
+import { freshId, inOrder } from "../../state/lighting";
+import { Button, Choice, Hint, IconButton } from "../../ui/controls";
 import { NameField } from "../../ui/NameField";
 import { KeptLightings } from "./KeptLightings";
 
@@ -17,6 +18,7 @@ interface Props {
 }
 
 const OWN = "own";
+const LAST = 9999;
 
 /** The lightings of a review: which one is used, a copy to try another, a name. */
 export function Lightings({ reviewId, standing, shotId, id, lighting, edit }: Props) {
@@ -25,6 +27,16 @@ export function Lightings({ reviewId, standing, shotId, id, lighting, edit }: Pr
   const [renaming, setRenaming] = useState(false);
   const beside = useDesk((state) => state.besideLighting);
   const isOwn = shot.lighting !== null;
+  const order = inOrder(lightings);
+  const moveUp = () => {
+    const keys = order.map(([key]) => key);
+    const at = keys.indexOf(id);
+    keys.splice(at - 1, 2, id, keys[at - 1]!);
+    const changed = keys.flatMap((key, place) =>
+      lightings[key]!.place === place ? [] : [[key, { ...lightings[key]!, place }] as const],
+    );
+    edit({ kind: "set_lightings", lightings: Object.fromEntries(changed), show: null });
+  };
   const use = (key: string) => {
     if (isOwn) edit({ kind: "set_shot", id: shotId, shot: { ...shot, lighting: key } });
     else edit({ kind: "set_lightings", lightings: {}, show: key });
@@ -36,7 +48,11 @@ export function Lightings({ reviewId, standing, shotId, id, lighting, edit }: Pr
     let name = `${stem} 2`;
     for (let number = 3; taken.has(name); number++) name = `${stem} ${number}`;
     const show = isOwn ? null : key;
-    edit({ kind: "set_lightings", lightings: { [key]: { ...lighting, name: name.slice(0, 60) } }, show });
+    edit({
+      kind: "set_lightings",
+      lightings: { [key]: { ...lighting, name: name.slice(0, 60), place: LAST } },
+      show,
+    });
     if (isOwn) edit({ kind: "set_shot", id: shotId, shot: { ...shot, lighting: key } });
   };
   const remove = () => {
@@ -55,7 +71,7 @@ export function Lightings({ reviewId, standing, shotId, id, lighting, edit }: Pr
             value={id}
             onChange={(event) => use(event.target.value)}
           >
-            {Object.entries(lightings).map(([key, one]) => (
+            {order.map(([key, one]) => (
               <option key={key} value={key}>
                 {one.name}
               </option>
@@ -75,6 +91,11 @@ export function Lightings({ reviewId, standing, shotId, id, lighting, edit }: Pr
         <Hint text="Start another lighting from this one">
           <Button onClick={copy}>Copy</Button>
         </Hint>
+        {many && (
+          <IconButton label="Move up in the list" disabled={order[0]![0] === id} onClick={moveUp}>
+            <ArrowUp size={14} />
+          </IconButton>
+        )}
         {many && <Button onClick={remove}>Remove</Button>}
       </div>
       {many && (
@@ -83,9 +104,7 @@ export function Lightings({ reviewId, standing, shotId, id, lighting, edit }: Pr
           value={beside && lightings[beside] && beside !== id ? beside : ""}
           choices={[
             ["", "none"],
-            ...Object.entries(lightings)
-              .filter(([key]) => key !== id)
-              .map(([key, one]): [string, string] => [key, one.name]),
+            ...order.filter(([key]) => key !== id).map(([key, one]): [string, string] => [key, one.name]),
           ]}
           onChange={(key) => useDesk.setState({ besideLighting: key || undefined })}
         />

@@ -72,6 +72,8 @@ class Outline:
     """Share of its outline that differs by less than LOST."""
     where: str
     """The side on which most of that lies: top, bottom, left or right; empty where nothing is lost."""
+    over: float
+    """EV by which the product is brighter, as it is shown, than what is behind it; means of both."""
 
 
 def outline(clean: Clean, look: Finish) -> Outline | None:
@@ -88,14 +90,22 @@ def outline(clean: Clean, look: Finish) -> Outline | None:
     row, column = np.nonzero(edge)
     if len(row) < 20:
         return None
+    over = _mean_over(clean, product, look)
     faint = np.abs(inside - outside)[row, column] < LOST
     if not faint.any():
-        return Outline(0.0, "")
+        return Outline(0.0, "", over)
     middle = row.mean(), column.mean()
     down, right = np.median(row[faint]) - middle[0], np.median(column[faint]) - middle[1]
     if abs(down) > abs(right):
-        return Outline(float(faint.mean()), "bottom" if down > 0 else "top")
-    return Outline(float(faint.mean()), "right" if right > 0 else "left")
+        return Outline(float(faint.mean()), "bottom" if down > 0 else "top", over)
+    return Outline(float(faint.mean()), "right" if right > 0 else "left", over)
+
+
+def _mean_over(clean: Clean, product: NDArray[np.bool_], look: Finish) -> float:
+    assert clean.backdrop is not None
+    light = float((clean.color[product] @ LUMINANCE).mean()) * exposure_scale(look.exposure)
+    behind = float((clean.backdrop[~product] @ LUMINANCE).mean())
+    return float(np.log2(max(light, 1e-6) / max(behind, 1e-6)))
 
 
 def _lightness(shown: Bytes) -> Image:

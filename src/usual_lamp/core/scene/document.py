@@ -219,6 +219,7 @@ class Lighting(Frozen):
     """What lights the product and what lies behind it."""
 
     name: Annotated[str, Field(min_length=1, max_length=60)] = "Lighting 1"
+    place: Annotated[int, Field(ge=0, le=9999, description="in the list of lightings; equal ones by age")] = 0
     surroundings: Annotated[str, AfterValidator(known_surroundings)] = "panels"
     on: bool = Field(True, description="whether the surroundings give light")
     brightness: Annotated[

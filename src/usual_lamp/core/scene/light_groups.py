@@ -23,6 +23,8 @@ Array = NDArray[np.float64]
 ENVIRONMENT, GLOW, FIRST_LAMP = 0, 1, 2
 MOST_GROUPS = 8
 """Lamps beyond these share the last group, with their levels traced in."""
+SIZES = (2, 4, 6, 8)
+"""Numbers of groups that sums are kept for; new reviews start with six."""
 
 
 @dataclass(frozen=True)
@@ -38,9 +40,9 @@ class LightGroups:
 
     @property
     def kept(self) -> int:
-        """How many sums are kept: a power of two, so that few kernels serve all lightings."""
+        """How many sums are kept: one of few numbers, so that few kernels serve all lightings."""
         count = max(2, len(set(self.of_lamp.values())) + FIRST_LAMP)
-        return next(size for size in (2, 4, 8) if size >= count)
+        return next(size for size in SIZES if size >= count)
 
 
 def light_groups(lighting: Lighting) -> LightGroups:
@@ -93,12 +95,22 @@ class CannotBalance(ValueError):
     """The lights cannot be balanced so; the message says why."""
 
 
-def balanced(lighting: Lighting, shares: Mapping[str, float], key: str, ratio: float, all: float = 0.0) -> Lighting:
+def balanced(
+    lighting: Lighting, shares: Mapping[str, float], key: str, ratio: float, all: float = 0.0, backdrop: float = 0.0
+) -> Lighting:
     """The lighting with levels at which one lamp gives `ratio` times as much light to the picture as all other lamps
     and the surroundings together; they keep their proportions, and the whole changes by `all` EV.
 
+    The backdrop gets brighter by `backdrop` EV beside the product: surroundings and photos by their own level; a colour
+    stays what it is, so there all light gets weaker instead.
     `shares` are those measured in the traced picture, as fractions, by lamp id and "environment". Raises CannotBalance.
     """
+    own_level = lighting.backdrop.kind in ("environment", "photo")
+    behind = lighting.backdrop
+    if own_level:
+        behind = behind.model_copy(update={"level": _level(behind.level, 2.0 ** (all + backdrop))})
+    else:
+        all -= backdrop
     lamp = lighting.sources.get(key)
     main = shares.get(key, 0.0)
     rest = sum(share for name, share in shares.items() if name not in (key, "glow"))
@@ -114,7 +126,8 @@ def balanced(lighting: Lighting, shares: Mapping[str, float], key: str, ratio: f
         else one.model_copy(update={"level": _level(one.level, up if id == key else down)})
         for id, one in lighting.lamps.items()
     }
-    return lighting.model_copy(update={"lamps": lamps, "brightness": min(lighting.brightness * down, MOST_BRIGHTNESS)})
+    brightness = min(lighting.brightness * down, MOST_BRIGHTNESS)
+    return lighting.model_copy(update={"lamps": lamps, "brightness": brightness, "backdrop": behind})
 
 
 def _level(level: float, factor: float) -> float:

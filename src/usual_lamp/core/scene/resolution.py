@@ -168,9 +168,10 @@ def ground_of(scene: Scene, lighting: Lighting) -> Appearance | None:
 
 
 def unnamed(lighting: Lighting) -> Lighting:
-    """The lighting without the names in it, which nothing in a picture depends on."""
+    """The lighting without the names in it and its place in a list, which nothing in a picture depends on."""
     lamps = {id: lamp.model_copy(update={"name": "lamp"}) for id, lamp in lighting.lamps.items()}
-    return lighting.model_copy(update={"name": Lighting.model_fields["name"].default, "lamps": lamps})
+    plain = {name: Lighting.model_fields[name].default for name in ("name", "place")}
+    return lighting.model_copy(update={**plain, "lamps": lamps})
 
 
 class Numbers:

@@ -58,7 +58,7 @@ def shares(sums: Sums, lighting: Lighting) -> dict[str, float]:
 MOST_KEPT = 24_000_000
 """Pixels times groups up to which a still keeps its lights apart: full HD with eight groups, 4K with two."""
 CUT_BITS = 1
-"""Bits of a half number's ten that are rounded away when it is packed: what is left is true to 0.1 percent, which an
+"""Bits of a half number's ten that are rounded away when it is packed: what is left is true to 0.15 percent, which an
 even floor needs to keep its colour."""
 
 

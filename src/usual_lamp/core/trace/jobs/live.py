@@ -133,7 +133,11 @@ class LivePicture:
             missing[self.rows % 2 :: 2, ::2] = False
         pixels = numbers_of(tile, self.inputs.width)[missing.ravel()]
         block = trace_groups(self.world, pixels, self.samples, self.samples + count, self.groups)
-        self.sums[self.rows : self.rows + rows][missing] += block
+        sums = self.sums[self.rows : self.rows + rows]
+        if missing.all():
+            sums += block.reshape(sums.shape)
+        else:
+            sums[missing] += block
         self.rows += rows
         if self.rows < self.area.height:
             return False
