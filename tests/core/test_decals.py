@@ -12,6 +12,8 @@ from usual_lamp.core.scene import Decal, EditRefused, SetDecals, SetStates, appl
 from usual_lamp.core.scene.decal_placing import placed
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT, inputs_of
 from usual_lamp.core.scene.resolved import ResolvedScene
+from usual_lamp.core.trace.plan import Tile
+from usual_lamp.core.trace.transport.tiles import trace_block
 
 HASH = "c" * 64
 UP = np.array([0.0, 0.0, 1.0])
@@ -109,3 +111,77 @@ def test_mirrored_exchanges_left_and_right() -> None:
     wear = appearance(specular_weight=0.0, base_color=(0.5, 0.5, 0.5))
     left = [color(laid(picture, wear, ABOVE, mirrored=m), 8)[20, 11].argmax() for m in (False, True)]
     assert left == [0, 2]
+
+
+def disc() -> np.ndarray:
+    """White and opaque in the middle of a clear picture."""
+    y, x = np.mgrid[:64, :64] - 31.5
+    picture = np.ones((64, 64, 4), np.float32)
+    picture[..., 3] = np.clip(24.5 - np.hypot(x, y), 0, 1)
+    return picture
+
+
+CAP = np.zeros((64, 128, 3), np.float32)
+CAP[: 64 * 20 // 180] = 100.0
+"""Light from overhead alone, within 20° of the zenith."""
+
+
+def test_foil_is_metal_and_print_is_not() -> None:
+    """Seen from straight above, metal mirrors what is overhead, L F0; a matt colour sends back L ρ sin²(19.7°), which
+    is what the map's rows make of 20°."""
+    picture = disc()
+    picture[..., :3] = (0.9, 0.6, 0.2)
+    wear = appearance(base_color=(0.05, 0.05, 0.05), specular_weight=0.0, specular_roughness=0.1)
+    metal, ink = (color(laid(picture, wear, ABOVE, CAP, **{kind: True}), 256)[20, 20] for kind in ("foil", "printed"))
+    np.testing.assert_allclose(metal, 100 * np.array([0.9, 0.6, 0.2]), rtol=0.05)
+    edge = np.radians(180 * (64 * 20 // 180) / 64)
+    np.testing.assert_allclose(ink, 100 * np.array([0.9, 0.6, 0.2]) * np.sin(edge) ** 2, rtol=0.08)
+
+
+def test_what_glows_has_its_luminance_whatever_lies_beneath() -> None:
+    wear = appearance(specular_weight=0.0, base_color=(0.0, 0.0, 0.0))
+    lit = color(laid(disc(), wear, ABOVE, target="emission", value=250.0), 16)
+    dark = color(laid(np.zeros((8, 8, 4), np.float32), wear, ABOVE, target="emission", value=250.0), 16)
+    np.testing.assert_allclose(lit[20, 20] - dark[20, 20], 250.0, rtol=0.01)
+    np.testing.assert_allclose(lit[2, 2], dark[2, 2], atol=1e-3)
+
+
+def test_a_relief_is_as_high_as_the_picture_is_opaque() -> None:
+    """A ramp in opacity from 0 to 1 over 20 mm, 2 mm high: the normal leans back by atan(2 / 20)."""
+    picture = np.ones((4, 256, 4), np.float32)
+    picture[..., 3] = (np.arange(256) + 0.5) / 256
+    wear = appearance(specular_weight=0.0)
+    for height in (2.0, -2.0):
+        world = laid(picture, wear, ABOVE, target="bump", by_coverage=True, strength=height)
+        normal = trace_block(world, Tile(0, 0, 40, 40), 0, 16)[..., 6:9] / 16
+        lean = np.degrees(np.arctan2(-normal[20, 20, 0], normal[20, 20, 2]))
+        assert lean == pytest.approx(np.degrees(np.arctan(height / 20)), abs=0.15)
+        assert np.abs(normal[20, 2, 0]) < 1e-3, "beside the picture it is flat"
+
+
+def test_etching_dulls_a_mirror_where_the_picture_is() -> None:
+    """A mirror shows the light overhead as it is; a dull one spreads what it shows over the dark beside it."""
+    wear = appearance(base_color=(1.0, 1.0, 1.0), base_metalness=1.0, specular_roughness=0.05)
+    found = color(laid(disc(), wear, ABOVE, CAP, target="roughness", value=0.7), 128)[..., 0]
+    assert found[2, 2] == pytest.approx(100, rel=0.03) and found[20, 20] < 60
+    same = color(laid(disc(), wear, ABOVE, CAP, target="roughness", value=0.05), 128)[..., 0]
+    assert same[20, 20] == pytest.approx(100, rel=0.03)
+
+
+@pytest.mark.parametrize(
+    ("finish", "targets"),
+    [
+        ({}, ["color"]),
+        ({"roughness": 0.3}, ["color", "roughness"]),
+        ({"kind": "foil"}, ["color", "roughness"]),
+        ({"kind": "glow"}, ["color", "emission"]),
+        ({"kind": "engraved"}, ["bump"]),
+        ({"kind": "embossed", "filled": True}, ["bump", "color"]),
+        ({"kind": "etched"}, ["roughness"]),
+    ],
+)
+def test_a_finish_lays_what_it_is_made_of(finish: dict, targets: list[str]) -> None:
+    found = decal("part", finish=finish).laid()
+    assert [one.target for one in found] == targets
+    if targets[0] == "bump":
+        assert np.sign(found[0].strength) == (-1 if finish["kind"] == "engraved" else 1)

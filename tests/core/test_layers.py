@@ -85,11 +85,11 @@ def test_the_survey_knows_what_is_where() -> None:
     assert found.alpha[middle] == 1 and set(np.unique(found.part)) <= {NOTHING, 0, 1, 2, 3}
 
 
-def laid(picture: np.ndarray, wear, camera: Camera, **use) -> World:
-    w = world({"sheet": square(20.0)}, [wear], camera, EVEN, (40, 40))
+def laid(picture: np.ndarray, wear, camera: Camera, light: np.ndarray = EVEN, **use) -> World:
+    w = world({"sheet": square(20.0)}, [wear], camera, light, (40, 40))
     on = PictureOnPart(picture="p", center=(0, 0, 0), right=(1, 0, 0), up=(0, 1, 0), width=20, height=10, **use)
     part = w.inputs.parts[0].model_copy(update={"pictures": (on,)})
-    return World(w.inputs.model_copy(update={"parts": [part]}), w.mesh_of, EVEN, lambda *_: picture)
+    return World(w.inputs.model_copy(update={"parts": [part]}), w.mesh_of, light, lambda *_: picture)
 
 
 ABOVE = Camera(position=(0, 0, 100), target=(0, 0, 0), focal_length=90)

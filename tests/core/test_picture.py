@@ -173,6 +173,10 @@ def test_an_outline_that_is_lost_is_found() -> None:
     found = outline(lit_square(same, shade / 4), look)
     assert (found.lost, found.where) == (0.0, "")
     assert found.over == pytest.approx(outline(lit_square(same, shade), look).over + 2.0, abs=0.01)
+    # Grain and mirrored light on a floor are no product.
+    grainy = lit_square(same, shade / 4)
+    grainy.color[:] += np.random.default_rng(2).uniform(0, 0.02, grainy.color.shape) / exposure_scale(look.exposure)
+    assert outline(grainy, look).lost < 0.05
     half = lit_square(same, shade)
     half.backdrop[30:] *= 0.25
     half.backdrop[20:40, 30:50] = 0.0

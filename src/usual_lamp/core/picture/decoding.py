@@ -6,7 +6,8 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from usual_lamp.core.picture.read import read_picture, safe_picture
+from usual_lamp.core.decals.vector_files import PDF_START, is_svg, pdf_picture, svg_picture
+from usual_lamp.core.picture.read import read_picture, safe_picture, safe_png
 
 
 def decode(request: dict[str, Any], say: Callable[..., None]) -> dict[str, Any]:
@@ -14,7 +15,12 @@ def decode(request: dict[str, Any], say: Callable[..., None]) -> dict[str, Any]:
 
     Raises UnreadablePicture, also for one of more than `most_pixels`.
     """
-    block, media = safe_picture(Path(request["source"]).read_bytes(), request["most_pixels"])
+    data = Path(request["source"]).read_bytes()
+    if data.startswith(PDF_START) or is_svg(data):
+        drawn = svg_picture(data) if is_svg(data) else pdf_picture(data)
+        block, media = safe_png(drawn, request["most_pixels"]), "image/png"
+    else:
+        block, media = safe_picture(data, request["most_pixels"])
     (Path(request["folder"]) / "picture").write_bytes(block)
     height, width = read_picture(block, color=False).shape[:2]
     return {"media": media, "width": width, "height": height}

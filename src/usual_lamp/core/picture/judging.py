@@ -33,6 +33,8 @@ WHITE_8, BLACK_8 = 254, 2
 LOST = 6.0
 """Difference in L* below which an edge is hardly seen (about three times what is just noticed; common practice, no
 published source)."""
+OWN_LIGHT = 0.35
+"""Times the backdrop's share in a pixel that light of its own must be to make it one of the product."""
 BESIDE = 2.0
 """Pixels, of the blur by which both sides of the outline are read."""
 
@@ -80,7 +82,9 @@ def outline(clean: Clean, look: Finish) -> Outline | None:
     """Of the product against the backdrop; None where there is no outline in the picture."""
     if clean.backdrop is None:
         return None
-    product = clean.color @ LUMINANCE > 1e-3 / exposure_scale(look.exposure)
+    # A floor shows the backdrop and a little light besides: what it mirrors, and what grain the denoiser left.
+    light = clean.color @ LUMINANCE * exposure_scale(look.exposure)
+    product = light > np.maximum(1e-3, OWN_LIGHT * (clean.backdrop @ LUMINANCE))
     if not product.any() or product.all():
         return None
     edge = product & ~scipy.ndimage.binary_erosion(product, border_value=1)

@@ -13,6 +13,7 @@ from usual_lamp.core.appearance import Appearance, hex_to_linear
 from usual_lamp.core.assembly.laying import LayingKind
 from usual_lamp.core.camera import DAYLIGHT, Camera, Finish, Tone
 from usual_lamp.core.camera.finish import Exposure, White
+from usual_lamp.core.decals import Drawing
 from usual_lamp.core.light import Lamp, Level, daylight, known_surroundings
 from usual_lamp.core.light.lamps import MOST_DISTANT, Card, DistantLamp
 from usual_lamp.core.light.surroundings import MapWish
@@ -126,6 +127,22 @@ class Look(Frozen):
     layings: dict[str, Laying] = Field(default={}, description="by id; a part is in one at most")
 
 
+class DecalFinish(Frozen):
+    """What a decal is made of."""
+
+    kind: Literal["print", "foil", "glow", "engraved", "embossed", "etched"] = "print"
+    roughness: Annotated[float, Field(ge=0.0, le=1.0)] | None = Field(
+        None, description="its own; null: that of what it lies on"
+    )
+    light: Annotated[float, Field(ge=0.1, le=1e5, description="cd/m², of what is white in a glowing one")] = 300.0
+    relief: Annotated[float, Field(ge=0.005, le=5.0, description="mm, how deep or high it is")] = 0.15
+    filled: bool = Field(False, description="an engraved or embossed one has the picture's colours as well")
+
+
+FOIL_ROUGHNESS, ETCHED_ROUGHNESS = 0.18, 0.5
+"""Of foil and etching that have none of their own."""
+
+
 class Decal(Frozen):
     """A picture on a part, sized in mm, laid straight along the normal of a rectangle in the part's own frame."""
 
@@ -144,6 +161,9 @@ class Decal(Frozen):
     opacity: Annotated[float, Field(ge=0.0, le=1.0)] = 1.0
     mirrored: bool = False
     on: bool = True
+    finish: DecalFinish = DecalFinish()
+    drawing: Drawing | None = Field(None, description="what the picture was drawn from; null: a file")
+    locked: bool = Field(False, description="the pointer does not move it")
 
     @model_validator(mode="after")
     def _spans_a_plane(self) -> Decal:
@@ -153,22 +173,33 @@ class Decal(Frozen):
 
     def laid(self) -> tuple[PictureOnPart, ...]:
         """What the tracer lays on the part, one after the other."""
-        return (
-            PictureOnPart(
-                picture=self.picture,
-                center=self.center,
-                right=self.right,
-                up=self.up,
-                width=self.width,
-                height=self.height,
-                turn=self.turn,
-                depth=self.depth,
-                front_only=True,
-                strength=self.opacity,
-                mirrored=self.mirrored,
-                printed=True,
-            ),
+        finish, kind = self.finish, self.finish.kind
+        plain = PictureOnPart(
+            picture=self.picture,
+            center=self.center,
+            right=self.right,
+            up=self.up,
+            width=self.width,
+            height=self.height,
+            turn=self.turn,
+            depth=self.depth,
+            front_only=True,
+            strength=self.opacity,
+            mirrored=self.mirrored,
         )
+        found = []
+        if kind in ("engraved", "embossed"):
+            height = finish.relief if kind == "embossed" else -finish.relief
+            found.append(plain.model_copy(update={"target": "bump", "by_coverage": True, "strength": height}))
+        if kind in ("print", "foil", "glow") or (finish.filled and kind != "etched"):
+            found.append(plain.model_copy(update={"foil" if kind == "foil" else "printed": True}))
+        usual = {"foil": FOIL_ROUGHNESS, "etched": ETCHED_ROUGHNESS}.get(kind)
+        rough = finish.roughness if finish.roughness is not None else usual
+        if rough is not None:
+            found.append(plain.model_copy(update={"target": "roughness", "value": rough}))
+        if kind == "glow":
+            found.append(plain.model_copy(update={"target": "emission", "value": finish.light}))
+        return tuple(found)
 
 
 class Backdrop(Frozen):

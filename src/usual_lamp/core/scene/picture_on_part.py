@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
 Vector = tuple[float, float, float]
-Target = Literal["color", "roughness", "opacity", "bump", "normal"]
+Target = Literal["color", "roughness", "opacity", "bump", "normal", "emission"]
 
 
 class PictureOnPart(BaseModel):
@@ -26,6 +26,11 @@ class PictureOnPart(BaseModel):
     height: Annotated[float, Field(gt=0, description="mm")]
     turn: float = Field(0.0, description="degrees, counter-clockwise as seen from the front")
     printed: bool = Field(False, description="a colour covers metal and clear material, as print does")
+    foil: bool = Field(False, description="a colour is that of bare metal")
+    by_coverage: bool = Field(False, description="a bump is as high as the picture is opaque, not as it is bright")
+    value: float | None = Field(
+        None, description="a roughness in place of the picture's; of an emission, cd/m² of what is white in it"
+    )
     mirrored: bool = Field(False, description="left and right exchanged")
     repeat: bool = False
     depth: Annotated[float, Field(gt=0, description="mm in front of and behind the rectangle")] = 1e6

@@ -16,6 +16,7 @@ from dataclasses import dataclass
 
 from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.surface import microfacet
+from usual_lamp.core.trace.surface.covering import Covering
 from usual_lamp.core.trace.surface.diffuse import rough_diffuse
 from usual_lamp.core.trace.surface.fuzz import fuzz
 from usual_lamp.core.trace.surface.scattered import Amount, Drawn, Scattered, coupled, luminance
@@ -39,12 +40,8 @@ class Surface:
     wi: mi.Vector3f
     inside: mi.Bool
     """wi comes from inside a solid: possible only for transmissive, not thin-walled appearances."""
-    paint: mi.Color3f | None = None
-    """Takes the place of the base's colour, where a picture lies on it."""
-    printed: mi.Float | None = None
-    """Share that print covers: it is neither metal nor clear."""
-    rough: mi.Float | None = None
-    """Takes the place of the specular roughness."""
+    covering: Covering | None = None
+    """What pictures put on it."""
     over: mi.Vector3f | None = None
     """The clear coat's normal, where what lies beneath it is shaped on its own."""
     beyond: tuple[mi.Float, mi.Color3f] | None = None
@@ -53,15 +50,12 @@ class Surface:
     def __post_init__(self) -> None:
         has = self.table.has
         self.base, self.metalness = self._read("base")
-        if self.paint is not None:
-            self.base = self.paint
         self.f82, self.specular_weight = self._read("specular")
         kind, thin = self._read("kind")
         self.roughness, self.ior, self.transmission = kind.x, kind.y, kind.z
-        if self.rough is not None:
-            self.roughness = self.rough
-        if self.printed is not None:
-            self.metalness, self.transmission = (v * (1 - self.printed) for v in (self.metalness, self.transmission))
+        if self.covering is not None:
+            self.base, self.roughness = self.covering.base, self.covering.roughness
+            self.metalness, self.transmission = self.covering.body(self.metalness, self.transmission)
         self.thin = thin > 0.5
         self.tint, coat = self._read("tint")
         self.emission, self.mirror_average = self._read("emission")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.surface.bsdf import Surface
+from usual_lamp.core.trace.surface.covering import Covering
 from usual_lamp.core.trace.transport import walk
 from usual_lamp.core.trace.transport.interior import Wall, meet
 from usual_lamp.core.trace.transport.path import Hit, Path
@@ -101,15 +102,16 @@ class Arrival:
         wi.z = dr.maximum(wi.z, 1e-4)
         inside = behind & solid & ~leaving
         over = frame.to_local(dress.coat_normal) if dress and dress.coat_normal is not None else None
+        covering = None
+        if dress is not None:
+            covering = Covering(dress.color, dress.roughness, dress.printed, dress.foil, dress.glow)
         surface = Surface(
             self.world.table,
             index,
             valid,
             dr.normalize(wi),
             inside,
-            paint=dress.color if dress else None,
-            printed=dress.printed if dress else None,
-            rough=dress.roughness if dress else None,
+            covering=covering,
             over=over,
             beyond=wall.beyond.optics(self.world.table) if wall else None,
         )

@@ -192,14 +192,20 @@ class Bounce:
     def _meet_glow(self, p: Path, hit: Hit) -> None:
         """Emission of a glowing part, from its outer side."""
         glow = self.world.lights.glow
-        if glow is None:
-            return
-        emission = hit.surface.emission
+        covering = hit.surface.covering
         cosine = -dr.dot(hit.si.n, p.ray.d)
-        met = hit.on_part & (dr.max(emission) > 0) & (cosine > 0)
-        density = glow.density(emission, dr.norm(hit.si.p - p.last_point), cosine) * self.world.lights.glow_share
-        weight = dr.select(p.last_density > 0, power_heuristic(p.last_density, density), 1.0)
-        self.account.add(p, p.beta * emission * weight, met, mi.UInt32(GLOW), layer_of(p), mi.Bool(False))
+        light = mi.Color3f(0.0)
+        if glow is not None:
+            emission = hit.surface.emission
+            density = glow.density(emission, dr.norm(hit.si.p - p.last_point), cosine) * self.world.lights.glow_share
+            light += emission * dr.select(p.last_density > 0, power_heuristic(p.last_density, density), 1.0)
+        if covering is not None and covering.glow is not None:
+            # A picture that glows is met by chance only, so it is not weighted against anything.
+            light += covering.glow
+        elif glow is None:
+            return
+        met = hit.on_part & (dr.max(light) > 0) & (cosine > 0)
+        self.account.add(p, p.beta * light, met, mi.UInt32(GLOW), layer_of(p), mi.Bool(False))
 
     def _fade_floor(self, p: Path, hit: Hit) -> None:
         """Seen directly, the floor is tinted like the backdrop behind it and fades into it far out."""

@@ -27,6 +27,7 @@ in tangent-space maps) and coverage; row 0 is the top."""
 Use = PictureOnPart | Texture
 ROW = 5
 REPEAT, FRONT_ONLY, BY_COORDINATES, BENEATH_COAT, MACHINED, PRINTED = 8, 16, 32, 64, 128, 256
+FOIL, BY_COVERAGE, BY_VALUE = 512, 1024, 2048
 """Beside the target in a row's flags."""
 AROUND = 4
 """Repeats on one turn of a turned part: a whole number, so that no seam shows; grooves are much longer than wide."""
@@ -47,6 +48,10 @@ class Dress:
     """Where it may differ: some pictures shape what lies beneath the clear coat only."""
     printed: mi.Float | None = None
     """Share that print covers, where there is any."""
+    foil: mi.Float | None = None
+    """Share that foil covers, where there is any."""
+    glow: mi.Color3f | None = None
+    """cd/m² of pictures that glow, where there are any."""
 
 
 @dataclass
@@ -86,8 +91,8 @@ def _bled(image: NDArray[np.float32]) -> NDArray[np.float32]:
 
 
 def key_of(use: Use) -> tuple[str, bool]:
-    """Return what a texture needs of its picture: its name, and whether it holds colours."""
-    return use.picture, use.target == "color"
+    """Return what a texture needs of its picture: its name, and whether it is read as colours."""
+    return use.picture, use.target in ("color", "emission")
 
 
 class Pictures:
@@ -100,6 +105,7 @@ class Pictures:
         self.beneath_coat = any(isinstance(use, Texture) and use.beneath_coat for use in uses)
         self.machined = any(isinstance(use, Texture) and use.mapping == "machined" for use in uses)
         self.prints = any(isinstance(use, PictureOnPart) and use.printed for use in uses)
+        self.foils = any(isinstance(use, PictureOnPart) and use.foil for use in uses)
         self.atlas, self.texels = atlas, atlas.texels
         rows = np.stack([_row(use, atlas.places[key_of(use)]) for use in uses])
         self.rows = settled(rows)
@@ -129,7 +135,9 @@ class Pictures:
         around = self._around(si, active) if self.machined else None
         over = mi.Vector3f(dress.normal) if self.beneath_coat else None
         printed = mi.Float(0.0) if self.prints else None
-        dress = Dress(dress.color, dress.roughness, dress.opacity, mi.Vector3f(dress.normal), over, printed)
+        foil = mi.Float(0.0) if self.foils else None
+        glow = mi.Color3f(0.0) if "emission" in self.targets else None
+        dress = Dress(dress.color, dress.roughness, dress.opacity, mi.Vector3f(dress.normal), over, printed, foil, glow)
         for k in range(self.most):
             has = active & (k < count)
             dress = dr.if_stmt(
@@ -169,17 +177,22 @@ class Pictures:
         seen = mi.Color3f(texel[0], texel[1], texel[2])
         laid = lambda to, was, now: dr.select(target == TARGETS[to], now, was)  # noqa: E731
         color = laid("color", dress.color, dr.lerp(dress.color, seen, share))
-        printed = dress.printed
-        if printed is not None:
-            printed = dr.select((flags & PRINTED) != 0, 1 - (1 - printed) * (1 - share), printed)
-        roughness = laid("roughness", dress.roughness, dr.lerp(dress.roughness, seen.x, share))
+        own_value = (flags & BY_VALUE) != 0
+        printed, foil, glow = self._covered(dress, flags, target, seen, share, how[3])
+        rough = dr.select(own_value, how[3], seen.x)
+        roughness = laid("roughness", dress.roughness, dr.lerp(dress.roughness, rough, share))
         opacity = laid("opacity", dress.opacity, dress.opacity * dr.lerp(mi.Float(1.0), seen.x, share))
         normal, over = dress.normal, dress.coat_normal
         if self.targets & {"bump", "normal"}:
             # How the picture's place grows over the surface, in the world.
             grow = [self._grow(si, lies, own, _vector(axis), active) for axis in (across, down)]
             du, dv = dr.rcp(place[2]), dr.rcp(place[3])
-            read = lambda a, b: self._texel(place, a, b, repeat, active)[0]  # noqa: E731
+            by_coverage = (flags & BY_COVERAGE) != 0
+
+            def read(a: mi.Float, b: mi.Float) -> mi.Float:
+                found = self._texel(place, a, b, repeat, active)
+                return dr.select(by_coverage, found[3], found[0])
+
             slope_u = how[2] * (read(u + du, v) - read(u - du, v)) / (2 * du)
             slope_v = how[2] * (read(u, v + dv) - read(u, v - dv)) / (2 * dv)
             is_map = target == TARGETS["normal"]
@@ -192,7 +205,26 @@ class Pictures:
             normal = dr.select(shapes, _bent(normal, tilt, si.n), normal)
             if over is not None:
                 over = dr.select(shapes & ((flags & BENEATH_COAT) == 0), _bent(over, tilt, si.n), over)
-        return Dress(color, roughness, opacity, normal, over, printed)
+        return Dress(color, roughness, opacity, normal, over, printed, foil, glow)
+
+    @staticmethod
+    def _covered(
+        dress: Dress, flags: mi.UInt32, target: mi.UInt32, seen: mi.Color3f, share: mi.Float, value: mi.Float
+    ) -> tuple[mi.Float | None, mi.Float | None, mi.Color3f | None]:
+        """Print, foil and glow after one more picture: what lies on top hides what is beneath."""
+        prints, foils = (flags & PRINTED) != 0, (flags & FOIL) != 0
+        covers = (prints | foils) & (target == TARGETS["color"])
+        printed, foil, glow = dress.printed, dress.foil, dress.glow
+        if printed is not None:
+            below = dr.select(covers, printed * (1 - share), printed)
+            printed = dr.select(prints, 1 - (1 - printed) * (1 - share), below)
+        if foil is not None:
+            below = dr.select(covers, foil * (1 - share), foil)
+            foil = dr.select(foils, 1 - (1 - foil) * (1 - share), below)
+        if glow is not None:
+            glow = dr.select(covers, glow * (1 - share), glow)
+            glow += dr.select(target == TARGETS["emission"], seen * (value * share), 0.0)
+        return printed, foil, glow
 
     def _grow(
         self,
@@ -257,7 +289,8 @@ def _row(use: Use, place: tuple[int, int, int]) -> NDArray[np.float64]:
         u, v = right / use.width * (-1.0 if use.mirrored else 1.0), -up / use.height
         axes = [[*u, 0.5 - u @ center], [*v, 0.5 - v @ center], [*out, -out @ center]]
         flags += REPEAT * use.repeat + FRONT_ONLY * use.front_only + PRINTED * use.printed
-        how = [flags, use.depth, use.strength, 0.0]
+        flags += FOIL * use.foil + BY_COVERAGE * use.by_coverage + BY_VALUE * (use.value is not None)
+        how = [flags, use.depth, use.strength, use.value or 0.0]
     # The offset of a texel is exact in a float32 up to 16 million; beyond, in two numbers.
     return np.concatenate([*axes, [place[0] % 4096, place[0] // 4096, place[1], place[2]], how])
 
