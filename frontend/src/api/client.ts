@@ -36,6 +36,7 @@ export type Shaded = Schemas["Shaded"];
 export type Shelf = Schemas["Shelf"];
 export type Lamp = Lighting["lamps"][string];
 export type Decal = Standing["scene"]["decals"][string];
+export type Drawing = NonNullable<Decal["drawing"]>;
 export type LampKind = Schemas["LampWished"]["kind"];
 export type LampSet = Schemas["SetWished"]["set"];
 export type TracingSettings = Schemas["TracingSettings"];

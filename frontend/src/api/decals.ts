@@ -1,7 +1,17 @@
-import { api, type components, type Decal, taken } from "./client";
+import { send } from "./appearance";
+import { api, type components, type Decal, type Drawing, taken } from "./client";
+
+type Schemas = components["schemas"];
 
 /** A decal on a spot of a part, upright to the view. Throws in the server's own words. */
 export async function placedDecal(review: string, body: components["schemas"]["DecalWish"]): Promise<Decal> {
   const asked = { params: { path: { review_id: review } }, body };
   return (await taken<{ decal: Decal }>(api.POST("/api/reviews/{review_id}/decals/place", asked))).decal;
 }
+
+/** The picture of a drawing, and its size in mm. Throws in the server's own words. */
+export const drawn = (drawing: Drawing) =>
+  taken<Schemas["DrawnPicture"]>(api.POST("/api/drawings", { body: { drawing } }));
+
+/** Keeps a font file for drawings. Throws in the server's own words. */
+export const keepFont = (file: File) => send<Schemas["FontKept"]>("/api/fonts", file);

@@ -12,7 +12,7 @@ import { BehindMenu } from "./BehindMenu";
 import { Beside, BesideLighting, LookTag } from "./Beside";
 import { LampBar } from "./LampBar";
 import { useLampFrames } from "./lamp";
-import { pointLamp } from "./pointing";
+import { dropDecal, pointLamp } from "./pointing";
 import { RegionDrag, TracedPicture } from "./TracedPicture";
 
 interface Props {
@@ -149,6 +149,7 @@ export const Mat = memo(function Mat({
             <Viewport
               {...{ model, standing, edit, shotId, onStage }}
               traced={covers}
+              onDecal={(id, hit) => dropDecal({ reviewId, model, standing, shotId, stage, edit }, id, hit)}
               onPoint={(hit) => pointLamp({ reviewId, model, standing, shotId, stage, edit }, hit)}
             />
           </div>

@@ -9,6 +9,9 @@ import { lightingOf, stands } from "../state/lighting";
 import type { Stage } from "../viewport/stage";
 import type { Pointed } from "../viewport/Viewport";
 
+/** Stands where the server draws the picture. */
+const NO_PICTURE = "0".repeat(64);
+
 interface Means {
   reviewId: string;
   model: Model;
@@ -73,15 +76,36 @@ async function layDecal(m: Means, hit: Pointed): Promise<void> {
     return;
   }
   const spot = { part: hit.uid, face: hit.face, point: hit.point.toArray(), normal: hit.normal.toArray() };
-  const { name, picture, aspect } = held;
+  const { name, picture, aspect = 1, drawing = null } = held;
   const known = held.id ? m.standing.scene.decals[held.id] : undefined;
   try {
-    const body = { spot, camera: cameraOf(view), name, picture, aspect, decal: known ?? null };
-    const decal = await placedDecal(m.reviewId, body);
+    const camera = cameraOf(view);
+    const body = { spot, camera, name, picture: picture ?? known?.picture ?? NO_PICTURE, aspect, drawing };
+    const decal = await placedDecal(m.reviewId, { ...body, decal: known ?? null, keep: false });
     const id = held.id ?? `decal-${crypto.randomUUID().slice(0, 8)}`;
     m.edit({ kind: "set_decals", decals: { [id]: decal } });
     useDesk.setState({ pointing: undefined, decalInHand: undefined });
     useDesk.getState().choose([decal.part]);
+    useDesk.setState({ decal: id });
+  } catch (problem) {
+    toast.error((problem as Error).message);
+  }
+}
+
+/** Puts a decal that was dragged where it was let go, standing as it stood. */
+export async function dropDecal(m: Means, id: string, hit: Pointed): Promise<void> {
+  const { view } = useDesk.getState();
+  const known = m.standing.scene.decals[id];
+  if (!known || !view || hit.uid === undefined || hit.face === undefined) return;
+  const spot = { part: hit.uid, face: hit.face, point: hit.point.toArray(), normal: hit.normal.toArray() };
+  const { name, picture } = known;
+  const aspect = known.width / known.height;
+  try {
+    const body = { spot, camera: cameraOf(view), name, picture, aspect, drawing: null, decal: known };
+    const decal = await placedDecal(m.reviewId, { ...body, keep: true });
+    m.edit({ kind: "set_decals", decals: { [id]: decal } });
+    if (decal.part !== known.part) useDesk.getState().choose([decal.part]);
+    useDesk.setState({ decal: id });
   } catch (problem) {
     toast.error((problem as Error).message);
   }

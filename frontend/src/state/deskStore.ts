@@ -1,5 +1,5 @@
 import { create } from "zustand";
-import type { Appearance, Lighting } from "../api/client";
+import type { Appearance, Drawing, Lighting } from "../api/client";
 import type { View } from "./camera";
 import type { FaceOf, Reach } from "./giving";
 
@@ -11,10 +11,11 @@ export type Region = [left: number, top: number, right: number, bottom: number];
 /** A traced picture as it came, and the view it was traced from. */
 export interface DecalInHand {
   name: string;
-  /** Content hash. */
-  picture: string;
+  /** Content hash; none where it is drawn when it is laid down. */
+  picture?: string;
   /** Width over height. */
-  aspect: number;
+  aspect?: number;
+  drawing?: Drawing;
   id?: string;
 }
 
@@ -83,6 +84,8 @@ interface Desk {
   pointing?: "highlight" | "shadow" | "shine" | "floor" | "decal";
   /** What a click lays down: a new picture, or a decal that is there, by id. */
   decalInHand?: DecalInHand;
+  /** The decal that is selected, by id: the pointer drags it. */
+  decal?: string;
   /** Traced light on the desk. */
   lamp: boolean;
   lampPaused: boolean;
@@ -149,6 +152,7 @@ const fresh = {
   luminance: false,
   pointing: undefined,
   decalInHand: undefined,
+  decal: undefined,
   lamp: false,
   lampPaused: false,
   region: undefined,

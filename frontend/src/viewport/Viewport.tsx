@@ -21,6 +21,8 @@ interface Props {
   apart?: boolean;
   /** A click while the selected lamp is being pointed: where it fell, if on anything. */
   onPoint?: (hit: Pointed | undefined) => void;
+  /** A decal was dragged to a spot of a part. */
+  onDecal?: (id: string, hit: Pointed) => void;
 }
 
 export interface Pointed {
@@ -45,6 +47,7 @@ export const Viewport = memo(function Viewport({
   onStage,
   apart,
   onPoint,
+  onDecal,
 }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const [stage, setStage] = useState<Stage>();
@@ -158,7 +161,12 @@ export const Viewport = memo(function Viewport({
     useDesk.setState({ lightingPreview: keep ? {} : { turn } });
     if (keep) edit?.({ kind: "set_lighting", id: lightingId, lighting: { ...stored, turn } });
   };
-  usePointer(canvas, stage, onPoint, turnLight);
+  const decal = useDesk((state) => state.decal);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a decal that moved has its frame elsewhere
+  useEffect(() => {
+    if (ready) stage?.decals.select(decal);
+  }, [stage, ready, decal, standing]);
+  usePointer(canvas, stage, onPoint, onDecal, turnLight);
 
   return (
     <>
@@ -186,10 +194,13 @@ function usePointer(
   ref: React.RefObject<HTMLCanvasElement | null>,
   stage: Stage | undefined,
   onPoint: Props["onPoint"],
+  onDecal: Props["onDecal"],
   turnLight: React.RefObject<(by: number, keep: boolean) => undefined>,
 ) {
   const told = useRef(onPoint);
   told.current = onPoint;
+  const dropped = useRef(onDecal);
+  dropped.current = onDecal;
   useEffect(() => {
     const canvas = ref.current;
     if (!canvas || !stage) return;
@@ -197,7 +208,16 @@ function usePointer(
     const options = { signal: stop.signal };
     const desk = () => useDesk.getState();
     let drag:
-      | { x: number; y: number; button: number; moved: boolean; view: View; rotates: boolean }
+      | {
+          x: number;
+          y: number;
+          button: number;
+          moved: boolean;
+          view: View;
+          rotates: boolean;
+          /** The decal that is dragged. */
+          decal?: string;
+        }
       | undefined;
     let hoverFrame = 0;
 
@@ -207,6 +227,14 @@ function usePointer(
         ((event.clientX - box.left) / box.width) * 2 - 1,
         1 - ((event.clientY - box.top) / box.height) * 2,
       ];
+    };
+    /** The selected decal, if it is under the pointer and may be moved. */
+    const held = (at: [number, number]): string | undefined => {
+      const { decal, pointing } = desk();
+      if (!decal || pointing || !dropped.current) return undefined;
+      const hit = stage.pick(...at);
+      const under = hit && stage.decals.at(hit);
+      return under?.id === decal && !under.decal.locked ? decal : undefined;
     };
     canvas.addEventListener(
       "pointerdown",
@@ -221,6 +249,7 @@ function usePointer(
           moved: false,
           view,
           rotates: event.altKey,
+          decal: event.button === 0 && !event.shiftKey ? held(place(event)) : undefined,
         };
       },
       options,
@@ -239,6 +268,10 @@ function usePointer(
         const dy = event.clientY - drag.y;
         if (!drag.moved && Math.hypot(dx, dy) < 4) return;
         drag.moved = true;
+        if (drag.decal) {
+          stage.decals.drag(drag.decal, stage.pick(...place(event)));
+          return;
+        }
         if (drag.rotates) {
           turnLight.current(dx * LIGHT_PER_PIXEL, false);
           return;
@@ -256,6 +289,12 @@ function usePointer(
       (event) => {
         const ended = drag;
         drag = undefined;
+        if (ended?.moved && ended.decal) {
+          const hit = stage.pick(...place(event));
+          stage.decals.drag(undefined);
+          if (hit) dropped.current?.(ended.decal, hit);
+          return;
+        }
         if (ended?.moved && ended.rotates)
           turnLight.current((event.clientX - ended.x) * LIGHT_PER_PIXEL, true);
         if (!ended || ended.moved || ended.button === 1) return;
@@ -280,6 +319,7 @@ function usePointer(
           return;
         }
         const uid = hit?.uid;
+        useDesk.setState({ decal: hit && stage.decals.at(hit)?.id });
         if (event.ctrlKey || event.metaKey || event.shiftKey) {
           if (uid) desk().toggle([uid]);
         } else desk().choose(uid ? [uid] : []);

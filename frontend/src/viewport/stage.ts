@@ -52,7 +52,10 @@ export class Stage {
   private readonly marks = new Marks();
   private readonly defects = new Defects();
   private readonly lampMarks = new LampMarks();
-  private readonly decals = new Decals(() => this.drawSurfaces());
+  readonly decals = new Decals(
+    () => this.parts.by,
+    () => this.drawSurfaces(),
+  );
   private lighting?: Lighting;
   private lit?: Vector3;
   private readonly product = new Group();
@@ -112,7 +115,7 @@ export class Stage {
   dress(standing: Standing, previews: Record<string, Appearance>) {
     this.floor = standing.floor;
     this.parts.dress(standing, previews);
-    if (this.decals.follow(standing.scene.decals, this.parts.by)) this.drawSurfaces();
+    this.decals.follow(standing.scene.decals);
   }
 
   private changed(change: Change) {
@@ -121,7 +124,7 @@ export class Stage {
       return;
     }
     this.scattered = true;
-    if (change !== "worn") this.decals.again(this.parts.by);
+    if (change !== "worn") this.decals.again();
     if (change === "shown") {
       this.shadowDirty = true;
       this.box = undefined;

@@ -1,16 +1,22 @@
-"""Decals for a review: placed on a spot of a part."""
+"""Decals for a review: drawn, and placed on a spot of a part."""
 
 from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import BinaryIO
 
 import numpy as np
 
 from usual_lamp.core.camera import Camera
+from usual_lamp.core.decals import Drawing, draw
+from usual_lamp.core.decals.fonts import OWN
 from usual_lamp.core.scene import Decal
 from usual_lamp.core.scene.decal_placing import placed
-from usual_lamp.service import editing, meshes
+from usual_lamp.service import editing, meshes, pictures, room
 from usual_lamp.service.errors import NotFound, Refused
-from usual_lamp.store import Store
+from usual_lamp.store import Store, blobs
 
+MOST_FONT_BYTES = 30 * 2**20
 Vector = tuple[float, float, float]
 
 
@@ -21,9 +27,12 @@ def place(
     picture: tuple[str, str, float],
     spot: tuple[str, int, Vector, Vector],
     camera: Camera,
+    drawing: Drawing | None = None,
+    keep: bool = False,
 ) -> Decal:
     """A decal at a spot: part uid, face, point (mm) and normal in the review's frame. A new one of a picture (name,
-    content hash, width over height), or one that is there moved to it, with its size. Raises NotFound and Refused."""
+    content hash, width over height) or a drawing, or one that is there moved to it, with its size; it stands upright
+    to the view, or with `keep` as it stood. Raises NotFound and Refused."""
     uid, face, point, normal = spot
     found = editing.look_at(store, review_id)
     part = found.assembly.by_uid.get(uid)
@@ -34,9 +43,47 @@ def place(
         raise Refused("That face is not on this part any more. Click it once more.")
     name, content, aspect = picture
     size = (decal.width, decal.height) if decal else None
-    way = camera.basis()[1]
-    lies = placed(mesh, face, found.assembly.world[uid], np.array(point), np.array(normal), way, aspect, size)
+    way, matrix = camera.basis()[1], found.assembly.world[uid]
+    if decal is None and drawing is not None:
+        made = drawn(store, drawing)
+        content, size = made.picture, (made.width, made.height)
+    if decal is not None and keep and decal.part in found.assembly.world:
+        way = found.assembly.world[decal.part][:3, :3] @ np.array(decal.up)
+    lies = placed(mesh, face, matrix, np.array(point), np.array(normal), way, aspect, size)
     if decal is not None:
         lies["depth"] = max(decal.depth, float(lies["depth"]) if uid != decal.part else 0.0)  # type: ignore[arg-type]
         return Decal.model_validate(decal.model_dump() | lies | {"part": uid})
-    return Decal.model_validate({"name": name[:60] or "Decal", "picture": content, "part": uid} | lies)
+    return Decal.model_validate(
+        {"name": name[:60] or "Decal", "picture": content, "part": uid, "drawing": drawing} | lies
+    )
+
+
+@dataclass(frozen=True)
+class DrawnPicture:
+    """A drawing as a picture in the store."""
+
+    picture: str
+    """Content hash."""
+    width: float
+    """mm."""
+    height: float
+
+
+def drawn(store: Store, drawing: Drawing) -> DrawnPicture:
+    """Make and keep the picture of a drawing. Raises Refused, NoRoom."""
+    room.require(store)
+    try:
+        made = draw(drawing, lambda name: blobs.local(store, name))
+    except ValueError as error:
+        raise Refused(str(error)) from error
+    with store.begin() as session:
+        picture = blobs.put_bytes(session, made.png, "image/png")
+    return DrawnPicture(picture, made.width, made.height)
+
+
+def keep_font(store: Store, stream: BinaryIO) -> tuple[str, str]:
+    """Keep a font file; the name that drawings know it by, and its own. Raises Refused, NoRoom."""
+    with pictures.decoded(store, stream, "usual_lamp.core.decals.fonts:decode", MOST_FONT_BYTES) as (folder, found):
+        with store.begin() as session:
+            kept = blobs.put_file(session, folder / "font", "font/ttf")
+        return OWN + kept, str(found["family"])

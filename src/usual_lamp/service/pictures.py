@@ -47,7 +47,7 @@ def most_pixels() -> int:
 
 def receive(store: Store, stream: BinaryIO) -> Kept:
     """Keep an uploaded picture. Raises Refused when it cannot be used, NoRoom when the disk is nearly full."""
-    with _decoded(store, stream, "usual_lamp.core.picture.decoding:decode", MOST_BYTES) as (folder, found):
+    with decoded(store, stream, "usual_lamp.core.picture.decoding:decode", MOST_BYTES) as (folder, found):
         with store.begin() as session:
             kept = blobs.put_file(session, folder / "picture", str(found["media"]))
         return Kept(kept, int(found["width"]), int(found["height"]))
@@ -62,14 +62,14 @@ class KeptPanorama(Kept):
 
 def receive_panorama(store: Store, stream: BinaryIO) -> KeptPanorama:
     """Keep an uploaded panorama. Raises Refused when it cannot be used, NoRoom when the disk is nearly full."""
-    with _decoded(store, stream, "usual_lamp.core.light.panorama:decode", MOST_PANORAMA_BYTES) as (folder, found):
+    with decoded(store, stream, "usual_lamp.core.light.panorama:decode", MOST_PANORAMA_BYTES) as (folder, found):
         with store.begin() as session:
             kept = blobs.put_file(session, folder / "panorama", "image/x-exr")
         return KeptPanorama(kept, int(found["width"]), int(found["height"]), tuple(found["notes"]))
 
 
 @contextmanager
-def _decoded(store: Store, stream: BinaryIO, job: str, most_bytes: int) -> Iterator[tuple[Path, dict[str, Any]]]:
+def decoded(store: Store, stream: BinaryIO, job: str, most_bytes: int) -> Iterator[tuple[Path, dict[str, Any]]]:
     """Decode an upload in a child process: the folder that holds what came out, and what the job says of it."""
     room.require(store)
     try:

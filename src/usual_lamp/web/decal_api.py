@@ -1,12 +1,13 @@
-"""The API of decals: where one lies when a spot is clicked. They are kept by edits, as everything else."""
+"""The API of decals: what is drawn for one, and where it lies when a spot is clicked. Edits keep them."""
 
 from __future__ import annotations
 
-from flask import Response
+from flask import Response, request
 from flask_openapi3 import APIBlueprint
 from pydantic import BaseModel, Field
 
 from usual_lamp.core.camera import Camera
+from usual_lamp.core.decals import Drawing
 from usual_lamp.core.scene import Decal
 from usual_lamp.service import decals
 from usual_lamp.web import schemas
@@ -37,13 +38,30 @@ class DecalWish(BaseModel):
     spot: Spot
     camera: Camera
     name: str = Field("Decal", max_length=200)
-    picture: str = Field(pattern="^[0-9a-f]{64}$")
-    aspect: float = Field(gt=0.001, lt=1000, description="width over height")
+    picture: str = Field("0" * 64, pattern="^[0-9a-f]{64}$")
+    aspect: float = Field(1.0, gt=0.001, lt=1000, description="width over height")
     decal: Decal | None = Field(None, description="one that keeps its size and name")
+    drawing: Drawing | None = Field(None, description="what a new one is drawn from, in place of the picture")
+    keep: bool = Field(False, description="a decal that is there stands as it stood, not upright to the view")
 
 
 class DecalPlaced(BaseModel):
     decal: Decal
+
+
+class DrawingWish(BaseModel):
+    drawing: Drawing
+
+
+class DrawnPicture(BaseModel):
+    picture: str = Field(description="content hash")
+    width: float = Field(description="mm")
+    height: float = Field(description="mm")
+
+
+class FontKept(BaseModel):
+    font: str = Field(description="as drawings name it")
+    family: str
 
 
 @decal_api.post("/reviews/<review_id>/decals/place", operation_id="placeDecal", responses={"200": DecalPlaced})
@@ -51,5 +69,18 @@ def place_decal(path: schemas.ReviewPath, body: DecalWish) -> Response:
     """A decal on a spot, upright to the view; nothing is changed yet."""
     spot = (body.spot.part, body.spot.face, body.spot.point, body.spot.normal)
     picture = (body.name, body.picture, body.aspect)
-    made = decals.place(store(), path.review_id, body.decal, picture, spot, body.camera)
+    made = decals.place(store(), path.review_id, body.decal, picture, spot, body.camera, body.drawing, body.keep)
     return answer(DecalPlaced(decal=made))
+
+
+@decal_api.post("/drawings", operation_id="drawDrawing", responses={"200": DrawnPicture})
+def draw_drawing(body: DrawingWish) -> Response:
+    """The picture of a drawing, kept for decals."""
+    return answer(DrawnPicture(**vars(decals.drawn(store(), body.drawing))))
+
+
+@decal_api.post("/fonts", operation_id="keepFont", responses={"201": FontKept})
+def keep_font() -> Response:
+    """Keep a font (a TTF or OTF file as the request's body) for drawings."""
+    font, family = decals.keep_font(store(), request.stream)  # type: ignore[arg-type]
+    return answer(FontKept(font=font, family=family), 201)

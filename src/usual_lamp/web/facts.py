@@ -8,13 +8,15 @@ from typing import Any, get_args
 from usual_lamp.core.appearance.openpbr import CONDUCTORS
 from usual_lamp.core.camera import FILM_WIDTH
 from usual_lamp.core.camera.exposure import exposure_scale
+from usual_lamp.core.decals.drawings import DRAWINGS
+from usual_lamp.core.decals.fonts import SHIPPED
 from usual_lamp.core.intake.formats import BUNDLES, EXACT, MESHES, SIDE_FILES, UNITLESS, UPWARDS, Unit, Up
 from usual_lamp.core.light.sun import TOWNS, SunTime
 from usual_lamp.core.light.surroundings import REFERENCE_EV
 from usual_lamp.core.picture.judging import RAMP
 from usual_lamp.core.picture.tone import HABLE, HABLE_BIAS, HABLE_WHITE
 from usual_lamp.core.quality import Quality
-from usual_lamp.core.scene.document import Floor, PartState
+from usual_lamp.core.scene.document import DecalFinish, Floor, PartState
 
 
 def facts() -> dict[str, tuple[str, Any]]:
@@ -38,11 +40,21 @@ def facts() -> dict[str, tuple[str, Any]]:
         "FLOOR_FINISH": ("The floor as a new lighting has it.", Floor().model_dump()),
         "SUN_TIME": ("When and where the sun is put at first.", SunTime().model_dump()),
         "TOWNS": ("Name, degrees north and east, and hours ahead of UTC without summer time.", TOWNS),
+        "FONTS": ("Fonts that drawings are set in, by name.", {name: label for name, (label, _) in SHIPPED.items()}),
+        "DRAWINGS": ("Drawings as new ones begin, by kind.", _drawings()),
+        "DECAL_FINISH": ("What a new decal is made of.", DecalFinish().model_dump()),
         "FILMIC": (
             "The filmic curve: Hable's a to f, his exposure bias, his white.",
             {"curve": HABLE, "bias": HABLE_BIAS, "white": HABLE_WHITE},
         ),
     }
+
+
+def _drawings() -> dict[str, Any]:
+    made = [
+        cls.model_validate({"kind": kind}) for cls in DRAWINGS for kind in get_args(cls.model_fields["kind"].annotation)
+    ]
+    return {drawing.kind: drawing.model_dump() for drawing in made}
 
 
 def in_typescript() -> str:

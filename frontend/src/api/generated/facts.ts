@@ -54,5 +54,14 @@ export const SUN_TIME = {"date": "2026-06-21", "time": "15:00", "zone": 1.0, "la
 /** Name, degrees north and east, and hours ahead of UTC without summer time. */
 export const TOWNS = [["Auckland", -36.85, 174.76, 12], ["Bangalore", 12.97, 77.59, 5.5], ["Berlin", 52.52, 13.41, 1], ["Cape Town", -33.92, 18.42, 2], ["Chicago", 41.88, -87.63, -6], ["Dubai", 25.2, 55.27, 4], ["London", 51.51, -0.13, 0], ["Madrid", 40.42, -3.7, 1], ["Milan", 45.46, 9.19, 1], ["Munich", 48.14, 11.58, 1], ["New York", 40.71, -74.01, -5], ["Osaka", 34.69, 135.5, 9], ["Paris", 48.86, 2.35, 1], ["San Francisco", 37.77, -122.42, -8], ["S\u00e3o Paulo", -23.55, -46.63, -3], ["Shanghai", 31.23, 121.47, 8], ["Singapore", 1.35, 103.82, 8], ["Stockholm", 59.33, 18.07, 1], ["Sydney", -33.87, 151.21, 10], ["Warsaw", 52.23, 21.01, 1]] as const;
 
+/** Fonts that drawings are set in, by name. */
+export const FONTS = {"barlow": "Barlow", "barlow-bold": "Barlow, bold", "barlow-narrow": "Barlow, narrow", "mono": "Spline Sans Mono", "dejavu": "DejaVu Sans", "dejavu-bold": "DejaVu Sans, bold", "dejavu-serif": "DejaVu Serif"} as const;
+
+/** Drawings as new ones begin, by kind. */
+export const DRAWINGS = {"text": {"kind": "text", "text": "TYPE 40", "font": "barlow", "cap_height": 3.0, "color": "#14181C", "align": "left", "line": 1.25, "spacing": 0.0}, "qr": {"kind": "qr", "text": "https://example.org/40", "module": 0.5, "height": 10.0, "color": "#000000", "behind": "#FFFFFF"}, "code128": {"kind": "code128", "text": "https://example.org/40", "module": 0.5, "height": 10.0, "color": "#000000", "behind": "#FFFFFF"}, "arrow": {"kind": "arrow", "size": 20.0, "line": 0.12, "sweep": 120.0, "color": "#14181C"}, "turning arrow": {"kind": "turning arrow", "size": 20.0, "line": 0.12, "sweep": 120.0, "color": "#14181C"}, "warning": {"kind": "warning", "size": 20.0, "line": 0.12, "sweep": 120.0, "color": "#14181C"}, "voltage": {"kind": "voltage", "size": 20.0, "line": 0.12, "sweep": 120.0, "color": "#14181C"}, "scale line": {"kind": "scale line", "first": 0.0, "last": 10.0, "step": 1.0, "long_every": 2, "numbers": true, "length": 50.0, "radius": 12.0, "sweep": 270.0, "tick": 2.0, "cap_height": 1.8, "font": "barlow-narrow", "color": "#14181C"}, "scale arc": {"kind": "scale arc", "first": 0.0, "last": 10.0, "step": 1.0, "long_every": 2, "numbers": true, "length": 50.0, "radius": 12.0, "sweep": 270.0, "tick": 2.0, "cap_height": 1.8, "font": "barlow-narrow", "color": "#14181C"}} as const;
+
+/** What a new decal is made of. */
+export const DECAL_FINISH = {"kind": "print", "roughness": null, "light": 300.0, "relief": 0.15, "filled": false} as const;
+
 /** The filmic curve: Hable's a to f, his exposure bias, his white. */
 export const FILMIC = {"curve": [0.15, 0.5, 0.1, 0.2, 0.02, 0.3], "bias": 2.0, "white": 11.2} as const;

@@ -72,6 +72,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drawings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The picture of a drawing, kept for decals. */
+        post: operations["drawDrawing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fonts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a font (a TTF or OTF file as the request's body) for drawings. */
+        post: operations["keepFont"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -1522,6 +1556,46 @@ export interface components {
             kind: "change_appearance";
         };
         /**
+         * CodeDrawing
+         * @description A code that machines read, with its quiet zone.
+         */
+        CodeDrawing: {
+            /**
+             * Behind
+             * @description colour behind; null: nothing
+             * @default #FFFFFF
+             */
+            behind: string | null;
+            /**
+             * Color
+             * @description sRGB
+             * @default #000000
+             */
+            color: string;
+            /**
+             * Height
+             * @description mm, of the bars of a Code 128
+             * @default 10
+             */
+            height: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "code128" | "qr";
+            /**
+             * Module
+             * @description mm, of the narrowest bar or square
+             * @default 0.5
+             */
+            module: number;
+            /**
+             * Text
+             * @default https://example.org/40
+             */
+            text: string;
+        };
+        /**
          * ColorInAll
          * @description A colour in the ways that it can be entered.
          */
@@ -1594,10 +1668,32 @@ export interface components {
              */
             depth: number;
             /**
+             * Drawing
+             * @description what the picture was drawn from; null: a file
+             * @default null
+             */
+            drawing: (components["schemas"]["TextDrawing"] | components["schemas"]["CodeDrawing"] | components["schemas"]["MarkingDrawing"] | components["schemas"]["ScaleDrawing"]) | null;
+            /**
+             * @default {
+             *       "filled": false,
+             *       "kind": "print",
+             *       "light": 300,
+             *       "relief": 0.15,
+             *       "roughness": null
+             *     }
+             */
+            finish: components["schemas"]["DecalFinish"];
+            /**
              * Height
              * @description mm
              */
             height: number;
+            /**
+             * Locked
+             * @description the pointer does not move it
+             * @default false
+             */
+            locked: boolean;
             /**
              * Mirrored
              * @default false
@@ -1655,6 +1751,42 @@ export interface components {
              */
             width: number;
         };
+        /**
+         * DecalFinish
+         * @description What a decal is made of.
+         */
+        DecalFinish: {
+            /**
+             * Filled
+             * @description an engraved or embossed one has the picture's colours as well
+             * @default false
+             */
+            filled: boolean;
+            /**
+             * Kind
+             * @default print
+             * @enum {string}
+             */
+            kind: "print" | "foil" | "glow" | "engraved" | "embossed" | "etched";
+            /**
+             * Light
+             * @description cd/m², of what is white in a glowing one
+             * @default 300
+             */
+            light: number;
+            /**
+             * Relief
+             * @description mm, how deep or high it is
+             * @default 0.15
+             */
+            relief: number;
+            /**
+             * Roughness
+             * @description its own; null: that of what it lies on
+             * @default null
+             */
+            roughness: number | null;
+        };
         /** DecalPlaced */
         DecalPlaced: {
             decal: components["schemas"]["Decal"];
@@ -1667,6 +1799,7 @@ export interface components {
             /**
              * Aspect
              * @description width over height
+             * @default 1
              */
             aspect: number;
             camera: components["schemas"]["Camera"];
@@ -1676,11 +1809,26 @@ export interface components {
              */
             decal: components["schemas"]["Decal"] | null;
             /**
+             * Drawing
+             * @description what a new one is drawn from, in place of the picture
+             * @default null
+             */
+            drawing: (components["schemas"]["TextDrawing"] | components["schemas"]["CodeDrawing"] | components["schemas"]["MarkingDrawing"] | components["schemas"]["ScaleDrawing"]) | null;
+            /**
+             * Keep
+             * @description a decal that is there stands as it stood, not upright to the view
+             * @default false
+             */
+            keep: boolean;
+            /**
              * Name
              * @default Decal
              */
             name: string;
-            /** Picture */
+            /**
+             * Picture
+             * @default 0000000000000000000000000000000000000000000000000000000000000000
+             */
             picture: string;
             spot: components["schemas"]["Spot"];
         };
@@ -1818,6 +1966,29 @@ export interface components {
              * @default null
              */
             sun: components["schemas"]["SunTime"] | null;
+        };
+        /** DrawingWish */
+        DrawingWish: {
+            /** Drawing */
+            drawing: components["schemas"]["TextDrawing"] | components["schemas"]["CodeDrawing"] | components["schemas"]["MarkingDrawing"] | components["schemas"]["ScaleDrawing"];
+        };
+        /** DrawnPicture */
+        DrawnPicture: {
+            /**
+             * Height
+             * @description mm
+             */
+            height: number;
+            /**
+             * Picture
+             * @description content hash
+             */
+            picture: string;
+            /**
+             * Width
+             * @description mm
+             */
+            width: number;
         };
         /** EditBody */
         EditBody: {
@@ -2106,6 +2277,16 @@ export interface components {
         Follows: {
             /** Followed */
             followed: components["schemas"]["FollowLine"][];
+        };
+        /** FontKept */
+        FontKept: {
+            /** Family */
+            family: string;
+            /**
+             * Font
+             * @description as drawings name it
+             */
+            font: string;
         };
         /** GlowColor */
         GlowColor: {
@@ -2691,6 +2872,41 @@ export interface components {
         MadeLines: {
             /** Pictures */
             pictures: components["schemas"]["MadeLine"][];
+        };
+        /**
+         * MarkingDrawing
+         * @description A marking by its sign.
+         */
+        MarkingDrawing: {
+            /**
+             * Color
+             * @description sRGB
+             * @default #14181C
+             */
+            color: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "arrow" | "turning arrow" | "voltage" | "warning";
+            /**
+             * Line
+             * @description width of an arrow's line, as a share of its size
+             * @default 0.12
+             */
+            line: number;
+            /**
+             * Size
+             * @description mm: length, diameter, or a triangle's side
+             * @default 20
+             */
+            size: number;
+            /**
+             * Sweep
+             * @description degrees, of a turning arrow
+             * @default 120
+             */
+            sweep: number;
         };
         /**
          * Model
@@ -3754,6 +3970,85 @@ export interface components {
              * @description other words that it is sought by
              */
             words: string;
+        };
+        /**
+         * ScaleDrawing
+         * @description Ticks with numbers, along a line or an arc.
+         */
+        ScaleDrawing: {
+            /**
+             * Cap Height
+             * @description mm
+             * @default 1.8
+             */
+            cap_height: number;
+            /**
+             * Color
+             * @description sRGB
+             * @default #14181C
+             */
+            color: string;
+            /**
+             * First
+             * @default 0
+             */
+            first: number;
+            /**
+             * Font
+             * @default barlow-narrow
+             */
+            font: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "scale arc" | "scale line";
+            /**
+             * Last
+             * @default 10
+             */
+            last: number;
+            /**
+             * Length
+             * @description mm, along a line
+             * @default 50
+             */
+            length: number;
+            /**
+             * Long Every
+             * @description ticks from one long one to the next
+             * @default 2
+             */
+            long_every: number;
+            /**
+             * Numbers
+             * @default true
+             */
+            numbers: boolean;
+            /**
+             * Radius
+             * @description mm, of an arc, at the foot of its ticks
+             * @default 12
+             */
+            radius: number;
+            /**
+             * Step
+             * @description from tick to tick
+             * @default 1
+             */
+            step: number;
+            /**
+             * Sweep
+             * @description degrees, of an arc; open at the bottom
+             * @default 270
+             */
+            sweep: number;
+            /**
+             * Tick
+             * @description mm, of a long one
+             * @default 2
+             */
+            tick: number;
         };
         /**
          * Scene
@@ -4858,6 +5153,57 @@ export interface components {
             uids: string[];
         };
         /**
+         * TextDrawing
+         * @description Text in one or more lines.
+         */
+        TextDrawing: {
+            /**
+             * Align
+             * @default left
+             * @enum {string}
+             */
+            align: "left" | "center" | "right";
+            /**
+             * Cap Height
+             * @description mm, of a capital letter
+             * @default 3
+             */
+            cap_height: number;
+            /**
+             * Color
+             * @description sRGB
+             * @default #14181C
+             */
+            color: string;
+            /**
+             * Font
+             * @default barlow
+             */
+            font: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "text";
+            /**
+             * Line
+             * @description distance of lines, in font sizes
+             * @default 1.25
+             */
+            line: number;
+            /**
+             * Spacing
+             * @description between letters, in font sizes
+             * @default 0
+             */
+            spacing: number;
+            /**
+             * Text
+             * @default TYPE 40
+             */
+            text: string;
+        };
+        /**
          * Texture
          * @description A repeated picture laid on by a surface's own coordinates; v grows upwards in the picture.
          */
@@ -5275,6 +5621,104 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ColorInAll"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    drawDrawing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrawingWish"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawnPicture"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keepFont: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FontKept"];
                 };
             };
             /** @description Not Found */

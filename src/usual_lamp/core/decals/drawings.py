@@ -81,4 +81,5 @@ class ScaleDrawing(_Drawn):
     color: Ink = "#14181C"
 
 
+DRAWINGS = (TextDrawing, CodeDrawing, MarkingDrawing, ScaleDrawing)
 Drawing = Annotated[TextDrawing | CodeDrawing | MarkingDrawing | ScaleDrawing, Field(discriminator="kind")]

@@ -6,6 +6,9 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
+from typing import Any
+
+from usual_lamp.core.exr import UnreadablePicture
 
 HERE = Path(__file__).parent / "fonts"
 DEJAVU = Path("/usr/share/fonts/truetype/dejavu")
@@ -51,6 +54,19 @@ def font_named(name: str, font_of: FontOf | None = None) -> Font:
     if name not in SHIPPED:
         raise LookupError(f"There is no font called {name}.")
     return read_font(SHIPPED[name][1])
+
+
+def decode(request: dict[str, Any], say: Callable[..., None]) -> dict[str, Any]:
+    """In the sandbox: see whether the file `source` is a font, and copy it into the job's folder as `font`.
+
+    Raises UnreadablePicture.
+    """
+    try:
+        font = read_font(Path(request["source"]))
+    except ValueError as error:
+        raise UnreadablePicture(f"{error} Select a TTF or OTF file.") from error
+    (Path(request["folder"]) / "font").write_bytes(font.path.read_bytes())
+    return {"family": font.family}
 
 
 @lru_cache(maxsize=32)

@@ -1,0 +1,85 @@
+import type { Decal } from "../api/client";
+import { Amount, Choice } from "../ui/controls";
+
+type Finish = Decal["finish"];
+
+const FINISHES: Record<Finish["kind"], string> = {
+  print: "print",
+  foil: "foil, metal",
+  glow: "glowing",
+  engraved: "engraved",
+  embossed: "embossed",
+  etched: "etched, dull",
+};
+
+/** What a decal is made of: print, foil, light, relief or a dull spot. */
+export function FinishFields({ finish, onChange }: { finish: Finish; onChange: (finish: Finish) => void }) {
+  const set = (change: Partial<Finish>) => onChange({ ...finish, ...change });
+  const isRelief = finish.kind === "engraved" || finish.kind === "embossed";
+  return (
+    <>
+      <Choice
+        label="Finish"
+        title="Finish of the decal"
+        value={finish.kind}
+        choices={Object.entries(FINISHES)}
+        onChange={(kind) => onChange({ ...finish, kind: kind as Finish["kind"], roughness: null })}
+      />
+      {finish.kind === "glow" && (
+        <Amount
+          label="Luminance"
+          value={finish.light}
+          min={1}
+          max={20000}
+          step={0.01}
+          digits={0}
+          unit="cd/m²"
+          scale={Math.log10}
+          unscale={(position) => Math.round(10 ** position)}
+          onCommit={(light) => set({ light })}
+        />
+      )}
+      {isRelief && (
+        <>
+          <Amount
+            label={finish.kind === "engraved" ? "Deep" : "High"}
+            value={finish.relief}
+            min={0.01}
+            max={2}
+            step={0.01}
+            unit="mm"
+            onCommit={(relief) => set({ relief })}
+          />
+          <label className="flex items-center gap-1.5">
+            <input
+              type="checkbox"
+              checked={finish.filled}
+              onChange={(event) => set({ filled: event.target.checked })}
+            />
+            Filled with its colours
+          </label>
+        </>
+      )}
+      {!isRelief && (
+        <label className="flex items-center gap-1.5">
+          <input
+            type="checkbox"
+            checked={finish.roughness !== null}
+            onChange={(event) => set({ roughness: event.target.checked ? 0.3 : null })}
+          />
+          Roughness of its own
+        </label>
+      )}
+      {!isRelief && finish.roughness !== null && (
+        <Amount
+          label="Roughness"
+          value={finish.roughness}
+          min={0}
+          max={1}
+          step={0.01}
+          onCommit={(roughness) => set({ roughness })}
+        />
+      )}
+    </>
+  );
+}

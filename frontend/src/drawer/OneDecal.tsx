@@ -1,0 +1,238 @@
+import type { Decal, Drawing, Edit, Model, Standing } from "../api/client";
+import { drawn } from "../api/decals";
+import { toast } from "../api/toast";
+import { useDesk } from "../state/deskStore";
+import { Amount, Button, Hint, NumberField } from "../ui/controls";
+import { NameField } from "../ui/NameField";
+import { DrawingFields } from "./DrawingFields";
+import { FinishFields } from "./FinishFields";
+
+interface Props {
+  id: string;
+  decal: Decal;
+  model: Model;
+  standing: Standing;
+  edit: (change: Edit) => void;
+}
+
+const ARROWS: Record<string, [number, number]> = {
+  ArrowLeft: [-1, 0],
+  ArrowRight: [1, 0],
+  ArrowUp: [0, 1],
+  ArrowDown: [0, -1],
+};
+
+/** mm. */
+const stepOf = (event: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) =>
+  event.shiftKey ? 0.1 : event.ctrlKey || event.metaKey ? 10 : 1;
+const round = (mm: number) => Math.min(1e4, Math.max(0.1, Math.round(mm * 1000) / 1000));
+
+/** How much larger a drawn decal is than its drawing. */
+async function scaleOf(decal: Decal): Promise<number> {
+  if (!decal.drawing) return 1;
+  return decal.width / (await drawn(decal.drawing)).width;
+}
+
+/** One decal: its size, place, what it is drawn from and made of. */
+export function OneDecal({ id, decal, model, standing, edit }: Props) {
+  const set = (change: Partial<Decal>) =>
+    edit({ kind: "set_decals", decals: { [id]: { ...decal, ...change } } });
+  const isSelected = useDesk((state) => state.decal === id);
+  const aspect = decal.width / decal.height;
+  const resize = (width: number) => {
+    const wide = Math.min(1e4, Math.max(0.1, width));
+    set({ width: wide, height: Math.max(0.1, wide / aspect) });
+  };
+  const redraw = async (drawing: Drawing) => {
+    try {
+      const { picture, width, height } = await drawn(drawing);
+      // A decal that was made larger or smaller stays so.
+      const scale = await scaleOf(decal);
+      set({ drawing, picture, width: round(width * scale), height: round(height * scale) });
+    } catch (problem) {
+      toast.error((problem as Error).message);
+    }
+  };
+  const ids = Object.keys(standing.scene.decals).filter(
+    (key) => standing.scene.decals[key]!.part === decal.part,
+  );
+  const raise = () => {
+    // Laid down anew, it lies over all others.
+    edit({ kind: "set_decals", decals: { [id]: null } });
+    edit({ kind: "set_decals", decals: { [`decal-${crypto.randomUUID().slice(0, 8)}`]: decal } });
+  };
+  const nudge = (event: React.KeyboardEvent) => {
+    const way = ARROWS[event.key];
+    if (!way || event.target !== event.currentTarget || decal.locked) return;
+    const step = stepOf(event);
+    shift(way[0] * step, way[1] * step);
+    event.preventDefault();
+    event.stopPropagation();
+  };
+  const shift = (right: number, up: number) => {
+    const turn = (decal.turn * Math.PI) / 180;
+    const [c, s] = [Math.cos(turn), Math.sin(turn)];
+    const [across, along] = [right * c - up * s, right * s + up * c];
+    const center = decal.center.map((v, k) => v + decal.right[k]! * across + decal.up[k]! * along);
+    set({ center: center as Decal["center"] });
+  };
+  const again = () =>
+    useDesk.setState({
+      pointing: "decal",
+      decalInHand: { name: decal.name, picture: decal.picture, aspect, id },
+    });
+  const definition = model.nodes.find((node) => node.uid === decal.part)?.definition;
+  const same = model.nodes.filter(
+    (node) =>
+      definition &&
+      node.definition === definition &&
+      node.uid !== decal.part &&
+      !Object.values(standing.scene.decals).some(
+        (one) =>
+          one.part === node.uid && one.picture === decal.picture && `${one.center}` === `${decal.center}`,
+      ),
+  );
+  const spread = () => {
+    const made = same.map((node) => [
+      `decal-${crypto.randomUUID().slice(0, 8)}`,
+      { ...decal, part: node.uid },
+    ]);
+    edit({ kind: "set_decals", decals: Object.fromEntries(made) });
+  };
+  return (
+    <div
+      className={`flex flex-col gap-[7px] border-t pt-2 ${isSelected ? "border-mark" : "border-rule"}`}
+      onFocusCapture={() => useDesk.setState({ decal: id })}
+    >
+      <div className="flex items-center gap-1.5">
+        <input
+          type="checkbox"
+          aria-label={`Show ${decal.name}`}
+          checked={decal.on}
+          onChange={(event) => set({ on: event.target.checked })}
+        />
+        <NameField
+          label="Name of the decal"
+          className="h-7 min-w-0 flex-1 rounded-md border border-transparent bg-transparent font-semibold hover:border-rule-strong focus:border-rule-strong focus:bg-white focus:px-1.5"
+          value={decal.name}
+          onCommit={(name) => set({ name })}
+        />
+        <Hint text="Then click another spot; its size stays">
+          <Button onClick={again}>Move…</Button>
+        </Hint>
+        <Button onClick={() => edit({ kind: "set_decals", decals: { [id]: null } })}>Remove</Button>
+      </div>
+      <Row label="Width">
+        <NumberField label="Width of the decal" value={decal.width} digits={1} unit="mm" onCommit={resize} />
+      </Row>
+      <Row label="Height">
+        <NumberField
+          label="Height of the decal"
+          value={decal.height}
+          digits={1}
+          unit="mm"
+          onCommit={(height) => resize(height * aspect)}
+        />
+      </Row>
+      {decal.drawing && <DrawingFields drawing={decal.drawing} onChange={redraw} />}
+      <Row label="Shift">
+        <span className="flex gap-1">
+          {(
+            [
+              ["left", "←", -1, 0],
+              ["right", "→", 1, 0],
+              ["up", "↑", 0, 1],
+              ["down", "↓", 0, -1],
+            ] as const
+          ).map(([way, sign, right, up]) => (
+            <Hint
+              key={way}
+              text={`1 mm ${way}; 0.1 with Shift, 10 with Ctrl; the arrow keys do the same from here`}
+            >
+              <Button
+                aria-label={`Shift the decal ${way}`}
+                onKeyDown={nudge}
+                onClick={(event) => {
+                  const step = stepOf(event);
+                  shift(right * step, up * step);
+                }}
+              >
+                {sign}
+              </Button>
+            </Hint>
+          ))}
+        </span>
+      </Row>
+      <Amount
+        label="Turn"
+        value={decal.turn}
+        min={-180}
+        max={180}
+        step={1}
+        digits={0}
+        unit="°"
+        onCommit={(turn) => set({ turn })}
+      />
+      <Amount
+        label="Opacity"
+        value={decal.opacity}
+        min={0}
+        max={1}
+        step={0.01}
+        onCommit={(opacity) => set({ opacity })}
+      />
+      <Amount
+        label="Depth"
+        value={decal.depth}
+        min={0.1}
+        max={50}
+        step={0.1}
+        digits={1}
+        unit="mm"
+        onCommit={(depth) => set({ depth })}
+      />
+      <FinishFields finish={decal.finish} onChange={(finish) => set({ finish })} />
+      <div className="flex items-center justify-between">
+        <label className="flex items-center gap-1.5">
+          <input
+            type="checkbox"
+            checked={decal.locked}
+            onChange={(event) => set({ locked: event.target.checked })}
+          />
+          Locked
+        </label>
+        {ids.length > 1 && ids.at(-1) !== id && (
+          <Hint text="It lies over the part's other decals then">
+            <Button look="text" onClick={raise}>
+              To the top
+            </Button>
+          </Hint>
+        )}
+      </div>
+      <div className="flex items-center justify-between">
+        <label className="flex items-center gap-1.5">
+          <input
+            type="checkbox"
+            checked={decal.mirrored}
+            onChange={(event) => set({ mirrored: event.target.checked })}
+          />
+          Mirrored
+        </label>
+        {same.length > 0 && (
+          <Button look="text" onClick={spread}>
+            Copy to {same.length === 1 ? "the same part" : `all ${same.length} same parts`}
+          </Button>
+        )}
+      </div>
+    </div>
+  );
+}
+
+function Row({ label, children }: { label: string; children: React.ReactNode }) {
+  return (
+    <div className="flex items-center justify-between">
+      <span>{label}</span>
+      <span className="flex min-w-[100px] justify-end">{children}</span>
+    </div>
+  );
+}
