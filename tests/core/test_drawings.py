@@ -10,7 +10,7 @@ import pytest
 import zxingcpp
 from PIL import Image
 
-from usual_lamp.core.decals import CannotDraw, CodeDrawing, MarkingDrawing, ScaleDrawing, TextDrawing, draw
+from usual_lamp.core.decals import CannotDraw, CodeDrawing, MarkingDrawing, ScaleDrawing, TextDrawing, draw, resized
 from usual_lamp.core.decals.fonts import SHIPPED, font_named, read_font
 from usual_lamp.core.decals.vector_files import is_svg, pdf_picture, safe_svg, svg_picture
 from usual_lamp.core.exr import UnreadablePicture
@@ -103,6 +103,13 @@ def test_markings_have_their_size() -> None:
 def test_what_cannot_be_drawn_is_said(drawing, words: str) -> None:
     with pytest.raises(CannotDraw, match=words):
         draw(drawing)
+
+
+def test_a_drawing_is_resized_in_round_numbers_within_its_limits() -> None:
+    larger = resized(ScaleDrawing(cap_height=1.8, tick=2.0, radius=12.0), 3.0)
+    assert (larger.cap_height, larger.tick, larger.radius, larger.sweep) == (5.5, 6.0, 35.0, 270.0)
+    assert resized(TextDrawing(cap_height=3.0), 1e6).cap_height == 500.0
+    assert resized(TextDrawing(cap_height=3.0), 1e-6).cap_height == 0.2
 
 
 def test_text_is_text_and_not_markup(tmp_path) -> None:

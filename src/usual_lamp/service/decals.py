@@ -8,7 +8,7 @@ from typing import BinaryIO
 import numpy as np
 
 from usual_lamp.core.camera import Camera
-from usual_lamp.core.decals import Drawing, draw
+from usual_lamp.core.decals import Drawing, draw, resized
 from usual_lamp.core.decals.fonts import OWN
 from usual_lamp.core.scene import Decal
 from usual_lamp.core.scene.decal_placing import placed
@@ -44,12 +44,16 @@ def place(
     name, content, aspect = picture
     size = (decal.width, decal.height) if decal else None
     way, matrix = camera.basis()[1], found.assembly.world[uid]
+    at = (np.array(point), np.array(normal))
     if decal is None and drawing is not None:
+        made = drawn(store, drawing)
+        fits = placed(mesh, face, matrix, *at, way, made.width / made.height)
+        drawing = resized(drawing, float(fits["width"]) / made.width)  # type: ignore[arg-type]
         made = drawn(store, drawing)
         content, size = made.picture, (made.width, made.height)
     if decal is not None and keep and decal.part in found.assembly.world:
         way = found.assembly.world[decal.part][:3, :3] @ np.array(decal.up)
-    lies = placed(mesh, face, matrix, np.array(point), np.array(normal), way, aspect, size)
+    lies = placed(mesh, face, matrix, *at, way, aspect, size, snap=not keep)
     if decal is not None:
         lies["depth"] = max(decal.depth, float(lies["depth"]) if uid != decal.part else 0.0)  # type: ignore[arg-type]
         return Decal.model_validate(decal.model_dump() | lies | {"part": uid})

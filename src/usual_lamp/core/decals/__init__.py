@@ -1,6 +1,13 @@
 """Drawings for decals: text, codes and markings in mm, made into pictures; and vector files made safe."""
 
-from usual_lamp.core.decals.drawings import CodeDrawing, Drawing, MarkingDrawing, ScaleDrawing, TextDrawing
+from usual_lamp.core.decals.drawings import (
+    CodeDrawing,
+    Drawing,
+    MarkingDrawing,
+    ScaleDrawing,
+    TextDrawing,
+    resized,
+)
 from usual_lamp.core.decals.drawn import Drawn, draw
 from usual_lamp.core.decals.sheets import CannotDraw
 
@@ -13,4 +20,5 @@ __all__ = [
     "ScaleDrawing",
     "TextDrawing",
     "draw",
+    "resized",
 ]

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from collections.abc import Iterator
+from typing import Annotated, Any, Literal
 
+import numpy as np
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from usual_lamp.core.decals.fonts import OWN, SHIPPED
@@ -83,3 +85,27 @@ class ScaleDrawing(_Drawn):
 
 DRAWINGS = (TextDrawing, CodeDrawing, MarkingDrawing, ScaleDrawing)
 Drawing = Annotated[TextDrawing | CodeDrawing | MarkingDrawing | ScaleDrawing, Field(discriminator="kind")]
+LENGTHS = ("cap_height", "module", "height", "size", "length", "radius", "tick")
+"""Fields of drawings that are mm."""
+
+
+def resized(drawing: Drawing, factor: float) -> Drawing:
+    """The drawing at another size, its lengths in round numbers, within their limits."""
+    values = drawing.model_dump()
+    for name in LENGTHS:
+        if name in values:
+            low, high = (getattr(limit, side) for limit, side in _limits(drawing, name))
+            values[name] = min(max(_round(values[name] * factor), low), high)
+    return type(drawing).model_validate(values)
+
+
+def _limits(drawing: Drawing, name: str) -> Iterator[tuple[Any, str]]:
+    limits = type(drawing).model_fields[name].metadata
+    for side in ("ge", "le"):
+        yield next(one for one in limits if hasattr(one, side)), side
+
+
+def _round(value: float) -> float:
+    """To two digits, in halves where one is enough: 0.35, 3.5, 12."""
+    step = 10.0 ** np.floor(np.log10(value)) / 2
+    return float(round(round(value / step) * step, 6))

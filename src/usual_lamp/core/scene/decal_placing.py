@@ -2,13 +2,19 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+from typing import Any
+
 import numpy as np
 from numpy.typing import NDArray
 
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.scene.document import Triple
+from usual_lamp.core.scene.picture_on_part import Wrapped
 
 Array = NDArray[np.float64]
+OUT_OF_ROUND = 0.02
+"""Of the radius, that corners of a round face may lie off its cylinder."""
 FITS = 0.6
 """Of what the face offers round the spot, that a new decal takes."""
 LEAST_DEPTH, DEPTH = 0.3, 0.1
@@ -24,12 +30,16 @@ def placed(
     view_up: Array,
     aspect: float,
     size: tuple[float, float] | None = None,
-) -> dict[str, Triple | float]:
+    snap: bool = True,
+) -> dict[str, Any]:
     """Center, right, up, width, height and depth of a decal, in the part's frame.
 
     `matrix` (4, 4) places the part; point (mm), normal and the view's up are in the world; `aspect` is width over
-    height; a `size` (mm) is kept.
+    height; a `size` (mm) is kept. With `snap` it stands along the axis of the review that is
+    nearest to the view's up. On a round face it is wrapped, along its axis.
     """
+    if snap:
+        view_up = _upright(normal, view_up)
     to_part = np.linalg.inv(matrix)
     center = (to_part @ np.r_[point, 1.0])[:3]
     out = matrix[:3, :3].T @ normal
@@ -42,7 +52,12 @@ def placed(
         up = up - out * (up @ out)
     up /= np.linalg.norm(up)
     right = np.cross(up, out)
-    width, height = size or _fitting(_corners(mesh, face), center, right, up, aspect)
+    corners, wrap = _corners(mesh, face), None
+    around = round_face(mesh, face)
+    if around is not None:
+        center, out, up, right, wrap = _turned_to(around, center, out, up, right)
+        corners = _unrolled(corners, center, out, up, right, wrap)
+    width, height = size or _fitting(corners, center, right, up, aspect)
     depth = max(LEAST_DEPTH, DEPTH * max(width, height))
     return {
         "center": _triple(center),
@@ -51,7 +66,80 @@ def placed(
         "width": width,
         "height": height,
         "depth": round(depth, 2),
+        "wrap": wrap and {"radius": wrap[0], "along": wrap[1]},
     }
+
+
+@dataclass(frozen=True)
+class Round:
+    """The cylinder that a face is a part of, mm, in the part's frame."""
+
+    point: Array
+    axis: Array
+    radius: float
+    outward: bool
+
+
+def round_face(mesh: Mesh, face: int) -> Round | None:
+    """The cylinder that a face lies on, by its corners and normals; None for any other face."""
+    first, count = (int(v) for v in mesh.face_ranges[face])
+    used = np.unique(mesh.triangles[first : first + count])
+    points, normals = mesh.positions[used].astype(np.float64), mesh.normals[used].astype(np.float64)
+    # On a cylinder no normal has a share along the axis; on a plane they do not spread at all.
+    spread, ways = np.linalg.eigh(normals.T @ normals / max(len(normals), 1))
+    if len(used) < 6 or spread[0] > 1e-4 or spread[1] < 0.01:
+        return None
+    axis, across = ways[:, 0], ways[:, 1:]
+    flat = points @ across
+    (x, y, k), *_ = np.linalg.lstsq(np.c_[2 * flat, np.ones(len(flat))], (flat**2).sum(axis=1), rcond=None)
+    radius = float(np.sqrt(max(k + x * x + y * y, 0.0)))
+    arms = flat - [x, y]
+    if radius < 1e-3 or np.abs(np.linalg.norm(arms, axis=1) - radius).max() > OUT_OF_ROUND * radius:
+        return None
+    outward = float(((normals @ across) * arms).sum()) > 0
+    return Round(across @ np.array([x, y]), axis, radius, outward)
+
+
+def _turned_to(
+    around: Round, center: Array, out: Array, up: Array, right: Array
+) -> tuple[Array, Array, Array, Array, tuple[float, Wrapped]]:
+    """Center, out, up and right of a decal on a cylinder, its height or its width along the axis, as is nearer; and how
+    it is wrapped: a negative radius inside of a bore."""
+    along: Wrapped = "up" if abs(up @ around.axis) >= abs(right @ around.axis) else "right"
+    axis = around.axis * np.sign((up if along == "up" else right) @ around.axis or 1.0)
+    arm = center - around.point
+    arm = arm - around.axis * (arm @ around.axis)
+    arm /= np.linalg.norm(arm)
+    center = center + arm * (around.radius - (center - around.point) @ arm)
+    out = arm if around.outward else -arm
+    up = axis if along == "up" else np.cross(out, axis)
+    radius = around.radius if around.outward else -around.radius
+    return center, out, up, np.cross(up, out), (round(radius, 4), along)
+
+
+def _unrolled(points: Array, center: Array, out: Array, up: Array, right: Array, wrap: tuple[float, Wrapped]) -> Array:
+    """Points of a cylinder laid flat into the decal's plane, by arc length."""
+    radius, along = wrap
+    side, axis = (right, up) if along == "up" else (up, right)
+    moved = points - center
+    angle = np.arctan2(moved @ side, np.sign(radius) * (moved @ out + radius))
+    return np.asarray(center + np.outer(abs(radius) * angle, side) + np.outer(moved @ axis, axis))
+
+
+def _upright(normal: Array, view_up: Array) -> Array:
+    """The axis of the review, laid into the face, that is nearest to the view's up: a label leans only when asked."""
+
+    def flat(way: Array) -> Array:
+        return way - normal * (way @ normal) / (normal @ normal)
+
+    seen = flat(view_up)
+    if np.linalg.norm(seen) < 1e-3:
+        return view_up
+    seen = seen / np.linalg.norm(seen)
+    axes = [flat(sign * axis) for axis in np.eye(3) for sign in (1, -1)]
+    flattened = [axis / np.linalg.norm(axis) for axis in axes if np.linalg.norm(axis) > 0.5]
+    nearest: Array = max(flattened, key=lambda axis: float(axis @ seen))
+    return nearest
 
 
 def _corners(mesh: Mesh, face: int) -> Array:

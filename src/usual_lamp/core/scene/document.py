@@ -17,7 +17,7 @@ from usual_lamp.core.decals import Drawing
 from usual_lamp.core.light import Lamp, Level, daylight, known_surroundings
 from usual_lamp.core.light.lamps import MOST_DISTANT, Card, DistantLamp
 from usual_lamp.core.light.surroundings import MapWish
-from usual_lamp.core.scene.picture_on_part import PictureOnPart
+from usual_lamp.core.scene.picture_on_part import PictureOnPart, Wrapped
 
 Number = Annotated[float, Field(ge=-1e6, le=1e6)]
 Share = Annotated[float, Field(ge=-2.0, le=2.0)]
@@ -127,6 +127,13 @@ class Look(Frozen):
     layings: dict[str, Laying] = Field(default={}, description="by id; a part is in one at most")
 
 
+class Wrap(Frozen):
+    """How a decal is wrapped round a cylinder, in true arc length."""
+
+    radius: Annotated[float, Field(ge=-1e4, le=1e4, description="mm; negative inside of a bore")]
+    along: Wrapped = Field("up", description="the direction that lies along the axis")
+
+
 class DecalFinish(Frozen):
     """What a decal is made of."""
 
@@ -162,6 +169,7 @@ class Decal(Frozen):
     mirrored: bool = False
     on: bool = True
     finish: DecalFinish = DecalFinish()
+    wrap: Wrap | None = Field(None, description="null: it lies flat")
     drawing: Drawing | None = Field(None, description="what the picture was drawn from; null: a file")
     locked: bool = Field(False, description="the pointer does not move it")
 
@@ -186,6 +194,8 @@ class Decal(Frozen):
             front_only=True,
             strength=self.opacity,
             mirrored=self.mirrored,
+            radius=self.wrap.radius if self.wrap else 0.0,
+            along=self.wrap.along if self.wrap else "up",
         )
         found = []
         if kind in ("engraved", "embossed"):

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
 Vector = tuple[float, float, float]
+Wrapped = Literal["up", "right"]
 Target = Literal["color", "roughness", "opacity", "bump", "normal", "emission"]
 
 
@@ -33,12 +34,15 @@ class PictureOnPart(BaseModel):
     )
     mirrored: bool = Field(False, description="left and right exchanged")
     repeat: bool = False
+    radius: float = Field(0.0, description="mm, of the cylinder it is wrapped round; negative inside; 0: it lies flat")
+    along: Wrapped = Field("up", description="the direction that lies along the cylinder's axis")
     depth: Annotated[float, Field(gt=0, description="mm in front of and behind the rectangle")] = 1e6
     front_only: bool = Field(False, description="only on surfaces that face the rectangle's front")
     strength: float = Field(1.0, description="bump: mm from black to white; else the share of the picture")
 
-    def axes(self) -> NDArray[np.float64]:
-        """(3, 3) rows: right, up and out, unit and square. Raises ValueError for directions that are parallel."""
+    def axes(self, turned: bool = True) -> NDArray[np.float64]:
+        """(3, 3) rows: right, up and out, unit and square, with or without its turn. Raises ValueError for directions
+        that are parallel."""
         right = np.asarray(self.right) / np.linalg.norm(self.right)
         out = np.cross(right, self.up)
         length = float(np.linalg.norm(out))
@@ -46,5 +50,5 @@ class PictureOnPart(BaseModel):
             raise ValueError("The directions of a picture's width and height must differ.")
         out = out / length
         up = np.cross(out, right)
-        angle = np.radians(self.turn)
+        angle = np.radians(self.turn if turned else 0.0)
         return np.stack([np.cos(angle) * right + np.sin(angle) * up, np.cos(angle) * up - np.sin(angle) * right, out])

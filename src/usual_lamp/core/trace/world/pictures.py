@@ -25,7 +25,7 @@ PictureOf = Callable[[str, bool], NDArray[np.float32]]
 """Content hash, and whether it is a colour, to (H, W, 4): scene-linear colour (or a value in all three, or a normal as
 in tangent-space maps) and coverage; row 0 is the top."""
 Use = PictureOnPart | Texture
-ROW = 5
+ROW = 7
 REPEAT, FRONT_ONLY, BY_COORDINATES, BENEATH_COAT, MACHINED, PRINTED = 8, 16, 32, 64, 128, 256
 FOIL, BY_COVERAGE, BY_VALUE = 512, 1024, 2048
 """Beside the target in a row's flags."""
@@ -105,6 +105,7 @@ class Pictures:
         self.beneath_coat = any(isinstance(use, Texture) and use.beneath_coat for use in uses)
         self.machined = any(isinstance(use, Texture) and use.mapping == "machined" for use in uses)
         self.prints = any(isinstance(use, PictureOnPart) and use.printed for use in uses)
+        self.wraps = any(isinstance(use, PictureOnPart) and use.radius for use in uses)
         self.foils = any(isinstance(use, PictureOnPart) and use.foil for use in uses)
         self.atlas, self.texels = atlas, atlas.texels
         rows = np.stack([_row(use, atlas.places[key_of(use)]) for use in uses])
@@ -160,17 +161,20 @@ class Pictures:
         point: mi.Point3f,
         front: mi.Vector3f,
     ) -> Dress:
-        across, down, out, place, how = (self._four(row, k, active) for k in range(ROW))
+        across, down, out, place, how = (self._four(row, k, active) for k in range(5))
         flags = mi.UInt32(how[0])
         target, repeat, front_only = flags & 7, (flags & REPEAT) != 0, (flags & FRONT_ONLY) != 0
         own = (flags & BY_COORDINATES) != 0
+        facing, ways = _vector(out), [_vector(across), _vector(down)]
+        if self.wraps:
+            point, facing, ways = self._unrolled(row, out, point, ways, active)
         if lies is not None:
             if around is not None:
                 turned, ringed = around
                 lies = dr.select(turned & ((flags & MACHINED) != 0), _wide(ringed, dr.norm(_vector(across))), lies)
             point = dr.select(own, lies.place, point)
         u, v, away = _along(across, point), _along(down, point), _along(out, point)
-        within = (dr.abs(away) <= how[1]) & (~front_only | (dr.dot(_vector(out), front) > 0))
+        within = (dr.abs(away) <= how[1]) & (~front_only | (dr.dot(facing, front) > 0))
         within &= repeat | ((u >= 0) & (u <= 1) & (v >= 0) & (v <= 1))
         texel = self._texel(place, u, v, repeat, active)
         share = dr.select(within, texel[3] * dr.select(target == TARGETS["bump"], 1.0, how[2]), 0.0)
@@ -185,7 +189,7 @@ class Pictures:
         normal, over = dress.normal, dress.coat_normal
         if self.targets & {"bump", "normal"}:
             # How the picture's place grows over the surface, in the world.
-            grow = [self._grow(si, lies, own, _vector(axis), active) for axis in (across, down)]
+            grow = [self._grow(si, lies, own, way, active) for way in ways]
             du, dv = dr.rcp(place[2]), dr.rcp(place[3])
             by_coverage = (flags & BY_COVERAGE) != 0
 
@@ -206,6 +210,29 @@ class Pictures:
             if over is not None:
                 over = dr.select(shapes & ((flags & BENEATH_COAT) == 0), _bent(over, tilt, si.n), over)
         return Dress(color, roughness, opacity, normal, over, printed, foil, glow)
+
+    def _unrolled(
+        self, row: mi.UInt32, out: Four, point: mi.Point3f, ways: list[mi.Vector3f], active: mi.Bool
+    ) -> tuple[mi.Point3f, mi.Vector3f, list[mi.Vector3f]]:
+        """A point laid flat into the plane of a picture that is wrapped round a cylinder, by arc length; the way that
+        is outwards there, and the picture's `ways` as they run there. Where it lies flat, all stay as they are."""
+        axis, more = self._four(row, 5, active), self._four(row, 6, active)
+        side, outward = _vector(more), _vector(out)
+        # The radius has the sign of its side: from inside of a bore one looks at the axis.
+        radius = axis[3]
+        across, away = dr.dot(side, mi.Vector3f(point)) + more[3], dr.dot(outward, mi.Vector3f(point)) + out[3]
+        toward = dr.select(radius < 0, -(away + radius), away + radius)
+        reach = dr.norm(mi.Vector2f(across, toward))
+        around = dr.abs(radius) * dr.atan2(across, toward)
+        off = dr.select(radius < 0, dr.abs(radius) - reach, reach - radius)
+        flat = mi.Point3f(mi.Vector3f(point) + side * (around - across) + outward * (off - away))
+        sign = dr.select(radius < 0, -1.0, 1.0)
+        sine, cosine = across / dr.maximum(reach, 1e-9), toward / dr.maximum(reach, 1e-9)
+        facing = side * (sign * sine) + outward * cosine
+        tangent = side * cosine - outward * (sign * sine)
+        wrapped = radius != 0
+        bent = [dr.select(wrapped, way + (tangent - side) * dr.dot(way, side), way) for way in ways]
+        return dr.select(wrapped, flat, point), dr.select(wrapped, facing, outward), bent
 
     @staticmethod
     def _covered(
@@ -282,7 +309,7 @@ def _row(use: Use, place: tuple[int, int, int]) -> NDArray[np.float64]:
     if isinstance(use, Texture):
         axes: list[list[float]] = [*texture_axes(use), [0.0, 0.0, 1.0, 0.0]]
         flags += REPEAT + BY_COORDINATES + BENEATH_COAT * use.beneath_coat + MACHINED * (use.mapping == "machined")
-        how = [flags, 1e6, use.strength, 0.0]
+        how, wrap = [flags, 1e6, use.strength, 0.0], [0.0] * 8
     else:
         right, up, out = use.axes()
         center = np.asarray(use.center)
@@ -291,8 +318,11 @@ def _row(use: Use, place: tuple[int, int, int]) -> NDArray[np.float64]:
         flags += REPEAT * use.repeat + FRONT_ONLY * use.front_only + PRINTED * use.printed
         flags += FOIL * use.foil + BY_COVERAGE * use.by_coverage + BY_VALUE * (use.value is not None)
         how = [flags, use.depth, use.strength, use.value or 0.0]
+        unturned = use.axes(turned=False)
+        side = unturned[0 if use.along == "up" else 1]
+        wrap = [*unturned[1 if use.along == "up" else 0], use.radius, *side, -side @ center]
     # The offset of a texel is exact in a float32 up to 16 million; beyond, in two numbers.
-    return np.concatenate([*axes, [place[0] % 4096, place[0] // 4096, place[1], place[2]], how])
+    return np.concatenate([*axes, [place[0] % 4096, place[0] // 4096, place[1], place[2]], how, wrap])
 
 
 def texture_axes(texture: Texture) -> tuple[list[float], list[float]]:
