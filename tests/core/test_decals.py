@@ -12,6 +12,7 @@ from usual_lamp.core.appearance import hex_to_linear
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.camera import Camera
 from usual_lamp.core.scene import Decal, EditRefused, SetDecals, SetStates, apply_edit, first_scene
+from usual_lamp.core.scene.decal_carrying import carried
 from usual_lamp.core.scene.decal_placing import placed, round_face
 from usual_lamp.core.scene.picture_on_part import PictureOnPart
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT, inputs_of
@@ -289,3 +290,22 @@ def projected(camera: Camera, points: np.ndarray, pixels: int) -> np.ndarray:
     shift = -rotation @ np.asarray(camera.position)
     found, _ = cv2.projectPoints(points, cv2.Rodrigues(rotation)[0], shift, matrix, None)
     return found.reshape(-1, 2)
+
+
+def test_a_decal_keeps_its_place_moves_with_its_face_or_loses_it() -> None:
+    lies = decal("part", center=(0, 0, 0), width=10.0, height=5.0, depth=0.5)
+    found = {name: carried(mesh, lies) for name, mesh in (("same", square(20.0)), ("higher", square(20.0, 3.0)))}
+    assert found["same"].fate == "kept" and found["same"].decal == lies
+    assert found["higher"].fate == "moved" and found["higher"].shift == pytest.approx(3.0)
+    assert found["higher"].decal.center == pytest.approx((0, 0, 3)) and not found["higher"].decal.waits
+    for gone in (square(20.0, 100.0), square(1.5)):
+        lost = carried(gone, lies)
+        assert lost.fate == "lost" and lost.decal.waits and lost.decal.center == lies.center
+    turned = square(20.0)
+    turned.triangles[:] = turned.triangles[:, ::-1]
+    assert carried(turned, lies).fate == "lost", "what faces the other way is another face"
+    lies = dict(center=(0, -15, 0), right=(1, 0, 0), up=(0, 0, 1), width=30.0, height=8.0, depth=0.5)
+    round_one = decal("part", wrap={"radius": 15.0}, **lies)
+    wider = carried(tube(17.0, 40.0), round_one)
+    assert wider.fate == "moved" and wider.decal.wrap.radius == pytest.approx(17.0, abs=0.01)
+    assert carried(tube(15.0, 40.0), round_one).fate == "kept"

@@ -18,6 +18,7 @@ export type IntakeAgain = Schemas["IntakeAgain"];
 export type IntakeFound = Schemas["IntakeFound"];
 export type RevisionReport = Schemas["RevisionReport"];
 export type ReportPair = Schemas["ReportPair"];
+export type ReportDecal = Schemas["ReportDecal"];
 export type FilterField = Schemas["FilterField"];
 export type PlaceStep = Partial<Schemas["PlaceStep"]>;
 export type Piece = Schemas["Piece"];

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { type AssemblyActions, type ReportPair, useReport } from "../api/assembly";
+import { type AssemblyActions, type ReportDecal, type ReportPair, useReport } from "../api/assembly";
 import { countParts } from "../state/rows";
 import { Button } from "../ui/controls";
 import { Modal } from "../ui/Modal";
@@ -72,6 +72,14 @@ export function RevisionDialog({ intake, open, onOpen, assembly }: Props) {
                 />
               ))}
           </ul>
+          {report.data.decals.length > 0 && (
+            <p
+              className={`rounded-sm border bg-white px-2.5 py-1.5 text-[12px] ${report.data.decals.some((one) => one.fate === "lost") ? "border-warn" : "border-rule"}`}
+            >
+              <b className="font-semibold">Decals on parts with another shape</b>:{" "}
+              {report.data.decals.map(decalWords).join("; ")}.
+            </p>
+          )}
           {left.length > 0 && (
             <p className="rounded-sm border border-warn bg-white px-2.5 py-1.5 text-[12px]">
               <b className="font-semibold">Cannot be carried over</b>, since the part is gone:{" "}
@@ -101,6 +109,15 @@ export function RevisionDialog({ intake, open, onOpen, assembly }: Props) {
       )}
     </Modal>
   );
+}
+
+function decalWords({ name, part, fate, shift }: ReportDecal): string {
+  const words = {
+    kept: "keeps its place",
+    moved: `moves ${Math.abs(shift).toFixed(1)} mm with its face`,
+    lost: "has lost its face and will wait in the list of decals",
+  };
+  return `${name} on ${part} ${words[fate]}`;
 }
 
 interface RowProps {

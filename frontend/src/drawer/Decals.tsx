@@ -82,9 +82,16 @@ export function AllDecals({ model, standing, edit }: Omit<Props, "uids">) {
         return (
           <div key={id} className="flex items-center gap-1.5">
             <span className="min-w-0 flex-1 truncate">
-              {decal.name} <span className="why">{part ? `on ${part}` : "waits: its part is gone"}</span>
+              {decal.name}{" "}
+              <span className="why">
+                {!part
+                  ? "waits: its part is gone"
+                  : decal.waits
+                    ? `waits: its face on ${part} is gone`
+                    : `on ${part}`}
+              </span>
             </span>
-            {part ? (
+            {part && !decal.waits ? (
               <Button
                 onClick={() => {
                   choose([decal.part]);

@@ -1,3 +1,4 @@
+import { useEffect, useRef } from "react";
 import type { Decal, Drawing, Edit, Model, Standing } from "../api/client";
 import { drawn } from "../api/decals";
 import { toast } from "../api/toast";
@@ -38,6 +39,10 @@ export function OneDecal({ id, decal, model, standing, edit }: Props) {
   const set = (change: Partial<Decal>) =>
     edit({ kind: "set_decals", decals: { [id]: { ...decal, ...change } } });
   const isSelected = useDesk((state) => state.decal === id);
+  const card = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    if (isSelected) card.current?.scrollIntoView({ block: "nearest" });
+  }, [isSelected]);
   const aspect = decal.width / decal.height;
   const resize = (width: number) => {
     const wide = Math.min(1e4, Math.max(0.1, width));
@@ -101,6 +106,7 @@ export function OneDecal({ id, decal, model, standing, edit }: Props) {
   };
   return (
     <div
+      ref={card}
       className={`flex flex-col gap-[7px] border-t pt-2 ${isSelected ? "border-mark" : "border-rule"}`}
       onFocusCapture={() => useDesk.setState({ decal: id })}
     >
@@ -191,6 +197,16 @@ export function OneDecal({ id, decal, model, standing, edit }: Props) {
         unit="mm"
         onCommit={(depth) => set({ depth })}
       />
+      {decal.wrap && (
+        <Row label="Round">
+          <span className="why">
+            wrapped, radius {Math.abs(decal.wrap.radius).toFixed(1)} mm{" "}
+            <Button look="text" onClick={() => set({ wrap: null })}>
+              Lay flat
+            </Button>
+          </span>
+        </Row>
+      )}
       <FinishFields finish={decal.finish} onChange={(finish) => set({ finish })} />
       <div className="flex items-center justify-between">
         <label className="flex items-center gap-1.5">

@@ -192,7 +192,7 @@ function Parameters({
         {listNames(model, users)}.
       </p>
       {own && mine.length > 0 && others > 0 && (
-        <Button look="text" className="self-start" onClick={splitOff}>
+        <Button look="text" className="!h-auto self-start whitespace-normal text-left" onClick={splitOff}>
           Split it off for {these(mine.length)}, away from {countOthers(others)}
         </Button>
       )}

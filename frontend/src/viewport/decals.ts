@@ -1,21 +1,17 @@
 import {
   BufferGeometry,
-  Euler,
-  Float32BufferAttribute,
   Group,
   LineBasicMaterial,
   LineLoop,
-  Matrix4,
   Mesh,
   MeshStandardMaterial,
   type MeshStandardMaterialParameters,
   SRGBColorSpace,
   type Texture,
   TextureLoader,
-  Vector3,
 } from "three";
-import { DecalGeometry } from "three/examples/jsm/geometries/DecalGeometry.js";
 import type { Decal, Standing } from "../api/client";
+import { carried, cut, laidOut, outlineOf } from "./decalShape";
 import type { Hit } from "./picking";
 import type { StagedPart } from "./stagedPart";
 
@@ -34,12 +30,7 @@ export class Decals {
   private dragged?: { id: string; decal: Decal };
   private selected?: string;
   private readonly frame = new LineLoop(
-    new BufferGeometry().setFromPoints([
-      new Vector3(-0.5, -0.5, 0),
-      new Vector3(0.5, -0.5, 0),
-      new Vector3(0.5, 0.5, 0),
-      new Vector3(-0.5, 0.5, 0),
-    ]),
+    new BufferGeometry(),
     new LineBasicMaterial({ color: 0x0d6e74, depthTest: false, toneMapped: false }),
   );
 
@@ -65,9 +56,9 @@ export class Decals {
     const part = this.parts().get(hit.uid);
     if (!part) return undefined;
     const lies = Object.entries(this.decals).filter(([, decal]) => {
-      if (!decal.on || decal.part !== hit.uid) return false;
-      const local = hit.point.clone().applyMatrix4(frameOf(decal, part.group.matrix).invert());
-      return Math.abs(local.x) <= decal.width / 2 && Math.abs(local.y) <= decal.height / 2;
+      if (!decal.on || decal.waits || decal.part !== hit.uid) return false;
+      const [x, y] = laidOut(decal, hit.point.clone().applyMatrix4(part.group.matrix.clone().invert()));
+      return Math.abs(x) <= decal.width / 2 && Math.abs(y) <= decal.height / 2;
     });
     const [id, decal] = lies.at(-1) ?? [];
     return id && decal ? { id, decal } : undefined;
@@ -86,8 +77,9 @@ export class Decals {
     const part = decal && this.parts().get(decal.part);
     this.frame.visible = Boolean(part?.mesh.visible);
     if (!decal || !part) return;
-    const size = new Vector3(decal.width, decal.height, 1);
-    this.frame.matrix.copy(frameOf(decal, part.group.matrix)).scale(size);
+    this.frame.geometry.dispose();
+    this.frame.geometry = outlineOf(decal);
+    this.frame.matrix.copy(part.group.matrix);
   }
 
   /** Shows a decal where the pointer is, until the scene says where it lies; without an id, as the scene says. */
@@ -117,7 +109,7 @@ export class Decals {
     Object.keys(this.decals).forEach((id, order) => {
       const decal = this.shown(id)!;
       const part = parts.get(decal.part);
-      const shown = decal.on && part?.mesh.visible;
+      const shown = decal.on && !decal.waits && part?.mesh.visible;
       const key = shown ? JSON.stringify([decal, part.group.matrix.elements, part.key]) : "";
       const known = this.laid.get(id);
       if ((known?.key ?? "") === key) return;
@@ -143,6 +135,7 @@ export class Decals {
       polygonOffsetFactor: -4,
       polygonOffsetUnits: -4,
     });
+    material.onBeforeCompile = onlyWithin;
     const body = new Mesh(part.source.surface);
     body.matrixWorld.copy(matrix);
     const geometry = cut(decal, matrix, body);
@@ -180,6 +173,14 @@ export class Decals {
   }
 }
 
+/** Leaves out what lies beyond the picture's edge. */
+function onlyWithin(shader: { fragmentShader: string }) {
+  shader.fragmentShader = shader.fragmentShader.replace(
+    "#include <map_fragment>",
+    "if (any(lessThan(vMapUv, vec2(0.0))) || any(greaterThan(vMapUv, vec2(1.0)))) discard;\n#include <map_fragment>",
+  );
+}
+
 /** How a decal is made is hinted at; the traced picture shows it as it is. */
 function looks(decal: Decal, map: Texture): MeshStandardMaterialParameters {
   const { kind, roughness, filled } = decal.finish;
@@ -191,64 +192,4 @@ function looks(decal: Decal, map: Texture): MeshStandardMaterialParameters {
   const isRelief = kind === "engraved" || kind === "embossed";
   if (isRelief && !filled) return { map, color: 0x000000, opacity: 0.35, roughness: 0.6 };
   return { map, opacity, roughness: roughness ?? 0.5 };
-}
-
-/** From the decal's rectangle, in mm about its middle, into the review. */
-function frameOf(decal: Decal, matrix: Matrix4): Matrix4 {
-  const turn = (decal.turn * Math.PI) / 180;
-  const [c, s] = [Math.cos(turn), Math.sin(turn)];
-  const side = new Vector3(...decal.right).normalize();
-  const out = side
-    .clone()
-    .cross(new Vector3(...decal.up))
-    .normalize();
-  const up = out.clone().cross(side);
-  const across = side.clone().multiplyScalar(c).addScaledVector(up, s);
-  const along = up.multiplyScalar(c).addScaledVector(side, -s);
-  return matrix.clone().multiply(new Matrix4().makeBasis(across, along, out).setPosition(...decal.center));
-}
-
-/** A decal at another spot, standing as it stood: what the core will say when it is let go. */
-function carried(decal: Decal, from: StagedPart | undefined, to: StagedPart, hit: Hit): Decal {
-  const up = new Vector3(...decal.up);
-  if (from) up.transformDirection(from.group.matrix);
-  const inverse = to.group.matrix.clone().invert();
-  const out = hit.normal.clone().transformDirection(inverse);
-  up.transformDirection(inverse).addScaledVector(out, -up.dot(out));
-  if (up.lengthSq() < 1e-6) up.set(out.y, out.z, out.x).cross(out);
-  up.normalize();
-  const right = up.clone().cross(out);
-  const center = hit.point.clone().applyMatrix4(inverse);
-  return { ...decal, part: hit.uid, center: center.toArray(), right: right.toArray(), up: up.toArray() };
-}
-
-/** The triangles of a part within a decal's box that face its front, in the review's frame. */
-function cut(decal: Decal, matrix: Matrix4, body: Mesh): BufferGeometry {
-  const frame = frameOf(decal, matrix);
-  const [x, y, z] = [new Vector3(), new Vector3(), new Vector3()];
-  frame.extractBasis(x, y, z);
-  const size = new Vector3(decal.width * x.length(), decal.height * y.length(), 2 * decal.depth * z.length());
-  const turned = new Matrix4().makeBasis(x.normalize(), y.normalize(), z.normalize());
-  const whole = new DecalGeometry(
-    body,
-    new Vector3().setFromMatrixPosition(frame),
-    new Euler().setFromRotationMatrix(turned),
-    size,
-  );
-  const [at, normal, uv] = (["position", "normal", "uv"] as const).map((name) => whole.getAttribute(name));
-  const kept: number[] = [];
-  for (let corner = 0; corner + 2 < at!.count; corner += 3) {
-    const facing = new Vector3().fromBufferAttribute(normal!, corner).dot(z);
-    if (facing > 0) kept.push(corner, corner + 1, corner + 2);
-  }
-  for (const [name, values] of [
-    ["position", at!],
-    ["normal", normal!],
-    ["uv", uv!],
-  ] as const) {
-    const width = values.itemSize;
-    const flat = kept.flatMap((k) => Array.from({ length: width }, (_, j) => values.getComponent(k, j)));
-    whole.setAttribute(name, new Float32BufferAttribute(flat, width));
-  }
-  return whole;
 }

@@ -105,6 +105,7 @@ function targetOf(model: Model, standing: Standing, chosen: ReadonlySet<string>)
         models: { [id]: { ...use, placement: placementOf(moved.multiply(before), pivot) } },
         states: {},
         moves: {},
+        decals: {},
       }),
     };
   }

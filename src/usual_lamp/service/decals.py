@@ -56,7 +56,7 @@ def place(
     lies = placed(mesh, face, matrix, *at, way, aspect, size, snap=not keep)
     if decal is not None:
         lies["depth"] = max(decal.depth, float(lies["depth"]) if uid != decal.part else 0.0)  # type: ignore[arg-type]
-        return Decal.model_validate(decal.model_dump() | lies | {"part": uid})
+        return Decal.model_validate(decal.model_dump() | lies | {"part": uid, "waits": False})
     return Decal.model_validate(
         {"name": name[:60] or "Decal", "picture": content, "part": uid, "drawing": drawing} | lies
     )

@@ -10,8 +10,9 @@ from sqlalchemy.orm import Session
 from usual_lamp.core.assembly import Assembly
 from usual_lamp.core.assembly.matching import Pair, carried_uids, joined, match
 from usual_lamp.core.scene import Scene, SetModels
+from usual_lamp.core.scene.decal_carrying import Carried, carried
 from usual_lamp.core.scene.document import PartState, owner_of
-from usual_lamp.service import editing, following
+from usual_lamp.service import editing, following, meshes
 from usual_lamp.service.editing import Edited
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.intakes import keep_revision
@@ -31,6 +32,8 @@ class Proposal:
     new: Assembly
     left_behind: dict[str, list[str]]
     """Uid of a gone part to what hangs on it, in words. It stays in the review, and is there again after undo."""
+    decals: dict[str, Carried]
+    """By id: those on parts whose shape changed."""
 
 
 def propose(store: Store, run_id: str, attempt: int) -> None:
@@ -59,7 +62,10 @@ def proposal(store: Store, run_id: str) -> Proposal:
         scene = scene_of(require(session, run.review_id or ""))
         pairs = _pairs(run)
         left = {pair.old: _hanging(scene, pair.old) for pair in pairs if pair.new is None and pair.old}
-        return Proposal(run.id, run.file_name, pairs, old, new, {uid: words for uid, words in left.items() if words})
+    decals = _carried(store, scene, new, pairs)
+    return Proposal(
+        run.id, run.file_name, pairs, old, new, {uid: words for uid, words in left.items() if words}, decals
+    )
 
 
 @again_when_overtaken
@@ -89,7 +95,10 @@ def accept(store: Store, run_id: str) -> Edited:
         fresh = set(named.by_uid) - set(old.by_uid)
         states: dict[str, PartState | None] = {uid: "suppressed" for uid in named.hidden_in_cad() if uid in fresh}
         following.took(session, run)
-        return SetModels(models={run.model or "": use.model_copy(update={"revision": revision})}, states=states)
+        fates = _carried(store, scene, new, _pairs(run))
+        decals = {id: found.decal for id, found in fates.items() if found.fate != "kept"}
+        models = {run.model or "": use.model_copy(update={"revision": revision})}
+        return SetModels(models=models, states=states, decals=decals)
 
     return editing.edit_with(store, review_id, change)
 
@@ -118,6 +127,18 @@ def _text(pairs: list[Pair]) -> str:
     return json.dumps([pair.model_dump() for pair in pairs])
 
 
+def _carried(store: Store, scene: Scene, new: Assembly, pairs: list[Pair]) -> dict[str, Carried]:
+    """What becomes of decals on parts whose shape changed, by id."""
+    changed = {pair.old: pair.new for pair in pairs if pair.kind in ("changed shape", "uncertain") and pair.new}
+    found = {}
+    for id, decal in scene.decals.items():
+        partner = changed.get(decal.part)
+        if partner is not None and not decal.waits:
+            mesh = meshes.read(store, new.definition_of(new.by_uid[partner]).mesh)
+            found[id] = carried(mesh, decal)
+    return found
+
+
 def _hanging(scene: Scene, uid: str) -> list[str]:
     words = []
     for look in scene.looks.values():
@@ -129,4 +150,5 @@ def _hanging(scene: Scene, uid: str) -> list[str]:
         words.append(f"that it is {scene.states[uid]}")
     if uid in scene.moves:
         words.append("where it was moved to")
+    words += [f"the decal {decal.name}" for decal in scene.decals.values() if decal.part == uid]
     return words

@@ -270,10 +270,20 @@ class ReportPair(BaseModel):
     left_behind: list[str] = Field(description="what hangs on a part that is gone")
 
 
+class ReportDecal(BaseModel):
+    """A decal on a part whose shape changed."""
+
+    name: str
+    part: str = Field(description="its name")
+    fate: Literal["kept", "moved", "lost"]
+    shift: float = Field(description="mm along its normal, of one that moved with its face")
+
+
 class RevisionReport(BaseModel):
     id: str
     file_name: str
     pairs: list[ReportPair]
+    decals: list[ReportDecal]
 
 
 class Join(BaseModel):

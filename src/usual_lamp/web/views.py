@@ -93,6 +93,12 @@ def report(found: Proposal) -> schemas.RevisionReport:
             )
             for pair in found.pairs
         ],
+        decals=[
+            schemas.ReportDecal(
+                name=one.decal.name, part=found.old.by_uid[one.decal.part].name, fate=one.fate, shift=one.shift
+            )
+            for one in found.decals.values()
+        ],
     )  # fmt: skip
 
 

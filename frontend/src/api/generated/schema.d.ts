@@ -1746,10 +1746,21 @@ export interface components {
                 number
             ];
             /**
+             * Waits
+             * @description its face is gone with a revision; it waits to be put on again
+             * @default false
+             */
+            waits: boolean;
+            /**
              * Width
              * @description mm
              */
             width: number;
+            /**
+             * @description null: it lies flat
+             * @default null
+             */
+            wrap: components["schemas"]["Wrap"] | null;
         };
         /**
          * DecalFinish
@@ -3807,6 +3818,29 @@ export interface components {
             /** Old */
             old: string;
         };
+        /**
+         * ReportDecal
+         * @description A decal on a part whose shape changed.
+         */
+        ReportDecal: {
+            /**
+             * Fate
+             * @enum {string}
+             */
+            fate: "kept" | "moved" | "lost";
+            /** Name */
+            name: string;
+            /**
+             * Part
+             * @description its name
+             */
+            part: string;
+            /**
+             * Shift
+             * @description mm along its normal, of one that moved with its face
+             */
+            shift: number;
+        };
         /** ReportPair */
         ReportPair: {
             /** Because */
@@ -3894,6 +3928,8 @@ export interface components {
         };
         /** RevisionReport */
         RevisionReport: {
+            /** Decals */
+            decals: components["schemas"]["ReportDecal"][];
             /** File Name */
             file_name: string;
             /** Id */
@@ -4404,6 +4440,14 @@ export interface components {
          * @description Add, exchange, place or (null) remove models. `states` of parts come along: what the new ones start with.
          */
         SetModels: {
+            /**
+             * Decals
+             * @description decals that are there, as they lie on another revision
+             * @default {}
+             */
+            decals: {
+                [key: string]: components["schemas"]["Decal"];
+            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -5440,6 +5484,24 @@ export interface components {
              * @enum {string}
              */
             why: "face" | "part" | "same part" | "rule" | "sub-assembly" | "model" | "stands for a colour from CAD" | "from CAD" | "nothing yet";
+        };
+        /**
+         * Wrap
+         * @description How a decal is wrapped round a cylinder, in true arc length.
+         */
+        Wrap: {
+            /**
+             * Along
+             * @description the direction that lies along the axis
+             * @default up
+             * @enum {string}
+             */
+            along: "up" | "right";
+            /**
+             * Radius
+             * @description mm; negative inside of a bore
+             */
+            radius: number;
         };
     };
     responses: never;

@@ -26,7 +26,7 @@ export function ModelCard({ reviewId, id, model, standing, assembly, edit }: Pro
   const placed = [...use.placement.turn, ...use.placement.shift].some(Boolean);
   const only = Object.keys(standing.scene.models).length === 1;
   const place = (placement: Placement) =>
-    edit({ kind: "set_models", models: { [id]: { ...use, placement } }, states: {}, moves: {} });
+    edit({ kind: "set_models", models: { [id]: { ...use, placement } }, states: {}, moves: {}, decals: {} });
   return (
     <Section
       title={only ? "Attitude" : use.name}
@@ -72,7 +72,9 @@ export function ModelCard({ reviewId, id, model, standing, assembly, edit }: Pro
         <IconButton
           label={`Take ${use.name} out of the review`}
           className="self-end"
-          onClick={() => edit({ kind: "set_models", models: { [id]: null }, states: {}, moves: {} })}
+          onClick={() =>
+            edit({ kind: "set_models", models: { [id]: null }, states: {}, moves: {}, decals: {} })
+          }
         >
           <Trash2 size={14} />
         </IconButton>

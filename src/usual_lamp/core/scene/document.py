@@ -127,10 +127,18 @@ class Look(Frozen):
     layings: dict[str, Laying] = Field(default={}, description="by id; a part is in one at most")
 
 
+def _some_radius(radius: float) -> float:
+    if abs(radius) < 0.01:
+        raise ValueError("a cylinder's radius must be at least 0.01 mm")
+    return radius
+
+
 class Wrap(Frozen):
     """How a decal is wrapped round a cylinder, in true arc length."""
 
-    radius: Annotated[float, Field(ge=-1e4, le=1e4, description="mm; negative inside of a bore")]
+    radius: Annotated[
+        float, Field(ge=-1e4, le=1e4, description="mm; negative inside of a bore"), AfterValidator(_some_radius)
+    ]
     along: Wrapped = Field("up", description="the direction that lies along the axis")
 
 
@@ -170,6 +178,7 @@ class Decal(Frozen):
     on: bool = True
     finish: DecalFinish = DecalFinish()
     wrap: Wrap | None = Field(None, description="null: it lies flat")
+    waits: bool = Field(False, description="its face is gone with a revision; it waits to be put on again")
     drawing: Drawing | None = Field(None, description="what the picture was drawn from; null: a file")
     locked: bool = Field(False, description="the pointer does not move it")
 

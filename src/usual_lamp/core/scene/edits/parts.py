@@ -55,6 +55,7 @@ class SetModels(BaseEdit):
     models: dict[str, ModelUse | None] = Field(min_length=1)
     states: dict[str, PartState | None] = {}
     moves: dict[str, Placement | None] = {}
+    decals: dict[str, Decal] = Field(default={}, description="decals that are there, as they lie on another revision")
 
     def apply(self, scene: Scene, parts: Collection[str]) -> tuple[Scene, BaseEdit]:
         models, back = merged(scene.models, self.models)
@@ -64,8 +65,12 @@ class SetModels(BaseEdit):
             raise EditRefused("A review needs a model beside its context pieces.")
         states, states_back = merged(scene.states, self.states)
         moves, moves_back = merged(scene.moves, self.moves)
-        changed = scene.model_copy(update={"models": dict(sorted(models.items())), "states": states, "moves": moves})
-        return changed, SetModels(models=back, states=states_back, moves=moves_back)
+        decals = {id: self.decals.get(id, decal) for id, decal in scene.decals.items()}
+        decals_back = {id: scene.decals[id] for id in self.decals if id in scene.decals}
+        change = {"models": dict(sorted(models.items())), "states": states, "moves": moves, "decals": decals}
+        return scene.model_copy(update=change), SetModels(
+            models=back, states=states_back, moves=moves_back, decals=decals_back
+        )
 
     def words(self, scene: Scene) -> str:
         for key, use in self.models.items():
