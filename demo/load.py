@@ -11,13 +11,17 @@ import sys
 import time
 from pathlib import Path
 
+import numpy as np
 from sqlalchemy import select
 
 from demo.appearances import DEMO_APPEARANCES
+from demo.pump_parts import FRONT, HEAD_X, HEAD_Z
 from usual_lamp.core.appearance import SHELF, Appearance, OpenPBR, hex_to_linear
-from usual_lamp.core.scene import Assign, Backdrop, Lighting, SetLightings
+from usual_lamp.core.decals import MarkingDrawing, TextDrawing
+from usual_lamp.core.scene import Assign, Backdrop, Decal, Lighting, SetDecals, SetLightings
+from usual_lamp.core.scene.document import DecalFinish
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT
-from usual_lamp.service import editing, following, intakes, stills
+from usual_lamp.service import decals, editing, following, intakes, stills
 from usual_lamp.store import Store
 from usual_lamp.store.tables import IntakeRun
 
@@ -28,6 +32,24 @@ DISPLAY = Appearance(
     family="glow",
     params=OpenPBR(base_color=(0.02, 0.05, 0.06), emission_luminance=520.0, emission_color=hex_to_linear("#7FE3F5")),
 )
+
+MARKS = (
+    (
+        "Head cover",
+        "Direction of rotation",
+        MarkingDrawing(kind="turning arrow", size=58.0, sweep=64.0, line=0.035, color="#F4F1EA"),
+        (HEAD_X, FRONT - 29.4, HEAD_Z + 25.5),
+        DecalFinish(),
+    ),
+    (
+        "Head body, cast",
+        "Hose size",
+        TextDrawing(text="6 x 9", font="barlow-bold", cap_height=3.4),
+        (HEAD_X, FRONT - 24.0, HEAD_Z + 47.0),
+        DecalFinish(kind="engraved", relief=0.3),
+    ),
+)
+"""Decals of the demo: part, name, drawing, where its middle lies (mm), finish. They look to the front."""
 
 
 def load(store: Store, file: Path, quality: str = "fair", seconds: float = 240.0) -> str | None:
@@ -61,8 +83,36 @@ def dress(store: Store, review_id: str) -> None:
     segments = [part.uid for part in assembly.parts() if part.name == "Display segments"]
     lit = Assign(assignments=dict.fromkeys(segments, DISPLAY.id), define={DISPLAY.id: DISPLAY})
     editing.edit(store, review_id, lit)
+    label(store, review_id)
     light(store, review_id)
     stills.take(store, review_id, DEFAULT_SHOT, "coarse", (480, 360), cover=True)
+
+
+def label(store: Store, review_id: str) -> None:
+    """An arrow on the cover that tells which way the rotor turns, and the size of the hose engraved into the head."""
+    assembly = editing.look_at(store, review_id).assembly
+    made = {}
+    for name, title, drawing, place, finish in MARKS:
+        part = next(part for part in assembly.parts() if part.name == name)
+        into = np.linalg.inv(assembly.world[part.uid])
+        center, right, up = (
+            tuple((into @ np.array(v, float))[:3].tolist()) for v in ((*place, 1.0), (1, 0, 0, 0), (0, 0, 1, 0))
+        )
+        picture = decals.drawn(store, drawing)
+        made[f"demo-{title.lower().replace(' ', '-')}"] = Decal(
+            name=title,
+            part=part.uid,
+            picture=picture.picture,
+            center=center,
+            right=right,
+            up=up,
+            width=picture.width,
+            height=picture.height,
+            depth=2.0,
+            drawing=drawing,
+            finish=finish,
+        )
+    editing.edit(store, review_id, SetDecals(decals=made))
 
 
 def light(store: Store, review_id: str) -> None:

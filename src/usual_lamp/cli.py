@@ -26,6 +26,7 @@ from usual_lamp.core.light import LIGHTINGS
 from usual_lamp.core.picture.read import read_picture
 from usual_lamp.core.quality import SAMPLES
 from usual_lamp.core.scene import Assign, Lighting, Scene, SetLighting, apply_edit, first_scene, trace_inputs
+from usual_lamp.decal_option import lay, parse_decal
 
 T = TypeVar("T")
 
@@ -70,6 +71,14 @@ def main() -> None:
     help="Give parts whose name matches GLOB a sample, e.g. 'Screw*=steel-machined'. May be repeated; later ones win.",
 )
 @click.option(
+    "--decal",
+    "decals",
+    multiple=True,
+    metavar="GLOB=FILE,SIDE,MM",
+    help="Lay a picture, SVG or PDF on parts whose name matches GLOB, in the middle of their largest face to a SIDE "
+    "(front, back, left, right, top, bottom), so many MM wide. May be repeated; later ones lie on top.",
+)
+@click.option(
     "--layers",
     type=click.Path(dir_okay=False, path_type=Path),
     help="OpenEXR file to write besides: light by kind and by source, shadow, depth, position, normal, parts.",
@@ -85,6 +94,7 @@ def still(
     light: str | None,
     transparent: bool,
     appearances: tuple[str, ...],
+    decals: tuple[str, ...],
     layers: Path | None,
     unit: Unit,
     up: Up,
@@ -92,6 +102,7 @@ def still(
 ) -> None:
     """Take a still of a CAD FILE: STEP, IGES, BREP, or a mesh as glTF, 3MF, OBJ, STL, PLY, OFF or Collada."""
     pairs = [parse_appearance(text) for text in appearances]
+    wishes = [parse_decal(text) for text in decals]
     if output.suffix.lower() != ".png":
         raise click.UsageError("--output must end in .png")
     if layers is not None and layers.suffix.lower() != ".exr":
@@ -103,6 +114,7 @@ def still(
         try:
             result = intake(file, Path(folder), unit, up, quiet)
             scene = prepare(result.assembly, size, light, transparent, pairs)
+            scene = lay(result, scene, wishes, Path(folder))
             write_still(result, scene, output, layers, quality, quiet)
         except IntakeError as error:
             raise click.ClickException(str(error)) from error

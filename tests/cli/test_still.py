@@ -85,3 +85,22 @@ def test_wrong_use_and_bad_files_are_told_apart(tmp_path: Path, arguments: list[
     done = still(*[files.get(word, word) for word in arguments], "--quiet")
     assert done.returncode == code and words in done.stderr, done.stderr
     assert "Traceback" not in done.stderr
+
+
+def test_a_decal_lies_on_the_side_that_is_asked_for(tmp_path: Path) -> None:
+    label, out = tmp_path / "label.svg", tmp_path / "as1.png"
+    box = '<rect width="40" height="10" fill="#ff00ff"/>'
+    label.write_text(f'<svg xmlns="http://www.w3.org/2000/svg" width="40" height="10">{box}</svg>')
+    asked = ("-o", str(out), "--size", "160x120", "--quality", "coarse", "--quiet", "--appearance", "plate=abs-white")
+    done = still(str(step_file(AS1)), *asked, "--decal", f"PLATE={label},front,80")
+    assert done.returncode == 0, done.stderr
+    r, g, b = (np.asarray(Image.open(out).convert("RGB"), float)[..., k] for k in range(3))
+    assert 0.005 < np.mean((r > 90) & (b > 90) & (g < 0.6 * np.minimum(r, b))) < 0.1
+    for text, words in (
+        (f"plate={label},inside,80", "no side"),
+        (f"plate={label},front,0", "no width"),
+        ("plate", "GLOB=FILE,SIDE,MM"),
+        ("plate=gone.png,front,80", "no file"),
+    ):
+        done = still(str(step_file(AS1)), *asked, "--decal", text)
+        assert done.returncode == 2 and words in done.stderr

@@ -381,5 +381,5 @@ def test_bright_directions_are_where_the_panels_are() -> None:
     first, second = brightest(image)
     assert (first.azimuth, first.elevation) == (pytest.approx(-70, abs=2), pytest.approx(30, abs=2))
     assert (second.azimuth, second.elevation) == (pytest.approx(120, abs=2), pytest.approx(55, abs=2))
-    assert 0.5 < first.share < 0.8 and first.share + second.share > 0.85
+    assert 0.5 < first.share < 0.8 and first.share + second.share > 0.8
     assert brightest(np.ones((64, 128, 3))) == []

@@ -16,7 +16,9 @@ pytestmark = pytest.mark.e2e
 
 
 def decals(product: Product, review: str) -> dict:
-    return product.ask(f"reviews/{review}/scene")["scene"]["decals"]
+    """Those that are not the demo's own."""
+    found = product.ask(f"reviews/{review}/scene")["scene"]["decals"]
+    return {id: decal for id, decal in found.items() if not id.startswith("demo-")}
 
 
 def magenta(pixels: np.ndarray) -> int:
@@ -59,3 +61,37 @@ def test_a_decal_is_laid_sized_moved_and_traced(page: Page, product: Product, re
     until("it is gone", lambda: decals(product, review) == {})
     page.keyboard.press("Control+z")
     until("and back", lambda: len(decals(product, review)) == 1)
+
+
+def test_text_is_drawn_typed_finished_dragged_and_nudged(page: Page, product: Product, review: str) -> None:
+    open_review(page, review)
+    page.get_by_role("row", name="Case front").first.click()
+    page.get_by_label("Draw a decal").select_option("text")
+    box = page.locator("canvas[data-ready=true]").bounding_box()
+    at = lambda x, y: (box["x"] + box["width"] * x, box["y"] + box["height"] * y)  # noqa: E731
+    page.mouse.click(*at(0.5, 0.5))
+    until("it lies there", lambda: len(decals(product, review)) == 1)
+    one = lambda: next(iter(decals(product, review).values()))  # noqa: E731
+    before = one()
+    words = page.get_by_label("Text of the decal")
+    words.fill("SERVICE ONLY")
+    words.press("Enter")
+    until("it says something else", lambda: one()["drawing"]["text"] == "SERVICE ONLY")
+    assert one()["width"] > 1.4 * before["width"] and one()["picture"] != before["picture"]
+    page.get_by_label("Finish of the decal").select_option("engraved")
+    until("it is engraved", lambda: one()["finish"]["kind"] == "engraved")
+
+    center = one()["center"]
+    page.mouse.move(*at(0.5, 0.5))
+    page.mouse.down()
+    for k in range(1, 6):
+        page.mouse.move(*at(0.5 + 0.01 * k, 0.5 + 0.01 * k))
+    page.mouse.up()
+    until("it was dragged", lambda: one()["center"] != center)
+    assert one()["part"] == before["part"] and one()["up"] == before["up"]
+
+    center = one()["center"]
+    page.get_by_role("button", name="Shift the decal up").focus()
+    page.keyboard.press("Shift+ArrowRight")
+    until("it is nudged", lambda: one()["center"] != center)
+    assert np.linalg.norm(np.subtract(one()["center"], center)) == pytest.approx(0.1, abs=1e-3)

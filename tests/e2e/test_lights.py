@@ -14,6 +14,7 @@ from e2e.test_lamp import traced_pixels, traced_samples
 from usual_lamp.core.exr import exr_of
 
 pytestmark = pytest.mark.e2e
+STILL = {"shot": "shot-1", "quality": "coarse", "width": 200, "height": 150}
 
 
 def shown(product: Product, review: str) -> dict:
@@ -165,3 +166,21 @@ def test_cards_files_floors_and_kept_lightings(page: Page, product: Product, rev
     page.mouse.up()
     page.keyboard.up("Alt")
     until("dragging has rotated them", lambda: shown(product, review)["turn"] != before)
+
+
+def test_the_lights_of_a_finished_still_are_changed_without_tracing(page: Page, product: Product, review: str) -> None:
+    taken = product.ask(f"reviews/{review}/stills", "POST", STILL)["id"]
+    stills = lambda: product.ask(f"reviews/{review}/stills")["stills"]  # noqa: E731
+    until("it is done", lambda: stills()[0]["state"] == "done")
+    open_review(page, review)
+    page.get_by_role("tab", name=re.compile("shots", re.IGNORECASE)).click()
+    page.locator(f"[data-still='{taken}']").get_by_role("button").first.click()
+    lights = page.get_by_role("region", name="Lights of this still")
+    level = lights.get_by_label("Level of Key", exact=True)
+    level.fill("-4")
+    level.press("Enter")
+    lights.get_by_role("button", name="Make a version").click()
+    until("there is a version", lambda: len(stills()) == 2 and stills()[0]["state"] == "done")
+    version = stills()[0]
+    assert version["relit"] and version["light_kept"] and not version["current"] and version["seconds"] == 0
+    expect(page.get_by_text("light of an earlier still")).to_be_visible()

@@ -13,13 +13,14 @@ from distributed import Client, LocalCluster
 
 from public_files import AS1, step_file
 from usual_lamp.core.appearance import SHELF
+from usual_lamp.core.decals import TextDrawing
 from usual_lamp.core.intake.reading import Reading
-from usual_lamp.core.scene import Assign, Piece, SetStates
+from usual_lamp.core.scene import Assign, Decal, Piece, SetDecals, SetStates
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT
 from usual_lamp.core.scene.sight import SightAnswer
 from usual_lamp.farm import units
 from usual_lamp.farm.dispatcher import Dispatcher
-from usual_lamp.service import attitude, clean_up, editing, following, intakes, models, revisions, tessellating
+from usual_lamp.service import attitude, clean_up, decals, editing, following, intakes, models, revisions, tessellating
 from usual_lamp.service.attitude import AttitudeChange, FaceOf
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.intakes import For
@@ -76,6 +77,24 @@ def test_a_revision_carries_everything_over_and_one_undo_brings_it_back(store, r
     assert {p.name for p in editing.redo(store, review).assembly.parts()} >= {"shaft", "base"}
     with pytest.raises(Refused, match="compared"):
         revisions.accept(store, run)
+
+
+def test_a_decal_whose_face_is_gone_waits_and_comes_back_with_undo(store, review, dispatch) -> None:
+    """The next revision is the same file in centimetres: every shape is ten times as large."""
+    plate = part(store, review, "plate")
+    drawing = decals.drawn(store, TextDrawing())
+    lies = dict(center=(90, 75, 20), right=(1, 0, 0), up=(0, 1, 0), width=10.0, height=5.0, depth=0.5)
+    label = Decal.model_validate({"name": "Label", "picture": drawing.picture, "part": plate} | lies)
+    before = editing.edit(store, review, SetDecals(decals={"a": label}))
+    larger = step_file(AS1).read_bytes().replace(b"SI_UNIT(.MILLI.,.METRE.)", b"SI_UNIT(.CENTI.,.METRE.)")
+    run = send(store, dispatch, review, "replace", larger)
+    new = next(node.uid for node in revisions.proposal(store, run).new.parts() if node.name == "plate")
+    revisions.join(store, run, new, plate)
+    proposal = revisions.proposal(store, run)
+    assert [found.fate for found in proposal.decals.values()] == ["lost"]
+    after = revisions.accept(store, run)
+    assert after.scene.decals["a"].waits
+    assert editing.undo(store, review).scene == before.scene
 
 
 def test_what_hangs_on_a_part_that_is_gone_is_listed_and_hands_decide(store, review, dispatch) -> None:

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import io
 
+import pytest
 from PIL import Image
 
+from usual_lamp.core.decals.fonts import SHIPPED
 from web.test_assembly_api import client, ok
 
 __all__ = ["client"]
@@ -40,3 +42,45 @@ def test_a_decal_is_placed_kept_moved_and_taken_back(client, review) -> None:
         assert reply.status_code == status
     ok(client.post(f"/api/reviews/{review}/undo"))
     assert ok(client.get(f"/api/reviews/{review}/scene"))["scene"]["decals"] == {}
+
+
+def test_a_drawing_becomes_a_decal_of_its_own_size(client, review) -> None:
+    drawing = {"kind": "text", "text": "OIL", "cap_height": 4.0}
+    made = ok(client.post("/api/drawings", json={"drawing": drawing}))
+    assert made["height"] == pytest.approx(4.0, abs=0.2) and made["width"] > made["height"]
+    assert client.get(f"/api/blobs/{made['picture']}").data.startswith(b"\x89PNG")
+    reply = client.post("/api/drawings", json={"drawing": drawing | {"text": "\u65e5"}})
+    assert reply.status_code == 409 and "has no" in reply.json["detail"]
+    assert client.post("/api/drawings", json={"drawing": drawing | {"cap_height": 0}}).status_code == 422
+    plate = next(
+        node["uid"]
+        for node in ok(client.get(f"/api/reviews/{review}"))["model"]["nodes"]
+        if node["definition"] and node["name"] == "plate"
+    )
+    spot = {"part": plate, "face": 0, "point": [90, 75, 20], "normal": [0, 0, 1]}
+    wish = {"spot": spot, "camera": CAMERA, "name": "Text", "drawing": drawing}
+    decal = ok(client.post(f"/api/reviews/{review}/decals/place", json=wish))["decal"]
+    assert decal["drawing"]["text"] == "OIL" and decal["drawing"]["cap_height"] != 4.0, "it fits the face"
+    again = ok(client.post("/api/drawings", json={"drawing": decal["drawing"]}))
+    assert (again["picture"], again["width"]) == (decal["picture"], decal["width"])
+
+
+def test_a_font_of_ones_own_sets_text(client) -> None:
+    font = ok(client.post("/api/fonts", data=SHIPPED["mono"][1].read_bytes()), 201)
+    assert font["family"].startswith("Spline Sans Mono")
+    own, ours = (
+        ok(client.post("/api/drawings", json={"drawing": {"kind": "text", "text": "AB", "font": name}}))
+        for name in (font["font"], "mono")
+    )
+    assert own == ours
+    reply = client.post("/api/fonts", data=b"no font at all")
+    assert reply.status_code == 409 and "TTF or OTF" in reply.json["detail"]
+
+
+def test_svg_and_pdf_come_in_as_pictures(client) -> None:
+    svg = b'<svg xmlns="http://www.w3.org/2000/svg" width="20" height="10"><rect width="9" height="9"/></svg>'
+    kept = ok(client.post("/api/pictures", data=svg), 201)
+    assert (kept["width"], kept["height"]) == (2048, 1024)
+    for bad, words in ((b"<svg", "damaged"), (b"%PDF-1.4 nothing", "damaged")):
+        reply = client.post("/api/pictures", data=bad)
+        assert reply.status_code == 409 and words in reply.json["detail"]

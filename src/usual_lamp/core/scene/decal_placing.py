@@ -70,6 +70,27 @@ def placed(
     }
 
 
+def spot_facing(mesh: Mesh, matrix: Array, way: Array) -> tuple[int, Array, Array]:
+    """The face of a part that shows most area towards a direction of the world: its number, the middle of that area
+    (mm) and its normal. Raises LookupError where none looks that way."""
+    corners = mesh.positions[mesh.triangles].astype(np.float64) @ matrix[:3, :3].T + matrix[:3, 3]
+    areas = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]) / 2
+    shown = np.where(areas @ way > 0.5 * np.linalg.norm(areas, axis=1), areas @ way, 0.0)
+    first = mesh.face_ranges[:, 0]
+    face = int(np.argmax(np.add.reduceat(shown, first))) if len(first) else 0
+    start, count = (int(v) for v in mesh.face_ranges[face]) if len(first) else (0, 0)
+    shown, corners, areas = (values[start : start + count] for values in (shown, corners, areas))
+    if not count or shown.sum() <= 0:
+        raise LookupError("no face looks that way")
+    middles = corners.mean(axis=1)
+    wanted = shown @ middles / shown.sum()
+    # On a curved face the middle of the area lies off it: the triangle beside it does not.
+    lit = np.flatnonzero(shown)
+    nearest = lit[np.linalg.norm(middles[lit] - wanted, axis=1).argmin()]
+    normal = areas[nearest] / np.linalg.norm(areas[nearest])
+    return face, wanted - normal * (normal @ (wanted - middles[nearest])), normal
+
+
 @dataclass(frozen=True)
 class Round:
     """The cylinder that a face is a part of, mm, in the part's frame."""
