@@ -7,7 +7,7 @@ import sys
 
 NAMES = (
     "intake", "big", "desk", "product", "lamp", "tracer", "flip", "grain", "samplers",
-    "adaptive", "appearances", "lights", "levels", "memory", "placed", "answers", "fuzz", "kills", "load",
+    "adaptive", "appearances", "decals", "lights", "levels", "memory", "placed", "answers", "fuzz", "kills", "load",
 )  # fmt: skip
 
 

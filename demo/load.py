@@ -45,7 +45,7 @@ MARKS = (
         "Head body, cast",
         "Hose size",
         TextDrawing(text="6 x 9", font="barlow-bold", cap_height=3.4),
-        (HEAD_X, FRONT - 24.0, HEAD_Z + 47.0),
+        (HEAD_X, FRONT - 24.0, HEAD_Z + 54.5),
         DecalFinish(kind="engraved", relief=0.3),
     ),
 )

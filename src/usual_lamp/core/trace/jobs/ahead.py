@@ -48,9 +48,9 @@ def kernel_with(world: World, added: Appearance | None = None) -> str:
         tuple(sorted(targets)),
         bool(textures) or (worn is not None and worn.by_coordinates),
         any(texture.beneath_coat for texture in textures) or (worn is not None and worn.beneath_coat),
-        worn is not None and worn.prints,
+        worn is not None and (worn.prints, worn.foils, worn.wraps),
         any(texture.mapping == "machined" for texture in textures) or (worn is not None and worn.machined),
-        max(len(textures), worn.most if worn else 0),
+        bool(textures) or worn is not None,
     )
     return repr(found)
 

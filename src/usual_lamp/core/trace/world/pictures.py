@@ -25,7 +25,9 @@ PictureOf = Callable[[str, bool], NDArray[np.float32]]
 """Content hash, and whether it is a colour, to (H, W, 4): scene-linear colour (or a value in all three, or a normal as
 in tangent-space maps) and coverage; row 0 is the top."""
 Use = PictureOnPart | Texture
-ROW = 7
+ROW = 8
+BALL = 7
+"""Of a row: middle and squared radius of what a picture can reach, in the part's frame."""
 REPEAT, FRONT_ONLY, BY_COORDINATES, BENEATH_COAT, MACHINED, PRINTED = 8, 16, 32, 64, 128, 256
 FOIL, BY_COVERAGE, BY_VALUE = 512, 1024, 2048
 """Beside the target in a row's flags."""
@@ -110,8 +112,6 @@ class Pictures:
         self.atlas, self.texels = atlas, atlas.texels
         rows = np.stack([_row(use, atlas.places[key_of(use)]) for use in uses])
         self.rows = settled(rows)
-        self.most = placements.most_pictures
-        """On one shape."""
 
     def _four(self, row: mi.UInt32, k: int, active: mi.Bool) -> Four:
         return dr.gather(Four, self.rows, row * ROW + k, active)
@@ -139,15 +139,22 @@ class Pictures:
         foil = mi.Float(0.0) if self.foils else None
         glow = mi.Color3f(0.0) if "emission" in self.targets else None
         dress = Dress(dress.color, dress.roughness, dress.opacity, mi.Vector3f(dress.normal), over, printed, foil, glow)
-        for k in range(self.most):
-            has = active & (k < count)
-            dress = dr.if_stmt(
-                (dress, point, front),
-                has,
-                lambda d, q, f, row=first + k, has=has: self._lay(si, lies, around, row, has, d, q, f),
-                lambda d, q, f: d,
+
+        def lay(k: mi.UInt32, worn: Dress) -> tuple[mi.UInt32, Dress]:
+            row, has = first + k, active & (k < count)
+            ball = self._four(row, BALL, has)
+            near = has & (dr.squared_norm(mi.Vector3f(point) - _vector(ball)) <= ball[3])
+            worn = dr.if_stmt(
+                (worn, row, near),
+                near,
+                lambda w, r, n: self._lay(si, lies, around, r, n, w, point, front),
+                lambda w, r, n: w,
                 label="picture",
             )
+            return k + 1, worn
+
+        # A loop in the kernel: however many lie on one part, it is the same kernel.
+        _, dress = dr.while_loop((mi.UInt32(0), dress), lambda k, _: active & (k < count), lay, label="pictures")
         return dress
 
     def _lay(
@@ -309,7 +316,7 @@ def _row(use: Use, place: tuple[int, int, int]) -> NDArray[np.float64]:
     if isinstance(use, Texture):
         axes: list[list[float]] = [*texture_axes(use), [0.0, 0.0, 1.0, 0.0]]
         flags += REPEAT + BY_COORDINATES + BENEATH_COAT * use.beneath_coat + MACHINED * (use.mapping == "machined")
-        how, wrap = [flags, 1e6, use.strength, 0.0], [0.0] * 8
+        how, wrap, ball = [flags, 1e6, use.strength, 0.0], [0.0] * 8, [0.0, 0.0, 0.0, np.inf]
     else:
         right, up, out = use.axes()
         center = np.asarray(use.center)
@@ -320,9 +327,11 @@ def _row(use: Use, place: tuple[int, int, int]) -> NDArray[np.float64]:
         how = [flags, use.depth, use.strength, use.value or 0.0]
         unturned = use.axes(turned=False)
         side = unturned[0 if use.along == "up" else 1]
+        reach = np.hypot(np.hypot(use.width, use.height) / 2, use.depth)
+        ball = [*center, np.inf if use.repeat else reach**2]
         wrap = [*unturned[1 if use.along == "up" else 0], use.radius, *side, -side @ center]
     # The offset of a texel is exact in a float32 up to 16 million; beyond, in two numbers.
-    return np.concatenate([*axes, [place[0] % 4096, place[0] // 4096, place[1], place[2]], how, wrap])
+    return np.concatenate([*axes, [place[0] % 4096, place[0] // 4096, place[1], place[2]], how, wrap, ball])
 
 
 def texture_axes(texture: Texture) -> tuple[list[float], list[float]]:

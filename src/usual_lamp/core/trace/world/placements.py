@@ -76,7 +76,6 @@ class PlacedShapes:
 
     def __init__(self, placements: list[PlacedShape]) -> None:
         self.rows = settled(_rows(placements))
-        self.most_pictures = max((p.pictures[1] for p in placements), default=0)
 
     def _four(self, shape: mi.ShapePtr, k: int, active: mi.Bool) -> Four:
         return dr.gather(Four, self.rows, dr.reinterpret_array(mi.UInt32, shape) * ROW + k, active)
