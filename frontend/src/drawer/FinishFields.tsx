@@ -25,6 +25,7 @@ export function FinishFields({ finish, onChange }: { finish: Finish; onChange: (
         choices={Object.entries(FINISHES)}
         onChange={(kind) => onChange({ ...finish, kind: kind as Finish["kind"], roughness: null })}
       />
+      {finish.kind === "glow" && <p className="why">Its own colours glow: what is black in it stays dark.</p>}
       {finish.kind === "glow" && (
         <Amount
           label="Luminance"
@@ -42,7 +43,7 @@ export function FinishFields({ finish, onChange }: { finish: Finish; onChange: (
       {isRelief && (
         <>
           <Amount
-            label={finish.kind === "engraved" ? "Deep" : "High"}
+            label="Relief"
             value={finish.relief}
             min={0.01}
             max={2}

@@ -5,6 +5,7 @@ import { toast } from "../api/toast";
 import { useDesk } from "../state/deskStore";
 import { Amount, Button, Hint, NumberField } from "../ui/controls";
 import { NameField } from "../ui/NameField";
+import { shifted } from "../viewport/decalShape";
 import { DrawingFields } from "./DrawingFields";
 import { FinishFields } from "./FinishFields";
 
@@ -63,8 +64,9 @@ export function OneDecal({ id, decal, model, standing, edit }: Props) {
   );
   const raise = () => {
     // Laid down anew, it lies over all others.
-    edit({ kind: "set_decals", decals: { [id]: null } });
-    edit({ kind: "set_decals", decals: { [`decal-${crypto.randomUUID().slice(0, 8)}`]: decal } });
+    const fresh = `decal-${crypto.randomUUID().slice(0, 8)}`;
+    edit({ kind: "set_decals", decals: { [id]: null, [fresh]: decal } });
+    useDesk.setState({ decal: fresh });
   };
   const nudge = (event: React.KeyboardEvent) => {
     const way = ARROWS[event.key];
@@ -75,11 +77,7 @@ export function OneDecal({ id, decal, model, standing, edit }: Props) {
     event.stopPropagation();
   };
   const shift = (right: number, up: number) => {
-    const turn = (decal.turn * Math.PI) / 180;
-    const [c, s] = [Math.cos(turn), Math.sin(turn)];
-    const [across, along] = [right * c - up * s, right * s + up * c];
-    const center = decal.center.map((v, k) => v + decal.right[k]! * across + decal.up[k]! * along);
-    set({ center: center as Decal["center"] });
+    set(shifted(decal, right, up));
   };
   const again = () =>
     useDesk.setState({

@@ -53,6 +53,21 @@ export function pointOn(decal: Decal, x: number, y: number): Vector3 {
   return point.addScaledVector(out, radius * (Math.cos(angle) - 1));
 }
 
+/** Where a decal lies when it is moved by so many mm along its width and height; round a cylinder it stays on it. */
+export function shifted(decal: Decal, x: number, y: number): Pick<Decal, "center" | "right" | "up"> {
+  const { side, up, out } = axesOf(decal);
+  const center = pointOn(decal, x, y).toArray();
+  if (!decal.wrap) return { center, right: decal.right, up: decal.up };
+  const { radius, along } = decal.wrap;
+  const [across, rest] = turned(decal, x, y, false);
+  const angle = (along === "up" ? across : rest) / Math.abs(radius);
+  const round = (along === "up" ? side : up)
+    .multiplyScalar(Math.cos(angle))
+    .addScaledVector(out, -Math.sign(radius) * Math.sin(angle));
+  const way = round.toArray();
+  return along === "up" ? { center, right: way, up: decal.up } : { center, right: decal.right, up: way };
+}
+
 const PIECES = 16;
 
 /** The outline of a decal in its part's frame, as a closed line. */

@@ -137,8 +137,8 @@ def relight(store: Store, still_id: str, lighting: Lighting) -> str:
     with store.begin() as session:
         still = _require(session, still_id)
         require(session, still.review_id, lock=True)
-        lender = still.id if still.light_kept else still.relit_of
-        if lender is None or not _require(session, lender).light_kept:
+        lender = still if still.light_kept else session.get(Still, still.relit_of or "")
+        if lender is None or not lender.light_kept:
             raise Refused("The light of this still is not kept apart. Take it again to change its lights afterwards.")
         inputs = TraceInputs.model_validate_json(still.inputs).model_copy(update={"lighting": unnamed(lighting)})
         if light_key(inputs) != still.light_key:
@@ -149,7 +149,7 @@ def relight(store: Store, still_id: str, lighting: Lighting) -> str:
             id=new_id(),
             inputs=inputs.model_dump_json(),
             fingerprint=inputs.fingerprint(),
-            relit_of=lender,
+            relit_of=lender.id,
             **{name: getattr(still, name) for name in copied},
         )
         session.add(made)
