@@ -11,7 +11,7 @@ from core.test_trace import appearance, color, square, world
 from usual_lamp.core.appearance import hex_to_linear
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.camera import Camera
-from usual_lamp.core.scene import Decal, EditRefused, SetDecals, SetStates, apply_edit, first_scene
+from usual_lamp.core.scene import Decal, EditRefused, SetDecals, SetLooks, SetStates, apply_edit, first_scene
 from usual_lamp.core.scene.decal_carrying import carried
 from usual_lamp.core.scene.decal_placing import placed, round_face
 from usual_lamp.core.scene.picture_on_part import PictureOnPart
@@ -85,6 +85,21 @@ def test_the_tracer_gets_decals_with_their_parts(as1) -> None:
     assert inputs_of(after, shot).fingerprint() != inputs_of(bare, shot).fingerprint()
     hidden, _ = apply_edit(laid_on, SetStates(states={uids[2]: "hidden"}), uids)
     assert not any(part.pictures for part in inputs_of(after.after(hidden)[0], shot).parts)
+
+
+def test_a_decal_may_belong_to_one_look(as1) -> None:
+    uids = [part.uid for part in as1.assembly.parts()]
+    scene = first_scene(as1.assembly, "rev")
+    for edit in (
+        SetLooks(looks={"dark": scene.looks["standard"].model_copy(update={"name": "Dark"})}),
+        SetDecals(decals={"a": decal(uids[0], look="dark"), "b": decal(uids[1])}),
+    ):
+        scene, _ = apply_edit(scene, edit, uids)
+    standard = ResolvedScene(as1.assembly, scene)
+    dark, _ = standard.after(apply_edit(scene, SetLooks(show="dark"), uids)[0])
+    shot = scene.shots[DEFAULT_SHOT]
+    worn = [sum(bool(part.pictures) for part in inputs_of(resolved, shot).parts) for resolved in (standard, dark)]
+    assert worn == [1, 2] and inputs_of(ResolvedScene(as1.assembly, scene, "dark"), shot) == inputs_of(dark, shot)
 
 
 PATCHES = ("#C83C32", "#2E7D4F", "#2F5FA8", "#F2C230", "#FFFFFF", "#303030")

@@ -23,7 +23,8 @@ const nobody = () => undefined;
 export function Beside(props: Props) {
   const other = useStandingIn(props.reviewId, props.look, props.standing.seq).data;
   if (!other) return <p className="grid h-full place-items-center bg-sheet">Fetching the look…</p>;
-  return <InLook {...props} standing={other} />;
+  const scene = { ...other.scene, look: props.look };
+  return <InLook {...props} standing={{ ...other, scene }} />;
 }
 
 function InLook({ reviewId, model, standing, look, shotId, shown }: Props) {

@@ -3,7 +3,7 @@ import type { Decal, Drawing, Edit, Model, Standing } from "../api/client";
 import { drawn } from "../api/decals";
 import { toast } from "../api/toast";
 import { useDesk } from "../state/deskStore";
-import { Amount, Button, Hint, NumberField } from "../ui/controls";
+import { Amount, Button, Choice, Hint, NumberField } from "../ui/controls";
 import { NameField } from "../ui/NameField";
 import { shifted } from "../viewport/decalShape";
 import { DrawingFields } from "./DrawingFields";
@@ -40,6 +40,7 @@ export function OneDecal({ id, decal, model, standing, edit }: Props) {
   const set = (change: Partial<Decal>) =>
     edit({ kind: "set_decals", decals: { [id]: { ...decal, ...change } } });
   const isSelected = useDesk((state) => state.decal === id);
+  const { looks = {} } = standing.scene;
   const card = useRef<HTMLDivElement>(null);
   useEffect(() => {
     if (isSelected) card.current?.scrollIntoView({ block: "nearest" });
@@ -204,6 +205,18 @@ export function OneDecal({ id, decal, model, standing, edit }: Props) {
             </Button>
           </span>
         </Row>
+      )}
+      {Object.keys(looks).length > 1 && (
+        <Choice
+          label="Shown in"
+          title="Looks in which the decal is shown"
+          value={decal.look ?? ""}
+          choices={[
+            ["", "all looks"],
+            ...Object.entries(looks).map(([key, one]) => [key, one.name] as const),
+          ]}
+          onChange={(key) => set({ look: key || null })}
+        />
       )}
       <FinishFields finish={decal.finish} onChange={(finish) => set({ finish })} />
       <div className="flex items-center justify-between">

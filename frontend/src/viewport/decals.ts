@@ -46,8 +46,9 @@ export class Decals {
   }
 
   /** Follows the scene. */
-  follow(decals: Standing["scene"]["decals"]) {
-    this.decals = decals;
+  follow({ decals, look }: Standing["scene"]) {
+    const shown = Object.entries(decals).filter(([, decal]) => !decal.look || decal.look === look);
+    this.decals = Object.fromEntries(shown);
     this.again();
   }
 

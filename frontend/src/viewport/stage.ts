@@ -115,7 +115,7 @@ export class Stage {
   dress(standing: Standing, previews: Record<string, Appearance>) {
     this.floor = standing.floor;
     this.parts.dress(standing, previews);
-    this.decals.follow(standing.scene.decals);
+    this.decals.follow(standing.scene);
   }
 
   private changed(change: Change) {

@@ -1695,6 +1695,12 @@ export interface components {
              */
             locked: boolean;
             /**
+             * Look
+             * @description the look in which it is shown; null: in all
+             * @default null
+             */
+            look: string | null;
+            /**
              * Mirrored
              * @default false
              */

@@ -181,6 +181,7 @@ class Decal(Frozen):
     waits: bool = Field(False, description="its face is gone with a revision; it waits to be put on again")
     drawing: Drawing | None = Field(None, description="what the picture was drawn from; null: a file")
     locked: bool = Field(False, description="the pointer does not move it")
+    look: str | None = Field(None, description="the look in which it is shown; null: in all")
 
     @model_validator(mode="after")
     def _spans_a_plane(self) -> Decal:

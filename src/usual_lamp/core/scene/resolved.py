@@ -84,7 +84,7 @@ class ResolvedScene:
         """What decals lay on parts, by uid, the uppermost last."""
         found: dict[str, tuple[PictureOnPart, ...]] = {}
         for decal in self.scene.decals.values():
-            if decal.on and not decal.waits:
+            if decal.on and not decal.waits and decal.look in (None, self.look):
                 found[decal.part] = (*found.get(decal.part, ()), *decal.laid())
         return found
 
