@@ -84,3 +84,16 @@ def test_svg_and_pdf_come_in_as_pictures(client) -> None:
     for bad, words in ((b"<svg", "damaged"), (b"%PDF-1.4 nothing", "damaged")):
         reply = client.post("/api/pictures", data=bad)
         assert reply.status_code == 409 and words in reply.json["detail"]
+
+
+def test_a_plain_background_is_made_clear(client) -> None:
+    image = Image.new("RGB", (40, 20), (255, 255, 255))
+    image.paste((200, 0, 0), (10, 5, 30, 15))
+    data = io.BytesIO()
+    image.save(data, "PNG")
+    source = ok(client.post("/api/pictures", data=data.getvalue()), 201)["picture"]
+    wish = {"source": source, "tolerance": 8.0}
+    made = ok(client.post("/api/pictures/cleared", json={"clearing": wish}))["picture"]
+    found = Image.open(io.BytesIO(client.get(f"/api/blobs/{made}").data))
+    assert found.getpixel((2, 2))[3] == 0 and found.getpixel((20, 10)) == (200, 0, 0, 255)
+    assert client.post("/api/pictures/cleared", json={"clearing": wish | {"source": "d" * 64}}).status_code == 409

@@ -15,3 +15,9 @@ export const drawn = (drawing: Drawing) =>
 
 /** Keeps a font file for drawings. Throws in the server's own words. */
 export const keepFont = (file: File) => send<Schemas["FontKept"]>("/api/fonts", file);
+
+/** A picture without its plain background, by content hash. Throws in the server's own words. */
+export async function clearedPicture(clearing: NonNullable<Decal["cleared"]>): Promise<string> {
+  return (await taken<Schemas["ClearedPicture"]>(api.POST("/api/pictures/cleared", { body: { clearing } })))
+    .picture;
+}

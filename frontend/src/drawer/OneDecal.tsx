@@ -6,6 +6,7 @@ import { useDesk } from "../state/deskStore";
 import { Amount, Button, Choice, Hint, NumberField } from "../ui/controls";
 import { NameField } from "../ui/NameField";
 import { shifted } from "../viewport/decalShape";
+import { ClearFields } from "./ClearFields";
 import { DrawingFields } from "./DrawingFields";
 import { FinishFields } from "./FinishFields";
 
@@ -139,6 +140,7 @@ export function OneDecal({ id, decal, model, standing, edit }: Props) {
           onCommit={(height) => resize(height * aspect)}
         />
       </Row>
+      {!decal.drawing && <ClearFields decal={decal} onChange={set} />}
       {decal.drawing && <DrawingFields drawing={decal.drawing} onChange={redraw} />}
       <Row label="Shift">
         <span className="flex gap-1">

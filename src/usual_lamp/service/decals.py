@@ -10,8 +10,11 @@ import numpy as np
 from usual_lamp.core.camera import Camera
 from usual_lamp.core.decals import Drawing, draw, resized
 from usual_lamp.core.decals.fonts import OWN
+from usual_lamp.core.exr import UnreadablePicture
+from usual_lamp.core.picture.clearing import without_background
 from usual_lamp.core.scene import Decal
 from usual_lamp.core.scene.decal_placing import placed
+from usual_lamp.core.scene.document import Cleared
 from usual_lamp.service import editing, meshes, pictures, room
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.store import Store, blobs
@@ -83,6 +86,19 @@ def drawn(store: Store, drawing: Drawing) -> DrawnPicture:
     with store.begin() as session:
         picture = blobs.put_bytes(session, made.png, "image/png")
     return DrawnPicture(picture, made.width, made.height)
+
+
+def cleared(store: Store, wish: Cleared) -> str:
+    """Make and keep a picture without its plain background; its content hash. Raises Refused, NoRoom."""
+    room.require(store)
+    try:
+        png = without_background(blobs.read(store, wish.source), wish.tolerance, wish.inside)
+    except UnreadablePicture as error:
+        raise Refused(str(error)) from error
+    except blobs.BlobMissing as error:
+        raise Refused("That picture is not here. Select its file again.") from error
+    with store.begin() as session:
+        return blobs.put_bytes(session, png, "image/png")
 
 
 def keep_font(store: Store, stream: BinaryIO) -> tuple[str, str]:

@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field
 from usual_lamp.core.camera import Camera
 from usual_lamp.core.decals import Drawing
 from usual_lamp.core.scene import Decal
+from usual_lamp.core.scene.document import Cleared
 from usual_lamp.service import decals
 from usual_lamp.web import schemas
 from usual_lamp.web.api import answer, store
@@ -59,6 +60,14 @@ class DrawnPicture(BaseModel):
     height: float = Field(description="mm")
 
 
+class ClearingWish(BaseModel):
+    clearing: Cleared
+
+
+class ClearedPicture(BaseModel):
+    picture: str = Field(description="content hash")
+
+
 class FontKept(BaseModel):
     font: str = Field(description="as drawings name it")
     family: str
@@ -77,6 +86,12 @@ def place_decal(path: schemas.ReviewPath, body: DecalWish) -> Response:
 def draw_drawing(body: DrawingWish) -> Response:
     """The picture of a drawing, kept for decals."""
     return answer(DrawnPicture(**vars(decals.drawn(store(), body.drawing))))
+
+
+@decal_api.post("/pictures/cleared", operation_id="clearPicture", responses={"200": ClearedPicture})
+def clear_picture(body: ClearingWish) -> Response:
+    """A picture without its plain background, kept for decals."""
+    return answer(ClearedPicture(picture=decals.cleared(store(), body.clearing)))
 
 
 @decal_api.post("/fonts", operation_id="keepFont", responses={"201": FontKept})

@@ -400,6 +400,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pictures/cleared": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A picture without its plain background, kept for decals. */
+        post: operations["clearPicture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reviews": {
         parameters: {
             query?: never;
@@ -1556,6 +1573,41 @@ export interface components {
             kind: "change_appearance";
         };
         /**
+         * Cleared
+         * @description How the plain background of a decal's picture was made clear, see `picture.clearing`.
+         */
+        Cleared: {
+            /**
+             * Inside
+             * @description also what is enclosed
+             * @default false
+             */
+            inside: boolean;
+            /**
+             * Source
+             * @description the picture as it came, by content hash
+             */
+            source: string;
+            /**
+             * Tolerance
+             * @description steps of L*a*b*
+             * @default 10
+             */
+            tolerance: number;
+        };
+        /** ClearedPicture */
+        ClearedPicture: {
+            /**
+             * Picture
+             * @description content hash
+             */
+            picture: string;
+        };
+        /** ClearingWish */
+        ClearingWish: {
+            clearing: components["schemas"]["Cleared"];
+        };
+        /**
          * CodeDrawing
          * @description A code that machines read, with its quiet zone.
          */
@@ -1661,6 +1713,11 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * @description null: with its background
+             * @default null
+             */
+            cleared: components["schemas"]["Cleared"] | null;
             /**
              * Depth
              * @description mm to both sides of the rectangle that it reaches
@@ -6669,6 +6726,57 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PictureKept"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    clearPicture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClearingWish"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClearedPicture"];
                 };
             };
             /** @description Not Found */

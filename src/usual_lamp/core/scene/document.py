@@ -158,6 +158,14 @@ FOIL_ROUGHNESS, ETCHED_ROUGHNESS = 0.18, 0.5
 """Of foil and etching that have none of their own."""
 
 
+class Cleared(Frozen):
+    """How the plain background of a decal's picture was made clear, see `picture.clearing`."""
+
+    source: Annotated[str, Field(pattern="^[0-9a-f]{64}$", description="the picture as it came, by content hash")]
+    tolerance: Annotated[float, Field(ge=0.5, le=60.0, description="steps of L*a*b*")] = 10.0
+    inside: bool = Field(False, description="also what is enclosed")
+
+
 class Decal(Frozen):
     """A picture on a part, sized in mm, laid straight along the normal of a rectangle in the part's own frame."""
 
@@ -180,6 +188,7 @@ class Decal(Frozen):
     wrap: Wrap | None = Field(None, description="null: it lies flat")
     waits: bool = Field(False, description="its face is gone with a revision; it waits to be put on again")
     drawing: Drawing | None = Field(None, description="what the picture was drawn from; null: a file")
+    cleared: Cleared | None = Field(None, description="null: with its background")
     locked: bool = Field(False, description="the pointer does not move it")
     look: str | None = Field(None, description="the look in which it is shown; null: in all")
 
