@@ -14,6 +14,7 @@ from usual_lamp.core.camera import Camera
 from usual_lamp.core.scene import Decal, EditRefused, SetDecals, SetLooks, SetStates, apply_edit, first_scene
 from usual_lamp.core.scene.decal_carrying import carried
 from usual_lamp.core.scene.decal_placing import placed, round_face
+from usual_lamp.core.scene.decal_sharpness import pixels_covered
 from usual_lamp.core.scene.picture_on_part import PictureOnPart
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT, inputs_of
 from usual_lamp.core.scene.resolved import ResolvedScene
@@ -324,3 +325,14 @@ def test_a_decal_keeps_its_place_moves_with_its_face_or_loses_it() -> None:
     wider = carried(tube(17.0, 40.0), round_one)
     assert wider.fate == "moved" and wider.decal.wrap.radius == pytest.approx(17.0, abs=0.01)
     assert carried(tube(15.0, 40.0), round_one).fate == "kept"
+
+
+def test_pixels_that_a_pixel_of_a_decal_covers() -> None:
+    """40 mm in 40 pixels: 20 mm of 100 pixels are 0.2 of the picture's each; from half as far away, twice as much."""
+    lies = decal("part", center=(0, 0, 0), width=20.0, height=10.0)
+    asked = ((40, 40), (100, 25))
+    assert pixels_covered(lies, np.eye(4), ABOVE, *asked) == pytest.approx(0.4, rel=0.02), "along it is the coarser"
+    close = ABOVE.model_copy(update={"position": (0, 0, 50)})
+    assert pixels_covered(lies, np.eye(4), close, *asked) == pytest.approx(0.8, rel=0.02)
+    turned = ABOVE.model_copy(update={"target": (0, 0, 300)})
+    assert pixels_covered(lies, np.eye(4), turned, *asked) is None

@@ -1,3 +1,4 @@
+import { useQuery } from "@tanstack/react-query";
 import { send } from "./appearance";
 import { api, type components, type Decal, type Drawing, taken } from "./client";
 
@@ -20,4 +21,21 @@ export const keepFont = (file: File) => send<Schemas["FontKept"]>("/api/fonts", 
 export async function clearedPicture(clearing: NonNullable<Decal["cleared"]>): Promise<string> {
   return (await taken<Schemas["ClearedPicture"]>(api.POST("/api/pictures/cleared", { body: { clearing } })))
     .picture;
+}
+
+/** How sharp a decal is in each shot; asked again whenever the scene changed. */
+export function useSharpness(review_id: string, decal_id: string, seq: number) {
+  return useQuery({
+    queryKey: ["sharpness", review_id, decal_id, seq],
+    queryFn: () =>
+      taken<Schemas["SharpnessList"]>(
+        api.GET("/api/reviews/{review_id}/decals/{decal_id}/sharpness", {
+          params: { path: { review_id, decal_id } },
+        }),
+      ),
+    select: (found) => found.shots,
+    placeholderData: (before) => before,
+    retry: false,
+    gcTime: 10_000,
+  });
 }

@@ -9,6 +9,7 @@ import { KINDS } from "./DrawingFields";
 import { OneDecal } from "./OneDecal";
 
 interface Props {
+  reviewId: string;
   model: Model;
   standing: Standing;
   uids: string[];
@@ -16,7 +17,7 @@ interface Props {
 }
 
 /** Decals on what is chosen, and another from a picture file. */
-export function Decals({ model, standing, uids, edit }: Props) {
+export function Decals({ reviewId, model, standing, uids, edit }: Props) {
   const mine = new Set(uids);
   const decals = Object.entries(standing.scene.decals).filter(([, decal]) => mine.has(decal.part));
   const take = async (file: File) => {
@@ -62,14 +63,14 @@ export function Decals({ model, standing, uids, edit }: Props) {
         </p>
       )}
       {decals.map(([id, decal]) => (
-        <OneDecal key={id} {...{ id, decal, model, standing, edit }} />
+        <OneDecal key={id} {...{ reviewId, id, decal, model, standing, edit }} />
       ))}
     </section>
   );
 }
 
 /** All decals of the review; those whose part is gone wait here. */
-export function AllDecals({ model, standing, edit }: Omit<Props, "uids">) {
+export function AllDecals({ model, standing, edit }: Omit<Props, "reviewId" | "uids">) {
   const decals = Object.entries(standing.scene.decals);
   const choose = useDesk((state) => state.choose);
   if (decals.length === 0) return null;

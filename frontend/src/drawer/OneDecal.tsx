@@ -7,10 +7,12 @@ import { Amount, Button, Choice, Hint, NumberField } from "../ui/controls";
 import { NameField } from "../ui/NameField";
 import { shifted } from "../viewport/decalShape";
 import { ClearFields } from "./ClearFields";
+import { DecalSharpness } from "./DecalSharpness";
 import { DrawingFields } from "./DrawingFields";
 import { FinishFields } from "./FinishFields";
 
 interface Props {
+  reviewId: string;
   id: string;
   decal: Decal;
   model: Model;
@@ -37,7 +39,7 @@ async function scaleOf(decal: Decal): Promise<number> {
 }
 
 /** One decal: its size, place, what it is drawn from and made of. */
-export function OneDecal({ id, decal, model, standing, edit }: Props) {
+export function OneDecal({ reviewId, id, decal, model, standing, edit }: Props) {
   const set = (change: Partial<Decal>) =>
     edit({ kind: "set_decals", decals: { [id]: { ...decal, ...change } } });
   const isSelected = useDesk((state) => state.decal === id);
@@ -140,6 +142,7 @@ export function OneDecal({ id, decal, model, standing, edit }: Props) {
           onCommit={(height) => resize(height * aspect)}
         />
       </Row>
+      <DecalSharpness reviewId={reviewId} id={id} seq={standing.seq} isDrawn={decal.drawing !== null} />
       {!decal.drawing && <ClearFields decal={decal} onChange={set} />}
       {decal.drawing && <DrawingFields drawing={decal.drawing} onChange={redraw} />}
       <Row label="Shift">

@@ -90,7 +90,7 @@ export const PartsDrawer = memo(function PartsDrawer({
       )}
       <hr className="border-rule" />
       <SampleShelf {...{ reviewId, model, standing, uids, edit }} />
-      <Decals {...{ model, standing, uids, edit }} />
+      <Decals {...{ reviewId, model, standing, uids, edit }} />
       <PartPlace {...{ model, standing, edit }} />
       <Fineness {...{ model, uids, shotId, assembly }} />
       <Mending {...{ model, uids, assembly }} />

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import BinaryIO
 
 import numpy as np
+from PIL import Image
 
 from usual_lamp.core.camera import Camera
 from usual_lamp.core.decals import Drawing, draw, resized
@@ -14,6 +15,7 @@ from usual_lamp.core.exr import UnreadablePicture
 from usual_lamp.core.picture.clearing import without_background
 from usual_lamp.core.scene import Decal
 from usual_lamp.core.scene.decal_placing import placed
+from usual_lamp.core.scene.decal_sharpness import SOFT, pixels_covered
 from usual_lamp.core.scene.document import Cleared
 from usual_lamp.service import editing, meshes, pictures, room
 from usual_lamp.service.errors import NotFound, Refused
@@ -99,6 +101,34 @@ def cleared(store: Store, wish: Cleared) -> str:
         raise Refused("That picture is not here. Select its file again.") from error
     with store.begin() as session:
         return blobs.put_bytes(session, png, "image/png")
+
+
+@dataclass(frozen=True)
+class Sharpness:
+    """How one shot shows a decal."""
+
+    shot: str
+    """Its name."""
+    pixels: float
+    """Of the picture that one pixel of the decal covers."""
+    soft: bool
+
+
+def sharpness(store: Store, review_id: str, decal_id: str) -> list[Sharpness]:
+    """How sharp a decal is in each shot that does not look away from it. Raises NotFound."""
+    found = editing.look_at(store, review_id)
+    decal = found.scene.decals.get(decal_id)
+    if decal is None or decal.part not in found.assembly.world:
+        raise NotFound("That decal, or its part, is not in this review any more.")
+    with Image.open(blobs.local(store, decal.picture)) as picture:
+        texels = picture.size
+    lines = []
+    for shot in found.scene.shots.values():
+        matrix = found.assembly.world[decal.part]
+        pixels = pixels_covered(decal, matrix, shot.camera, (shot.width, shot.height), texels)
+        if pixels is not None:
+            lines.append(Sharpness(shot.name, round(pixels, 3), pixels > SOFT))
+    return lines
 
 
 def keep_font(store: Store, stream: BinaryIO) -> tuple[str, str]:

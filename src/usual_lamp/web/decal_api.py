@@ -68,6 +68,21 @@ class ClearedPicture(BaseModel):
     picture: str = Field(description="content hash")
 
 
+class DecalPath(BaseModel):
+    review_id: str
+    decal_id: str
+
+
+class SharpnessLine(BaseModel):
+    shot: str = Field(description="its name")
+    pixels: float = Field(description="of the picture that one pixel of the decal covers")
+    soft: bool
+
+
+class SharpnessList(BaseModel):
+    shots: list[SharpnessLine]
+
+
 class FontKept(BaseModel):
     font: str = Field(description="as drawings name it")
     family: str
@@ -80,6 +95,15 @@ def place_decal(path: schemas.ReviewPath, body: DecalWish) -> Response:
     picture = (body.name, body.picture, body.aspect)
     made = decals.place(store(), path.review_id, body.decal, picture, spot, body.camera, body.drawing, body.keep)
     return answer(DecalPlaced(decal=made))
+
+
+@decal_api.get(
+    "/reviews/<review_id>/decals/<decal_id>/sharpness", operation_id="decalSharpness", responses={"200": SharpnessList}
+)
+def decal_sharpness(path: DecalPath) -> Response:
+    """How sharp a decal is in each shot."""
+    lines = [SharpnessLine(**vars(line)) for line in decals.sharpness(store(), path.review_id, path.decal_id)]
+    return answer(SharpnessList(shots=lines))
 
 
 @decal_api.post("/drawings", operation_id="drawDrawing", responses={"200": DrawnPicture})

@@ -499,6 +499,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reviews/{review_id}/decals/{decal_id}/sharpness": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How sharp a decal is in each shot. */
+        get: operations["decalSharpness"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reviews/{review_id}/edits": {
         parameters: {
             query?: never;
@@ -4698,6 +4715,26 @@ export interface components {
             /** Shaded */
             shaded: components["schemas"]["Shaded"][];
         };
+        /** SharpnessLine */
+        SharpnessLine: {
+            /**
+             * Pixels
+             * @description of the picture that one pixel of the decal covers
+             */
+            pixels: number;
+            /**
+             * Shot
+             * @description its name
+             */
+            shot: string;
+            /** Soft */
+            soft: boolean;
+        };
+        /** SharpnessList */
+        SharpnessList: {
+            /** Shots */
+            shots: components["schemas"]["SharpnessLine"][];
+        };
         /** Shelf */
         Shelf: {
             /** Families */
@@ -7122,6 +7159,56 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DecalPlaced"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    decalSharpness: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+                decal_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SharpnessList"];
                 };
             };
             /** @description Not Found */
