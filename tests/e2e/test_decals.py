@@ -13,6 +13,8 @@ from e2e.running import Product, open_review, until
 from e2e.test_lamp import traced_pixels, traced_samples
 
 pytestmark = pytest.mark.e2e
+SPOT = (0.31, 0.33)
+"""Of the picture, as shares: the front of the demo's case, which wears no decal of its own."""
 
 
 def decals(product: Product, review: str) -> dict:
@@ -35,7 +37,7 @@ def test_a_decal_is_laid_sized_moved_and_traced(page: Page, product: Product, re
     expect(page.get_by_text("Click where the decal shall lie")).to_be_visible()
     box = page.locator("canvas[data-ready=true]").bounding_box()
     at = lambda x, y: (box["x"] + box["width"] * x, box["y"] + box["height"] * y)  # noqa: E731
-    page.mouse.click(*at(0.5, 0.5))
+    page.mouse.click(*at(*SPOT))
     until("it lies there", lambda: len(decals(product, review)) == 1)
     (before,) = decals(product, review).values()
     assert before["name"] == "Warning label" and before["width"] == pytest.approx(2 * before["height"], rel=0.1)
@@ -55,7 +57,7 @@ def test_a_decal_is_laid_sized_moved_and_traced(page: Page, product: Product, re
     page.keyboard.press("l")
 
     page.get_by_role("button", name="Move…").click()
-    page.mouse.click(*at(0.56, 0.5))
+    page.mouse.click(*at(SPOT[0] + 0.02, SPOT[1] - 0.02))
     until("it is moved", lambda: next(iter(decals(product, review).values()))["width"] == 30)
     page.get_by_role("region", name="Decals").get_by_role("button", name="Remove").click()
     until("it is gone", lambda: decals(product, review) == {})
@@ -69,7 +71,7 @@ def test_text_is_drawn_typed_finished_dragged_and_nudged(page: Page, product: Pr
     page.get_by_label("Draw a decal").select_option("text")
     box = page.locator("canvas[data-ready=true]").bounding_box()
     at = lambda x, y: (box["x"] + box["width"] * x, box["y"] + box["height"] * y)  # noqa: E731
-    page.mouse.click(*at(0.5, 0.5))
+    page.mouse.click(*at(*SPOT))
     until("it lies there", lambda: len(decals(product, review)) == 1)
     one = lambda: next(iter(decals(product, review).values()))  # noqa: E731
     before = one()
@@ -82,13 +84,13 @@ def test_text_is_drawn_typed_finished_dragged_and_nudged(page: Page, product: Pr
     until("it is engraved", lambda: one()["finish"]["kind"] == "engraved")
 
     center = one()["center"]
-    page.mouse.move(*at(0.5, 0.5))
+    page.mouse.move(*at(*SPOT))
     page.mouse.down()
     for k in range(1, 6):
-        page.mouse.move(*at(0.5 + 0.01 * k, 0.5 + 0.01 * k))
+        page.mouse.move(*at(SPOT[0] + 0.004 * k, SPOT[1] - 0.006 * k))
     page.mouse.up()
     until("it was dragged", lambda: one()["center"] != center)
-    assert one()["part"] == before["part"] and one()["up"] == before["up"]
+    assert one()["part"] == before["part"] and one()["up"] == pytest.approx(before["up"], abs=0.05)
 
     center = one()["center"]
     page.get_by_role("button", name="Shift the decal up").focus()
