@@ -26,7 +26,7 @@ MOST_PIXELS = 40_000_000
 
 
 @dataclass(frozen=True)
-class DecalWish:
+class DecalOption:
     """What one use of the option asks for."""
 
     glob: str
@@ -36,7 +36,7 @@ class DecalWish:
     """mm."""
 
 
-def parse_decal(text: str) -> DecalWish:
+def parse_decal(text: str) -> DecalOption:
     """Read `GLOB=FILE,SIDE,MM`. Raises UsageError."""
     glob, separator, rest = text.partition("=")
     parts = rest.rsplit(",", 2)
@@ -53,10 +53,10 @@ def parse_decal(text: str) -> DecalWish:
         raise click.UsageError(f"--decal: {width!r} is no width between 0.1 and 10000 mm")
     if not Path(file).is_file():
         raise click.UsageError(f"--decal: there is no file {file}")
-    return DecalWish(glob, Path(file), side, size)
+    return DecalOption(glob, Path(file), side, size)
 
 
-def lay(result: IntakeResult, scene: Scene, wishes: list[DecalWish], folder: Path) -> Scene:
+def lay(result: IntakeResult, scene: Scene, wishes: list[DecalOption], folder: Path) -> Scene:
     """The scene with its decals, whose pictures are added to what was taken in. Raises UsageError, ClickException."""
     assembly = result.assembly
     parts = list(assembly.parts())

@@ -5,6 +5,7 @@ from __future__ import annotations
 import cv2
 import numpy as np
 import pytest
+import trimesh
 
 from core.test_layers import ABOVE, EVEN, laid
 from core.test_trace import appearance, color, square, world
@@ -13,7 +14,7 @@ from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.camera import Camera
 from usual_lamp.core.scene import Decal, EditRefused, SetDecals, SetLooks, SetStates, apply_edit, first_scene
 from usual_lamp.core.scene.decal_carrying import carried
-from usual_lamp.core.scene.decal_placing import placed, round_face
+from usual_lamp.core.scene.decal_placing import placed, round_face, spot_facing
 from usual_lamp.core.scene.decal_sharpness import pixels_covered
 from usual_lamp.core.scene.picture_on_part import PictureOnPart
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT, inputs_of
@@ -336,3 +337,53 @@ def test_pixels_that_a_pixel_of_a_decal_covers() -> None:
     assert pixels_covered(lies, np.eye(4), close, *asked) == pytest.approx(0.8, rel=0.02)
     turned = ABOVE.model_copy(update={"target": (0, 0, 300)})
     assert pixels_covered(lies, np.eye(4), turned, *asked) is None
+
+
+def test_the_side_of_a_part_that_shows_most_is_found() -> None:
+    """A box of 40 x 20 x 10 mm, one face each way, turned by 90° about z and put elsewhere."""
+    box = trimesh.creation.box((40, 20, 10))
+    order = np.argsort([f"{np.round(n, 3)}" for n in box.face_normals], kind="stable")
+    corners = box.triangles[order].reshape(-1, 3)
+    mesh = Mesh(
+        positions=corners.astype(np.float32),
+        normals=np.repeat(box.face_normals[order], 3, axis=0).astype(np.float32),
+        triangles=np.arange(36, dtype=np.uint32).reshape(12, 3),
+        face_ranges=np.array([[2 * k, 2] for k in range(6)], np.uint32),
+        edges=np.zeros((0, 2, 3), np.float32),
+    )
+    turned = np.array([[0.0, -1, 0, 100], [1, 0, 0, 0], [0, 0, 1, 50], [0, 0, 0, 1]])
+    for way, middle in (((0, -1, 0), (100, -20, 50)), ((0, 0, 1), (100, 0, 55)), ((1, 0, 0), (110, 0, 50))):
+        _, point, normal = spot_facing(mesh, turned, np.array(way, float))
+        assert point == pytest.approx(middle, abs=1e-4) and normal == pytest.approx(way, abs=1e-6)
+    _, point, normal = spot_facing(tube(15.0, 40.0), np.eye(4), np.array([0.0, -1.0, 0.0]))
+    assert np.hypot(point[0], point[1]) == pytest.approx(15.0, abs=0.05), "on a round face it lies on it"
+    with pytest.raises(LookupError):
+        spot_facing(square(20.0), np.eye(4), np.array([0.0, 0.0, -1.0]))
+
+
+def test_a_decal_that_was_dragged_onto_a_cylinder_is_wrapped_along_its_axis() -> None:
+    """Its height or its width lies along the axis, whichever is nearer to how it stood."""
+    mesh, spot, front = tube(15.0, 60.0), np.array([0.0, -15.0, 0.0]), np.array([0.0, -1.0, 0.0])
+    for up, along in (((0.2, 0, 1), "up"), ((1, 0, 0.2), "right")):
+        lies = placed(mesh, 0, np.eye(4), spot, front, np.array(up, float), 2.0, (8.0, 4.0), snap=False)
+        assert lies["wrap"]["along"] == along and (lies["width"], lies["height"]) == (8.0, 4.0)
+        axis = np.array(lies[along])
+        assert abs(axis[2]) == pytest.approx(1.0, abs=1e-6)
+        decal("part", **lies)
+    wide = placed(mesh, 0, np.eye(4), spot, front, UP, 100.0)
+    assert wide["width"] <= 0.6 * 2 * np.pi * 15.0 + 0.1, "never more than goes round"
+
+
+def test_print_over_what_glows_hides_it() -> None:
+    """Pictures lie over each other in their order: the later print covers the earlier light, and foil covers print."""
+    wear = appearance(specular_weight=0.0, base_color=(0.0, 0.0, 0.0))
+    lies = dict(picture="p", center=(0, 0, 0), right=(1, 0, 0), up=(0, 1, 0), width=20, height=10)
+    light = PictureOnPart(target="emission", value=250.0, **lies)
+    ink = PictureOnPart(printed=True, **lies)
+    found = []
+    for pictures in ((ink, light), (light, ink)):
+        w = world({"sheet": square(20.0)}, [wear], ABOVE, EVEN * 0, (40, 40))
+        part = w.inputs.parts[0].model_copy(update={"pictures": pictures})
+        made = World(w.inputs.model_copy(update={"parts": [part]}), w.mesh_of, EVEN * 0, lambda *_: disc())
+        found.append(color(made, 8)[20, 20, 0])
+    assert found[0] == pytest.approx(250.0, rel=0.01) and found[1] == pytest.approx(0.0, abs=1e-3)

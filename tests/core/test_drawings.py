@@ -134,6 +134,35 @@ def test_an_svg_is_drawn_without_what_is_outside_of_it(tmp_path) -> None:
     assert not (image[..., 0] > 200).any() and is_svg(text.encode()) and not is_svg(b"\x89PNG")
 
 
+def test_an_svgs_own_paints_stay() -> None:
+    """Gradients are named in several ways; only what is not the file's own goes."""
+    ramp = '<linearGradient id="a"><stop stop-color="#0000ff"/></linearGradient>'
+    paints = ("url(#a)", "url('#a')", "url( #a )", "URL(#a)")
+    boxes = "".join(f'<rect x="{5 * k}" width="5" height="10" fill="{paint}"/>' for k, paint in enumerate(paints))
+    made = safe_svg(f'{SVG}{ramp}{boxes}<rect fill="url(https://example.org#a)"/></svg>'.encode()).decode()
+    assert all(paint in made for paint in paints) and "example.org" not in made
+    image = np.asarray(svg_picture(f"{SVG}{ramp}{boxes}</svg>".encode()))
+    assert tuple(image[500, 250]) == tuple(image[500, 750]) == (0, 0, 255, 255)
+
+
+def test_an_svg_of_any_stated_size_has_its_form() -> None:
+    """Its own size is not drawn: it may be a hundred metres, or a thread."""
+    for width, height, form in ((1e6, 5e5, (1024, 2048)), (1, 40, (2048, 51))):
+        text = SVG.replace('width="20" height="10"', f'width="{width}" height="{height}"')
+        text += '<rect width="100%" height="100%"/></svg>'
+        assert np.asarray(svg_picture(text.encode())).shape[:2] == pytest.approx(form, abs=1)
+
+
+def test_bars_take_whole_pixels() -> None:
+    """Else some would be a pixel wider than others, and a reader less sure."""
+    image = pixels(draw(CodeDrawing(kind="code128", text="PUMP-40-00123", module=0.33)).png)
+    row = on_white(draw(CodeDrawing(kind="code128", text="PUMP-40-00123", module=0.33)).png)[image.shape[0] // 2, :, 0]
+    edges = np.flatnonzero(np.diff((row < 128).astype(int)))
+    runs = np.diff(edges)
+    assert (runs % runs.min() == 0).all() and set(runs // runs.min()) <= {1, 2, 3, 4}
+    assert len(np.unique(row)) == 2, "black and white, nothing between"
+
+
 @pytest.mark.parametrize(
     ("text", "words"),
     [

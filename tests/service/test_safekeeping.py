@@ -16,12 +16,14 @@ from PIL import Image
 
 from usual_lamp.core.appearance import SHELF, Appearance
 from usual_lamp.core.appearance.texture import Texture
-from usual_lamp.core.scene import Assign
+from usual_lamp.core.decals import TextDrawing
+from usual_lamp.core.decals.fonts import SHIPPED
+from usual_lamp.core.scene import Assign, Decal, SetDecals, SetLighting
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT
-from usual_lamp.service import clean_up, editing, pictures, reviews, room, shelf, stills, tidying
+from usual_lamp.service import clean_up, decals, editing, pictures, reviews, room, shelf, stills, tidying
 from usual_lamp.service.errors import Refused
 from usual_lamp.store import DatabaseAway, NoRoom, Store, blobs
-from usual_lamp.store.tables import Blob, ModelRevision, Review, SceneVersion, Still, StillTile
+from usual_lamp.store.tables import Blob, ModelRevision, Review, SceneVersion, Still, StillLight, StillTile
 
 NOW = timedelta(0)
 
@@ -193,3 +195,79 @@ def test_many_who_ask_the_same_for_the_first_time_are_all_answered(store, review
 
     with ThreadPoolExecutor(12) as pool:
         assert all(pool.map(ask, range(12)))
+
+
+def finished(store, review: str, number: int) -> str:
+    """A still that is done and keeps its light, so many minutes younger than the first."""
+    id = stills.take(store, review, DEFAULT_SHOT, "coarse", (64, 64))
+    with store.begin() as session:
+        still = session.get(Still, id)
+        still.state, still.light_kept, still.created = "done", True, still.created + timedelta(minutes=number)
+        session.add(StillLight(still_id=id, tile=0, means=b"x"))
+    return id
+
+
+def test_the_newest_stills_keep_their_light(store, review) -> None:
+    made = [finished(store, review, number) for number in range(tidying.LIGHT_KEPT + 2)]
+    stills.set_removed(store, made[-1], True)
+    busy = stills.take(store, review, DEFAULT_SHOT, "coarse", (64, 64))
+    with store.begin() as session:
+        session.add(StillLight(still_id=busy, tile=0, means=b"x"))
+    tidying.tidy(store)
+    with store.begin() as session:
+        kept = {light.still_id for light in session.query(StillLight)}
+        told = {still.id for still in session.query(Still).filter(Still.light_kept.is_(True))}
+    assert kept == {*made[1:-1], busy}, "the oldest let go, the removed one too; one that is being traced keeps all"
+    assert told == set(made[1:-1])
+    assert {line.id: line.light_kept for line in stills.list_stills(store, review)}[made[0]] is False
+    with pytest.raises(Refused, match="not kept"):
+        stills.relight(store, made[0], stills.lighting_of(store, made[0]))
+
+
+def test_a_still_is_taken_from_light_that_is_fine_enough(store, review) -> None:
+    """Only one that has as many samples, of the same shot and size, and nothing but levels changed since."""
+    first = finished(store, review, 0)
+
+    def source(quality: str = "coarse", size: tuple[int, int] = (64, 64), grain: float | None = None) -> str | None:
+        id = stills.take(store, review, DEFAULT_SHOT, quality, size, grain=grain)
+        with store.begin() as session:
+            return session.get(Still, id).relit_of
+
+    def light(**change) -> None:
+        lighting = editing.look_at(store, review).scene.lighting
+        editing.edit(store, review, SetLighting(lighting=lighting.model_copy(update=change)))
+
+    assert source() == first and source("fair") is None and source(size=(80, 64)) is None
+    assert source(grain=0.05) is None, "its grain is not known"
+    light(brightness=1.7, glow=-2.0, place=3, name="Brighter")
+    assert source() == first
+    light(turn=20.0)
+    assert source() is None
+    light(turn=0.0)
+    stills.set_removed(store, first, True)
+    assert source() is None
+
+
+def test_where_a_lighting_stands_in_its_list_is_not_part_of_the_picture(store, review) -> None:
+    still = finished(store, review, 0)
+    lighting = editing.look_at(store, review).scene.lighting
+    editing.edit(store, review, SetLighting(lighting=lighting.model_copy(update={"place": 7, "name": "Second"})))
+    (line,) = stills.list_stills(store, review)
+    assert line.id == still and line.current
+
+
+def test_fonts_and_pictures_of_decals_stay_with_the_decals(store, review) -> None:
+    font, _ = decals.keep_font(store, io.BytesIO(SHIPPED["mono"][1].read_bytes()))
+    drawing = TextDrawing(font=font)
+    made = decals.drawn(store, drawing)
+    other = decals.drawn(store, TextDrawing(text="NOBODY WEARS THIS"))
+    lies = dict(center=(0, 0, 0), right=(1, 0, 0), up=(0, 1, 0), width=made.width, height=made.height)
+    label = Decal.model_validate(
+        {"name": "Label", "picture": made.picture, "part": part(store, review), "drawing": drawing} | lies
+    )
+    editing.edit(store, review, SetDecals(decals={"a": label}))
+    editing.edit(store, review, SetDecals(decals={"a": None}))
+    tidying.tidy(store, NOW)
+    left = names(store)
+    assert made.picture in left and font.removeprefix("font:") in left and other.picture not in left
+    assert decals.drawn(store, drawing) == made, "after undo it is drawn as before"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+import pytest
 
 from usual_lamp.core.exr import exr_of
 from usual_lamp.service import reviews
@@ -122,3 +123,40 @@ def test_lightings_are_kept_carried_and_start_new_reviews(client, review, store,
     assert client.delete(f"/api/lightings/kept/{kept}").status_code == 204
     assert client.post(f"/api/reviews/{review}/lightings/fit", json={"kept": kept, "camera": CAMERA}).status_code == 404
     assert client.put("/api/lightings/start", json={"kept": kept}).status_code == 404
+
+
+def test_the_brightest_directions_are_told(client, review) -> None:
+    lighting = shown(client, review) | {"surroundings": "field"}
+    found = ok(client.post("/api/brightest", json={"lighting": lighting}))["directions"]
+    assert 1 <= len(found) <= 5 and found[0]["share"] > 0.1
+    assert all(0 < one["elevation"] <= 90 and -180 <= one["azimuth"] <= 180 for one in found)
+    even = ok(client.post("/api/brightest", json={"lighting": lighting | {"surroundings": "even"}}))
+    assert even["directions"] == []
+    turned = ok(client.post("/api/brightest", json={"lighting": lighting | {"turn": 90}}))["directions"]
+    assert turned == found, "as they are before they are rotated"
+
+
+def test_balance_heeds_the_backdrop(client, review) -> None:
+    lighting = shown(client, review)
+    shares = {"environment": 0.2, **dict.fromkeys(lighting["lamps"], 0.8 / len(lighting["lamps"]))}
+    key = next(iter(lighting["lamps"]))
+    wish = {"lighting": lighting, "shares": shares, "key": key, "ratio": 1.0}
+    plain, darker = (
+        ok(client.post("/api/balance", json=wish | {"backdrop": change}))["lighting"] for change in (0.0, 2.0)
+    )
+    assert darker["lamps"][key]["level"] == pytest.approx(plain["lamps"][key]["level"] - 2.0, abs=0.02)
+    assert darker["backdrop"] == plain["backdrop"]
+    assert client.post("/api/balance", json=wish | {"backdrop": 99}).status_code == 422
+
+
+def test_a_still_tells_its_lighting_and_takes_levels_only(client, review) -> None:
+    asked = {"shot": "shot-1", "quality": "coarse", "width": 64, "height": 64}
+    still = ok(client.post(f"/api/reviews/{review}/stills", json=asked), 201)["id"]
+    lighting = ok(client.get(f"/api/stills/{still}/lighting"))["lighting"]
+    named = {lamp["name"] for lamp in shown(client, review)["lamps"].values()}
+    assert {lamp["name"] for lamp in lighting["lamps"].values()} == named and "Key" in named
+    (line,) = ok(client.get(f"/api/reviews/{review}/stills"))["stills"]
+    assert (line["light_kept"], line["relit"]) == (False, False)
+    reply = client.post(f"/api/stills/{still}/relight", json={"lighting": lighting})
+    assert reply.status_code == 409 and "not kept" in reply.json["detail"]
+    assert client.get("/api/stills/none/lighting").status_code == 404

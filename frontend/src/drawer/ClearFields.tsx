@@ -1,7 +1,7 @@
 import type { Decal } from "../api/client";
 import { clearedPicture } from "../api/decals";
 import { toast } from "../api/toast";
-import { Amount } from "../ui/controls";
+import { Amount, Check } from "../ui/controls";
 
 interface Props {
   decal: Decal;
@@ -21,16 +21,11 @@ export function ClearFields({ decal, onChange }: Props) {
   };
   return (
     <>
-      <label className="flex items-center gap-1.5">
-        <input
-          type="checkbox"
-          checked={cleared !== null}
-          onChange={(event) =>
-            event.target.checked ? make({}) : onChange({ picture: cleared!.source, cleared: null })
-          }
-        />
-        Make its background clear
-      </label>
+      <Check
+        label="Make its background clear"
+        checked={cleared !== null}
+        onChange={(checked) => (checked ? make({}) : onChange({ picture: cleared!.source, cleared: null }))}
+      />
       {cleared && (
         <>
           <Amount
@@ -42,14 +37,11 @@ export function ClearFields({ decal, onChange }: Props) {
             digits={1}
             onCommit={(tolerance) => make({ tolerance })}
           />
-          <label className="flex items-center gap-1.5">
-            <input
-              type="checkbox"
-              checked={cleared.inside}
-              onChange={(event) => make({ inside: event.target.checked })}
-            />
-            Also what is enclosed
-          </label>
+          <Check
+            label="Also what is enclosed"
+            checked={cleared.inside}
+            onChange={(checked) => make({ inside: checked })}
+          />
         </>
       )}
     </>

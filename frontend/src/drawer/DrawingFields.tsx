@@ -3,7 +3,7 @@ import type { Drawing } from "../api/client";
 import { keepFont } from "../api/decals";
 import { FONTS } from "../api/generated/facts";
 import { toast } from "../api/toast";
-import { Choice, ColorField, NumberField } from "../ui/controls";
+import { Check, Choice, ColorField, NumberField } from "../ui/controls";
 import { FileButton } from "../ui/FileButton";
 
 export const KINDS: Record<Drawing["kind"], string> = {
@@ -111,27 +111,21 @@ export function DrawingFields({ drawing, onChange }: Props) {
         );
       })}
       {"numbers" in drawing && (
-        <label className="flex items-center gap-1.5">
-          <input
-            type="checkbox"
-            checked={drawing.numbers}
-            onChange={(event) => set({ numbers: event.target.checked })}
-          />
-          Numbers at long ticks
-        </label>
+        <Check
+          label="Numbers at long ticks"
+          checked={drawing.numbers}
+          onChange={(checked) => set({ numbers: checked })}
+        />
       )}
       {!unused.includes("color") && (
         <ColorField label="Colour" value={drawing.color} onCommit={(color) => set({ color })} />
       )}
       {"behind" in drawing && (
-        <label className="flex items-center gap-1.5">
-          <input
-            type="checkbox"
-            checked={drawing.behind !== null}
-            onChange={(event) => set({ behind: event.target.checked ? "#FFFFFF" : null })}
-          />
-          On white
-        </label>
+        <Check
+          label="On white"
+          checked={drawing.behind !== null}
+          onChange={(checked) => set({ behind: checked ? "#FFFFFF" : null })}
+        />
       )}
     </fieldset>
   );

@@ -1,5 +1,5 @@
 import type { Decal } from "../api/client";
-import { Amount, Choice } from "../ui/controls";
+import { Amount, Check, Choice } from "../ui/controls";
 
 type Finish = Decal["finish"];
 
@@ -51,25 +51,19 @@ export function FinishFields({ finish, onChange }: { finish: Finish; onChange: (
             unit="mm"
             onCommit={(relief) => set({ relief })}
           />
-          <label className="flex items-center gap-1.5">
-            <input
-              type="checkbox"
-              checked={finish.filled}
-              onChange={(event) => set({ filled: event.target.checked })}
-            />
-            Filled with its colours
-          </label>
+          <Check
+            label="Filled with its colours"
+            checked={finish.filled}
+            onChange={(checked) => set({ filled: checked })}
+          />
         </>
       )}
       {!isRelief && (
-        <label className="flex items-center gap-1.5">
-          <input
-            type="checkbox"
-            checked={finish.roughness !== null}
-            onChange={(event) => set({ roughness: event.target.checked ? 0.3 : null })}
-          />
-          Roughness of its own
-        </label>
+        <Check
+          label="Roughness of its own"
+          checked={finish.roughness !== null}
+          onChange={(checked) => set({ roughness: checked ? 0.3 : null })}
+        />
       )}
       {!isRelief && finish.roughness !== null && (
         <Amount

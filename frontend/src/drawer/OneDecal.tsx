@@ -3,7 +3,7 @@ import type { Decal, Drawing, Edit, Model, Standing } from "../api/client";
 import { drawn } from "../api/decals";
 import { toast } from "../api/toast";
 import { useDesk } from "../state/deskStore";
-import { Amount, Button, Choice, Hint, NumberField } from "../ui/controls";
+import { Amount, Button, Check, Choice, Hint, NumberField } from "../ui/controls";
 import { NameField } from "../ui/NameField";
 import { shifted } from "../viewport/decalShape";
 import { ClearFields } from "./ClearFields";
@@ -225,14 +225,7 @@ export function OneDecal({ reviewId, id, decal, model, standing, edit }: Props) 
       )}
       <FinishFields finish={decal.finish} onChange={(finish) => set({ finish })} />
       <div className="flex items-center justify-between">
-        <label className="flex items-center gap-1.5">
-          <input
-            type="checkbox"
-            checked={decal.locked}
-            onChange={(event) => set({ locked: event.target.checked })}
-          />
-          Locked
-        </label>
+        <Check label="Locked" checked={decal.locked} onChange={(checked) => set({ locked: checked })} />
         {ids.length > 1 && ids.at(-1) !== id && (
           <Hint text="It lies over the part's other decals then">
             <Button look="text" onClick={raise}>
@@ -242,14 +235,7 @@ export function OneDecal({ reviewId, id, decal, model, standing, edit }: Props) 
         )}
       </div>
       <div className="flex items-center justify-between">
-        <label className="flex items-center gap-1.5">
-          <input
-            type="checkbox"
-            checked={decal.mirrored}
-            onChange={(event) => set({ mirrored: event.target.checked })}
-          />
-          Mirrored
-        </label>
+        <Check label="Mirrored" checked={decal.mirrored} onChange={(checked) => set({ mirrored: checked })} />
         {same.length > 0 && (
           <Button look="text" onClick={spread}>
             Copy to {same.length === 1 ? "the same part" : `all ${same.length} same parts`}

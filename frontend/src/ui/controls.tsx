@@ -251,6 +251,22 @@ export function ColorField({ label, value, disabled, onPreview, onCommit }: Colo
   );
 }
 
+interface CheckProps {
+  label: ReactNode;
+  checked: boolean;
+  onChange: (checked: boolean) => void;
+}
+
+/** A box to tick, with its words. */
+export function Check({ label, checked, onChange }: CheckProps) {
+  return (
+    <label className="flex items-center gap-1.5">
+      <input type="checkbox" checked={checked} onChange={(event) => onChange(event.target.checked)} />
+      {label}
+    </label>
+  );
+}
+
 export function Mark() {
   return (
     <svg width="24" height="20" viewBox="0 0 24 20" aria-hidden="true">

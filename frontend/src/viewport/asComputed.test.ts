@@ -1,8 +1,9 @@
 import { Texture as Picture, Vector2, Vector3 } from "three";
 import { describe, expect, it } from "vitest";
-import type { Appearance, Camera, Placement } from "../api/client";
+import type { Appearance, Camera, Decal, Placement } from "../api/client";
 import { viewOf } from "../state/camera";
 import numbers from "./core.numbers.json";
+import { laidOut } from "./decalShape";
 import { exposureScale } from "./exposure";
 import { Lens } from "./lens";
 import { placementMatrix, placementOf } from "./placement";
@@ -43,6 +44,14 @@ describe("what the shaded picture computes is what the core says", () => {
       const place = new Vector2(x, y).applyMatrix3(picture.matrix);
       expect(place.x).toBeCloseTo(shares[k]![0]!, 6);
       expect(1 - place.y).toBeCloseTo(shares[k]![1]!, 6);
+    });
+  });
+
+  it.each(numbers.decals)("where a point lies on a decal %#", ({ decal, at, places }) => {
+    at.forEach((point, k) => {
+      const [x, y] = laidOut(decal as unknown as Decal, new Vector3(...point));
+      expect(x).toBeCloseTo(places[k]![0]!, 6);
+      expect(y).toBeCloseTo(places[k]![1]!, 6);
     });
   });
 

@@ -14,7 +14,7 @@ function axesOf(decal: Decal): { side: Vector3; up: Vector3; out: Vector3 } {
   return { side, up: out.clone().cross(side), out };
 }
 
-function turned(decal: Decal, x: number, y: number, back: boolean): [number, number] {
+function byTurn(decal: Decal, x: number, y: number, back: boolean): [number, number] {
   const turn = ((back ? -1 : 1) * decal.turn * Math.PI) / 180;
   const [c, s] = [Math.cos(turn), Math.sin(turn)];
   return [x * c - y * s, x * s + y * c];
@@ -36,13 +36,13 @@ export function laidOut(decal: Decal, point: Vector3): [number, number, number] 
     if (along === "up") x = around;
     else y = around;
   }
-  return [...turned(decal, x, y, true), away];
+  return [...byTurn(decal, x, y, true), away];
 }
 
 /** The point in the part's frame that lies so many mm from a decal's middle along its width and height. */
 export function pointOn(decal: Decal, x: number, y: number): Vector3 {
   const { side, up, out } = axesOf(decal);
-  const [across, along] = turned(decal, x, y, false);
+  const [across, along] = byTurn(decal, x, y, false);
   const point = new Vector3(...decal.center);
   if (!decal.wrap) return point.addScaledVector(side, across).addScaledVector(up, along);
   const { radius } = decal.wrap;
@@ -59,7 +59,7 @@ export function shifted(decal: Decal, x: number, y: number): Pick<Decal, "center
   const center = pointOn(decal, x, y).toArray();
   if (!decal.wrap) return { center, right: decal.right, up: decal.up };
   const { radius, along } = decal.wrap;
-  const [across, rest] = turned(decal, x, y, false);
+  const [across, rest] = byTurn(decal, x, y, false);
   const angle = (along === "up" ? across : rest) / Math.abs(radius);
   const round = (along === "up" ? side : up)
     .multiplyScalar(Math.cos(angle))
@@ -89,7 +89,7 @@ export function outlineOf(decal: Decal): BufferGeometry {
 }
 
 /** A decal at another spot, standing as it stood: what the core will say when it is let go. */
-export function carried(decal: Decal, from: StagedPart | undefined, to: StagedPart, hit: Hit): Decal {
+export function draggedTo(decal: Decal, from: StagedPart | undefined, to: StagedPart, hit: Hit): Decal {
   const up = new Vector3(...decal.up);
   if (from) up.transformDirection(from.group.matrix);
   const inverse = to.group.matrix.clone().invert();

@@ -11,7 +11,7 @@ import {
   TextureLoader,
 } from "three";
 import type { Decal, Standing } from "../api/client";
-import { carried, cut, laidOut, outlineOf } from "./decalShape";
+import { cut, draggedTo, laidOut, outlineOf } from "./decalShape";
 import type { Hit } from "./picking";
 import type { StagedPart } from "./stagedPart";
 
@@ -89,7 +89,7 @@ export class Decals {
     const part = hit && this.parts().get(hit.uid);
     if (id !== undefined && !part) return;
     const from = decal && this.parts().get(decal.part);
-    this.dragged = id && decal && part ? { id, decal: carried(decal, from, part, hit) } : undefined;
+    this.dragged = id && decal && part ? { id, decal: draggedTo(decal, from, part, hit) } : undefined;
     this.again();
     this.enframe();
   }

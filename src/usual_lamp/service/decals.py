@@ -9,7 +9,7 @@ import numpy as np
 from PIL import Image
 
 from usual_lamp.core.camera import Camera
-from usual_lamp.core.decals import Drawing, draw, resized
+from usual_lamp.core.decals import Drawing, Drawn, draw, resized
 from usual_lamp.core.decals.fonts import OWN
 from usual_lamp.core.exr import UnreadablePicture
 from usual_lamp.core.picture.clearing import without_background
@@ -51,9 +51,9 @@ def place(
     way, matrix = camera.basis()[1], found.assembly.world[uid]
     at = (np.array(point), np.array(normal))
     if decal is None and drawing is not None:
-        made = drawn(store, drawing)
-        fits = placed(mesh, face, matrix, *at, way, made.width / made.height)
-        drawing = resized(drawing, float(fits["width"]) / made.width)  # type: ignore[arg-type]
+        form = _draw(store, drawing)
+        fits = placed(mesh, face, matrix, *at, way, form.width / form.height)
+        drawing = resized(drawing, fits["width"] / form.width)
         made = drawn(store, drawing)
         content, size = made.picture, (made.width, made.height)
     if decal is not None and keep and decal.part in found.assembly.world:
@@ -81,13 +81,17 @@ class DrawnPicture:
 def drawn(store: Store, drawing: Drawing) -> DrawnPicture:
     """Make and keep the picture of a drawing. Raises Refused, NoRoom."""
     room.require(store)
-    try:
-        made = draw(drawing, lambda name: blobs.local(store, name))
-    except ValueError as error:
-        raise Refused(str(error)) from error
+    made = _draw(store, drawing)
     with store.begin() as session:
         picture = blobs.put_bytes(session, made.png, "image/png")
     return DrawnPicture(picture, made.width, made.height)
+
+
+def _draw(store: Store, drawing: Drawing) -> Drawn:
+    try:
+        return draw(drawing, lambda name: blobs.local(store, name))
+    except ValueError as error:
+        raise Refused(str(error)) from error
 
 
 def cleared(store: Store, wish: Cleared) -> str:

@@ -3,7 +3,7 @@ import { keepPicture } from "../../api/appearance";
 import type { Edit, Lighting, Standing } from "../../api/client";
 import { FLOOR_FINISH } from "../../api/generated/facts";
 import { toast } from "../../api/toast";
-import { Amount, Button, Choice, ColorField } from "../../ui/controls";
+import { Amount, Button, Check, Choice, ColorField } from "../../ui/controls";
 import { FileButton } from "../../ui/FileButton";
 import { FloorFields } from "./FloorFields";
 import { GroundFields } from "./GroundFields";
@@ -157,14 +157,11 @@ export function FloorAndBackdrop({ standing, id, lighting, edit }: Props) {
           )}
         </>
       )}
-      <label className="flex items-center gap-1.5">
-        <input
-          type="checkbox"
-          checked={backdrop.transparent}
-          onChange={(event) => setBackdrop({ transparent: event.target.checked })}
-        />
-        Transparent stills
-      </label>
+      <Check
+        label="Transparent stills"
+        checked={backdrop.transparent}
+        onChange={(checked) => setBackdrop({ transparent: checked })}
+      />
       {backdrop.transparent && (
         <p className="why">
           Stills are PNG files with product, shadow and reflection on nothing. Their shadow is exact over the

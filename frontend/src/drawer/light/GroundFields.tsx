@@ -1,5 +1,5 @@
 import type { Lighting } from "../../api/client";
-import { NumberField } from "../../ui/controls";
+import { Check, NumberField } from "../../ui/controls";
 
 type Backdrop = Lighting["backdrop"];
 
@@ -12,14 +12,11 @@ interface Props {
 export function GroundFields({ backdrop, setBackdrop }: Props) {
   return (
     <>
-      <label className="flex items-center gap-1.5">
-        <input
-          type="checkbox"
-          checked={backdrop.grounded}
-          onChange={(event) => setBackdrop({ grounded: event.target.checked })}
-        />
-        Their lower part lies on the floor
-      </label>
+      <Check
+        label="Their lower part lies on the floor"
+        checked={backdrop.grounded}
+        onChange={(checked) => setBackdrop({ grounded: checked })}
+      />
       {backdrop.grounded && (
         <>
           <Length

@@ -1,7 +1,7 @@
 import type { Edit, Lighting, Standing } from "../../api/client";
 import { useSurroundings } from "../../api/lighting";
 import { useDesk } from "../../state/deskStore";
-import { Amount, Button, ColorField, Hint } from "../../ui/controls";
+import { Amount, Button, Check, ColorField, Hint } from "../../ui/controls";
 
 import { BrightDial } from "./BrightDial";
 
@@ -107,14 +107,11 @@ export function SurroundingsFields({ standing, id, lighting, edit }: Props) {
         onCommit={(saturation) => commit({ saturation })}
       />
       <ColorField label="Tint" value={lighting.tint} onCommit={(tint) => commit({ tint })} />
-      <label className="flex items-center gap-1.5">
-        <input
-          type="checkbox"
-          checked={Boolean(lighting.below)}
-          onChange={(event) => commit({ below: event.target.checked ? "#808080" : null })}
-        />
-        Ground in a colour of its own
-      </label>
+      <Check
+        label="Ground in a colour of its own"
+        checked={Boolean(lighting.below)}
+        onChange={(checked) => commit({ below: checked ? "#808080" : null })}
+      />
       {lighting.below && (
         <ColorField label="Ground" value={lighting.below} onCommit={(below) => commit({ below })} />
       )}

@@ -56,6 +56,12 @@ def font_named(name: str, font_of: FontOf | None = None) -> Font:
     return read_font(SHIPPED[name][1])
 
 
+def fallback() -> Path | None:
+    """The font that gives missing glyphs; None where the system does not have it."""
+    path = SHIPPED[FALLBACK][1]
+    return path if path.exists() else None
+
+
 def decode(request: dict[str, Any], say: Callable[..., None]) -> dict[str, Any]:
     """In the sandbox: see whether the file `source` is a font, and copy it into the job's folder as `font`.
 
@@ -73,7 +79,7 @@ def decode(request: dict[str, Any], say: Callable[..., None]) -> dict[str, Any]:
 def read_font(path: Path) -> Font:
     """A TrueType or OpenType file. Raises ValueError."""
     from fontTools.pens.boundsPen import BoundsPen
-    from fontTools.ttLib import TTFont, TTLibError
+    from fontTools.ttLib import TTFont
 
     try:
         with TTFont(path, lazy=True) as file:
@@ -88,7 +94,7 @@ def read_font(path: Path) -> Font:
                 cap = float(pen.bounds[3]) if pen.bounds else cap
             advances = {code: widths[glyph][0] / em for code, glyph in cmap.items() if glyph in widths}
             family = names.getDebugName(16) or names.getDebugName(1)
-    except (TTLibError, KeyError, AttributeError, OSError, AssertionError) as error:
+    except Exception as error:  # whatever the reader raises on damaged bytes
         raise ValueError("The file is no TrueType or OpenType font that can be read.") from error
     if not advances or not family:
         raise ValueError("The font has no glyphs or no name.")

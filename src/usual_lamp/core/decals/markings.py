@@ -15,6 +15,7 @@ BOLT = (
 
 
 def marking(drawing: MarkingDrawing) -> Sheet:
+    """The sheet of an arrow or a warning sign, mm."""
     if drawing.kind == "arrow":
         return _arrow(drawing)
     return _turning(drawing) if drawing.kind == "turning arrow" else _triangle(drawing)
@@ -38,6 +39,7 @@ def _turning(drawing: MarkingDrawing) -> Sheet:
     head = min(2.6 * w / r, 1.6 * half)
 
     def at(angle: float, radius: float) -> str:
+        """A point by its angle from straight up, clockwise, as SVG writes it."""
         return f"{middle + radius * np.sin(angle):.4f} {middle - radius * np.cos(angle):.4f}"
 
     # The arc ends a little within the head, so that no seam shows.

@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import dataclass
-from pathlib import Path
 from xml.sax.saxutils import escape
 
-from usual_lamp.core.decals.fonts import FALLBACK, SHIPPED, Font, font_named
+from usual_lamp.core.decals.fonts import FALLBACK, Font, fallback, font_named
 
 
 class CannotDraw(ValueError):
@@ -24,12 +22,8 @@ class Sheet:
     fonts: tuple[Font, ...] = ()
     crop: bool = True
     """Whether the picture ends where its ink does."""
-
-
-def fallback() -> Iterator[Path]:
-    path = SHIPPED[FALLBACK][1]
-    if path.exists():
-        yield path
+    grid: float | None = None
+    """mm that take a whole number of pixels, as a code's bars do."""
 
 
 def words_at(
@@ -45,7 +39,7 @@ def words_at(
 
 def width_of(line: str, font: Font, size: float, spacing: float) -> float:
     """mm. Raises CannotDraw for a sign that neither the font nor the one in its place has."""
-    spare = font_named(FALLBACK).advances if next(fallback(), None) else {}
+    spare = font_named(FALLBACK).advances if fallback() else {}
     missing = [c for c in line if ord(c) not in font.advances and ord(c) not in spare and not c.isspace()]
     if missing:
         raise CannotDraw(f"This font has no “{missing[0]}”. Leave it out, or select another font.")

@@ -21,6 +21,9 @@ HREFS = ("href", "{http://www.w3.org/1999/xlink}href")
 NOT_DRAWN = ("script", "foreignObject", "iframe", "audio", "video", "animate", "set", "handler", "listener")
 EMBEDDED = re.compile(r"data:image/(png|jpeg|webp|gif);base64,", re.IGNORECASE)
 
+OUTSIDE = re.compile(r"url\((?!\s*['\"]?#)", re.IGNORECASE)
+"""A paint, clip or mask that is not one of the file's own."""
+
 
 def is_svg(data: bytes) -> bool:
     """Whether a file looks like SVG: text with an svg element near its start."""
@@ -42,8 +45,7 @@ def safe_svg(data: bytes) -> bytes:
     for element in root.iter():
         for name, value in list(element.attrib.items()):
             is_reference = name in HREFS and not value.startswith("#") and not EMBEDDED.match(value)
-            outside = "url(" in value and re.search(r"url\(\s*['\"]?(?!#)", value)
-            if is_reference or outside or name.lower().startswith("on"):
+            if is_reference or OUTSIDE.search(value) or name.lower().startswith("on"):
                 del element.attrib[name]
     return ElementTree.tostring(root)
 
@@ -56,7 +58,8 @@ def svg_picture(data: bytes) -> Image.Image:
     fonts = [str(path) for _, path in SHIPPED.values() if path.exists()]
     options = {"svg_string": text, "skip_system_fonts": True, "font_files": fonts, "sans_serif_family": "DejaVu Sans"}
     try:
-        small: Image.Image = Image.open(io.BytesIO(bytes(resvg_py.svg_to_bytes(**options))))
+        # A small one tells its form, whatever size it says it has.
+        small: Image.Image = Image.open(io.BytesIO(bytes(resvg_py.svg_to_bytes(**options, width=32))))
         longer = "width" if small.width >= small.height else "height"
         drawn: Image.Image = Image.open(io.BytesIO(bytes(resvg_py.svg_to_bytes(**options, **{longer: LARGEST}))))
     except ValueError as error:

@@ -12,6 +12,7 @@ from PIL import Image
 from usual_lamp.core.appearance.color_difference import linear_to_lab
 from usual_lamp.core.exr import UnreadablePicture
 from usual_lamp.core.picture.read import linear, png_of
+from usual_lamp.core.picture.tone import srgb_encode
 
 EDGE = 2
 """Pixels beside what is cleared in which colours may be mixed with the background's."""
@@ -43,8 +44,7 @@ def without_background(png: bytes, tolerance: float, inside: bool = False) -> by
     share = np.where(beside, _covered(values[..., :3], behind, alike, beside), np.where(alike, 0.0, 1.0))
     freed = behind + (values[..., :3] - behind) / np.maximum(share, 0.05)[..., None]
     color = np.where(beside[..., None], np.clip(freed, 0.0, 1.0), values[..., :3])
-    encoded = np.where(color <= 0.0031308, 12.92 * color, 1.055 * np.maximum(color, 1e-9) ** (1 / 2.4) - 0.055)
-    made = np.concatenate([encoded, (values[..., 3] * share)[..., None]], axis=-1)
+    made = np.concatenate([srgb_encode(color), (values[..., 3] * share)[..., None]], axis=-1)
     return png_of(np.round(np.clip(made, 0.0, 1.0) * 255.0).astype(np.uint8))
 
 

@@ -104,6 +104,7 @@ def denoise(layers: Layers, fast: bool = False) -> Clean:
     guides = {"albedo": albedo, "normal": normal}
 
     def clean(image: Image, quality: int) -> Image:
+        """One picture (H, W, 3) without grain, by a network of that quality."""
         return _without_border(_filter("color", _bordered(image), guides, quality))
 
     if fast:

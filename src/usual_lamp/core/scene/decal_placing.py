@@ -56,7 +56,7 @@ def placed(
     around = round_face(mesh, face)
     if around is not None:
         center, out, up, right, wrap = _turned_to(around, center, out, up, right)
-        corners = _unrolled(corners, center, out, up, right, wrap)
+        corners = unrolled(corners, center, out, up, right, wrap)
     width, height = size or _fitting(corners, center, right, up, aspect)
     depth = max(LEAST_DEPTH, DEPTH * max(width, height))
     return {
@@ -138,8 +138,9 @@ def _turned_to(
     return center, out, up, np.cross(up, out), (round(radius, 4), along)
 
 
-def _unrolled(points: Array, center: Array, out: Array, up: Array, right: Array, wrap: tuple[float, Wrapped]) -> Array:
-    """Points of a cylinder laid flat into the decal's plane, by arc length."""
+def unrolled(points: Array, center: Array, out: Array, up: Array, right: Array, wrap: tuple[float, Wrapped]) -> Array:
+    """Points (N, 3) of a cylinder, mm, laid flat into the decal's plane by arc length; `wrap` is the radius, negative
+    inside of a bore, and the direction that lies along the axis."""
     radius, along = wrap
     side, axis = (right, up) if along == "up" else (up, right)
     moved = points - center
@@ -151,6 +152,7 @@ def _upright(normal: Array, view_up: Array) -> Array:
     """The axis of the review, laid into the face, that is nearest to the view's up: a label leans only when asked."""
 
     def flat(way: Array) -> Array:
+        """What of a direction lies in the face."""
         return way - normal * (way @ normal) / (normal @ normal)
 
     seen = flat(view_up)

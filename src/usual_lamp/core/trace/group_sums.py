@@ -11,13 +11,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from usual_lamp.core.camera import exposure_scale
-from usual_lamp.core.light.surroundings import REFERENCE_EV
+from usual_lamp.core.light.surroundings import LUMINANCE, REFERENCE_EV
 from usual_lamp.core.scene.document import Lighting
 from usual_lamp.core.scene.light_groups import light_groups
 from usual_lamp.core.trace.plan import CHANNELS
 
 Sums = NDArray[np.float32]
-LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
 GUIDES = 9
 """Channels before those of the groups: albedo, normal and the backdrop itself."""
 
