@@ -7,6 +7,7 @@ import math
 import numpy as np
 import pytest
 
+from usual_lamp.core.appearance import NEUTRAL
 from usual_lamp.core.exr import UnreadablePicture, exr_of
 from usual_lamp.core.light import LIGHTINGS, directions, irradiance, lamps, panorama, surroundings_map
 from usual_lamp.core.light.arranging import (
@@ -38,7 +39,7 @@ from usual_lamp.core.scene import (
 from usual_lamp.core.scene.carrying import CarriedLighting
 from usual_lamp.core.scene.document import FIRST_LIGHTING, Backdrop, Floor
 from usual_lamp.core.scene.light_groups import CannotBalance, balanced
-from usual_lamp.core.scene.resolution import DEFAULT_SHOT, trace_inputs
+from usual_lamp.core.scene.resolution import DEFAULT_SHOT, ground_of, trace_inputs
 
 LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
 KEY = lamps.PanelLamp(name="Key", position=(100, -100, 100))
@@ -334,7 +335,7 @@ def test_a_lighting_is_carried_to_another_product_and_view() -> None:
     }
     lighting = Lighting(lamps=made, turn=100.0, floor_finish=Floor(lift=2.0))
     large = Stand(np.array([1000.0, 0.0, 500.0]), 800.0, 0.0, np.array([7000.0, 0.0, 2000.0]))
-    found = CarriedLighting.of(lighting, STAND, {"b" * 64: "unused"}).to(large)
+    found = CarriedLighting.of(lighting, STAND, {"b" * 64: "unused"}, {}).to(large)
     for id, lamp in made.items():
         before, after = (
             illuminance(one, stand.center[None])[0] for one, stand in ((lamp, STAND), (found.lamps[id], large))
@@ -344,8 +345,21 @@ def test_a_lighting_is_carried_to_another_product_and_view() -> None:
     np.testing.assert_allclose(np.subtract(found.lamps["key"].position, large.center), (-y, x, z), atol=2)
     assert found.turn == pytest.approx(-170.0) and found.lamps["sun"].azimuth == pytest.approx(-100.0)
     assert found.floor_finish.lift == pytest.approx(20.0)
-    again = CarriedLighting.of(found, large, {}).to(STAND)
+    again = CarriedLighting.of(found, large, {}, {}).to(STAND)
     np.testing.assert_allclose(again.lamps["rim"].position, made["rim"].position, atol=0.2)
+
+
+def test_a_floor_takes_along_what_it_wears() -> None:
+    """An appearance of the review's own goes with a kept lighting, and out again when its coming is undone."""
+    own = {id: NEUTRAL.model_copy(update={"id": id, "name": id}) for id in ("slate", "chalk")}
+    lighting = Lighting(floor_finish=Floor(kind="appearance", appearance="slate"))
+    carried = CarriedLighting.of(lighting, STAND, {}, own).fitted(STAND)
+    assert list(carried.appearances) == ["slate"]
+    scene = Scene(models={}, shots={})
+    edit = SetLightings(lightings={"kept": carried.lighting}, show="kept", define=carried.appearances)
+    after, back = edit.apply(scene, set())
+    assert ground_of(after, after.lighting) == own["slate"]
+    assert back.apply(after, set())[0] == scene
 
 
 @pytest.mark.parametrize(("ratio", "all"), [(3.0, 0.0), (0.5, 1.0)])

@@ -99,7 +99,7 @@ export function keepLighting(review: string, lighting: string, camera: Camera) {
 /** A kept lighting, sized to the product of a review and turned to the view. */
 export function fittedLighting(review: string, kept: string, camera: Camera) {
   const body = { kept, camera };
-  return taken<{ lighting: Lighting; panoramas: Record<string, string> }>(
+  return taken<Schemas["LightingFitted"]>(
     api.POST("/api/reviews/{review_id}/lightings/fit", { ...at(review), body }),
   );
 }

@@ -15,8 +15,7 @@ def first_lighting(session: Session, stand: Stand) -> CarriedLighting | None:
     row = session.scalars(select(KeptLighting).where(KeptLighting.is_start)).first()
     if row is None:
         return None
-    carried = carried_in(row)
-    return CarriedLighting.of(carried.to(stand), stand, carried.panoramas)
+    return carried_in(row).fitted(stand)
 
 
 def carried_in(row: KeptLighting) -> CarriedLighting:

@@ -44,7 +44,7 @@ def keep(store: Store, review_id: str, lighting_id: str, camera: Camera) -> str:
     if one is None:
         raise NotFound("That lighting is not in this review any more.")
     stand = lighting.stand(ResolvedScene(found.assembly, found.scene), camera)
-    carried = CarriedLighting.of(one, stand, found.scene.panoramas)
+    carried = CarriedLighting.of(one, stand, found.scene.panoramas, found.scene.appearances)
     with store.begin() as session:
         if len(session.scalars(select(KeptLighting.id)).all()) >= MOST_KEPT:
             raise Refused(f"There are {MOST_KEPT} kept lightings already. Remove one first.")
@@ -59,7 +59,7 @@ def fitted(store: Store, kept_id: str, review_id: str, camera: Camera) -> Carrie
         carried = carried_in(_require(session, kept_id))
     found = editing.look_at(store, review_id)
     stand = lighting.stand(ResolvedScene(found.assembly, found.scene), camera)
-    return CarriedLighting.of(carried.to(stand), stand, carried.panoramas)
+    return carried.fitted(stand)
 
 
 @again_when_overtaken

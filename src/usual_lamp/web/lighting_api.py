@@ -10,7 +10,7 @@ from flask import Response, request
 from flask_openapi3 import APIBlueprint
 from pydantic import BaseModel, Field
 
-from usual_lamp.core.appearance import hex_to_linear
+from usual_lamp.core.appearance import Appearance, hex_to_linear
 from usual_lamp.core.camera import Camera, exposure_scale
 from usual_lamp.core.exr import read_exr
 from usual_lamp.core.light import LIGHTINGS, Lamp, daylight, irradiance, shining
@@ -185,6 +185,7 @@ class FitLighting(BaseModel):
 class LightingFitted(BaseModel):
     lighting: Lighting
     panoramas: dict[str, str] = Field(description="names of imported ones that it uses, by content hash")
+    appearances: dict[str, Appearance] = Field(description="what its floor wears, where that did not ship")
 
 
 class StartWish(BaseModel):
@@ -326,7 +327,7 @@ def keep_lighting(path: schemas.ReviewPath, body: KeepLighting) -> Response:
 def fit_lighting(path: schemas.ReviewPath, body: FitLighting) -> Response:
     """A kept lighting, sized to the product and turned to the view; nothing is changed yet."""
     found = kept_lightings.fitted(store(), body.kept, path.review_id, body.camera)
-    return answer(LightingFitted(lighting=found.lighting, panoramas=found.panoramas))
+    return answer(LightingFitted(lighting=found.lighting, panoramas=found.panoramas, appearances=found.appearances))
 
 
 @lighting_api.put("/lightings/start", operation_id="startWithLighting", responses={"204": None})

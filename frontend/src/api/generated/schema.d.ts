@@ -2890,6 +2890,13 @@ export interface components {
         };
         /** LightingFitted */
         LightingFitted: {
+            /**
+             * Appearances
+             * @description what its floor wears, where that did not ship
+             */
+            appearances: {
+                [key: string]: components["schemas"]["Appearance"];
+            };
             lighting: components["schemas"]["Lighting"];
             /**
              * Panoramas
@@ -4445,6 +4452,14 @@ export interface components {
          * @description Add, exchange or (null) remove lightings, and say which is shown.
          */
         SetLightings: {
+            /**
+             * Define
+             * @description what their floors wear: to keep, or null: drop
+             * @default {}
+             */
+            define: {
+                [key: string]: components["schemas"]["Appearance"] | null;
+            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}

@@ -40,11 +40,11 @@ export function KeptLightings({ reviewId, standing, id, edit }: Props) {
     return cameraOf(view);
   };
   const use = async (one: string) => {
-    const { lighting, panoramas } = await fittedLighting(reviewId, one, camera());
+    const { lighting, panoramas, appearances } = await fittedLighting(reviewId, one, camera());
     const key = freshId(standing.scene.lightings, `lighting-${crypto.randomUUID().slice(0, 8)}`);
     const unknown = Object.entries(panoramas).filter(([hash]) => !(hash in standing.scene.panoramas));
     if (unknown.length) edit({ kind: "set_panoramas", panoramas: Object.fromEntries(unknown) });
-    edit({ kind: "set_lightings", lightings: { [key]: lighting }, show: key });
+    edit({ kind: "set_lightings", lightings: { [key]: lighting }, show: key, define: appearances });
   };
   const name = standing.scene.lightings[id]!.name;
   return (

@@ -28,6 +28,8 @@ export function Lightings({ reviewId, standing, shotId, id, lighting, edit }: Pr
   const beside = useDesk((state) => state.besideLighting);
   const isOwn = shot.lighting !== null;
   const order = inOrder(lightings);
+  const put = (changed: Record<string, Required<Lighting> | null>, show: string | null = null) =>
+    edit({ kind: "set_lightings", lightings: changed, show, define: {} });
   const moveUp = () => {
     const keys = order.map(([key]) => key);
     const at = keys.indexOf(id);
@@ -35,11 +37,11 @@ export function Lightings({ reviewId, standing, shotId, id, lighting, edit }: Pr
     const changed = keys.flatMap((key, place) =>
       lightings[key]!.place === place ? [] : [[key, { ...lightings[key]!, place }] as const],
     );
-    edit({ kind: "set_lightings", lightings: Object.fromEntries(changed), show: null });
+    put(Object.fromEntries(changed));
   };
   const use = (key: string) => {
     if (isOwn) edit({ kind: "set_shot", id: shotId, shot: { ...shot, lighting: key } });
-    else edit({ kind: "set_lightings", lightings: {}, show: key });
+    else put({}, key);
   };
   const copy = () => {
     const key = freshId(lightings, `lighting-${crypto.randomUUID().slice(0, 8)}`);
@@ -47,18 +49,13 @@ export function Lightings({ reviewId, standing, shotId, id, lighting, edit }: Pr
     const stem = lighting.name.replace(/ \d+$/, "");
     let name = `${stem} 2`;
     for (let number = 3; taken.has(name); number++) name = `${stem} ${number}`;
-    const show = isOwn ? null : key;
-    edit({
-      kind: "set_lightings",
-      lightings: { [key]: { ...lighting, name: name.slice(0, 60), place: LAST } },
-      show,
-    });
+    put({ [key]: { ...lighting, name: name.slice(0, 60), place: LAST } }, isOwn ? null : key);
     if (isOwn) edit({ kind: "set_shot", id: shotId, shot: { ...shot, lighting: key } });
   };
   const remove = () => {
     const next = Object.keys(lightings).find((key) => key !== id)!;
     if (isOwn) edit({ kind: "set_shot", id: shotId, shot: { ...shot, lighting: null } });
-    edit({ kind: "set_lightings", lightings: { [id]: null }, show: id === lit_by ? next : null });
+    put({ [id]: null }, id === lit_by ? next : null);
   };
   const many = Object.keys(lightings).length > 1;
   return (

@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 
+from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.light.arranging import Stand
 from usual_lamp.core.light.lamps import DistantLamp, Lamp, PhotometricLamp, Standing
 from usual_lamp.core.scene.document import Frozen, Lighting, Triple
@@ -26,16 +27,32 @@ class CarriedLighting(Frozen):
     eye: Triple
     panoramas: dict[str, str] = {}
     """Names of the imported ones that it uses, by content hash."""
+    appearances: dict[str, Appearance] = {}
+    """What its floor wears, where that is the review's own."""
 
     @staticmethod
-    def of(lighting: Lighting, stand: Stand, panoramas: dict[str, str]) -> CarriedLighting:
-        """Take a lighting along."""
+    def of(
+        lighting: Lighting, stand: Stand, panoramas: dict[str, str], appearances: dict[str, Appearance]
+    ) -> CarriedLighting:
+        """Take a lighting along, with what it uses of its review."""
+        floor = lighting.floor_finish.appearance
+        worn = {id: one for id, one in appearances.items() if id == floor}
         used = {name: label for name, label in panoramas.items() if lighting.surroundings == f"map:{name}"}
         x, y, z = stand.center.tolist()
         a, b, c = stand.eye.tolist()
         return CarriedLighting(
-            lighting=lighting, center=(x, y, z), radius=stand.radius, floor=stand.floor, eye=(a, b, c), panoramas=used
+            lighting=lighting,
+            center=(x, y, z),
+            radius=stand.radius,
+            floor=stand.floor,
+            eye=(a, b, c),
+            panoramas=used,
+            appearances=worn,
         )
+
+    def fitted(self, stand: Stand) -> CarriedLighting:
+        """The same on another product, see `to`."""
+        return CarriedLighting.of(self.to(stand), stand, self.panoramas, self.appearances)
 
     def to(self, stand: Stand) -> Lighting:
         """The lighting as it falls on another product, seen from another side."""

@@ -98,6 +98,7 @@ def first_scene(
         shots={DEFAULT_SHOT: shot},
         lightings={FIRST_LIGHTING: carried.lighting if carried else first_lighting(stand)},
         panoramas=carried.panoramas if carried else {},
+        appearances=carried.appearances if carried else {},
     )
 
 

@@ -25,7 +25,7 @@ class Assign(BaseEdit):
         look = require_look(scene, self.look)
         assignments, back = merged(look.assignments, self.assignments)
         looks = scene.looks | {self.look: look.model_copy(update={"assignments": assignments})}
-        appearances, back_define = _defined(scene, self.define, looks, scene.imported)
+        appearances, back_define = defined(scene, self.define, looks, scene.imported)
         changed = scene.model_copy(update={"appearances": appearances, "looks": looks})
         return changed, Assign(look=self.look, assignments=back, define=back_define)
 
@@ -67,7 +67,7 @@ class SetRules(BaseEdit):
         if len({rule.id for rule in self.rules}) < len(self.rules):
             raise EditRefused("Two rules have the same id.")
         looks = scene.looks | {self.look: look.model_copy(update={"rules": self.rules})}
-        appearances, back = _defined(scene, self.define, looks, scene.imported)
+        appearances, back = defined(scene, self.define, looks, scene.imported)
         changed = scene.model_copy(update={"appearances": appearances, "looks": looks})
         return changed, SetRules(look=self.look, rules=look.rules, define=back)
 
@@ -120,7 +120,7 @@ class SetLooks(BaseEdit):
         if shown not in looks:
             raise EditRefused("The look that is shown cannot be removed. Show another one first.")
         imported = scene.imported if self.imported is None else self.imported
-        appearances, back_define = _defined(scene, self.define, looks, imported)
+        appearances, back_define = defined(scene, self.define, looks, imported)
         changed = {"looks": looks, "look": shown, "imported": imported, "appearances": appearances}
         inverse = SetLooks(looks=back, show=scene.look, imported=scene.imported, define=back_define)
         return scene.model_copy(update=changed), inverse
@@ -157,7 +157,7 @@ class ReplaceAppearance(BaseEdit):
             rules = tuple(rule.model_copy(update={"appearance": renamed(rule.appearance)}) for rule in look.rules)
             looks[key] = look.model_copy(update={"assignments": assignments, "rules": rules})
         imported = {key: name and renamed(name) for key, name in scene.imported.items()}
-        appearances, back = _defined(scene, {new: self.new}, looks, imported)
+        appearances, back = defined(scene, {new: self.new}, looks, imported)
         changed = {"looks": looks, "imported": imported, "appearances": appearances}
         return scene.model_copy(update=changed), SetLooks(
             looks=dict(scene.looks), show=None, imported=scene.imported, define=back
@@ -176,7 +176,7 @@ class SetImported(BaseEdit):
     define: dict[str, Appearance | None] = Field(default={}, description="appearances to keep (or drop, null)")
 
     def apply(self, scene: Scene, parts: Collection[str]) -> tuple[Scene, BaseEdit]:
-        appearances, back_define = _defined(scene, self.define, scene.looks, self.imported)
+        appearances, back_define = defined(scene, self.define, scene.looks, self.imported)
         changed = {"appearances": appearances, "imported": self.imported, "stripped": self.stripped}
         back = SetImported(imported=scene.imported, stripped=scene.stripped, define=back_define)
         return scene.model_copy(update=changed), back
@@ -187,7 +187,7 @@ class SetImported(BaseEdit):
         return "Change what stands for colours from CAD"
 
 
-def _defined(
+def defined(
     scene: Scene, define: dict[str, Appearance | None], looks: dict[str, Look], imported: dict[str, str | None]
 ) -> tuple[dict[str, Appearance], dict[str, Appearance | None]]:
     """The appearances after some are defined or dropped, and what takes that back. Raises EditRefused.

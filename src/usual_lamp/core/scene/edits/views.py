@@ -7,9 +7,11 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.light import Lamp
 from usual_lamp.core.scene.document import MOST_LAMPS, Lighting, Scene, Shot, few_suns
 from usual_lamp.core.scene.edits.base import LONGEST_NAME, BaseEdit, EditRefused, T, counted, merged
+from usual_lamp.core.scene.edits.giving import defined
 
 MOST_LIGHTINGS = 100
 SPOKEN = {"on": "surroundings' switch", "turn": "turn of the light", "glows": "glow", "lamps": "lamps"}
@@ -84,6 +86,9 @@ class SetLightings(BaseEdit):
     kind: Literal["set_lightings"] = "set_lightings"
     lightings: dict[Annotated[str, Field(min_length=1, max_length=32)], Lighting | None] = {}
     show: str | None = Field(None, description="the lighting to show; the present one if null")
+    define: dict[str, Appearance | None] = Field(
+        default={}, description="what their floors wear: to keep, or null: drop"
+    )
 
     def apply(self, scene: Scene, parts: Collection[str]) -> tuple[Scene, BaseEdit]:
         lightings, back = merged(scene.lightings, self.lightings)
@@ -97,8 +102,10 @@ class SetLightings(BaseEdit):
         using = [shot.name for shot in scene.shots.values() if shot.lighting and shot.lighting not in lightings]
         if using:
             raise EditRefused(f"The shot “{using[0]}” uses that lighting. Give the shot another one first.")
-        changed = {"lightings": _in_order(scene.lightings, lightings), "lit_by": shown}
-        return scene.model_copy(update=changed), SetLightings(lightings=back, show=scene.lit_by)
+        changed = scene.model_copy(update={"lightings": _in_order(scene.lightings, lightings), "lit_by": shown})
+        appearances, dropped = defined(changed, self.define, scene.looks, scene.imported)
+        inverse = SetLightings(lightings=back, show=scene.lit_by, define=dropped)
+        return changed.model_copy(update={"appearances": appearances}), inverse
 
     def words(self, scene: Scene) -> str:
         for id, lighting in self.lightings.items():
