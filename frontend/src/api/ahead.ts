@@ -8,6 +8,7 @@ export function ahead(standing: Standing, edit: Edit): Standing {
   const { scene } = standing;
   if (edit.kind === "set_shot" && scene.shots[edit.id])
     return { ...standing, scene: { ...scene, shots: { ...scene.shots, [edit.id]: edit.shot as Shot } } };
+  if (edit.kind === "set_shots") return withShots(standing, edit.shots as Record<string, Shot | null>);
   if (edit.kind === "set_lighting") return withLighting(standing, edit.id, () => edit.lighting as Lighting);
   if (edit.kind === "set_lamps")
     return withLighting(standing, edit.id, (lighting) => ({
@@ -27,6 +28,24 @@ export function ahead(standing: Standing, edit: Edit): Standing {
     };
   }
   return standing;
+}
+
+function withShots(standing: Standing, change: Record<string, Shot | null>): Standing {
+  const { scene, whites } = standing;
+  const shots = Object.fromEntries(
+    Object.entries({ ...scene.shots, ...change }).filter((one): one is [string, Shot] => one[1] !== null),
+  );
+  // A further shot is made like another one, whose white balance it shares.
+  const alike = (shot: Shot) => Object.keys(scene.shots).find((id) => scene.shots[id]!.white === shot.white);
+  const added = Object.entries(shots).flatMap(([id, shot]) => {
+    const like = id in whites ? undefined : alike(shot);
+    return like === undefined ? [] : [[id, whites[like]!] as const];
+  });
+  return {
+    ...standing,
+    scene: { ...scene, shots } as Standing["scene"],
+    whites: { ...whites, ...Object.fromEntries(added) },
+  };
 }
 
 function withLighting(

@@ -1,15 +1,17 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { Suspense, useCallback, useEffect, useLayoutEffect, useMemo, useState } from "react";
 import { Group, Panel, Separator } from "react-resizable-panels";
+import type { Vector3 } from "three";
 import { Link } from "wouter";
 import { useAssembly } from "../api/assembly";
 import type { Model, Standing, Stills } from "../api/client";
 import { useLiveReview } from "../api/events";
 import { useEditing, useReview, useStanding, useStills } from "../api/queries";
-import { alongDirection, fitted, SIX_VIEWS, type SixView, viewOf } from "../state/camera";
+import { alongDirection, fitted, SIX_VIEWS, type SixView, type View } from "../state/camera";
 import { clearDesk, type Sheet, useDesk } from "../state/deskStore";
 import { lightingOf } from "../state/lighting";
 import { partActions } from "../state/partActions";
+import { useShotId } from "../state/shots";
 import { fetchTheRest, later } from "../ui/later";
 import type { Stage } from "../viewport/stage";
 import { commandFor, commandsOf } from "./commands";
@@ -92,7 +94,7 @@ interface DeskProps {
 }
 
 function Desk({ reviewId, name, model, standing }: DeskProps) {
-  const shotId = Object.keys(standing.scene.shots)[0]!;
+  const shotId = useShotId(standing);
   const stills = useStills(reviewId).data ?? NONE;
   const { edit, undo, redo, saving, failed } = useEditing(reviewId);
   const sheet = useDesk((state) => state.sheet);
@@ -114,35 +116,37 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
     },
     [stage],
   );
-  const look = useCallback(
-    (side: SixView) => {
+  const lookAlong = useCallback(
+    (direction: Vector3, change?: Partial<View>) => {
       const { view } = useDesk.getState();
-      if (view && stage)
-        useDesk.setState({
-          view: fitted(alongDirection(view, SIX_VIEWS[side]), stage.points(), stage.aspect),
-        });
+      if (view && stage) {
+        const turned = alongDirection({ ...view, ...change }, direction);
+        useDesk.setState({ view: fitted(turned, stage.points(), stage.aspect) });
+      }
     },
     [stage],
   );
-  const camera = standing.scene.shots[shotId]!.camera;
+  const look = useCallback((side: SixView) => lookAlong(SIX_VIEWS[side]), [lookAlong]);
   const commands = useMemo(
     () =>
       commandsOf({
         model,
         standing,
+        shotId,
         edit,
         actions,
         undo,
         redo,
         fit,
         look,
+        lookAlong,
+        faceNormal: () => stage?.faceNormal(useDesk.getState().faces[0]),
         take: () => take(),
         keep: () => keepPicture(name, stage),
-        toShot: () => useDesk.setState({ view: viewOf(camera), shownStill: undefined }),
         showKeys: () => setKeysOpen(true),
         showBox: () => setBoxOpen(true),
       }),
-    [model, standing, edit, actions, undo, redo, fit, look, take, camera, name, stage],
+    [model, standing, shotId, edit, actions, undo, redo, fit, look, lookAlong, take, name, stage],
   );
   // With the page itself: a key pressed as soon as something is seen acts on what is seen.
   useLayoutEffect(() => {
@@ -185,7 +189,7 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
             {sheet === "parts" && <PartsSheet {...{ reviewId, model, standing, actions, edit }} />}
             {sheet === "appearances" && <AppearancesSheet {...{ reviewId, model, standing, edit }} />}
             {sheet === "lights" && <LightsSheet {...{ reviewId, standing, shotId, edit }} />}
-            {sheet === "shots" && <ShotsSheet {...{ reviewId, standing, shotId, stills }} />}
+            {sheet === "shots" && <ShotsSheet {...{ reviewId, standing, shotId, stills, edit }} />}
           </Suspense>
         </Panel>
         <Divider />

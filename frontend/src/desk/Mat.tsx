@@ -4,6 +4,7 @@ import type { Edit, Model, Standing, StillLine } from "../api/client";
 import { cameraOf, type SixView, sameView, viewOf } from "../state/camera";
 import { useDesk } from "../state/deskStore";
 import { lightingOf } from "../state/lighting";
+import { addShot, shotsInOrder } from "../state/shots";
 import { Button, Hint } from "../ui/controls";
 import { SixViews } from "../viewport/SixViews";
 import type { Stage } from "../viewport/stage";
@@ -35,6 +36,7 @@ const POINTING = {
   shadow: "Click where the shadow shall fall",
   shine: "Click the edge or face that shall shine",
   decal: "Click where the decal shall lie",
+  focus: "Click what shall be sharp",
   floor: "Click the point at whose height the floor shall lie",
 };
 
@@ -92,6 +94,7 @@ export const Mat = memo(function Mat({
   const pointing = useDesk((state) => state.pointing);
   const covers = lamp && !still && !inset && frame?.viewKey === viewKey && frame.region === undefined;
   const moved = view && !sameView(view, shot.camera);
+  const place = shotsInOrder(standing.scene.shots).indexOf(shotId) + 1;
   return (
     <div className="flex h-full flex-col bg-mat">
       <div className="flex min-h-[76px] shrink-0 items-start justify-between px-4 pt-3.5 text-[12px]">
@@ -101,7 +104,8 @@ export const Mat = memo(function Mat({
           </span>
         ) : (
           <span>
-            <b className="font-semibold">{moved ? "Looking around" : `1 ${shot.name}`}</b>
+            <b className="font-semibold">{moved ? "Looking around" : `${place} ${shot.name}`}</b>
+            {!moved && shot.locked && " · locked"}
             {view?.parallel && " · parallel"}
             {pointing && (
               <span className="mt-1.5 flex items-center gap-1.5">
@@ -126,13 +130,18 @@ export const Mat = memo(function Mat({
                     Back to the shot
                   </Button>
                 </Hint>
-                <Button
-                  onClick={() =>
-                    edit({ kind: "set_shot", id: shotId, shot: { ...shot, camera: cameraOf(view) } })
-                  }
-                >
-                  Set shot to this view
-                </Button>
+                {!shot.locked && (
+                  <Button
+                    onClick={() =>
+                      edit({ kind: "set_shot", id: shotId, shot: { ...shot, camera: cameraOf(view) } })
+                    }
+                  >
+                    Set shot to this view
+                  </Button>
+                )}
+                <Hint text="Keep this view as a further shot" keys="V">
+                  <Button onClick={() => addShot(standing, shotId, view, edit)}>Save as a shot</Button>
+                </Hint>
               </span>
             )}
           </span>

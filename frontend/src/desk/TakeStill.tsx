@@ -140,7 +140,7 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
               <span className="figures">x {height} px</span>
               <span className="why ml-auto">in the shot's shape</span>
             </div>
-            {moved && (
+            {moved && !shot.locked && (
               <p className="rounded-sm border border-rule bg-white px-2.5 py-[7px] text-[12px]">
                 The desk shows another view than the shot.{" "}
                 <Button

@@ -9,13 +9,19 @@ const MODEL = {
   nodes: ["a", "b", "c"].map((uid) => ({ uid, name: uid, parent: null, definition: "d" })),
 } as unknown as Model;
 
+const CAMERA = { position: [0, -100, 0], target: [0, 0, 0] };
+const SHOTS = {
+  "shot-1": { name: "Front", place: 1, camera: CAMERA },
+  "shot-2": { name: "Side", place: 0, camera: { ...CAMERA, position: [100, 0, 0] } },
+};
+
 function standing(states: Record<string, string> = {}): Standing {
   const worn = {
     a: { appearance: "x", why: "part" },
     b: { appearance: "y", why: "from CAD" },
     c: { appearance: "z", why: "nothing yet" },
   };
-  return { scene: { states }, worn } as unknown as Standing;
+  return { scene: { states, shots: SHOTS }, worn } as unknown as Standing;
 }
 
 function acting(states: Record<string, string> = {}) {
@@ -34,7 +40,9 @@ const means = () => ({
   keep: vi.fn(),
   fit: vi.fn(),
   look: vi.fn(),
-  toShot: vi.fn(),
+  shotId: "shot-1",
+  lookAlong: vi.fn(),
+  faceNormal: vi.fn(),
   showKeys: vi.fn(),
   showBox: vi.fn(),
 });

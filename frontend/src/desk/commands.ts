@@ -1,10 +1,12 @@
+import type { Vector3 } from "three";
 import type { Edit, Model, Standing } from "../api/client";
 import { toast } from "../api/toast";
 import { nameOf } from "../schedules/appearances/uses";
-import { SIX_VIEWS, type SixView } from "../state/camera";
+import { ISOMETRIC, SIX_VIEWS, type SixView, upright, type View } from "../state/camera";
 import { useDesk } from "../state/deskStore";
 import { givingEdit } from "../state/giving";
 import type { PartActions } from "../state/partActions";
+import { addShot, goToShot, shotsInOrder } from "../state/shots";
 import { toggleRegion } from "./LampBar";
 import { toggleLamp } from "./LampSwitch";
 
@@ -19,6 +21,7 @@ export interface Command {
 interface Means {
   model: Model;
   standing: Standing;
+  shotId: string;
   edit: (change: Edit) => void;
   actions: PartActions;
   undo: () => void;
@@ -27,7 +30,9 @@ interface Means {
   keep: () => void;
   fit: (chosenOnly: boolean) => void;
   look: (view: SixView) => void;
-  toShot: () => void;
+  lookAlong: (direction: Vector3, change?: Partial<View>) => void;
+  /** Outwards, of the selected face. */
+  faceNormal: () => Vector3 | undefined;
   showKeys: () => void;
   showBox: () => void;
 }
@@ -74,6 +79,27 @@ export function commandsOf(m: Means): Command[] {
     const at = shown.findIndex((uid) => chosen.has(uid));
     const next = at < 0 ? (by > 0 ? 0 : shown.length - 1) : (at + by + shown.length) % shown.length;
     if (shown[next]) desk.getState().choose([shown[next]]);
+  };
+  const { shots } = m.standing.scene;
+  const order = shotsInOrder(shots);
+  const stepShot = (by: 1 | -1) => {
+    const next = order[(order.indexOf(m.shotId) + by + order.length) % order.length];
+    if (next) goToShot(m.standing, next);
+  };
+  const saveView = () => {
+    const { view } = desk.getState();
+    if (view) addShot(m.standing, m.shotId, view, m.edit);
+  };
+  const lookAtFace = () => {
+    const normal = m.faceNormal();
+    if (normal) m.lookAlong(normal);
+    else toast("Select a face first: F, then a click on it.");
+  };
+  const keepUpright = () => {
+    const { view } = desk.getState();
+    const level = view && upright(view);
+    if (level) desk.setState({ view: level });
+    else toast("From here the lens would have to be shifted too far. Look less steeply.");
   };
   const views = (Object.keys(SIX_VIEWS) as SixView[]).map(
     (view): Command => ({
@@ -139,7 +165,30 @@ export function commandsOf(m: Means): Command[] {
     },
     { name: "See the whole", keys: "W", group: "View", run: () => m.fit(false) },
     { name: "Go close to what is chosen", keys: "C", group: "View", run: () => m.fit(true) },
-    { name: "Back to the shot", keys: "D", group: "View", run: m.toShot },
+    { name: "Back to the shot", keys: "D", group: "View", run: () => goToShot(m.standing, m.shotId) },
+    { name: "Save this view as a shot", keys: "V", group: "View", run: saveView },
+    { name: "Step to the next shot", keys: "PageDown", group: "View", run: () => stepShot(1) },
+    { name: "Step to the shot before", keys: "PageUp", group: "View", run: () => stepShot(-1) },
+    ...order.map(
+      (id, place): Command => ({
+        name: `Shot ${place + 1}: ${shots[id]!.name}`,
+        keys: place < 9 ? `Alt ${place + 1}` : undefined,
+        group: "View",
+        run: () => goToShot(m.standing, id),
+      }),
+    ),
+    {
+      name: "Isometric from the left",
+      group: "View",
+      run: () => m.lookAlong(ISOMETRIC.left, { parallel: true }),
+    },
+    {
+      name: "Isometric from the right",
+      group: "View",
+      run: () => m.lookAlong(ISOMETRIC.right, { parallel: true }),
+    },
+    { name: "Look straight at the selected face", group: "View", run: lookAtFace },
+    { name: "Keep uprights upright, with a shifted lens", group: "View", run: keepUpright },
     {
       name: "Perspective or parallel",
       keys: "P",

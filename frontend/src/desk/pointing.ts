@@ -3,7 +3,7 @@ import type { Edit, Model, Standing } from "../api/client";
 import { placedDecal } from "../api/decals";
 import { pointedLamp, shiningTurn } from "../api/lighting";
 import { toast } from "../api/toast";
-import { cameraOf } from "../state/camera";
+import { axes, cameraOf, opticsOf } from "../state/camera";
 import { useDesk } from "../state/deskStore";
 import { lightingOf, stands } from "../state/lighting";
 import type { Stage } from "../viewport/stage";
@@ -32,6 +32,7 @@ export async function pointLamp(m: Means, hit: Pointed | undefined): Promise<voi
     return;
   }
   if (how === "decal") return layDecal(m, hit);
+  if (how === "focus") return focusAt(m, hit);
   if (how === "floor") {
     const lift = Math.round((hit.point.z - m.standing.floor) * 10) / 10;
     const floor_finish = { ...lighting.floor_finish, lift };
@@ -65,6 +66,19 @@ export async function pointLamp(m: Means, hit: Pointed | undefined): Promise<voi
   } catch (problem) {
     toast.error((problem as Error).message);
   }
+}
+
+/** Focuses the shot on a spot: on the plane through it, across the axis. */
+function focusAt(m: Means, hit: Pointed) {
+  const shot = m.standing.scene.shots[m.shotId]!;
+  const view = useDesk.getState().view!;
+  const { forward } = axes(view);
+  const far = Math.max(1, Math.round(hit.point.clone().sub(view.position).dot(forward) * 10) / 10);
+  const optics = { ...opticsOf(shot.camera), focus_distance: far };
+  m.edit({ kind: "set_shot", id: m.shotId, shot: { ...shot, camera: { ...shot.camera, ...optics } } });
+  useDesk.setState({ view: { ...view, optics }, pointing: undefined });
+  const part = m.model.nodes.find((node) => node.uid === hit.uid)?.name;
+  toast(`Sharp ${part ? `on ${part}` : "there"}, ${far} mm away.`);
 }
 
 /** Lays the decal that is in hand on a spot. */

@@ -1,20 +1,37 @@
 import { useState } from "react";
-import type { Camera } from "../api/client";
+import type { Camera, Standing } from "../api/client";
 import { type Optics, opticsOf, viewOf } from "../state/camera";
-import { Amount, Choice, NumberField } from "../ui/controls";
+import { useDesk } from "../state/deskStore";
+import { Amount, Button, Choice, NumberField } from "../ui/controls";
 
 interface Props {
   camera: Camera;
+  /** What is sharp, where not everything is. */
+  sharp?: Standing["sharp"][string];
+  locked: boolean;
   onChange: (optics: Optics) => void;
 }
+
+/** mm, and what cameras with such a sensor are called in any handbook. */
+const SENSORS = [
+  [43.8, "44 mm, medium format"],
+  [36, "36 mm, full frame"],
+  [23.6, "23.6 mm, APS-C"],
+  [17.3, "17.3 mm, four thirds"],
+  [13.2, "13.2 mm, one inch"],
+] as const;
 
 const STOPS = [1.4, 2, 2.8, 4, 5.6, 8, 11, 16, 22];
 const BLADES = [0, 5, 6, 7, 8, 9];
 
-/** Aperture, focus and shift: folded away until they are used. */
-export function LensFields({ camera, onChange }: Props) {
+/** Aperture, focus, shift, roll and cut: folded away until they are used. */
+export function LensFields({ camera, sharp, locked, onChange }: Props) {
   const optics = opticsOf(camera);
-  const used = optics.f_number != null || optics.shift.some((mm) => mm !== 0);
+  const used =
+    optics.f_number != null ||
+    optics.shift.some((mm) => mm !== 0) ||
+    optics.roll !== 0 ||
+    optics.near != null;
   const [open, setOpen] = useState(used);
   const view = viewOf(camera);
   const toTarget = view.position.distanceTo(view.target);
@@ -26,7 +43,7 @@ export function LensFields({ camera, onChange }: Props) {
         className="cursor-pointer self-start text-mark underline-offset-2 hover:underline"
         onClick={() => setOpen(true)}
       >
-        Depth of field and shift…
+        Depth of field, shift, roll and cut…
       </button>
     );
   const [right, up] = optics.shift;
@@ -52,9 +69,30 @@ export function LensFields({ camera, onChange }: Props) {
             step={0.001}
             digits={0}
             unit="mm"
+            disabled={locked}
             scale={Math.log2}
             unscale={(position) => 2 ** position}
             onCommit={(focus_distance) => set({ focus_distance })}
+          />
+          <div className="flex gap-2">
+            <Button onClick={() => useDesk.setState({ pointing: "focus" })}>Focus by a click</Button>
+            {optics.focus_distance != null && (
+              <Button onClick={() => set({ focus_distance: null })}>On the middle</Button>
+            )}
+          </div>
+          {sharp && (
+            <p className="why" aria-live="polite">
+              {sharp.far === null
+                ? `Sharp from ${mm(sharp.near)} to infinity.`
+                : `Sharp from ${mm(sharp.near)} to ${mm(sharp.far)}, over ${mm(sharp.far - sharp.near)}.`}{" "}
+              Hyperfocal distance {(sharp.hyperfocal / 1000).toFixed(2)} m.
+            </p>
+          )}
+          <Choice
+            label="Sensor"
+            value={optics.sensor}
+            choices={SENSORS.map(([width, words]) => [width, words] as const)}
+            onChange={(width) => set({ sensor: Number(width) })}
           />
           <Choice
             label="Blades"
@@ -89,10 +127,44 @@ export function LensFields({ camera, onChange }: Props) {
           />
         </span>
       </div>
+      <Amount
+        label="Roll"
+        value={optics.roll}
+        min={-180}
+        max={180}
+        step={1}
+        digits={1}
+        unit="°"
+        disabled={locked}
+        onCommit={(roll) => set({ roll })}
+      />
+      {optics.near == null ? (
+        <Button look="text" className="self-start" onClick={() => set({ near: Math.round(toTarget * 0.9) })}>
+          Cut away what is nearest…
+        </Button>
+      ) : (
+        <>
+          <Amount
+            label="Cut up to"
+            value={optics.near}
+            min={toTarget / 20}
+            max={toTarget * 2}
+            step={toTarget / 200}
+            digits={0}
+            unit="mm"
+            disabled={locked}
+            onCommit={(near) => set({ near })}
+          />
+          <Button look="text" className="self-start" onClick={() => set({ near: null })}>
+            No cut
+          </Button>
+        </>
+      )}
     </>
   );
 }
 
+const mm = (value: number) => `${value < 100 ? value.toFixed(1) : Math.round(value)} mm`;
 const bounded = (mm: number) => Math.min(36, Math.max(-36, mm));
 
 /** The usual values, and the present one where it is another. */

@@ -25,12 +25,12 @@ import { Textures } from "./Textures";
 interface Props {
   model: Model;
   standing: Standing;
+  shotId: string;
   edit: (change: Edit) => void;
 }
 
 interface DrawerProps extends Props {
   reviewId: string;
-  shotId: string;
   actions: PartActions;
   assembly: AssemblyActions;
 }
@@ -86,7 +86,10 @@ export const PartsDrawer = memo(function PartsDrawer({
       <Layers {...{ model, standing, uids, edit }} />
       <FaceSteps {...{ model, standing, assembly }} />
       {appearance && (
-        <Parameters {...{ model, standing, edit, appearance, uids, places }} onFaces={faces.length > 0} />
+        <Parameters
+          {...{ model, standing, shotId, edit, appearance, uids, places }}
+          onFaces={faces.length > 0}
+        />
       )}
       <hr className="border-rule" />
       <SampleShelf {...{ reviewId, model, standing, uids, edit }} />
@@ -132,6 +135,7 @@ type Params = Required<OpenPBR>;
 function Parameters({
   model,
   standing,
+  shotId,
   edit,
   appearance,
   uids,
@@ -181,7 +185,7 @@ function Parameters({
   return (
     <div className="flex flex-col gap-[9px]">
       <ParameterRows key={appearance.id} {...{ p, preview, commit }} />
-      <Glow p={p} burns={standing.burns[appearance.id]} commit={commit} />
+      <Glow p={p} burns={standing.burns[appearance.id]?.[shotId]} commit={commit} />
       <KeepSample key={`keep ${appearance.id}`} appearance={appearance} />
       <Textures appearance={appearance} commit={(textures) => keep({ ...appearance, textures })} />
       {appearance.textures?.some((texture) => texture.mapping === "surface") && (

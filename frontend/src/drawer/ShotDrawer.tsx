@@ -1,7 +1,10 @@
 import type { Edit, Shot, Standing, StillLine } from "../api/client";
 import { cameraOf, type Optics, sameView, viewOf } from "../state/camera";
 import { useDesk } from "../state/deskStore";
-import { Amount, Button, Choice, NumberField } from "../ui/controls";
+import { countParts } from "../state/rows";
+import { shotsInOrder } from "../state/shots";
+import { Amount, Button, Check, Choice, NumberField } from "../ui/controls";
+import { NameField } from "../ui/NameField";
 import { LensFields } from "./LensFields";
 import { StillFacts } from "./StillFacts";
 
@@ -49,75 +52,101 @@ function ShotSettings({ standing, shotId, edit }: Omit<Props, "reviewId" | "stil
   return (
     <>
       <header>
-        <span className="cap">Shot 1</span>
-        <b className="mt-1.5 block text-[15px] font-semibold">{shot.name}</b>
+        <span className="cap">Shot {shotsInOrder(standing.scene.shots).indexOf(shotId) + 1}</span>
+        <NameField
+          label="Name of the shot on the desk"
+          value={shot.name}
+          className="mt-1 block w-full border-b border-transparent bg-transparent text-[15px] font-semibold hover:border-rule focus:border-mark focus:outline-none"
+          onCommit={(name) => commit({ name })}
+        />
       </header>
-      <Amount
-        label="Lens"
-        value={focal}
-        min={18}
-        max={300}
-        step={0.01}
-        digits={0}
-        unit="mm"
-        scale={Math.log2}
-        unscale={(v) => Math.round(2 ** v)}
-        onCommit={setLens}
-      />
-      <LensFields camera={shot.camera} onChange={setOptics} />
-      <Amount
-        label="Exposure"
-        value={shot.exposure}
-        min={4}
-        max={14}
-        step={0.1}
-        digits={1}
-        unit="EV"
-        onCommit={(exposure) => commit({ exposure })}
-      />
-      <Amount
-        label="White"
-        value={shot.white}
-        min={2000}
-        max={20000}
-        step={0.001}
-        digits={0}
-        unit="K"
-        scale={(kelvin) => -1e6 / kelvin}
-        unscale={(position) => Math.round(-1e6 / position)}
-        onCommit={(white) => commit({ white })}
-      />
-      <Choice
-        label="Tone"
-        title="Tone curve"
-        value={shot.tone}
-        choices={TONES}
-        onChange={(tone) => commit({ tone: tone as Shot["tone"] })}
-      />
-      <div className="grid grid-cols-[96px_1fr_14px_1fr] items-center gap-2">
-        <span>Picture</span>
-        <NumberField
-          label="Width"
-          value={shot.width}
-          unit="px"
-          onCommit={(v) => commit({ width: bounded(v) })}
+      <div className="flex items-center justify-between">
+        <Check
+          label="Locked"
+          checked={shot.locked}
+          onChange={(locked) => edit({ kind: "set_shot", id: shotId, shot: { ...shot, locked } })}
         />
-        <span className="text-center text-ink-3">x</span>
-        <NumberField
-          label="Height"
-          value={shot.height}
-          unit="px"
-          onCommit={(v) => commit({ height: bounded(v) })}
-        />
+        {shot.locked && <span className="why">nothing here can be changed</span>}
       </div>
+      <fieldset disabled={shot.locked} className="contents">
+        <Amount
+          label="Lens"
+          value={focal}
+          min={18}
+          max={300}
+          step={0.01}
+          digits={0}
+          unit="mm"
+          disabled={shot.locked}
+          scale={Math.log2}
+          unscale={(v) => Math.round(2 ** v)}
+          onCommit={setLens}
+        />
+        <LensFields
+          camera={shot.camera}
+          sharp={standing.sharp[shotId]}
+          locked={shot.locked}
+          onChange={setOptics}
+        />
+        <Amount
+          label="Exposure"
+          value={shot.exposure}
+          min={4}
+          max={14}
+          step={0.1}
+          digits={1}
+          unit="EV"
+          disabled={shot.locked}
+          onCommit={(exposure) => commit({ exposure })}
+        />
+        <Amount
+          label="White"
+          value={shot.white}
+          min={2000}
+          max={20000}
+          step={0.001}
+          digits={0}
+          unit="K"
+          disabled={shot.locked}
+          scale={(kelvin) => -1e6 / kelvin}
+          unscale={(position) => Math.round(-1e6 / position)}
+          onCommit={(white) => commit({ white })}
+        />
+        <Choice
+          label="Tone"
+          title="Tone curve"
+          value={shot.tone}
+          choices={TONES}
+          onChange={(tone) => commit({ tone: tone as Shot["tone"] })}
+        />
+        <div className="grid grid-cols-[96px_1fr_14px_1fr] items-center gap-2">
+          <span>Picture</span>
+          <NumberField
+            label="Width"
+            value={shot.width}
+            unit="px"
+            onCommit={(v) => commit({ width: bounded(v) })}
+          />
+          <span className="text-center text-ink-3">x</span>
+          <NumberField
+            label="Height"
+            value={shot.height}
+            unit="px"
+            onCommit={(v) => commit({ height: bounded(v) })}
+          />
+        </div>
+        <HiddenHere {...{ standing, shot, commit }} />
+      </fieldset>
       <hr className="border-rule" />
       {moved ? (
         <div className="rounded-sm border border-rule bg-white px-2.5 py-[7px] text-[12px]">
           The desk shows another view than the shot. A still shows the shot.
           <div className="mt-2 flex gap-2">
-            <Button look="mark" onClick={() => commit({ camera: cameraOf(view) })}>
-              Set shot to this view
-            </Button>
+            {!shot.locked && (
+              <Button look="mark" onClick={() => commit({ camera: cameraOf(view) })}>
+                Set shot to this view
+              </Button>
+            )}
             <Button onClick={() => useDesk.setState({ view: viewOf(shot.camera) })}>Back</Button>
           </div>
         </div>
@@ -127,6 +156,34 @@ function ShotSettings({ standing, shotId, edit }: Omit<Props, "reviewId" | "stil
         </p>
       )}
     </>
+  );
+}
+
+/** Parts that this shot alone does not show. */
+function HiddenHere({
+  standing,
+  shot,
+  commit,
+}: {
+  standing: Standing;
+  shot: Required<Shot>;
+  commit: (change: Partial<Shot>) => void;
+}) {
+  const chosen = useDesk((state) => state.chosen);
+  const more = [...chosen].filter((uid) => standing.worn[uid] && !shot.hidden.includes(uid));
+  const count = shot.hidden.length;
+  return (
+    <div className="flex flex-wrap items-center gap-2">
+      <span className="flex-1">
+        {count === 0 ? "Shows all that is shown" : `${countParts(count)} hidden in this shot only`}
+      </span>
+      {more.length > 0 && (
+        <Button onClick={() => commit({ hidden: [...shot.hidden, ...more] })}>
+          Hide {countParts(more.length)} here
+        </Button>
+      )}
+      {count > 0 && <Button onClick={() => commit({ hidden: [] })}>Show all here</Button>}
+    </div>
   );
 }
 

@@ -2,7 +2,7 @@ import { useState } from "react";
 import type { Lighting, StillLine } from "../api/client";
 import { actions, useAct, useStillLighting } from "../api/queries";
 import { LightRows } from "../schedules/lights/LightRows";
-import { duration, StateWords } from "../schedules/shots/ShotsSheet";
+import { duration, StateWords } from "../schedules/shots/StillRow";
 import { useDesk } from "../state/deskStore";
 import { Button } from "../ui/controls";
 

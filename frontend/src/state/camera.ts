@@ -8,20 +8,28 @@ export interface View {
   target: Vector3;
   focal: number;
   parallel: boolean;
-  /** Aperture, focus and shift: they come with the shot and stay while looking around. */
+  /** Aperture, focus, shift and the like: they come with the shot and stay while looking around. */
   optics?: Optics;
 }
 
-export type Optics = Required<Pick<Camera, "f_number" | "focus_distance" | "blades" | "shift">>;
-const PLAIN: Optics = { f_number: null, focus_distance: null, blades: 0, shift: [0, 0] };
+type OpticsName = "f_number" | "focus_distance" | "blades" | "shift" | "roll" | "sensor" | "near";
+export type Optics = Required<Pick<Camera, OpticsName>>;
+const PLAIN: Optics = {
+  f_number: null,
+  focus_distance: null,
+  blades: 0,
+  shift: [0, 0],
+  roll: 0,
+  sensor: FILM_WIDTH,
+  near: null,
+};
 
-export function opticsOf({
-  f_number = null,
-  focus_distance = null,
-  blades = 0,
-  shift = [0, 0],
-}: Camera): Optics {
-  return { f_number, focus_distance, blades, shift };
+export function opticsOf(camera: Camera): Optics {
+  const given = Object.keys(PLAIN).map((name) => [
+    name,
+    camera[name as OpticsName] ?? PLAIN[name as OpticsName],
+  ]);
+  return Object.fromEntries(given) as Optics;
 }
 
 export function viewOf(camera: Camera): View {
@@ -95,12 +103,55 @@ export function alongDirection(view: View, direction: Vector3): View {
   return { ...view, position: view.target.clone().addScaledVector(d, length) };
 }
 
+/** Between front and top, front and side at the same angle: how machines are drawn in three dimensions. */
+export const ISOMETRIC = {
+  left: new Vector3(-1, -1, 1).normalize(),
+  right: new Vector3(1, -1, 1).normalize(),
+};
+
+/** The picture's axes at the target: to the right and up, roll included, and the distance to it. */
+export function axes(view: View) {
+  const forward = view.target.clone().sub(view.position);
+  const distance = forward.length();
+  forward.normalize();
+  const level = forward
+    .clone()
+    .cross(new Vector3(0, 0, 1))
+    .normalize();
+  const steep = level.clone().cross(forward);
+  const roll = ((view.optics?.roll ?? 0) * Math.PI) / 180;
+  const [cos, sin] = [Math.cos(roll), Math.sin(roll)];
+  const right = level.clone().multiplyScalar(cos).addScaledVector(steep, sin);
+  const up = steep.clone().multiplyScalar(cos).addScaledVector(level, -sin);
+  return { right, up, forward, distance };
+}
+
+/** The camera made level and its lens shifted by as much, so that uprights stay upright in the same frame. */
+export function upright(view: View): View | undefined {
+  const arm = view.target.clone().sub(view.position);
+  const flat = Math.hypot(arm.x, arm.y);
+  const optics = view.optics ?? PLAIN;
+  const up = optics.shift[1] + (view.focal * arm.z) / Math.max(flat, 1e-9);
+  if (view.parallel || flat < 1e-6 || Math.abs(up) > FILM_WIDTH) return undefined;
+  const target = new Vector3(view.target.x, view.target.y, view.position.z);
+  return { ...view, target, optics: { ...optics, roll: 0, shift: [optics.shift[0], +up.toFixed(3)] } };
+}
+
+/** What a view shows of a product whose front is -y: "Front left, from above". */
+export function wordsOf(view: View): string {
+  const arm = view.position.clone().sub(view.target).normalize();
+  if (arm.z > 0.93) return "From above";
+  if (arm.z < -0.93) return "From below";
+  const eighth = Math.round(Math.atan2(arm.x, -arm.y) / (Math.PI / 4));
+  const side = ["Back", "Back left", "Left", "Front left", "Front", "Front right", "Right", "Back right"];
+  const words = side[(((eighth + 4) % 8) + 8) % 8]!;
+  return arm.z > 0.42 ? `${words}, from above` : arm.z < -0.2 ? `${words}, from below` : words;
+}
+
 /** Move so that points fill the frame. `fill` is the share of the frame's width or height. */
 export function fitted(view: View, points: Vector3[], aspect: number, fill = 0.82): View {
   if (points.length === 0) return view;
-  const forward = view.target.clone().sub(view.position).normalize();
-  const right = new Vector3().crossVectors(forward, new Vector3(0, 0, 1)).normalize();
-  const up = new Vector3().crossVectors(right, forward);
+  const { right, up, forward } = axes(view);
   const center = points.reduce((sum, p) => sum.add(p), new Vector3()).divideScalar(points.length);
   const across = FILM_WIDTH / 2 / view.focal;
   let distance = 1;

@@ -8,7 +8,7 @@ export type Grouping = "structure" | "same part" | "appearance" | "material" | "
 
 export type Region = [left: number, top: number, right: number, bottom: number];
 
-/** A traced picture as it came, and the view it was traced from. */
+/** A decal that the next click lays down. */
 export interface DecalInHand {
   name: string;
   /** Content hash; none where it is drawn when it is laid down. */
@@ -19,6 +19,7 @@ export interface DecalInHand {
   id?: string;
 }
 
+/** A traced picture as it came, and the view it was traced from. */
 export interface Frame {
   picture: ImageBitmap;
   viewKey: string;
@@ -39,6 +40,8 @@ export interface Frame {
 
 interface Desk {
   sheet: Sheet;
+  /** The shot on the desk; the first of the list if none was selected. */
+  shot?: string;
   filter: string;
   grouping: Grouping;
   folded: ReadonlySet<string>;
@@ -78,10 +81,10 @@ interface Desk {
   lightingPreview: Partial<Lighting>;
   /** The light that is selected: "surroundings", "glow", or a lamp by id. */
   light: string;
-  /** What the next click in the picture says about the selected light. */
   /** Whether the traced picture shows its luminance in false colours. */
   luminance: boolean;
-  pointing?: "highlight" | "shadow" | "shine" | "floor" | "decal";
+  /** What the next click in the picture is for. */
+  pointing?: "highlight" | "shadow" | "shine" | "floor" | "decal" | "focus";
   /** What a click lays down: a new picture, or a decal that is there, by id. */
   decalInHand?: DecalInHand;
   /** The decal that is selected, by id: the pointer drags it. */
@@ -126,6 +129,7 @@ function storedColumns(): string[] {
 
 const fresh = {
   sheet: "parts" as Sheet,
+  shot: undefined,
   filter: "",
   grouping: "same part" as Grouping,
   folded: new Set<string>(),

@@ -2,9 +2,10 @@ import { memo, useEffect, useMemo, useRef, useState } from "react";
 import { Vector3 } from "three";
 import type { Edit, Model, Standing } from "../api/client";
 import { FILM_WIDTH } from "../api/generated/facts";
-import { turned, type View, viewOf } from "../state/camera";
+import { axes, turned, type View, viewOf } from "../state/camera";
 import { useDesk } from "../state/deskStore";
 import { lightingOf } from "../state/lighting";
+import { seenIn } from "../state/shots";
 import { Stage } from "./stage";
 import { useHandles } from "./useHandles";
 
@@ -114,9 +115,10 @@ export const Viewport = memo(function Viewport({
   useEffect(() => {
     if (!useDesk.getState().view) useDesk.setState({ view: viewOf(shot.camera) });
   }, [shot.camera]);
+  const seen = useMemo(() => seenIn(standing, shotId), [standing, shotId]);
   useEffect(() => {
-    if (stage && ready) stage.dress(standing, previews);
-  }, [stage, ready, standing, previews]);
+    if (stage && ready) stage.dress(seen, previews);
+  }, [stage, ready, seen, previews]);
   const { id: lightingId, lighting: stored } = lightingOf(standing, shotId);
   const lighting = useMemo(
     () => (apart ? stored : { ...stored, ...lightingPreview }),
@@ -373,16 +375,4 @@ function zoomed(view: View, factor: number, [x, y]: [number, number], aspect: nu
   const target = view.target.clone().add(shift);
   const arm = view.position.clone().sub(view.target).multiplyScalar(factor);
   return { ...view, target, position: target.clone().add(arm) };
-}
-
-function axes(view: View) {
-  const forward = view.target.clone().sub(view.position);
-  const distance = forward.length();
-  forward.normalize();
-  const right = forward
-    .clone()
-    .cross(new Vector3(0, 0, 1))
-    .normalize();
-  const up = right.clone().cross(forward);
-  return { right, up, distance };
 }

@@ -1,16 +1,11 @@
 import { OrthographicCamera, PerspectiveCamera } from "three";
 import { FILM_WIDTH } from "../api/generated/facts";
-import type { View } from "../state/camera";
+import { axes, type View } from "../state/camera";
 
 /** The two cameras that draw the shaded picture, set to a view. */
 export class Lens {
   private readonly perspective = new PerspectiveCamera();
   private readonly parallel = new OrthographicCamera();
-
-  constructor() {
-    this.perspective.up.set(0, 0, 1);
-    this.parallel.up.set(0, 0, 1);
-  }
 
   /** `extent` is the diagonal of what is shown, mm; 0 when nothing is. */
   set(view: View, aspect: number, extent: number): PerspectiveCamera | OrthographicCamera {
@@ -28,7 +23,11 @@ export class Lens {
       camera.near = -reach;
     }
     camera.far = distance + reach;
+    // What is cut away is not drawn, and a cut behind everything leaves nothing.
+    const cut = view.optics?.near;
+    if (cut != null) camera.near = Math.min(Math.max(cut, distance / 200), camera.far - distance / 200);
     camera.position.copy(view.position);
+    camera.up.copy(axes(view).up);
     camera.lookAt(view.target);
     camera.updateProjectionMatrix();
     shift(camera, view, aspect);

@@ -1,5 +1,6 @@
 import { BufferGeometry, type Camera, Mesh, Raycaster, Sphere, Vector2, Vector3 } from "three";
 import type {} from "three-mesh-bvh";
+import type { FaceOf } from "../state/giving";
 import type { StagedPart } from "./stagedPart";
 
 export interface Hit {
@@ -88,6 +89,23 @@ export function faceOf(ranges: Uint32Array, triangle: number): number {
     else high = middle - 1;
   }
   return low;
+}
+
+/** Outward normal of a face, averaged over its area, in the review's frame; none of a part that is not there. */
+export function faceNormal(parts: ReadonlyMap<string, StagedPart>, face?: FaceOf): Vector3 | undefined {
+  const part = face && parts.get(face.uid);
+  if (!part) return undefined;
+  const { surface, faceRanges } = part.source;
+  const [place, index] = [surface.getAttribute("position"), surface.getIndex()!];
+  const [first, count] = [faceRanges[2 * face.face]!, faceRanges[2 * face.face + 1]!];
+  const corner = (at: number) => new Vector3().fromBufferAttribute(place, index.getX(at));
+  const sum = new Vector3();
+  for (let triangle = first; triangle < first + count; triangle++) {
+    const [a, b, c] = [corner(3 * triangle), corner(3 * triangle + 1), corner(3 * triangle + 2)];
+    sum.add(b.sub(a).cross(c.sub(a)));
+  }
+  if (sum.lengthSq() === 0) return undefined;
+  return sum.transformDirection(part.group.matrix);
 }
 
 /** Corners of the box around a part, in the review's frame. */

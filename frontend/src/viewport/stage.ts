@@ -29,7 +29,7 @@ import { Lens } from "./lens";
 import { isClear, Marks } from "./marks";
 import { renderMarksAlone } from "./marksAlone";
 import { type Change, Parts } from "./parts";
-import { cornersOf, type Hit, hits, hitsBetween, quicken } from "./picking";
+import { cornersOf, faceNormal, type Hit, hits, hitsBetween, quicken } from "./picking";
 import type { StagedPart } from "./stagedPart";
 
 /** Milliseconds without a change after which a frame drawn in software is drawn again, smooth. */
@@ -261,6 +261,10 @@ export class Stage {
   /** The part, face and point under a position given in -1..1, if any. */
   pick(x: number, y: number): Hit | undefined {
     return this.view && hits(this.parts.by.values(), this.camera(), x, y, false)[0];
+  }
+
+  faceNormal(face?: FaceOf): Vector3 | undefined {
+    return faceNormal(this.parts.by, face);
   }
 
   /** Height of the floor, mm. */

@@ -252,15 +252,16 @@ class LampBench:
             return None
         if world.is_dark:
             return "There is no light: everything is off. Switch a light on under Lights."
+        shown = [part for part in shown_parts(found.assembly, found.scene) if part.uid not in shot.hidden]
         inside = remarks.around_camera(world)
         if inside is not None:
-            name = shown_parts(found.assembly, found.scene)[inside].name
+            name = shown[inside].name
             return f"The camera is inside {name}. Go back with the wheel, or hide that part."
         for lamp in found.scene.lighting_of(shot).sources.values():
             if lamp.on and isinstance(lamp, Standing):
                 inside = remarks.around(world, lamp.position)
                 if inside is not None:
-                    name = shown_parts(found.assembly, found.scene)[inside].name
+                    name = shown[inside].name
                     return f"The lamp {lamp.name} is inside {name}, which keeps its light in. Move it out."
         return None
 

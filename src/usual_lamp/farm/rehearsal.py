@@ -74,7 +74,7 @@ class Rehearsal:
             if latest is None:
                 return False
             found = editing.look_at(self.store, latest[0])
-            shot = next(iter(found.scene.shots.values()))
+            shot = found.scene.shots[found.scene.ordered_shots()[0]]
             inputs = inputs_of(self.resolutions.resolved(latest[0], found), shot, SIZE)
             if inputs == self.inputs:
                 return False

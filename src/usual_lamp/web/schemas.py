@@ -13,6 +13,7 @@ from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.appearance.shaded import Shaded
 from usual_lamp.core.assembly.laying import Laid, LayingKind
 from usual_lamp.core.assembly.matching import Kind
+from usual_lamp.core.camera import SharpRange
 from usual_lamp.core.intake.formats import Unit, Up
 from usual_lamp.core.intake.tessellation import Quality as Tessellation
 from usual_lamp.core.scene import Edit, Piece, Scene, Why
@@ -217,12 +218,13 @@ class Standing(BaseModel):
     shaded: dict[str, Shaded] = Field(description="of each of these appearances, what the shaded picture shows")
     size: tuple[float, float, float] | None = Field(description="extent of what is shown, mm")
     floor: float = Field(description="height of the floor, mm")
-    burns: dict[str, float] = Field(
-        description="by appearance that glows, cd/m² from which it has lost half its colour to white in the first shot"
+    burns: dict[str, dict[str, float]] = Field(
+        description="by appearance that glows and shot, cd/m² from which it has lost half its colour to white"
     )
     whites: dict[str, list[float]] = Field(
         description="by shot: the white balance as a 3 x 3 matrix of linear Rec. 709, row by row"
     )
+    sharp: dict[str, SharpRange] = Field(description="by shot that does not show everything sharp")
 
 
 class StandingChange(BaseModel):
@@ -238,8 +240,9 @@ class StandingChange(BaseModel):
     shaded: dict[str, Shaded]
     size: tuple[float, float, float] | None
     floor: float
-    burns: dict[str, float]
+    burns: dict[str, dict[str, float]]
     whites: dict[str, list[float]]
+    sharp: dict[str, SharpRange]
 
 
 class StandingAnswer(RootModel[Standing | StandingChange]):

@@ -8,7 +8,7 @@ from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.appearance.shaded import shaded
 from usual_lamp.core.assembly import Assembly, Occurrence, PartDefinition
 from usual_lamp.core.assembly.laying import Laid
-from usual_lamp.core.camera import Finish, white_matrix
+from usual_lamp.core.camera import Finish, SharpRange, sharp_range, white_matrix
 from usual_lamp.core.picture.burn_out import burns_from
 from usual_lamp.core.scene import Layer, Resolved, Scene, arrangement_key, imported_look
 from usual_lamp.core.scene.resolved import ResolvedScene
@@ -115,10 +115,16 @@ class _Layers:
         return self.known[key]
 
 
-def _burns(appearances: dict[str, Appearance], look: Finish) -> dict[str, float]:
-    lit = {key: a.params.emission_color for key, a in appearances.items() if a.params.emission_luminance > 0}
-    found = {key: burns_from(color, look) for key, color in lit.items()}
-    return {key: luminance for key, luminance in found.items() if luminance is not None}
+def _burns(appearances: dict[str, Appearance], scene: Scene) -> dict[str, dict[str, float]]:
+    """By appearance and shot."""
+    found: dict[str, dict[str, float]] = {}
+    for key, appearance in appearances.items():
+        if appearance.params.emission_luminance > 0:
+            by_shot = {
+                id: burns_from(appearance.params.emission_color, shot.finish) for id, shot in scene.shots.items()
+            }
+            found[key] = {id: luminance for id, luminance in by_shot.items() if luminance is not None}
+    return found
 
 
 def _laid(how: Laid | None) -> str | None:
@@ -149,8 +155,9 @@ def standing(edited: Edited, resolved: ResolvedScene) -> schemas.Standing:
         shaded={name: shaded(appearance.params) for name, appearance in appearances.items()},
         size=_size(resolved),
         floor=_floor(resolved),
-        burns=_burns(appearances, next(iter(edited.scene.shots.values())).finish),
+        burns=_burns(appearances, edited.scene),
         whites=_whites(edited.scene),
+        sharp=_sharp(edited.scene),
     )
 
 
@@ -161,9 +168,8 @@ def change(edited: Edited, known: int, found: Change) -> schemas.StandingChange:
     for uid in found.changed:
         for appearance in _worn_by(now.worn[uid]):
             appearances.setdefault(appearance.id, appearance)
-    look = next(iter(now.scene.shots.values())).finish
     # A shot that is developed otherwise lets every light burn out at another luminance.
-    burning = now.scene.appearances if look != next(iter(before.scene.shots.values())).finish else appearances
+    same = _finishes(now.scene) == _finishes(before.scene)
     return schemas.StandingChange(
         base=known,
         seq=edited.seq,
@@ -175,8 +181,9 @@ def change(edited: Edited, known: int, found: Change) -> schemas.StandingChange:
         shaded={name: shaded(appearance.params) for name, appearance in appearances.items()},
         size=_size(now),
         floor=_floor(now),
-        burns=_burns(burning, look),
+        burns=_burns(appearances if same else now.scene.appearances, now.scene),
         whites=_whites(now.scene),
+        sharp=_sharp(now.scene),
     )
 
 
@@ -220,3 +227,13 @@ def _floor(resolved: ResolvedScene) -> float:
 
 def _whites(scene: Scene) -> dict[str, list[float]]:
     return {key: white_matrix(shot.white).ravel().tolist() for key, shot in scene.shots.items()}
+
+
+def _finishes(scene: Scene) -> dict[str, Finish]:
+    return {key: shot.finish for key, shot in scene.shots.items()}
+
+
+def _sharp(scene: Scene) -> dict[str, SharpRange]:
+    """Of the shots that do not show everything sharp."""
+    found = {key: sharp_range(shot.camera) for key, shot in scene.shots.items()}
+    return {key: sharp for key, sharp in found.items() if sharp is not None}

@@ -1464,6 +1464,12 @@ export interface components {
              */
             focus_distance: number | null;
             /**
+             * Near
+             * @description mm along the axis up to which all is cut away; null: nothing
+             * @default null
+             */
+            near: number | null;
+            /**
              * Parallel
              * @default false
              */
@@ -1474,6 +1480,18 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * Roll
+             * @description degrees by which the picture turns clockwise
+             * @default 0
+             */
+            roll: number;
+            /**
+             * Sensor
+             * @description mm; a smaller one is sharp over a greater depth in the same frame
+             * @default 36
+             */
+            sensor: number;
             /**
              * Shift
              * @default [
@@ -2084,7 +2102,7 @@ export interface components {
         /** EditBody */
         EditBody: {
             /** Edit */
-            edit: components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetDecals"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetShot"];
+            edit: components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetDecals"] | components["schemas"]["SetShot"] | components["schemas"]["SetShots"];
         };
         /**
          * EnteredColor
@@ -4335,7 +4353,7 @@ export interface components {
          */
         ScheduleDifference: {
             /** Edit */
-            edit: (components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetDecals"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetShot"]) | null;
+            edit: (components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetDecals"] | components["schemas"]["SetShot"] | components["schemas"]["SetShots"]) | null;
             /** Lines */
             lines: components["schemas"]["ScheduleLine"][];
             /** Problems */
@@ -4622,6 +4640,21 @@ export interface components {
             shot: components["schemas"]["Shot"];
         };
         /**
+         * SetShots
+         * @description Add, exchange or (null) remove shots.
+         */
+        SetShots: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_shots";
+            /** Shots */
+            shots: {
+                [key: string]: components["schemas"]["Shot"] | null;
+            };
+        };
+        /**
          * SetStates
          * @description Show (null), hide or suppress parts.
          */
@@ -4730,6 +4763,24 @@ export interface components {
             /** Shaded */
             shaded: components["schemas"]["Shaded"][];
         };
+        /**
+         * SharpRange
+         * @description What a lens shows sharp, mm along the axis.
+         */
+        SharpRange: {
+            /**
+             * Far
+             * @description null: to infinity
+             */
+            far: number | null;
+            /**
+             * Hyperfocal
+             * @description focused there, all from half of it to infinity is sharp
+             */
+            hyperfocal: number;
+            /** Near */
+            near: number;
+        };
         /** SharpnessLine */
         SharpnessLine: {
             /**
@@ -4801,13 +4852,31 @@ export interface components {
              */
             height: number;
             /**
+             * Hidden
+             * @description parts that it alone does not show, by uid
+             * @default []
+             */
+            hidden: string[];
+            /**
              * Lighting
              * @description a lighting of its own, by id; null: the one that the review shows
              * @default null
              */
             lighting: string | null;
+            /**
+             * Locked
+             * @description nothing but its name and place can be changed
+             * @default false
+             */
+            locked: boolean;
             /** Name */
             name: string;
+            /**
+             * Place
+             * @description in the list of shots; equal ones by age
+             * @default 0
+             */
+            place: number;
             /**
              * Tone
              * @default neutral
@@ -4960,10 +5029,12 @@ export interface components {
             arrangement: string;
             /**
              * Burns
-             * @description by appearance that glows, cd/m² from which it has lost half its colour to white in the first shot
+             * @description by appearance that glows and shot, cd/m² from which it has lost half its colour to white
              */
             burns: {
-                [key: string]: number;
+                [key: string]: {
+                    [key: string]: number;
+                };
             };
             /**
              * Floor
@@ -4980,6 +5051,13 @@ export interface components {
              */
             shaded: {
                 [key: string]: components["schemas"]["Shaded"];
+            };
+            /**
+             * Sharp
+             * @description by shot that does not show everything sharp
+             */
+            sharp: {
+                [key: string]: components["schemas"]["SharpRange"];
             };
             /**
              * Size
@@ -5027,7 +5105,9 @@ export interface components {
             base: number;
             /** Burns */
             burns: {
-                [key: string]: number;
+                [key: string]: {
+                    [key: string]: number;
+                };
             };
             /** Floor */
             floor: number;
@@ -5042,6 +5122,10 @@ export interface components {
             /** Shaded */
             shaded: {
                 [key: string]: components["schemas"]["Shaded"];
+            };
+            /** Sharp */
+            sharp: {
+                [key: string]: components["schemas"]["SharpRange"];
             };
             /** Size */
             size: [
@@ -5260,7 +5344,7 @@ export interface components {
          */
         TakenAppearances: {
             /** Edit */
-            edit: (components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetDecals"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetShot"]) | null;
+            edit: (components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetDecals"] | components["schemas"]["SetShot"] | components["schemas"]["SetShots"]) | null;
             /** Names */
             names: string[];
             /** Notes */
@@ -5548,7 +5632,7 @@ export interface components {
         /** Wish */
         Wish: {
             /** Edit */
-            edit: components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetDecals"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetShot"];
+            edit: components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetDecals"] | components["schemas"]["SetShot"] | components["schemas"]["SetShots"];
         };
         /**
          * Worn

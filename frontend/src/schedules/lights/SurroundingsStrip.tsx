@@ -1,9 +1,11 @@
-import { useEffect, useRef, useState } from "react";
+import { useMemo } from "react";
 import type { Edit, Lighting, Standing } from "../../api/client";
 import { keepPanorama, useSurroundings } from "../../api/lighting";
+import { type TileWish, useTiles } from "../../api/tiles";
 import { toast } from "../../api/toast";
 import { useDesk } from "../../state/deskStore";
 import { FileButton } from "../../ui/FileButton";
+import { Tile } from "../../ui/Tile";
 
 interface Props {
   reviewId: string;
@@ -15,8 +17,6 @@ interface Props {
 }
 
 const SIZE = { width: 160, height: 120 };
-/** Samples of a tile; more than the lamp can tell from few. */
-const ENOUGH = 6;
 /** Names this tab's tiles to the lamp, which keeps one scene for all of them. */
 const STRIP = crypto.randomUUID();
 
@@ -28,7 +28,21 @@ export function SurroundingsStrip({ reviewId, standing, shotId, id, lighting, ed
     label,
   }));
   const choices = [...imported, ...shipped];
-  const pictures = useTiles(reviewId, standing, shotId, id, choices.map((one) => one.name).join(" "));
+  const { camera } = standing.scene.shots[shotId]!;
+  const names = choices.map((one) => one.name).join(" ");
+  const wishes = useMemo(
+    () =>
+      names
+        .split(" ")
+        .filter(Boolean)
+        .map((surroundings): TileWish => {
+          // Every tile is sharp throughout: so small, blur would say nothing of the light.
+          const sharp = { ...camera, f_number: null };
+          return { key: surroundings, shot: shotId, camera: sharp, ...SIZE, lighting: id, surroundings };
+        }),
+    [names, camera, shotId, id],
+  );
+  const pictures = useTiles(reviewId, standing.seq, STRIP, wishes);
   const select = (surroundings: string) => {
     useDesk.setState({ light: "surroundings" });
     if (surroundings !== lighting.surroundings)
@@ -80,7 +94,11 @@ export function SurroundingsStrip({ reviewId, standing, shotId, id, lighting, ed
               className="cursor-pointer text-left"
               onClick={() => select(name)}
             >
-              <Tile picture={pictures.get(name)} on={on} />
+              <Tile
+                picture={pictures.get(name)}
+                {...SIZE}
+                className={`mb-1 w-full bg-mat ${on ? "outline-2 outline-mark outline-offset-1" : "outline outline-rule-strong"}`}
+              />
               <span
                 className={`font-narrow text-[11.5px] leading-[1.2] ${on ? "font-semibold" : "text-ink-2"}`}
               >
@@ -92,74 +110,4 @@ export function SurroundingsStrip({ reviewId, standing, shotId, id, lighting, ed
       </div>
     </section>
   );
-}
-
-function Tile({ picture, on }: { picture?: ImageBitmap; on: boolean }) {
-  const canvas = useRef<HTMLCanvasElement>(null);
-  useEffect(() => {
-    if (picture) canvas.current?.getContext("2d")?.drawImage(picture, 0, 0, SIZE.width, SIZE.height);
-  }, [picture]);
-  return (
-    <canvas
-      ref={canvas}
-      {...SIZE}
-      data-lit={picture !== undefined}
-      className={`mb-1 block w-full bg-mat ${on ? "outline-2 outline-mark outline-offset-1" : "outline outline-rule-strong"}`}
-    />
-  );
-}
-
-/** Asks for one tile after the other while the sheet is open; each again when what they show has changed. */
-function useTiles(reviewId: string, standing: Standing, shotId: string, lighting: string, names: string) {
-  const [tiles, setTiles] = useState<ReadonlyMap<string, ImageBitmap>>(new Map());
-  const { seq } = standing;
-  const camera = standing.scene.shots[shotId]!.camera;
-  useEffect(() => {
-    const stop = new AbortController();
-    const ask = async (surroundings: string) => {
-      const body = {
-        desk: STRIP,
-        seq,
-        shot: shotId,
-        camera: cameraOfShot(camera),
-        ...SIZE,
-        lighting,
-        surroundings,
-        aside: true,
-      };
-      for (let have = "", tries = 0; tries < ENOUGH && !stop.signal.aborted; tries++) {
-        const reply = await fetch(`/api/reviews/${reviewId}/lamp`, {
-          method: "POST",
-          headers: { "Content-Type": "application/json" },
-          body: JSON.stringify({ ...body, have }),
-          signal: stop.signal,
-        });
-        if (reply.status === 204) continue;
-        if (!reply.ok) return;
-        have = reply.headers.get("X-Frame") ?? "";
-        const picture = await createImageBitmap(await reply.blob());
-        if (stop.signal.aborted) return;
-        setTiles((before) => new Map(before).set(surroundings, picture));
-        if (Number(reply.headers.get("X-Samples")) >= ENOUGH) return;
-      }
-    };
-    const all = async () => {
-      // One more edit may follow at once.
-      await new Promise((done) => setTimeout(done, 600));
-      for (const name of names.split(" ").filter(Boolean)) {
-        if (stop.signal.aborted) return;
-        await ask(name).catch(() => undefined);
-      }
-    };
-    all();
-    return () => {
-      stop.abort();
-      fetch(`/api/lamp/${STRIP}`, { method: "DELETE", keepalive: true }).catch(() => undefined);
-    };
-  }, [reviewId, seq, shotId, camera, lighting, names]);
-  return tiles;
-}
-
-function cameraOfShot(camera: Standing["scene"]["shots"][string]["camera"]) {
-  return { ...camera, f_number: null };
 }

@@ -1,202 +1,100 @@
-import { Download, Pause, Play, Square, Trash2 } from "lucide-react";
-import type { Standing, StillLine } from "../../api/client";
-import { actions, useAct } from "../../api/queries";
-import { toast } from "../../api/toast";
+import { Plus } from "lucide-react";
+import { useEffect, useMemo, useRef, useState } from "react";
+import type { Edit, Shot, Standing, StillLine } from "../../api/client";
+import { type TileWish, useTiles } from "../../api/tiles";
 import { useDesk } from "../../state/deskStore";
-import { IconButton } from "../../ui/controls";
+import { addShot, moveShot, shotsInOrder } from "../../state/shots";
+import { Hint } from "../../ui/controls";
+import { ShotRow, THUMB, thumbSize } from "./ShotRow";
+import { StillRow } from "./StillRow";
 
 interface Props {
   reviewId: string;
   standing: Standing;
   shotId: string;
   stills: StillLine[];
+  edit: (change: Edit) => void;
 }
 
-/** The schedule of shots, each with its stills. */
-export function ShotsSheet({ reviewId, standing, shotId, stills }: Props) {
-  const shot = standing.scene.shots[shotId]!;
+/** Names this tab's thumbnails to the lamp, which keeps one scene for all of them. */
+const THUMBS = crypto.randomUUID();
+
+/** The schedule of shots, and the stills of the one on the desk. */
+export function ShotsSheet({ reviewId, standing, shotId, stills, edit }: Props) {
+  const { shots } = standing.scene;
+  const order = shotsInOrder(shots);
   const shown = useDesk((state) => state.shownStill);
-  const latest = stills.find((still) => still.version > 0);
+  const list = useRef<HTMLUListElement>(null);
+  const [over, setOver] = useState<string>();
+  const pictures = useThumbs(reviewId, standing);
+  const move = (id: string, by: 1 | -1) => moveShot(standing, id, order.indexOf(id) + by, edit);
+  const own = stills.filter((still) => still.shot_id === shotId);
+  // The selected row follows a shot that was just added at the end.
+  useEffect(() => {
+    list.current?.querySelector(`[data-shot="${shotId}"]`)?.scrollIntoView({ block: "nearest" });
+  }, [shotId]);
   return (
     <div className="min-h-0 flex-1 overflow-y-auto">
-      <button
-        type="button"
-        aria-pressed={shown === undefined}
-        className={`grid w-full cursor-pointer grid-cols-[18px_112px_1fr] gap-3 border-b border-rule px-3 py-[11px] text-left ${
-          shown === undefined ? "bg-mark-soft shadow-[inset_3px_0_0_var(--color-mark)]" : "hover:bg-paper"
-        }`}
-        onClick={() => useDesk.setState({ shownStill: undefined })}
-      >
-        <span className="figures">1</span>
-        <Thumb still={latest} />
-        <span className="min-w-0">
-          <b className="font-semibold">{shot.name}</b>
-          <br />
-          <span className="figures">
-            {shot.camera.focal_length} mm · {shot.width} x {shot.height}
-          </span>
-          <br />
-          <span className="why">{shown === undefined ? "on the desk" : "back to the desk"}</span>
-        </span>
-      </button>
+      <ul ref={list} aria-label="Shots">
+        {order.map((id, place) => (
+          <ShotRow
+            key={id}
+            {...{ standing, id, place, edit }}
+            picture={pictures.get(id)}
+            still={stills.find((still) => still.shot_id === id)}
+            selected={id === shotId}
+            onDesk={id === shotId && shown === undefined}
+            isOver={over === id}
+            onOver={setOver}
+            onDropped={(dragged) => moveShot(standing, dragged, place, edit)}
+            onMove={move}
+          />
+        ))}
+      </ul>
+      <Hint text="A further shot, otherwise as the one on the desk" keys="V">
+        <button
+          type="button"
+          className="flex w-full cursor-pointer items-center gap-1.5 border-b border-rule px-3 py-2.5 font-medium text-mark hover:bg-paper"
+          onClick={() => {
+            const { view } = useDesk.getState();
+            if (view) addShot(standing, shotId, view, edit);
+          }}
+        >
+          <Plus size={14} /> Save this view as a shot
+        </button>
+      </Hint>
       <h3 className="cap flex justify-between border-b border-rule bg-sunk px-3 py-[7px]">
-        Stills <span className="figures normal-case tracking-normal">{stills.length}</span>
+        Stills of this shot <span className="figures normal-case tracking-normal">{own.length}</span>
       </h3>
-      {stills.length === 0 && (
+      {own.length === 0 && (
         <p className="p-4 text-ink-2">
-          No still has been taken yet. <b className="font-semibold">Take still</b> traces the shot; the
+          No still has been taken of it yet. <b className="font-semibold">Take still</b> traces the shot; the
           picture appears here and gets finer while you go on working.
         </p>
       )}
-      {stills.map((still) => (
+      {own.map((still) => (
         <StillRow key={still.id} reviewId={reviewId} still={still} shown={shown === still.id} />
       ))}
     </div>
   );
 }
 
-function Thumb({ still }: { still?: StillLine }) {
-  return (
-    <span
-      className="block h-[84px] w-full border border-rule-strong bg-mat bg-cover bg-center"
-      style={
-        still?.version
-          ? { backgroundImage: `url(/api/stills/${still.id}/preview?v=${still.version})` }
-          : undefined
-      }
-    />
+/** Every shot, traced small, by id. */
+function useThumbs(reviewId: string, standing: Standing) {
+  const { shots } = standing.scene;
+  // A new name or place is no other picture.
+  const key = JSON.stringify(
+    shotsInOrder(shots).map((id) => {
+      const { camera, width, height } = shots[id] as Required<Shot>;
+      return [id, camera, thumbSize(width / height, THUMB)];
+    }),
   );
-}
-
-function StillRow({ reviewId, still, shown }: { reviewId: string; still: StillLine; shown: boolean }) {
-  const act = useAct(["stills", reviewId]);
-  const busy = still.state === "running" || still.state === "queued";
-  const remove = async () => {
-    await act(() => actions.removeStill(still.id));
-    if (shown) useDesk.setState({ shownStill: undefined });
-    toast("Still removed.", {
-      action: { label: "Undo", onClick: () => act(() => actions.restoreStill(still.id)) },
-    });
-  };
-  return (
-    <div
-      data-still={still.id}
-      data-state={still.state}
-      className={`group relative border-b border-rule px-3 py-[11px] ${shown ? "bg-mark-soft shadow-[inset_3px_0_0_var(--color-mark)]" : "hover:bg-paper"}`}
-    >
-      <button
-        type="button"
-        className="grid w-full cursor-pointer grid-cols-[18px_112px_1fr] gap-3 text-left"
-        aria-label={`Look at the still of ${still.width} x ${still.height}, ${still.quality}`}
-        onClick={() => useDesk.setState({ shownStill: still.id })}
-      >
-        <span />
-        <Thumb still={still} />
-        <span className="min-w-0">
-          <span className="figures">
-            {still.width} x {still.height} · {still.grain_asked == null ? still.quality : "by grain"}
-          </span>
-          <br />
-          <StateWords still={still} />
-          <br />
-          <span className="why">
-            {still.samples_done} of {still.samples} samples
-            {still.grain != null && `, grain ${(still.grain * 100).toFixed(1)} %`}
-            {still.state === "done" && (still.relit ? ", relit" : `, ${duration(still.seconds)}`)}
-          </span>
-        </span>
-      </button>
-      {busy && (
-        <div className="absolute inset-x-0 bottom-0 h-[2px] bg-rule" aria-hidden="true">
-          <div
-            className="h-full bg-ink"
-            style={{ width: `${(100 * still.samples_done) / still.samples}%` }}
-          />
-        </div>
-      )}
-      <div className="absolute right-2 bottom-1.5 flex">
-        {busy && (
-          <IconButton label="Pause" onClick={() => act(() => actions.pause(still.id))}>
-            <Pause size={14} />
-          </IconButton>
-        )}
-        {(still.state === "paused" || still.state === "stopped" || still.state === "failed") && (
-          <IconButton label="Go on" onClick={() => act(() => actions.resume(still.id))}>
-            <Play size={14} />
-          </IconButton>
-        )}
-        {(busy || still.state === "paused") && (
-          <IconButton label="Stop" onClick={() => act(() => actions.stop(still.id))}>
-            <Square size={13} />
-          </IconButton>
-        )}
-        {still.state === "done" && (
-          <a
-            aria-label="Download PNG"
-            title="Download PNG"
-            className="grid h-7 w-7 place-items-center rounded-md text-ink-2 hover:bg-sunk hover:text-ink"
-            href={`/api/stills/${still.id}/picture`}
-            download
-          >
-            <Download size={14} />
-          </a>
-        )}
-        {!busy && (
-          <IconButton label="Remove this still" onClick={remove}>
-            <Trash2 size={14} />
-          </IconButton>
-        )}
-      </div>
-    </div>
+  const wishes = useMemo(
+    () =>
+      (JSON.parse(key) as [string, TileWish["camera"], { width: number; height: number }][]).map(
+        ([shot, camera, size]): TileWish => ({ key: shot, shot, camera, ...size }),
+      ),
+    [key],
   );
-}
-
-function Dropped({ count }: { count: number }) {
-  if (!count) return null;
-  return (
-    <span
-      className="ml-1 text-[12px] text-warn"
-      title="The tracer found no number for them: please report this."
-    >
-      {count} {count === 1 ? "sample" : "samples"} lost
-    </span>
-  );
-}
-
-export function StateWords({ still }: { still: StillLine }) {
-  const share = Math.round((100 * still.samples_done) / still.samples);
-  if (still.state === "done")
-    return (
-      <>
-        {still.current ? (
-          <span className="font-narrow text-[12px] font-medium text-ok">✓ current</span>
-        ) : (
-          <span className="font-narrow text-[12px] font-medium text-warn">△ out of date</span>
-        )}
-        <Dropped count={still.dropped} />
-      </>
-    );
-  if (still.state === "failed") return <span className="text-[12px] text-stop">✕ {still.message}</span>;
-  const words = { queued: "◌ waiting", running: "◔ tracing", paused: "‖ paused", stopped: "■ stopped" }[
-    still.state
-  ];
-  return (
-    <span className="font-narrow text-[12px] font-medium">
-      {words}
-      {still.state !== "queued" && `, ${share} %`}
-      {still.state === "running" && still.seconds_left != null && (
-        <span className="why ml-1 font-normal">{duration(still.seconds_left)} left</span>
-      )}
-      {still.state === "running" && still.message && (
-        <span className="why ml-1 font-normal">{still.message}</span>
-      )}
-      <Dropped count={still.dropped} />
-    </span>
-  );
-}
-
-/** 75 → "1:15 min", 42.3 → "42 s" */
-export function duration(seconds: number): string {
-  const whole = Math.max(1, Math.round(seconds));
-  return whole < 60 ? `${whole} s` : `${Math.floor(whole / 60)}:${String(whole % 60).padStart(2, "0")} min`;
+  return useTiles(reviewId, standing.seq, THUMBS, wishes);
 }

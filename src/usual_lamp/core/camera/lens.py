@@ -37,6 +37,13 @@ class Camera(BaseModel):
     shift: tuple[Shift, Shift] = (0.0, 0.0)
     """mm by which the lens is shifted to the right and upwards over the film: the picture shows more of that side,
     and uprights stay upright."""
+    roll: Annotated[float, Field(ge=-180.0, le=180.0, description="degrees by which the picture turns clockwise")] = 0.0
+    sensor: Annotated[
+        float, Field(ge=4.0, le=60.0, description="mm; a smaller one is sharp over a greater depth in the same frame")
+    ] = FILM_WIDTH
+    near: Annotated[
+        float | None, Field(gt=0.0, le=1e7, description="mm along the axis up to which all is cut away; null: nothing")
+    ] = None
 
     def basis(self) -> Array:
         """(3, 3) rows: right, up, forward; unit and orthogonal, also when looking straight up or down."""
@@ -48,7 +55,10 @@ class Camera(BaseModel):
             up = np.array([0.0, 1.0, 0.0]) * (1.0 if forward[2] < 0 else -1.0)
         right = np.cross(forward, up)
         right /= np.linalg.norm(right)
-        return np.stack([right, np.cross(right, forward), forward])
+        level = np.cross(right, forward)
+        # A camera that turns counter-clockwise turns the picture clockwise.
+        cos, sin = np.cos(np.radians(self.roll)), np.sin(np.radians(self.roll))
+        return np.stack([cos * right + sin * level, cos * level - sin * right, forward])
 
     def half_tangents(self, aspect: float) -> tuple[float, float]:
         """Tangents of half the horizontal and vertical field of view, for width / height = aspect."""
@@ -63,7 +73,11 @@ class Camera(BaseModel):
         """mm; 0 for a pinhole and in parallel projection."""
         if self.f_number is None or self.parallel:
             return 0.0
-        return self.focal_length / self.f_number / 2
+        return self.true_focal_length() / self.f_number / 2
+
+    def true_focal_length(self) -> float:
+        """mm, of the lens that shows on its sensor what one of the focal length shows on 36 mm."""
+        return self.focal_length * self.sensor / FILM_WIDTH
 
     def sharp_at(self) -> float:
         """Distance of the plane in focus, mm along the axis."""

@@ -12,7 +12,6 @@ from usual_lamp.core.scene.document import (
     Placement,
     Rule,
     Scene,
-    Shot,
 )
 from usual_lamp.core.scene.edits import (
     Assign,
@@ -33,6 +32,7 @@ from usual_lamp.core.scene.edits import (
     SetPanoramas,
     SetRules,
     SetShot,
+    SetShots,
     SetStates,
     apply_edit,
 )
@@ -45,6 +45,7 @@ from usual_lamp.core.scene.resolution import (
     shown_parts,
     trace_inputs,
 )
+from usual_lamp.core.scene.shot import Shot
 
 __all__ = [
     "Assign",
@@ -78,6 +79,7 @@ __all__ = [
     "SetPanoramas",
     "SetRules",
     "SetShot",
+    "SetShots",
     "SetStates",
     "Shot",
     "Why",

@@ -10,7 +10,8 @@ import numpy as np
 from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.light.arranging import Stand
 from usual_lamp.core.light.lamps import DistantLamp, Lamp, PhotometricLamp, Standing
-from usual_lamp.core.scene.document import Frozen, Lighting, Triple
+from usual_lamp.core.scene.document import Lighting
+from usual_lamp.core.scene.frozen import Frozen, Triple
 
 LENGTHS = ("width", "height", "length", "diameter", "spacing")
 POWERS = ("candela", "lumen")

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from usual_lamp.core.assembly import Mesh
-from usual_lamp.core.scene.document import Triple
+from usual_lamp.core.scene.frozen import Triple
 from usual_lamp.core.scene.picture_on_part import Wrapped
 
 Array = NDArray[np.float64]

@@ -7,21 +7,18 @@ from typing import Annotated, Any, Literal
 import numpy as np
 import scipy  # its parts are loaded when they are first used
 from numpy.typing import NDArray
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
+from pydantic import AfterValidator, Field, model_validator
 
 from usual_lamp.core.appearance import Appearance, hex_to_linear
 from usual_lamp.core.assembly.laying import LayingKind
-from usual_lamp.core.camera import DAYLIGHT, Camera, Finish, Tone
-from usual_lamp.core.camera.finish import Exposure, White
 from usual_lamp.core.decals import Drawing
 from usual_lamp.core.light import Lamp, Level, daylight, known_surroundings
 from usual_lamp.core.light.lamps import MOST_DISTANT, Card, DistantLamp
 from usual_lamp.core.light.surroundings import MapWish
+from usual_lamp.core.scene.frozen import Frozen, HexColor, Length, Number, Share, Triple
 from usual_lamp.core.scene.picture_on_part import PictureOnPart, Wrapped
+from usual_lamp.core.scene.shot import Shot
 
-Number = Annotated[float, Field(ge=-1e6, le=1e6)]
-Share = Annotated[float, Field(ge=-2.0, le=2.0)]
-Length = Annotated[float, Field(ge=0.1, le=1e5)]
 PartState = Literal["hidden", "suppressed"]
 MOST_LAMPS = 64
 MOST_DECALS = 400
@@ -29,7 +26,6 @@ MOST_BRIGHTNESS = 64.0
 """Of the surroundings."""
 FIRST_LIGHTING = "lighting-1"
 SurfaceKind = Literal["plane", "cylinder", "cone", "sphere", "torus", "free"]
-HexColor = Annotated[str, Field(pattern=r"^#[0-9A-Fa-f]{6}$")]
 
 
 def few_suns(lamps: dict[str, Lamp]) -> dict[str, Lamp]:
@@ -46,14 +42,6 @@ def _invertible(values: tuple[float, ...]) -> tuple[float, ...]:
     return values
 
 
-class Frozen(BaseModel):
-    """A part of the scene document: immutable, finite numbers only, no unknown fields."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
-    # JSON has no word for such numbers: a document that holds one could be written but never read again.
-
-
-Triple = tuple[Number, Number, Number]
 Affine = Annotated[tuple[Number, ...], Field(min_length=12, max_length=12), AfterValidator(_invertible)]
 """3 x 4 row by row, column-vector convention, mm."""
 
@@ -335,24 +323,6 @@ class Lighting(Frozen):
         return hex_to_linear(self.backdrop.bottom) if self.backdrop.transparent else None
 
 
-class Shot(Frozen):
-    """A camera with the size (pixels) and finish of its picture."""
-
-    name: str
-    camera: Camera
-    width: Annotated[int, Field(ge=64, le=7680)] = 1280
-    height: Annotated[int, Field(ge=64, le=7680)] = 960
-    exposure: Exposure = 9.3
-    white: White = DAYLIGHT
-    tone: Tone = "neutral"
-    lighting: str | None = Field(None, description="a lighting of its own, by id; null: the one that the review shows")
-
-    @property
-    def finish(self) -> Finish:
-        """Return exposure, white balance and tone curve as one."""
-        return Finish(exposure=self.exposure, white=self.white, tone=self.tone)
-
-
 class Scene(Frozen):
     """Everything that is edited in a review, as one document."""
 
@@ -393,6 +363,10 @@ class Scene(Frozen):
     def lighting(self) -> Lighting:
         """The lighting that is shown."""
         return self.lightings[self.lit_by]
+
+    def ordered_shots(self) -> list[str]:
+        """Ids of the shots as they are listed."""
+        return sorted(self.shots, key=lambda id: self.shots[id].place)
 
     def lighting_of(self, shot: Shot) -> Lighting:
         """What lights a shot: its own lighting, or the one that is shown."""

@@ -10,8 +10,9 @@ from pydantic import BaseModel
 
 from usual_lamp.core.assembly import Assembly, Occurrence
 from usual_lamp.core.assembly.visibility import in_one_place
-from usual_lamp.core.scene.document import Scene, Shot
+from usual_lamp.core.scene.document import Scene
 from usual_lamp.core.scene.resolution import shown_parts
+from usual_lamp.core.scene.shot import Shot
 from usual_lamp.core.scene.sight import SightAnswer
 
 Kind = Literal["hidden in CAD", "never visible", "in no shot", "smaller than a pixel", "twice in one place", "left out"]

@@ -9,8 +9,9 @@ from __future__ import annotations
 import numpy as np
 
 from usual_lamp.core.assembly import Assembly
-from usual_lamp.core.scene.document import Scene, Shot
+from usual_lamp.core.scene.document import Scene
 from usual_lamp.core.scene.resolution import shown_parts
+from usual_lamp.core.scene.shot import Shot
 
 PIXELS = 0.5
 """Most that a silhouette may be off."""

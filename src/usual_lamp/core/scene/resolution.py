@@ -15,9 +15,10 @@ from usual_lamp.core.assembly.laying import Laid
 from usual_lamp.core.camera import Camera, frame_points, three_quarter
 from usual_lamp.core.light.arranging import Stand, starter_set
 from usual_lamp.core.scene.carrying import CarriedLighting
-from usual_lamp.core.scene.document import FIRST_LIGHTING, Lighting, ModelUse, PartState, Scene, Shot
+from usual_lamp.core.scene.document import FIRST_LIGHTING, Lighting, ModelUse, PartState, Scene
 from usual_lamp.core.scene.picture_on_part import PictureOnPart
 from usual_lamp.core.scene.resolved import ResolvedScene
+from usual_lamp.core.scene.shot import Shot
 
 DEFAULT_SHOT = "shot-1"
 
@@ -139,7 +140,9 @@ def inputs_of(resolved: ResolvedScene, shot: Shot, size: tuple[int, int] | None 
     if resolved.bounds is None:
         raise ValueError("Nothing is shown: bring at least one part back.")
     numbers = Numbers()
-    parts = [_traced(resolved, part, numbers) for part in resolved.shown]
+    parts = [_traced(resolved, part, numbers) for part in resolved.shown if part.uid not in shot.hidden]
+    if not parts:
+        raise ValueError("This shot shows no part: bring at least one back in it.")
     x, y, z = (float(v) for v in resolved.bounds.center)
     lighting = unnamed(resolved.scene.lighting_of(shot))
     return TraceInputs(

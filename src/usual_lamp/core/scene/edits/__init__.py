@@ -21,8 +21,9 @@ from usual_lamp.core.scene.edits.giving import (
     SetLooks,
     SetRules,
 )
+from usual_lamp.core.scene.edits.lightings import SetLamps, SetLighting, SetLightings, SetPanoramas
 from usual_lamp.core.scene.edits.parts import MoveParts, SetDecals, SetFilters, SetModels, SetStates
-from usual_lamp.core.scene.edits.views import SetLamps, SetLighting, SetLightings, SetPanoramas, SetShot
+from usual_lamp.core.scene.edits.shots import SetShot, SetShots
 
 if TYPE_CHECKING:
     Edit = BaseEdit
@@ -50,6 +51,7 @@ __all__ = [
     "SetPanoramas",
     "SetRules",
     "SetShot",
+    "SetShots",
     "SetStates",
     "apply_edit",
 ]

@@ -9,7 +9,8 @@ from __future__ import annotations
 from collections.abc import Collection
 from typing import TypeVar
 
-from usual_lamp.core.scene.document import Frozen, Look, Scene
+from usual_lamp.core.scene.document import Look, Scene
+from usual_lamp.core.scene.frozen import Frozen
 
 T = TypeVar("T")
 LONGEST_NAME = 120

@@ -28,8 +28,10 @@ def camera_rays(inputs: TraceInputs, s: mi.Float, t: mi.Float, lens: mi.Point2f)
     # Through a thin lens all rays of a picture point meet in the plane that is in focus.
     spot = aperture(lens, dr.opaque(mi.UInt32, camera.blades if camera.blades >= 3 else 0))
     off = (right * spot.x + up * spot.y) * opaque(camera.aperture_radius())
-    direction = (forward + place * (1 - parallel)) * opaque(camera.sharp_at()) - off
-    return mi.Ray3f(origin + off, dr.normalize(direction))
+    direction = dr.normalize((forward + place * (1 - parallel)) * opaque(camera.sharp_at()) - off)
+    # What is cut away lies before the start of the rays.
+    start = 0.0 if camera.near is None else camera.near + camera.parallel * 4 * inputs.radius
+    return mi.Ray3f(origin + off + direction * (opaque(start) / dr.dot(direction, forward)), direction)
 
 
 def aperture(lens: mi.Point2f, blades: mi.UInt32) -> mi.Point2f:

@@ -1,4 +1,4 @@
-"""Edits of how it is looked at: lighting and shots."""
+"""Edits of what lights the product."""
 
 from __future__ import annotations
 
@@ -9,8 +9,8 @@ from pydantic import Field
 
 from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.light import Lamp
-from usual_lamp.core.scene.document import MOST_LAMPS, Lighting, Scene, Shot, few_suns
-from usual_lamp.core.scene.edits.base import LONGEST_NAME, BaseEdit, EditRefused, T, counted, merged
+from usual_lamp.core.scene.document import MOST_LAMPS, Lighting, Scene, few_suns
+from usual_lamp.core.scene.edits.base import BaseEdit, EditRefused, T, counted, merged
 from usual_lamp.core.scene.edits.giving import defined
 
 MOST_LIGHTINGS = 100
@@ -147,28 +147,3 @@ def _lighting(scene: Scene, id: str) -> Lighting:
 def _in_order(before: dict[str, T], after: dict[str, T]) -> dict[str, T]:
     """What is exchanged keeps its place, and what is new comes last."""
     return {id: after[id] for id in (*before, *after) if id in after}
-
-
-class SetShot(BaseEdit):
-    """Replace a shot."""
-
-    kind: Literal["set_shot"] = "set_shot"
-    id: str
-    shot: Shot
-
-    def apply(self, scene: Scene, parts: Collection[str]) -> tuple[Scene, BaseEdit]:
-        before = scene.shots.get(self.id)
-        if self.shot.lighting is not None and self.shot.lighting not in scene.lightings:
-            raise EditRefused("That lighting is not in this review any more.")
-        if before is None:
-            raise EditRefused("That shot is not in this review any more.")
-        if not 1 <= len(self.shot.name.strip()) <= LONGEST_NAME and self.shot.name != before.name:
-            raise EditRefused(f"Give the shot a name of at most {LONGEST_NAME} letters.")
-        return scene.model_copy(update={"shots": scene.shots | {self.id: self.shot}}), SetShot(id=self.id, shot=before)
-
-    def words(self, scene: Scene) -> str:
-        before = scene.shots.get(self.id)
-        if before is not None and before.name != self.shot.name:
-            return f"Rename the shot “{before.name}”"
-        what = "camera of " if before is not None and before.camera != self.shot.camera else ""
-        return f"Change the {what}shot “{self.shot.name}”"

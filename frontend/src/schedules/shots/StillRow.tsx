@@ -1,0 +1,152 @@
+import { Download, Pause, Play, Square, Trash2 } from "lucide-react";
+import type { StillLine } from "../../api/client";
+import { actions, useAct } from "../../api/queries";
+import { toast } from "../../api/toast";
+import { useDesk } from "../../state/deskStore";
+import { IconButton } from "../../ui/controls";
+
+function Thumb({ still }: { still?: StillLine }) {
+  return (
+    <span
+      className="block h-[84px] w-full border border-rule-strong bg-mat bg-cover bg-center"
+      style={
+        still?.version
+          ? { backgroundImage: `url(/api/stills/${still.id}/preview?v=${still.version})` }
+          : undefined
+      }
+    />
+  );
+}
+
+export function StillRow({ reviewId, still, shown }: { reviewId: string; still: StillLine; shown: boolean }) {
+  const act = useAct(["stills", reviewId]);
+  const busy = still.state === "running" || still.state === "queued";
+  const remove = async () => {
+    await act(() => actions.removeStill(still.id));
+    if (shown) useDesk.setState({ shownStill: undefined });
+    toast("Still removed.", {
+      action: { label: "Undo", onClick: () => act(() => actions.restoreStill(still.id)) },
+    });
+  };
+  return (
+    <div
+      data-still={still.id}
+      data-state={still.state}
+      className={`group relative border-b border-rule px-3 py-[11px] ${shown ? "bg-mark-soft shadow-[inset_3px_0_0_var(--color-mark)]" : "hover:bg-paper"}`}
+    >
+      <button
+        type="button"
+        className="grid w-full cursor-pointer grid-cols-[18px_112px_1fr] gap-3 text-left"
+        aria-label={`Look at the still of ${still.width} x ${still.height}, ${still.quality}`}
+        onClick={() => useDesk.setState({ shownStill: still.id })}
+      >
+        <span />
+        <Thumb still={still} />
+        <span className="min-w-0">
+          <span className="figures">
+            {still.width} x {still.height} · {still.grain_asked == null ? still.quality : "by grain"}
+          </span>
+          <br />
+          <StateWords still={still} />
+          <br />
+          <span className="why">
+            {still.samples_done} of {still.samples} samples
+            {still.grain != null && `, grain ${(still.grain * 100).toFixed(1)} %`}
+            {still.state === "done" && (still.relit ? ", relit" : `, ${duration(still.seconds)}`)}
+          </span>
+        </span>
+      </button>
+      {busy && (
+        <div className="absolute inset-x-0 bottom-0 h-[2px] bg-rule" aria-hidden="true">
+          <div
+            className="h-full bg-ink"
+            style={{ width: `${(100 * still.samples_done) / still.samples}%` }}
+          />
+        </div>
+      )}
+      <div className="absolute right-2 bottom-1.5 flex">
+        {busy && (
+          <IconButton label="Pause" onClick={() => act(() => actions.pause(still.id))}>
+            <Pause size={14} />
+          </IconButton>
+        )}
+        {(still.state === "paused" || still.state === "stopped" || still.state === "failed") && (
+          <IconButton label="Go on" onClick={() => act(() => actions.resume(still.id))}>
+            <Play size={14} />
+          </IconButton>
+        )}
+        {(busy || still.state === "paused") && (
+          <IconButton label="Stop" onClick={() => act(() => actions.stop(still.id))}>
+            <Square size={13} />
+          </IconButton>
+        )}
+        {still.state === "done" && (
+          <a
+            aria-label="Download PNG"
+            title="Download PNG"
+            className="grid h-7 w-7 place-items-center rounded-md text-ink-2 hover:bg-sunk hover:text-ink"
+            href={`/api/stills/${still.id}/picture`}
+            download
+          >
+            <Download size={14} />
+          </a>
+        )}
+        {!busy && (
+          <IconButton label="Remove this still" onClick={remove}>
+            <Trash2 size={14} />
+          </IconButton>
+        )}
+      </div>
+    </div>
+  );
+}
+
+function Dropped({ count }: { count: number }) {
+  if (!count) return null;
+  return (
+    <span
+      className="ml-1 text-[12px] text-warn"
+      title="The tracer found no number for them: please report this."
+    >
+      {count} {count === 1 ? "sample" : "samples"} lost
+    </span>
+  );
+}
+
+export function StateWords({ still }: { still: StillLine }) {
+  const share = Math.round((100 * still.samples_done) / still.samples);
+  if (still.state === "done")
+    return (
+      <>
+        {still.current ? (
+          <span className="font-narrow text-[12px] font-medium text-ok">✓ current</span>
+        ) : (
+          <span className="font-narrow text-[12px] font-medium text-warn">△ out of date</span>
+        )}
+        <Dropped count={still.dropped} />
+      </>
+    );
+  if (still.state === "failed") return <span className="text-[12px] text-stop">✕ {still.message}</span>;
+  const words = { queued: "◌ waiting", running: "◔ tracing", paused: "‖ paused", stopped: "■ stopped" }[
+    still.state
+  ];
+  return (
+    <span className="font-narrow text-[12px] font-medium">
+      {words}
+      {still.state !== "queued" && `, ${share} %`}
+      {still.state === "running" && still.seconds_left != null && (
+        <span className="why ml-1 font-normal">{duration(still.seconds_left)} left</span>
+      )}
+      {still.state === "running" && still.message && (
+        <span className="why ml-1 font-normal">{still.message}</span>
+      )}
+      <Dropped count={still.dropped} />
+    </span>
+  );
+}
+
+/** 75 → "1:15 min", 42.3 → "42 s" */
+export function duration(seconds: number): string {
+  const whole = Math.max(1, Math.round(seconds));
+  return whole < 60 ? `${whole} s` : `${Math.floor(whole / 60)}:${String(whole % 60).padStart(2, "0")} min`;
+}

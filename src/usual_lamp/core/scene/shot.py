@@ -1,0 +1,38 @@
+"""Shots: a camera with the size and finish of its picture, and what is special in it."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import Field
+
+from usual_lamp.core.camera import DAYLIGHT, Camera, Finish, Tone
+from usual_lamp.core.camera.finish import Exposure, White
+from usual_lamp.core.scene.frozen import Frozen
+
+MOST_SHOTS = 60
+
+
+class Shot(Frozen):
+    """A camera with the size (pixels) and finish of its picture."""
+
+    name: str
+    place: Annotated[int, Field(ge=0, le=9999, description="in the list of shots; equal ones by age")] = 0
+    locked: bool = Field(False, description="nothing but its name and place can be changed")
+    hidden: frozenset[str] = Field(frozenset(), description="parts that it alone does not show, by uid")
+    camera: Camera
+    width: Annotated[int, Field(ge=64, le=7680)] = 1280
+    height: Annotated[int, Field(ge=64, le=7680)] = 960
+    exposure: Exposure = 9.3
+    white: White = DAYLIGHT
+    tone: Tone = "neutral"
+    lighting: str | None = Field(None, description="a lighting of its own, by id; null: the one that the review shows")
+
+    def as_locked(self) -> Shot:
+        """The shot without what a lock leaves free: equal ones differ in nothing that is held."""
+        return self.model_copy(update={"name": "shot", "place": 0, "locked": False})
+
+    @property
+    def finish(self) -> Finish:
+        """Return exposure, white balance and tone curve as one."""
+        return Finish(exposure=self.exposure, white=self.white, tone=self.tone)
