@@ -10,7 +10,7 @@ from usual_lamp.core.appearance import hex_to_linear
 from usual_lamp.core.camera import Camera, Finish
 from usual_lamp.core.light import lamps
 from usual_lamp.core.light.lamp_shapes import illuminance
-from usual_lamp.core.picture import Clean, Layers, finish, finish_on_nothing
+from usual_lamp.core.picture import Layers, cleaned, finish, finish_on_nothing
 from usual_lamp.core.scene import Backdrop, Lighting
 from usual_lamp.core.scene.light_groups import light_groups, white_light
 from usual_lamp.core.trace.group_sums import channels, packed, relit, unpacked
@@ -223,7 +223,7 @@ def test_a_transparent_picture_over_its_own_colour_is_the_picture() -> None:
     under 1.0 and 99th percentile under 6 of 255."""
     ground = "#B8A890"
     w = lit(Lighting(lamps=THREE, backdrop=Backdrop(kind="gradient", bottom=ground, transparent=True)))
-    clean = Clean.of(Layers.from_sums(trace_block(w, AREA, 0, 64), 64), np.copy)
+    clean = cleaned(Layers.from_sums(trace_block(w, AREA, 0, 64), 64), np.copy)
     solid = finish(clean, Finish()).astype(float)
     cut = finish_on_nothing(clean, Finish(), hex_to_linear(ground)).astype(float)
     color, alpha = cut[..., :3], cut[..., 3:] / 255

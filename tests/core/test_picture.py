@@ -3,13 +3,26 @@
 import io
 
 import colour
+import cv2
 import numpy as np
 import pytest
-from PIL import Image
+from PIL import Image, ImageCms
 
 from usual_lamp.core.camera import Finish, exposure_scale, white_matrix
 from usual_lamp.core.camera.finish import RGB_TO_XYZ, chromaticity
-from usual_lamp.core.picture import Clean, FastDenoiser, Layers, denoise, develop, finish, to_png
+from usual_lamp.core.picture import (
+    Clean,
+    FastDenoiser,
+    Layers,
+    denoise,
+    develop,
+    finish,
+    to_jpeg,
+    to_png,
+    to_tiff,
+    to_webp,
+)
+from usual_lamp.core.picture.finishing import GREY, encoded, falloff, with_glare
 from usual_lamp.core.picture.judging import (
     CLIPPED,
     DROWNED,
@@ -183,3 +196,83 @@ def test_an_outline_that_is_lost_is_found() -> None:
     found = outline(half, look)
     assert 0.3 < found.lost < 0.7 and found.where == "top"
     assert outline(Clean(half.color, None), look) is None
+
+
+def plain(value: float, size: tuple[int, int] = (40, 60)) -> Clean:
+    """An even picture: share of recorded white at LOOK's exposure, with half of it backdrop."""
+    light = np.full((*size, 3), value / exposure_scale(LOOK.exposure), np.float32)
+    return Clean(light, None)
+
+
+@pytest.mark.parametrize("contrast", [0.6, 1.0, 1.7])
+def test_contrast_turns_about_middle_grey_and_saturation_about_luminance(contrast: float) -> None:
+    """Middle grey stays; a stop above it becomes `contrast` stops. Without saturation all channels are the luminance,
+    and with more of it the luminance stays (weights of IEC 61966-2-1, by colour-science)."""
+    look = LOOK.model_copy(update={"tone": "linear", "contrast": contrast})
+    shown = [finish(plain(value), look)[0, 0, 0] / 255 for value in (GREY, 2 * GREY)]
+    wanted = srgb_encode(np.float32([GREY, GREY * 2**contrast]))
+    assert shown == pytest.approx(wanted, abs=0.003)
+    red = Clean(np.full((4, 4, 3), (0.3, 0.1, 0.05), np.float32) / np.float32(exposure_scale(LOOK.exposure)), None)
+    weights = colour.models.RGB_COLOURSPACE_sRGB.matrix_RGB_to_XYZ[1]
+    luminances = []
+    for saturation in (0.0, 1.0, 1.3):
+        linear = colour.models.eotf_sRGB(
+            finish(red, LOOK.model_copy(update={"tone": "linear", "saturation": saturation}))[0, 0] / 255
+        )
+        luminances.append(float(linear @ weights))
+        assert np.ptp(linear) == pytest.approx(0.25 * saturation, abs=0.01)
+    assert luminances == pytest.approx([luminances[1]] * 3, abs=0.004)
+
+
+def test_a_vignette_is_as_deep_as_said_at_the_corners() -> None:
+    """One EV there, nothing in the middle, and in between cos⁴ of the field angle (natural falloff, any handbook)."""
+    light = falloff(300, 400, 1.0)[..., 0]
+    assert light[150, 200] == pytest.approx(1.0, abs=1e-4)
+    assert light[0, 0] == pytest.approx(0.5, rel=0.01) and light[-1, -1] == pytest.approx(light[0, 0])
+    angle = np.arctan(np.tan(np.arccos(0.5**0.25)) * np.hypot(100.5, 0.5) / np.hypot(200, 150))
+    assert light[150, 300] == pytest.approx(np.cos(angle) ** 4, rel=1e-3)
+    white = Clean(np.zeros((30, 40, 3), np.float32), np.ones((30, 40, 3), np.float32))
+    assert finish(white, LOOK.model_copy(update={"vignette": 2.0}))[0, 0, 0] < 150
+
+
+def test_glare_spreads_light_and_loses_none() -> None:
+    """A lamp of one pixel: its light arrives elsewhere, all channels alike, and the sum stays."""
+    color = np.zeros((101, 150, 3), np.float32)
+    color[50, 70] = 9000.0
+    spread = with_glare(color, 0.2)
+    assert spread.sum() == pytest.approx(color.sum(), rel=0.01)
+    assert spread[50, 70, 0] == pytest.approx(0.8 * 9000, rel=0.12)
+    assert spread[50, 90, 0] > 0.05 and spread[50, 75, 0] > spread[50, 90, 0]
+    even = np.full((60, 80, 3), 5.0, np.float32)
+    assert with_glare(even, 0.5) == pytest.approx(even, rel=1e-3)
+
+
+def test_sharpening_steepens_edges_and_leaves_what_is_even() -> None:
+    step = np.full((20, 40, 3), 0.1, np.float32) / np.float32(exposure_scale(LOOK.exposure))
+    step[:, 20:] *= 4
+    plain_step, sharp = (finish(Clean(step, None), LOOK.model_copy(update={"sharpening": s}))[10] for s in (0.0, 1.0))
+    assert np.ptp(sharp[18:22].astype(int)) > np.ptp(plain_step[18:22].astype(int)) + 20
+    assert (sharp[[2, 37]] == plain_step[[2, 37]]).all()
+
+
+def test_files_are_read_by_others_with_their_pixels_and_profile() -> None:
+    """OpenCV and Pillow: 16 bits in PNG and TIFF, transparency, words, and sRGB said in each."""
+    pixels = encoded(
+        Clean(np.random.default_rng(2).random((24, 31, 3)).astype(np.float32) * 300, None), LOOK, np.uint16
+    )
+    over = np.concatenate([pixels, np.full((24, 31, 1), 30000, np.uint16)], axis=2)
+    for deep in (pixels, over):
+        for data in (to_png(deep, {"Software": "Usual Lamp"}), to_tiff(deep)):
+            read = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED)
+            assert read.dtype == np.uint16
+            assert (read[..., [2, 1, 0, *range(3, deep.shape[2])]] == deep).all()
+    png = Image.open(io.BytesIO(to_png(over, {"Software": "Usual Lamp"})))
+    assert png.info["srgb"] == 0 and png.text["Software"] == "Usual Lamp"
+    small = (pixels >> 8).astype(np.uint8)
+    assert (np.asarray(Image.open(io.BytesIO(to_tiff(small)))) == small).all()
+    for data in (to_tiff(small), to_webp(small)):
+        profile = ImageCms.ImageCmsProfile(io.BytesIO(Image.open(io.BytesIO(data)).info["icc_profile"]))
+        assert "sRGB" in ImageCms.getProfileDescription(profile)
+    smooth = np.repeat(np.linspace(0, 255, 64).astype(np.uint8)[None, :, None], 40, axis=0).repeat(3, axis=2)
+    for data in (to_webp(smooth), to_jpeg(smooth, 92)):
+        assert np.asarray(Image.open(io.BytesIO(data)).convert("RGB")).astype(int) == pytest.approx(smooth, abs=6)

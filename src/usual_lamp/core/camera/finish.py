@@ -16,6 +16,11 @@ DAYLIGHT = 6504.0
 """K, of D65: with this white nothing is changed."""
 Exposure = Annotated[float, Field(ge=-4.0, le=20.0, description="EV at ISO 100")]
 White = Annotated[float, Field(ge=2000.0, le=20000.0, description="K; light of this colour is shown without any")]
+Contrast = Annotated[float, Field(ge=0.5, le=2.0, description="about middle grey; 1: as it is")]
+Saturation = Annotated[float, Field(ge=0.0, le=2.0, description="1: as it is")]
+Vignette = Annotated[float, Field(ge=0.0, le=4.0, description="EV by which the corners are darker")]
+Glare = Annotated[float, Field(ge=0.0, le=0.5, description="share of the light that spreads round where it falls")]
+Sharpening = Annotated[float, Field(ge=0.0, le=2.0)]
 Array = NDArray[np.float64]
 
 RGB_TO_XYZ = np.array(
@@ -27,13 +32,18 @@ BRADFORD = np.array([[0.8951, 0.2664, -0.1614], [-0.7502, 1.7135, 0.0367], [0.03
 
 
 class Finish(BaseModel):
-    """How recorded light becomes a picture: exposure (EV), white balance (K) and tone curve."""
+    """How recorded light becomes a picture: exposure (EV), white balance (K), tone curve and grading."""
 
     model_config = ConfigDict(frozen=True, allow_inf_nan=False)
 
     exposure: Exposure = 9.3
     white: White = DAYLIGHT
     tone: Tone = "neutral"
+    contrast: Contrast = 1.0
+    saturation: Saturation = 1.0
+    vignette: Vignette = 0.0
+    glare: Glare = 0.0
+    sharpening: Sharpening = 0.0
 
     def matrix(self) -> Array:
         """(3, 3): scene light in cd/m², linear Rec. 709, to picture values in which 1 is recorded white."""

@@ -1,12 +1,7 @@
-"""Layers to a finished picture.
-
-The backdrop, and the floor that stands for it, are colours of the picture: they are laid beneath what exposure, white
-balance and tone curve make of the light, as bright as they are shaded. So white is white in every picture.
-"""
+"""Layers to a picture without grain."""
 
 from __future__ import annotations
 
-import io
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
@@ -15,12 +10,11 @@ from typing import Literal
 import numpy as np
 import pyoidn
 from numpy.typing import NDArray
-from PIL import Image as PillowImage
-from PIL.PngImagePlugin import PngInfo
 
 from usual_lamp.core.camera import Finish, exposure_scale
 from usual_lamp.core.light.surroundings import REFERENCE_EV
-from usual_lamp.core.picture.tone import Image, srgb_encode, tone_map
+from usual_lamp.core.picture.finishing import Clean, finish
+from usual_lamp.core.picture.tone import Image
 
 
 @dataclass(frozen=True)
@@ -54,29 +48,19 @@ class Layers:
         return Layers(shrink(self.color), shrink(self.albedo), shrink(self.normal), behind)
 
 
-@dataclass(frozen=True)
-class Clean:
-    """A picture without grain, (H, W, 3) each."""
-
-    color: Image
-    """cd/m², linear Rec. 709, without the backdrop."""
-    backdrop: Image | None
-    """As it is shown, linear 0..1: in its colour, and darker where it is shaded or covered."""
-
-    @staticmethod
-    def of(
-        layers: Layers, clean: Callable[[Image], Image], clean_backdrop: Callable[[Image], Image] | None = None
-    ) -> Clean:
-        """Clean colour and backdrop, by the same means if no other is given for the backdrop."""
-        color = clean(layers.color)
-        if layers.backdrop is None or not layers.backdrop.any():
-            return Clean(color, None)
-        behind = (clean_backdrop or clean)(layers.backdrop)
-        # Where nothing but the backdrop is met there is no grain, and nothing to be guessed.
-        bare = ~layers.normal.any(axis=2) & (np.abs(layers.color - layers.backdrop) <= 1e-6 * layers.color).all(axis=2)
-        behind[bare], color[bare] = layers.backdrop[bare], layers.backdrop[bare]
-        scale = np.float32(exposure_scale(REFERENCE_EV))
-        return Clean(np.maximum(color - behind, 0.0), np.maximum(behind, 0.0) * scale)
+def cleaned(
+    layers: Layers, clean: Callable[[Image], Image], clean_backdrop: Callable[[Image], Image] | None = None
+) -> Clean:
+    """Clean colour and backdrop, by the same means if no other is given for the backdrop."""
+    color = clean(layers.color)
+    if layers.backdrop is None or not layers.backdrop.any():
+        return Clean(color, None)
+    behind = (clean_backdrop or clean)(layers.backdrop)
+    # Where nothing but the backdrop is met there is no grain, and nothing to be guessed.
+    bare = ~layers.normal.any(axis=2) & (np.abs(layers.color - layers.backdrop) <= 1e-6 * layers.color).all(axis=2)
+    behind[bare], color[bare] = layers.backdrop[bare], layers.backdrop[bare]
+    scale = np.float32(exposure_scale(REFERENCE_EV))
+    return Clean(np.maximum(color - behind, 0.0), np.maximum(behind, 0.0) * scale)
 
 
 BORDER = 16
@@ -108,10 +92,10 @@ def denoise(layers: Layers, fast: bool = False) -> Clean:
         return _without_border(_filter("color", _bordered(image), guides, quality))
 
     if fast:
-        return Clean.of(layers, partial(clean, quality=pyoidn.OIDN_QUALITY_FAST))
+        return cleaned(layers, partial(clean, quality=pyoidn.OIDN_QUALITY_FAST))
     # A backdrop holds soft shadows at most: the large network would cost as much again and show nothing.
     high, balanced = (partial(clean, quality=q) for q in (pyoidn.OIDN_QUALITY_HIGH, pyoidn.OIDN_QUALITY_BALANCED))
-    return Clean.of(layers, high, balanced)
+    return cleaned(layers, high, balanced)
 
 
 def _filter(
@@ -160,7 +144,7 @@ class FastDenoiser:
         """Raises RuntimeError when the denoiser fails."""
         for name, guide in zip(("albedo", "normal"), _guides(layers), strict=True):
             np.copyto(self._slots[name], _bordered(guide))
-        return Clean.of(layers, self._clean)
+        return cleaned(layers, self._clean)
 
     def _clean(self, image: Image) -> Image:
         np.copyto(self._slots["color"], _bordered(image))
@@ -173,66 +157,5 @@ class FastDenoiser:
 def develop(layers: Layers, look: Finish, quality: Literal["none", "fast", "high"] = "high") -> NDArray[np.uint8]:
     """(H, W, 3) sRGB bytes."""
     if quality == "none":
-        return finish(Clean.of(layers, np.copy), look)
+        return finish(cleaned(layers, np.copy), look)
     return finish(denoise(layers, fast=quality == "fast"), look)
-
-
-BAND = 20000
-"""Pixels that are finished together."""
-
-
-def finish(clean: Clean, look: Finish) -> NDArray[np.uint8]:
-    """Exposure, white and tone curve of the light, and the backdrop beneath it: (H, W, 3) sRGB bytes."""
-    color = clean.color
-    matrix = look.matrix().T.astype(np.float32)
-    pixels = np.empty(color.shape, np.uint8)
-    # Band by band, which stays in the processor's cache: a third of the time of the whole at once.
-    rows = max(1, BAND // max(1, color.shape[1]))
-    for first in range(0, len(color), rows):
-        exposed = np.maximum(color[first : first + rows], 0.0) @ matrix
-        shown = tone_map(np.maximum(exposed, 0.0), look.tone)
-        if clean.backdrop is not None:
-            shown = shown + clean.backdrop[first : first + rows]
-        encoded = srgb_encode(shown)
-        pixels[first : first + rows] = np.round(encoded * 255.0)
-    return pixels
-
-
-def finish_on_nothing(clean: Clean, look: Finish, ground: tuple[float, float, float]) -> NDArray[np.uint8]:
-    """The picture without its backdrop, which is plain in the linear colour `ground`: (H, W, 4), with straight alpha.
-
-    Programs compose encoded values, so alpha is what makes shadow, reflection and glass come out right over `ground`
-    itself; over other colours they are as near as one alpha for three channels can be.
-    """
-    solid = finish(clean, look).astype(np.float32) / 255.0
-    below = srgb_encode(np.asarray(ground, np.float32)[None, None])
-    if clean.backdrop is None:
-        keeps = np.zeros(solid.shape[:2], np.float32)
-    else:
-        shown = srgb_encode(np.clip(clean.backdrop, 0.0, np.asarray(ground, np.float32)))
-        keeps = (shown.sum(axis=2) / np.maximum(below.sum(), 1e-6)).clip(0.0, 1.0)
-    # So much at least that no channel of what lies above is negative, or above white.
-    darker, brighter = 1.0 - solid / np.maximum(below, 1e-6), (solid - below) / np.maximum(1.0 - below, 1e-6)
-    alpha = np.maximum(1.0 - keeps, np.maximum(darker, brighter).max(axis=2)).clip(0.0, 1.0)
-    over = np.clip(solid - below * (1.0 - alpha[..., None]), 0.0, alpha[..., None])
-    color = np.where(alpha[..., None] > 0, over / np.maximum(alpha[..., None], 1e-6), 0.0)
-    found = np.concatenate([color, alpha[..., None]], axis=2)
-    return np.asarray(np.round(found * 255.0), np.uint8)
-
-
-def to_png(pixels: NDArray[np.uint8], words: dict[str, str] | None = None) -> bytes:
-    """sRGB-tagged PNG; `words` become text chunks."""
-    info = PngInfo()
-    info.add(b"sRGB", b"\x00")
-    for key, value in (words or {}).items():
-        info.add_text(key, value)
-    stream = io.BytesIO()
-    PillowImage.fromarray(pixels).save(stream, "PNG", pnginfo=info, compress_level=6)
-    return stream.getvalue()
-
-
-def to_jpeg(pixels: NDArray[np.uint8], quality: int = 88) -> bytes:
-    """Return (H, W, 3) sRGB pixels as JPEG."""
-    import simplejpeg
-
-    return bytes(simplejpeg.encode_jpeg(np.ascontiguousarray(pixels), quality=quality, colorspace="RGB"))

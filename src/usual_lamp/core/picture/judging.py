@@ -14,12 +14,10 @@ from numpy.typing import NDArray
 
 from usual_lamp.core.camera import Finish, exposure_scale
 from usual_lamp.core.light.surroundings import LUMINANCE
-from usual_lamp.core.picture.develop import Clean, finish
+from usual_lamp.core.picture.finishing import GREY, Clean, finish
 from usual_lamp.core.picture.tone import Image
 
 Bytes = NDArray[np.uint8]
-GREY = 0.18
-"""Of white: the middle of the scale, as a grey card."""
 DARKEST, BRIGHTEST = -6.0, 4.0
 """EV from the middle, of the ends of the scale."""
 RAMP = (

@@ -7,7 +7,7 @@ from typing import Annotated
 from pydantic import Field
 
 from usual_lamp.core.camera import DAYLIGHT, Camera, Finish, Tone
-from usual_lamp.core.camera.finish import Exposure, White
+from usual_lamp.core.camera.finish import Contrast, Exposure, Glare, Saturation, Sharpening, Vignette, White
 from usual_lamp.core.scene.frozen import Frozen
 
 MOST_SHOTS = 60
@@ -26,6 +26,11 @@ class Shot(Frozen):
     exposure: Exposure = 9.3
     white: White = DAYLIGHT
     tone: Tone = "neutral"
+    contrast: Contrast = 1.0
+    saturation: Saturation = 1.0
+    vignette: Vignette = 0.0
+    glare: Glare = 0.0
+    sharpening: Sharpening = 0.0
     lighting: str | None = Field(None, description="a lighting of its own, by id; null: the one that the review shows")
 
     def as_locked(self) -> Shot:
@@ -34,5 +39,5 @@ class Shot(Frozen):
 
     @property
     def finish(self) -> Finish:
-        """Return exposure, white balance and tone curve as one."""
-        return Finish(exposure=self.exposure, white=self.white, tone=self.tone)
+        """All that makes a picture of recorded light, as one."""
+        return Finish(**{name: getattr(self, name) for name in Finish.model_fields})
