@@ -8,7 +8,7 @@ from distributed import Client, LocalCluster
 from PIL import Image
 
 from usual_lamp.core.engine_version import ENGINE_VERSION
-from usual_lamp.core.scene import SetLighting
+from usual_lamp.core.scene import SetLighting, SetShot
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT, TraceInputs
 from usual_lamp.core.trace.plan import CHANNELS
 from usual_lamp.farm import units
@@ -194,6 +194,28 @@ def test_a_still_whose_light_is_gone_is_traced(store, client, still) -> None:
     StillRun(store, client, next_still(store), lambda: False).run()
     line, _ = stills.list_stills(store, still.review_id)
     assert line.state == "done" and not line.relit and line.light_kept
+
+
+def test_another_finish_is_developed_from_the_negative(store, client, still, monkeypatch) -> None:
+    """Nothing is traced or denoised for another exposure; the picture is that of a trace at that exposure."""
+    StillRun(store, client, still, lambda: False).run()
+    shot = editing.look_at(store, still.review_id).scene.shots[DEFAULT_SHOT]
+    editing.edit(
+        store,
+        still.review_id,
+        SetShot(id=DEFAULT_SHOT, shot=shot.model_copy(update={"exposure": 10.5, "contrast": 1.2})),
+    )
+    again = stills.take(store, still.review_id, DEFAULT_SHOT, "coarse", SIZE)
+    with monkeypatch.context() as patch:
+        patch.setattr(StillRun, "_submit", lambda self: pytest.fail("it was traced"))
+        patch.setattr(units, "denoise", lambda layers: pytest.fail("it was denoised"))
+        StillRun(store, client, next_still(store), lambda: False).run()
+    for id in (still.id, again):
+        stills.set_removed(store, id, True)
+    traced = stills.take(store, still.review_id, DEFAULT_SHOT, "coarse", SIZE)
+    StillRun(store, client, next_still(store), lambda: False).run()
+    assert np.abs(pixels_of(store, still.id) - pixels_of(store, again)).mean() > 8
+    assert np.abs(pixels_of(store, again) - pixels_of(store, traced)).max() <= 1
 
 
 def test_a_version_of_a_still_changes_levels_only(store, client, still) -> None:

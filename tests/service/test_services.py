@@ -7,7 +7,7 @@ import pytest
 from usual_lamp.core.appearance import SHELF
 from usual_lamp.core.scene import Assign, Lighting, SetLighting, SetShot, SetStates
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT
-from usual_lamp.service import editing, intakes, reviews, shelf, stills
+from usual_lamp.service import editing, intakes, reviews, shelf, still_files, stills
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.store.tables import IntakeRun, SceneVersion
 
@@ -90,7 +90,7 @@ def test_still_moves(store, review) -> None:
     stills.set_removed(store, still, False)
     assert stills.list_stills(store, review)[0].state == "stopped"
     with pytest.raises(NotFound):
-        stills.picture(store, still)
+        still_files.file_of(store, still)
 
 
 def test_nothing_shown_gives_no_still(store, review) -> None:

@@ -82,3 +82,33 @@ def exr_of(values: NDArray[np.float32]) -> bytes:
         with OpenEXR.File(header, {"RGBA"[: pixels.shape[2]]: pixels}) as file:
             file.write(path)
         return Path(path).read_bytes()
+
+
+def layers_to_exr(layers: dict[str, NDArray[np.float32]], half: bool) -> bytes:
+    """OpenEXR with layers by name, (H, W, 3) each; one without a name has the plain channels R, G, B."""
+    import OpenEXR
+
+    header = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
+    kind = np.float16 if half else np.float32
+    channels = {
+        f"{name}.{part}" if name else part: np.ascontiguousarray(values[..., k].astype(kind))
+        for name, values in layers.items()
+        for k, part in enumerate("RGB")
+    }
+    with _exr_file() as path:
+        with OpenEXR.File(header, channels) as file:
+            file.write(path)
+        return Path(path).read_bytes()
+
+
+def layers_of(data: bytes) -> dict[str, NDArray[np.float32]]:
+    """The layers of a file that `layers_to_exr` wrote. Raises UnreadablePicture for any other."""
+    import OpenEXR
+
+    try:
+        with _exr_file(data) as path, OpenEXR.File(path, separate_channels=True) as file:
+            found = {name: np.asarray(channel.pixels, np.float32) for name, channel in file.channels().items()}
+        names = {name.rpartition(".")[0] for name in found}
+        return {name: np.stack([found[f"{name}.{c}" if name else c] for c in "RGB"], axis=-1) for name in names}
+    except Exception as error:  # whatever the library raises on damaged bytes
+        raise UnreadablePicture("The picture that was kept could not be read.") from error

@@ -90,9 +90,9 @@ def touch_all(store: Store) -> None:
 
 @again_when_overtaken
 def next_still(store: Store) -> Still | None:
-    """Claim the next still: the oldest that someone waits for, and covers only when there is none."""
+    """Claim the next still that someone waits for, what was put first or else the oldest; covers when there is none."""
     with store.begin() as session:
-        still = claim(session, Still, Still.is_cover)
+        still = claim(session, Still, Still.is_cover, Still.first.desc())
         if still is not None:
             touch(session, still.review_id)
         return still

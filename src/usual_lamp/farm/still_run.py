@@ -15,7 +15,6 @@ from sqlalchemy import delete, select
 from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import Session
 
-from usual_lamp.core.camera import Finish
 from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.core.picture import Layers
 from usual_lamp.core.quality import MOST_SAMPLES
@@ -30,12 +29,15 @@ from usual_lamp.farm.units import (
     UnitResult,
     finish_unit,
     preview_unit,
+    redevelop_unit,
     relight_unit,
     relit_preview_unit,
     trace_unit,
     tracers,
 )
 from usual_lamp.service.reviews import touch
+from usual_lamp.service.still_scenes import words_of
+from usual_lamp.service.stills import finish_of
 from usual_lamp.store import Store, again_when_overtaken, blobs
 from usual_lamp.store.tables import Review, Still, StillLight, StillPreview, StillTile, utc_now
 
@@ -68,7 +70,7 @@ class StillRun:
     def __init__(self, store: Store, client: Client, still: Still, closing: Callable[[], bool]) -> None:
         self.store, self.client, self.closing = store, client, closing
         self.id, self.attempt, self.still = still.id, still.attempt, still
-        self.look = Finish.model_validate({"exposure": still.exposure, "white": still.white, "tone": still.tone})
+        self.look = finish_of(still)
         self.tiles = tiles(still.width, still.height)
         self.asked = still.grain_asked
         self.ranges = list(passes(MOST_SAMPLES if self.asked else still.samples))
@@ -301,11 +303,15 @@ class StillRun:
         """What the picture's file says of itself."""
         from usual_lamp import __version__
 
+        with self.store.begin() as session:
+            review = session.get(Review, self.still.review_id)
+            name = review.name if review else ""
         return {
             "Software": f"Usual Lamp {__version__}",
             "Engine": ENGINE_VERSION,
             "Samples": str(samples),
             "Inputs": self.still.fingerprint,
+            **words_of(self.still, name),
         }
 
     def _finish(self) -> None:
@@ -335,15 +341,23 @@ class StillRun:
             return False
         with self.store.begin() as session:
             source = session.get(Still, self.still.relit_of)
-        if source is not None and source.light_kept and source.engine == ENGINE_VERSION:
+        if source is None or source.engine != ENGINE_VERSION:
+            made = None
+        elif source.fingerprint == self.still.fingerprint and source.negative is not None:
+            made = self._ask(
+                redevelop_unit, source.negative, self.look, self._words(source.samples), self.lighting.ground
+            )
+        elif source.light_kept:
             preview = self._ask(relit_preview_unit, self.id, source.id, self.look)
             if preview is not None:
                 self._show(preview)
             made = self._ask(relight_unit, self.id, source.id, self.look, self._words(source.samples))
-            if made is not None:
-                self._show(made.jpeg)
-                self._hand_over(made, source.samples, source.grain)
-                return True
+        else:
+            made = None
+        if source is not None and made is not None:
+            self._show(made.jpeg)
+            self._hand_over(made, source.samples, source.grain)
+            return True
         self._renew_as_traced()
         return False
 
@@ -361,6 +375,8 @@ class StillRun:
         with self.store.begin() as session:
             still = self._ours(session)
             still.picture = blobs.put_bytes(session, made.png, "image/png")
+            if not still.is_cover:
+                still.negative = blobs.put_bytes(session, made.negative, "image/x-exr")
             still.state, still.done, still.finished, still.lease = "done", 1.0, utc_now(), None
             still.message = None
             still.samples, still.grain = samples, grain

@@ -18,7 +18,8 @@ from PIL import Image
 
 from usual_lamp.core.camera import Finish
 from usual_lamp.core.engine_version import ENGINE_VERSION
-from usual_lamp.core.picture import Layers, denoise, develop, finish, finish_on_nothing, to_jpeg, to_png
+from usual_lamp.core.picture import Clean, Layers, denoise, develop, finish, finish_on_nothing, to_jpeg, to_png
+from usual_lamp.core.picture.negative import from_negative, to_negative
 from usual_lamp.core.picture.read import read_picture
 from usual_lamp.core.scene import Lighting
 from usual_lamp.core.trace.plan import CHANNELS, Tile, tiles
@@ -38,6 +39,8 @@ class Finished:
     """To look at."""
     small: bytes
     """JPEG, for the list of reviews."""
+    negative: bytes
+    """See `core.picture.negative`."""
 
 
 @dataclass(frozen=True)
@@ -158,11 +161,28 @@ def _finished(
     layers: Layers, look: Finish, words: dict[str, str], ground: tuple[float, float, float] | None
 ) -> Finished:
     clean = denoise(layers)
+    return _files(clean, look, words, ground, to_negative(clean))
+
+
+def _files(
+    clean: Clean, look: Finish, words: dict[str, str], ground: tuple[float, float, float] | None, negative: bytes
+) -> Finished:
     pixels = finish(clean, look)
     small = Image.fromarray(pixels)
     small.thumbnail(COVER_SIZE, Image.Resampling.LANCZOS)
     kept = pixels if ground is None else finish_on_nothing(clean, look, ground)
-    return Finished(to_png(kept, words), to_jpeg(pixels, 92), to_jpeg(np.asarray(small), 88))
+    return Finished(to_png(kept, words), to_jpeg(pixels, 92), to_jpeg(np.asarray(small), 88), negative)
+
+
+def redevelop_unit(
+    negative: str, look: Finish, words: dict[str, str], ground: tuple[float, float, float] | None
+) -> Finished:
+    """A still that differs from a finished one in its finish alone, from the negative of that one, by its hash."""
+    from usual_lamp.store import blobs
+
+    with _workshop.lock:
+        data = blobs.read(_workshop.store(), negative)
+        return _files(from_negative(data), look, words, ground, data)
 
 
 def relight_unit(still_id: str, source_id: str, look: Finish, words: dict[str, str]) -> Finished | None:

@@ -2,28 +2,31 @@
 
 from __future__ import annotations
 
+import threading
+from collections import OrderedDict
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Literal
 
-from sqlalchemy import select
-from sqlalchemy.orm import Session
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session, defer
 
-from usual_lamp.core.assembly import Assembly
 from usual_lamp.core.camera import Finish
 from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.core.quality import SAMPLES, Quality
-from usual_lamp.core.scene import Lighting, Scene, trace_inputs
+from usual_lamp.core.scene import Lighting, Scene, Shot, inputs_of, trace_inputs
 from usual_lamp.core.scene.edits import LONGEST_NAME
 from usual_lamp.core.scene.light_groups import at_nominal_levels, light_groups
 from usual_lamp.core.scene.resolution import TraceInputs, unnamed
+from usual_lamp.core.scene.resolved import ResolvedScene
 from usual_lamp.service import room
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.reviews import arranged_assembly, new_id, require, scene_of, touch
 from usual_lamp.store import Store, again_when_overtaken
-from usual_lamp.store.tables import Still, StillPreview, utc_now
+from usual_lamp.store.tables import Review, Still, StillPreview, utc_now
 
 MAX_PIXELS = 7680 * 4320
+LONGEST_NOTE = 500
 
 
 @dataclass(frozen=True)
@@ -50,6 +53,14 @@ class StillLine:
     engine: str
     current: bool
     """The scene still gives this picture."""
+    look: str | None
+    """By id; None: not noted."""
+    lighting: str | None
+    """By id, where it is not the shot's."""
+    starred: bool
+    note: str
+    developable: bool
+    """Its light is kept without grain: files of any kind can be made of it."""
     light_kept: bool
     """Its lights can be changed without tracing."""
     relit: bool
@@ -66,37 +77,42 @@ def take(
     size: tuple[int, int] | None = None,
     cover: bool = False,
     grain: float | None = None,
+    look: str | None = None,
+    lighting: str | None = None,
 ) -> str:
     """Queue a still of the present scene; returns its id. Raises NotFound, Refused, or NoRoom on a nearly full disk.
 
-    With a `grain` (relative error before denoising) it is traced until that is reached, whatever the quality. Where a
-    still that is at least as fine has kept its light and differs in the levels of lights alone, nothing is traced.
+    With a `grain` (relative error before denoising) it is traced until that is reached, whatever the quality. `look`
+    and `lighting` are by id, where they are not those that are shown. Where a still that is at least as fine has kept
+    its light and differs in the levels of lights or the finish alone, nothing is traced.
     """
     room.require(store)
     with store.begin() as session:
         # Locked first, since the new row would otherwise share a lock that `touch` then needs alone.
         review = require(session, review_id, lock=True)
         scene = scene_of(review)
-        shot = scene.shots.get(shot_id)
-        if shot is None:
-            raise NotFound("That shot is not in this review any more.")
+        shot = _shot(scene, shot_id, look, lighting)
         width, height = size or (shot.width, shot.height)
         if width * height > MAX_PIXELS:
             raise Refused(f"{width} x {height} is larger than the most a still can have, 7680 x 4320.")
         try:
-            inputs = trace_inputs(arranged_assembly(store, session, scene), scene, shot, (width, height))
+            inputs = trace_inputs(arranged_assembly(store, session, scene), scene, shot, (width, height), look)
         except ValueError as error:
             raise Refused(str(error)) from error
         light = light_key(inputs)
         still = Still(
             light_key=light,
-            relit_of=_to_relight(session, review_id, light, SAMPLES[quality], grain),
+            relit_of=_to_relight(session, review_id, inputs.fingerprint(), light, SAMPLES[quality], grain),
             id=new_id(),
             review_id=review_id,
             shot_id=shot_id,
             name=shot.name[:LONGEST_NAME],
             is_cover=cover,
             inputs=inputs.model_dump_json(),
+            scene=scene.model_dump_json(),
+            look=look or scene.look,
+            lighting=lighting,
+            finish=shot.finish.model_dump_json(),
             fingerprint=inputs.fingerprint(),
             engine=ENGINE_VERSION,
             quality=quality,
@@ -113,6 +129,27 @@ def take(
         return still.id
 
 
+def _shot(scene: Scene, id: str, look: str | None, lighting: str | None) -> Shot:
+    """A shot in the lighting of that id, if one is given. Raises NotFound."""
+    shot = scene.shots.get(id)
+    if shot is None:
+        raise NotFound("That shot is not in this review any more.")
+    if look is not None and look not in scene.looks:
+        raise NotFound("That look is not in this review any more.")
+    if lighting is None:
+        return shot
+    if lighting not in scene.lightings:
+        raise NotFound("That lighting is not in this review any more.")
+    return shot.model_copy(update={"lighting": lighting})
+
+
+def finish_of(still: Still) -> Finish:
+    """How a still is finished."""
+    if still.finish is not None:
+        return Finish.model_validate_json(still.finish)
+    return Finish.model_validate({"exposure": still.exposure, "white": still.white, "tone": still.tone})
+
+
 def light_key(inputs: TraceInputs) -> str:
     """Hash of the inputs with every light at its nominal level."""
     nominal = at_nominal_levels(inputs.lighting)
@@ -120,14 +157,17 @@ def light_key(inputs: TraceInputs) -> str:
     return f"{groups}{inputs.model_copy(update={'lighting': nominal}).fingerprint()}"[:64]
 
 
-def _to_relight(session: Session, review_id: str, key: str, samples: int, grain: float | None) -> str | None:
-    """A still whose kept light gives one that is to be as fine as this; the finest."""
+def _to_relight(
+    session: Session, review_id: str, fingerprint: str, key: str, samples: int, grain: float | None
+) -> str | None:
+    """A still whose kept light gives one that is to be as fine as this: the same light, or else the finest that can be
+    relit."""
     found = select(Still.id).where(
-        Still.review_id == review_id, Still.light_key == key, Still.light_kept.is_(True), Still.removed.is_(None),
-        Still.engine == ENGINE_VERSION, Still.state == "done",
-    )  # fmt: skip
-    fine = Still.samples >= samples if grain is None else Still.grain <= grain
-    return session.scalar(found.where(fine).order_by(Still.samples.desc(), Still.created.desc()).limit(1))
+        Still.review_id == review_id, Still.removed.is_(None), Still.engine == ENGINE_VERSION, Still.state == "done",
+        Still.samples >= samples if grain is None else Still.grain <= grain,
+    ).order_by(Still.samples.desc(), Still.created.desc()).limit(1)  # fmt: skip
+    same = session.scalar(found.where(Still.fingerprint == fingerprint, Still.negative.is_not(None)))
+    return same or session.scalar(found.where(Still.light_key == key, Still.light_kept.is_(True)))
 
 
 @again_when_overtaken
@@ -144,7 +184,7 @@ def relight(store: Store, still_id: str, lighting: Lighting) -> str:
         if light_key(inputs) != still.light_key:
             raise Refused("Only switches, levels and colours of the lights can be changed in a finished still.")
         copied = ("review_id", "shot_id", "name", "engine", "quality", "width", "height", "samples", "grain_asked",
-                  "exposure", "white", "tone", "light_key")  # fmt: skip
+                  "exposure", "white", "tone", "light_key", "scene", "look", "lighting", "finish")  # fmt: skip
         made = Still(
             id=new_id(),
             inputs=inputs.model_dump_json(),
@@ -178,46 +218,73 @@ def list_stills(store: Store, review_id: str) -> list[StillLine]:
     """Newest first."""
     with store.begin() as session:
         review = require(session, review_id)
-        scene = scene_of(review)
-        assembly = arranged_assembly(store, session, scene)
         rows = session.scalars(
             select(Still)
             .where(Still.review_id == review_id, Still.removed.is_(None), Still.is_cover.is_(False))
             .order_by(Still.created.desc())
+            .options(defer(Still.inputs), defer(Still.scene))
         ).all()
-        now: dict[tuple[str, int, int], str] = {}
-
-        def fingerprint(still: Still) -> str:
-            key = (still.shot_id, still.width, still.height)
-            if key not in now:
-                now[key] = _fingerprint(assembly, scene, key)
-            return now[key]
-
+        now = Present(store, session, review)
         lenders = set(
             session.scalars(select(Still.id).where(Still.review_id == review_id, Still.light_kept.is_(True))).all()
         )
         return [
             _line(
                 still,
-                current=fingerprint(still) == still.fingerprint and _same_finish(scene, still),
+                current=now.gives(still),
                 light_kept=still.state == "done" and not lenders.isdisjoint((still.id, still.relit_of)),
             )
             for still in rows
         ]
 
 
-def _fingerprint(assembly: Assembly, scene: Scene, key: tuple[str, int, int]) -> str:
-    shot = scene.shots.get(key[0])
-    try:
-        return trace_inputs(assembly, scene, shot, key[1:]).fingerprint() if shot else ""
-    except ValueError:
-        return ""
+FINGERPRINTS: OrderedDict[tuple[object, ...], str] = OrderedDict()
+"""Of what a step of a review gives, by step, shot, size, look and lighting: asked again whenever a still goes on."""
+MOST_FINGERPRINTS = 4000
+_fingerprints_lock = threading.Lock()
 
 
-def _same_finish(scene: Scene, still: Still) -> bool:
-    """Exposure, white and tone are no trace inputs, but they are part of the picture."""
-    shot = scene.shots[still.shot_id]
-    return shot.finish == Finish.model_validate({"exposure": still.exposure, "white": still.white, "tone": still.tone})
+class Present:
+    """What a review gives now; worked out once for all stills that were taken alike."""
+
+    def __init__(self, store: Store, session: Session, review: Review) -> None:
+        self.store, self.session, self.review = store, session, review
+        self.scene = scene_of(review)
+        self._resolved: dict[str, ResolvedScene] = {}
+
+    def gives(self, still: Still) -> bool:
+        """Whether that is the still's picture."""
+        look = still.look or self.scene.look
+        try:
+            shot = _shot(self.scene, still.shot_id, look, still.lighting)
+        except NotFound:
+            return False
+        # Exposure, white and the like are no trace inputs, but they are part of the picture.
+        if shot.finish != finish_of(still):
+            return False
+        return self._fingerprint(shot, still, look) == still.fingerprint
+
+    def _fingerprint(self, shot: Shot, still: Still, look: str) -> str:
+        size = (still.width, still.height)
+        key = (self.review.id, self.review.seq, still.shot_id, *size, look, still.lighting)
+        with _fingerprints_lock:
+            known = FINGERPRINTS.get(key)
+        if known is None:
+            try:
+                known = inputs_of(self._in(look), shot, size).fingerprint()
+            except ValueError:
+                known = ""
+            with _fingerprints_lock:
+                FINGERPRINTS[key] = known
+                while len(FINGERPRINTS) > MOST_FINGERPRINTS:
+                    FINGERPRINTS.popitem(last=False)
+        return known
+
+    def _in(self, look: str) -> ResolvedScene:
+        if look not in self._resolved:
+            assembly = arranged_assembly(self.store, self.session, self.scene)
+            self._resolved[look] = ResolvedScene(assembly, self.scene, look)
+        return self._resolved[look]
 
 
 def _line(still: Still, current: bool, light_kept: bool) -> StillLine:
@@ -232,6 +299,8 @@ def _line(still: Still, current: bool, light_kept: bool) -> StillLine:
         dropped=still.dropped,
         seconds=still.seconds, seconds_left=left, version=still.version, message=still.message, engine=still.engine,
         current=current, created=still.created, light_kept=light_kept, relit=still.relit_of is not None,
+        look=still.look, lighting=still.lighting, starred=still.starred, note=still.note,
+        developable=still.negative is not None,
     )  # fmt: skip
 
 
@@ -272,20 +341,32 @@ def set_removed(store: Store, still_id: str, removed: bool) -> None:
         touch(session, still.review_id)
 
 
+@again_when_overtaken
+def mark(store: Store, still_id: str, starred: bool | None = None, note: str | None = None) -> None:
+    """Star a still or not, or note something on it. Raises NotFound."""
+    with store.begin() as session:
+        still = _require(session, still_id)
+        if starred is not None:
+            still.starred = starred
+        if note is not None:
+            still.note = note.strip()[:LONGEST_NOTE]
+        touch(session, still.review_id)
+
+
+@again_when_overtaken
+def put_first(store: Store, still_id: str) -> None:
+    """Let a still that waits be traced before all others that wait. Raises NotFound, Refused."""
+    with store.begin() as session:
+        still = _require(session, still_id)
+        if still.state not in ("queued", "running", "paused"):
+            raise Refused(f"A still that is {still.state} does not wait.")
+        still.first = 1 + (session.scalar(select(func.max(Still.first))) or 0)
+        touch(session, still.review_id)
+
+
 def preview(store: Store, still_id: str) -> bytes:
     with store.begin() as session:
         jpeg = session.scalar(select(StillPreview.jpeg).where(StillPreview.still_id == still_id))
     if jpeg is None:
         raise NotFound("There is no picture of this still yet.")
     return bytes(jpeg)
-
-
-def picture(store: Store, still_id: str) -> tuple[str, str]:
-    """Blob and file name of the finished picture. Raises NotFound while there is none."""
-    with store.begin() as session:
-        still = session.get(Still, still_id)
-        if still is None or still.picture is None:
-            raise NotFound("This still is not finished yet.")
-        review = require(session, still.review_id)
-        stem = "".join(c if c.isalnum() or c in "-_ " else "" for c in f"{review.name} {still.name}").strip()
-        return still.picture, f"{stem or 'still'} {still.width}x{still.height}.png"

@@ -124,8 +124,8 @@ def _count(result: Any) -> int:
 def _texts(session: Session) -> Iterator[str]:
     """All documents in which content or revisions are named, one after the other."""
     for column in (
-        Review.scene, SceneVersion.edit, SceneVersion.inverse, SceneVersion.snapshot, Still.inputs, IntakeRun.options,
-        KeptSample.appearance, KeptLighting.document,
+        Review.scene, SceneVersion.edit, SceneVersion.inverse, SceneVersion.snapshot, Still.inputs, Still.scene,
+        IntakeRun.options, KeptSample.appearance, KeptLighting.document,
     ):  # fmt: skip
         for text in session.scalars(select(column).execution_options(yield_per=50)):
             if text:
@@ -149,7 +149,7 @@ def _blobs(store: Store, done: Tidied, before: Any) -> None:
     """Content that nothing names, by foreign key or in a document."""
     with store.begin() as session:
         keys = [ModelRevision.manifest, ModelRevision.source, Review.cover, IntakeRun.source, Still.picture,
-                FinishPlate.picture]  # fmt: skip
+                Still.negative, FinishPlate.picture]  # fmt: skip
         used = {name for name in session.scalars(union(*(select(key) for key in keys))) if name}
         for text in _texts(session):
             used.update(HASH.findall(text))

@@ -179,6 +179,20 @@ class Still(Base):
     relit_of: Mapped[str | None] = mapped_column(String(16))
     """The still whose kept light gives this one, so that nothing needs to be traced."""
     light_kept: Mapped[bool] = mapped_column(Boolean, default=False, server_default="0")
+    scene: Mapped[str | None] = mapped_column(Json)
+    """The document that it was taken of; None for stills of before that was kept."""
+    finish: Mapped[str | None] = mapped_column(Text)
+    """How it was finished, see `core.camera.Finish`; None: exposure, white and tone alone."""
+    look: Mapped[str | None] = mapped_column(String(64))
+    """By id; None: the one that was shown."""
+    lighting: Mapped[str | None] = mapped_column(String(32))
+    """By id, where it is not that of the shot."""
+    negative: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
+    """Its light without grain, see `core.picture.negative`."""
+    starred: Mapped[bool] = mapped_column(Boolean, default=False, server_default="0")
+    note: Mapped[str] = mapped_column(String(500), default="", server_default="")
+    first: Mapped[int] = mapped_column(Integer, default=0, server_default="0")
+    """Of what waits, the higher is traced sooner; then the older."""
 
 
 class StillLight(Base):

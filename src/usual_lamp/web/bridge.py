@@ -41,7 +41,8 @@ SENDING = 60.0
 """Seconds in which a reader has to take one block."""
 LINGERING, LINGERING_BYTES = 1.0, 4 * 2**20
 """Seconds, and bytes, for which what is too large is read on before it is refused."""
-LARGEST = {"/api/intakes": UPLOAD_LIMIT, "/api/pictures": MOST_BYTES, "/api/panoramas": MOST_PANORAMA_BYTES}
+LARGEST = {"/api/intakes": UPLOAD_LIMIT, "/api/pictures": MOST_BYTES, "/api/panoramas": MOST_PANORAMA_BYTES,
+           "/api/scenes": MOST_BYTES}  # fmt: skip
 LARGEST_OTHER = 20 * 2**20
 """Bytes of a request's body, by its address."""
 PAGE = """<!doctype html><html lang="en"><meta charset="utf-8"><title>Usual Lamp</title>

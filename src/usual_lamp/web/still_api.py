@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+import io
 from datetime import datetime
+from itertools import product
 from typing import Literal
 
 from flask import Response, request, send_file
 from flask_openapi3 import APIBlueprint
 from pydantic import BaseModel, Field
 
+from usual_lamp.core.picture import Form
 from usual_lamp.core.quality import Quality
 from usual_lamp.core.scene import Lighting
-from usual_lamp.service import stills
-from usual_lamp.store import blobs
+from usual_lamp.service import still_files, still_scenes, stills
+from usual_lamp.service.errors import Refused
 from usual_lamp.web import schemas
 from usual_lamp.web.api import answer, hub, nothing, store
 
@@ -43,6 +46,11 @@ class StillLine(BaseModel):
     message: str | None
     engine: str
     current: bool = Field(description="the scene still gives this picture")
+    look: str | None = Field(description="by id, that it was taken in")
+    lighting: str | None = Field(description="by id, where it is not that of the shot")
+    starred: bool
+    note: str
+    developable: bool = Field(description="there are files of it in every form")
     light_kept: bool = Field(description="its lights can be changed without tracing")
     relit: bool = Field(description="made from the kept light of another still")
     created: datetime
@@ -58,6 +66,44 @@ class TakeStill(BaseModel):
     width: int = Field(ge=64, le=7680)
     height: int = Field(ge=64, le=7680)
     grain: float | None = Field(None, ge=0.005, le=0.5, description="trace until the grain is this small")
+    look: str | None = Field(None, description="by id; null: the one that is shown")
+    lighting: str | None = Field(None, description="by id; null: that of the shot")
+
+
+class TakeStills(BaseModel):
+    """Every shot in every look and lighting, each in the shot's own size."""
+
+    shots: list[str] = Field(min_length=1, max_length=60)
+    looks: list[str] = Field(default=[], max_length=60, description="by id; none: the one that is shown")
+    lightings: list[str] = Field(default=[], max_length=60, description="by id; none: that of each shot")
+    quality: Quality
+    grain: float | None = Field(None, ge=0.005, le=0.5)
+
+
+class Ids(BaseModel):
+    ids: list[str]
+
+
+class StillMark(BaseModel):
+    """What people put on a still; null: as it is."""
+
+    starred: bool | None = None
+    note: str | None = Field(None, max_length=500)
+
+
+class StillChanges(BaseModel):
+    changes: list[str] = Field(description="why it is out of date, in words")
+
+
+class FileWish(BaseModel):
+    form: Form = "png"
+    quality: int = Field(92, ge=1, le=100, description="of JPEG and WebP")
+
+
+class ZipWish(BaseModel):
+    ids: str = Field(max_length=4000, description="of stills, with commas between")
+    form: Form = "png"
+    pattern: str = Field(still_files.PATTERN, min_length=1, max_length=200)
 
 
 class StillLighting(BaseModel):
@@ -75,8 +121,56 @@ def list_stills(path: schemas.ReviewPath) -> Response:
 @still_api.post("/reviews/<review_id>/stills", operation_id="takeStill", responses={"201": schemas.Id})
 def take_still(path: schemas.ReviewPath, body: TakeStill) -> Response:
     size = (body.width, body.height)
-    still = stills.take(store(), path.review_id, body.shot, body.quality, size, grain=body.grain)
+    still = stills.take(
+        store(), path.review_id, body.shot, body.quality, size, grain=body.grain, look=body.look, lighting=body.lighting
+    )
     return answer(schemas.Id(id=still), 201)
+
+
+@still_api.post("/reviews/<review_id>/stills/many", operation_id="takeStills", responses={"201": Ids})
+def take_stills(path: schemas.ReviewPath, body: TakeStills) -> Response:
+    """Queue the stills of a matrix, shot by shot."""
+    looks: list[str | None] = [*body.looks] or [None]
+    lightings: list[str | None] = [*body.lightings] or [None]
+    wishes = list(product(body.shots, looks, lightings))
+    if len(wishes) > still_files.MOST_AT_ONCE:
+        raise Refused(f"That would be {len(wishes)} stills; at most {still_files.MOST_AT_ONCE} are taken at once.")
+    found = [
+        stills.take(store(), path.review_id, shot, body.quality, grain=body.grain, look=look, lighting=lighting)
+        for shot, look, lighting in wishes
+    ]
+    return answer(Ids(ids=found), 201)
+
+
+@still_api.patch("/stills/<still_id>", operation_id="markStill", responses={"204": None})
+def mark_still(path: schemas.StillPath, body: StillMark) -> Response:
+    """Star a still, or note something on it."""
+    stills.mark(store(), path.still_id, body.starred, body.note)
+    return nothing()
+
+
+@still_api.post("/stills/<still_id>/first", operation_id="putStillFirst", responses={"204": None})
+def put_still_first(path: schemas.StillPath) -> Response:
+    """Let it be traced before all others that wait."""
+    stills.put_first(store(), path.still_id)
+    return nothing()
+
+
+@still_api.get("/stills/<still_id>/changes", operation_id="stillChanges", responses={"200": StillChanges})
+def still_changes(path: schemas.StillPath) -> Response:
+    return answer(StillChanges(changes=still_scenes.changes(store(), path.still_id)))
+
+
+@still_api.post("/stills/<still_id>/open", operation_id="openStill", responses={"201": schemas.Id})
+def open_still(path: schemas.StillPath) -> Response:
+    """A new review with the scene as it was for the still."""
+    return answer(schemas.Id(id=still_scenes.open_still(store(), path.still_id)), 201)
+
+
+@still_api.post("/scenes", operation_id="openPicture", responses={"201": schemas.Id})
+def open_picture() -> Response:
+    """A new review with the scene in a still's PNG (the request's body)."""
+    return answer(schemas.Id(id=still_scenes.open_picture(store(), request.stream)), 201)  # type: ignore[arg-type]
 
 
 def _move(path: schemas.StillPath, step: Literal["pause", "resume", "stop"]) -> Response:
@@ -132,6 +226,17 @@ def still_preview(path: schemas.StillPath) -> Response:
 
 
 @still_api.get("/stills/<still_id>/picture", doc_ui=False)
-def still_picture(path: schemas.StillPath) -> Response:
-    blob, name = stills.picture(store(), path.still_id)
-    return send_file(blobs.local(store(), blob), mimetype="image/png", as_attachment=True, download_name=name)
+def still_picture(path: schemas.StillPath, query: FileWish) -> Response:
+    """The finished picture as a file."""
+    name, media_type, data = still_files.file_of(store(), path.still_id, query.form, query.quality)
+    return send_file(io.BytesIO(data), mimetype=media_type, as_attachment=True, download_name=name)
+
+
+@still_api.get("/reviews/<review_id>/stills.zip", doc_ui=False)
+def stills_zip(path: schemas.ReviewPath, query: ZipWish) -> Response:
+    """Some finished stills in one file."""
+    packed = still_files.zip_of(store(), path.review_id, query.ids.split(","), query.form, query.pattern)
+    # The open file goes on being read after its name is gone.
+    opened = packed.open("rb")
+    packed.unlink()
+    return send_file(opened, mimetype="application/zip", as_attachment=True, download_name="stills.zip")

@@ -924,6 +924,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reviews/{review_id}/stills/many": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Queue the stills of a matrix, shot by shot. */
+        post: operations["takeStills"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reviews/{review_id}/tessellation": {
         parameters: {
             query?: never;
@@ -967,6 +984,23 @@ export interface paths {
         put?: never;
         /** What an edit would change, without making it. */
         post: operations["wouldChange"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A new review with the scene in a still's PNG (the request's body). */
+        post: operations["openPicture"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1085,6 +1119,40 @@ export interface paths {
         delete: operations["removeStill"];
         options?: never;
         head?: never;
+        /** Star a still, or note something on it. */
+        patch: operations["markStill"];
+        trace?: never;
+    };
+    "/api/stills/{still_id}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["stillChanges"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stills/{still_id}/first": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let it be traced before all others that wait. */
+        post: operations["putStillFirst"];
+        delete?: never;
+        options?: never;
+        head?: never;
         patch?: never;
         trace?: never;
     };
@@ -1098,6 +1166,23 @@ export interface paths {
         get: operations["stillLighting"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stills/{still_id}/open": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A new review with the scene as it was for the still. */
+        post: operations["openStill"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4841,11 +4926,23 @@ export interface components {
         Shot: {
             camera: components["schemas"]["Camera"];
             /**
+             * Contrast
+             * @description about middle grey; 1: as it is
+             * @default 1
+             */
+            contrast: number;
+            /**
              * Exposure
              * @description EV at ISO 100
              * @default 9.3
              */
             exposure: number;
+            /**
+             * Glare
+             * @description share of the light that spreads round where it falls
+             * @default 0
+             */
+            glare: number;
             /**
              * Height
              * @default 960
@@ -4878,11 +4975,28 @@ export interface components {
              */
             place: number;
             /**
+             * Saturation
+             * @description 1: as it is
+             * @default 1
+             */
+            saturation: number;
+            /**
+             * Sharpening
+             * @default 0
+             */
+            sharpening: number;
+            /**
              * Tone
              * @default neutral
              * @enum {string}
              */
             tone: "neutral" | "filmic" | "linear";
+            /**
+             * Vignette
+             * @description EV by which the corners are darker
+             * @default 0
+             */
+            vignette: number;
             /**
              * White
              * @description K; light of this colour is shown without any
@@ -5170,6 +5284,14 @@ export interface components {
              */
             words: string;
         };
+        /** StillChanges */
+        StillChanges: {
+            /**
+             * Changes
+             * @description why it is out of date, in words
+             */
+            changes: string[];
+        };
         /**
          * StillLighting
          * @description The lighting that a still was taken in, or that a new version of it shall have.
@@ -5189,6 +5311,11 @@ export interface components {
              * @description the scene still gives this picture
              */
             current: boolean;
+            /**
+             * Developable
+             * @description there are files of it in every form
+             */
+            developable: boolean;
             /**
              * Dropped
              * @description samples that were no finite number and count as black: a fault of the tracer
@@ -5212,10 +5339,22 @@ export interface components {
              * @description its lights can be changed without tracing
              */
             light_kept: boolean;
+            /**
+             * Lighting
+             * @description by id, where it is not that of the shot
+             */
+            lighting: string | null;
+            /**
+             * Look
+             * @description by id, that it was taken in
+             */
+            look: string | null;
             /** Message */
             message: string | null;
             /** Name */
             name: string;
+            /** Note */
+            note: string;
             /**
              * Quality
              * @enum {string}
@@ -5236,6 +5375,8 @@ export interface components {
             seconds_left: number | null;
             /** Shot Id */
             shot_id: string;
+            /** Starred */
+            starred: boolean;
             /**
              * State
              * @enum {string}
@@ -5245,6 +5386,22 @@ export interface components {
             version: number;
             /** Width */
             width: number;
+        };
+        /**
+         * StillMark
+         * @description What people put on a still; null: as it is.
+         */
+        StillMark: {
+            /**
+             * Note
+             * @default null
+             */
+            note: string | null;
+            /**
+             * Starred
+             * @default null
+             */
+            starred: boolean | null;
         };
         /** Stills */
         Stills: {
@@ -5329,6 +5486,18 @@ export interface components {
             /** Height */
             height: number;
             /**
+             * Lighting
+             * @description by id; null: that of the shot
+             * @default null
+             */
+            lighting: string | null;
+            /**
+             * Look
+             * @description by id; null: the one that is shown
+             * @default null
+             */
+            look: string | null;
+            /**
              * Quality
              * @enum {string}
              */
@@ -5337,6 +5506,36 @@ export interface components {
             shot: string;
             /** Width */
             width: number;
+        };
+        /**
+         * TakeStills
+         * @description Every shot in every look and lighting, each in the shot's own size.
+         */
+        TakeStills: {
+            /**
+             * Grain
+             * @default null
+             */
+            grain: number | null;
+            /**
+             * Lightings
+             * @description by id; none: that of each shot
+             * @default []
+             */
+            lightings: string[];
+            /**
+             * Looks
+             * @description by id; none: the one that is shown
+             * @default []
+             */
+            looks: string[];
+            /**
+             * Quality
+             * @enum {string}
+             */
+            quality: "coarse" | "fair" | "fine";
+            /** Shots */
+            shots: string[];
         };
         /**
          * TakenAppearances
@@ -8716,6 +8915,59 @@ export interface operations {
             };
         };
     };
+    takeStills: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeStills"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ids"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     tessellate: {
         parameters: {
             query?: never;
@@ -8843,6 +9095,53 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Consequence"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    openPicture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Id"];
                 };
             };
             /** @description Not Found */
@@ -9264,6 +9563,153 @@ export interface operations {
             };
         };
     };
+    markStill: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                still_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StillMark"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stillChanges: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                still_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StillChanges"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    putStillFirst: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                still_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     stillLighting: {
         parameters: {
             query?: never;
@@ -9282,6 +9728,55 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StillLighting"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    openStill: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                still_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Id"];
                 };
             };
             /** @description Not Found */

@@ -24,7 +24,7 @@ def to_png(pixels: Pixels, words: dict[str, str] | None = None) -> bytes:
     info = PngInfo()
     info.add(b"sRGB", SRGB_CHUNK)
     for key, value in (words or {}).items():
-        info.add_text(key, value, zip=len(value) > 1000)
+        info.add_text(key, value)
     stream = io.BytesIO()
     PillowImage.fromarray(pixels).save(stream, "PNG", pnginfo=info, compress_level=6)
     return stream.getvalue()

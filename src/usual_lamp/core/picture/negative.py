@@ -1,0 +1,39 @@
+"""The negative of a still: its light without grain, and its backdrop apart, from which any exposure is developed.
+
+As an OpenEXR file of half numbers: the light relative to white at the reference exposure, the backdrop as it is shown.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from usual_lamp.core.camera import Finish, exposure_scale
+from usual_lamp.core.exr import layers_of, layers_to_exr
+from usual_lamp.core.light.surroundings import REFERENCE_EV
+from usual_lamp.core.picture.finishing import Clean
+from usual_lamp.core.picture.tone import Image
+
+MOST = np.float32(65000.0)
+"""Of a half number. Light that is so much above white is white at any exposure that a person sets."""
+
+
+def to_negative(clean: Clean) -> bytes:
+    """Return the file."""
+    light = np.minimum(clean.color * np.float32(exposure_scale(REFERENCE_EV)), MOST)
+    layers = {"light": light} | ({} if clean.backdrop is None else {"backdrop": clean.backdrop})
+    return layers_to_exr(layers, half=True)
+
+
+def from_negative(data: bytes) -> Clean:
+    """The light, true to half numbers. Raises UnreadablePicture for bytes that are no negative."""
+    layers = layers_of(data)
+    return Clean(layers["light"] / np.float32(exposure_scale(REFERENCE_EV)), layers.get("backdrop"))
+
+
+def to_scene_linear(clean: Clean, look: Finish) -> bytes:
+    """OpenEXR for compositing: R, G, B as `look` exposes and balances it, linear and without a tone curve, 1 is white;
+    beside it the light alone in cd/m² and the backdrop."""
+    exposed = np.maximum(clean.color @ look.matrix().T.astype(np.float32), 0.0)
+    backdrop = np.zeros_like(exposed) if clean.backdrop is None else clean.backdrop
+    layers: dict[str, Image] = {"": exposed + backdrop, "light": clean.color, "backdrop": backdrop}
+    return layers_to_exr(layers, half=False)

@@ -1,0 +1,96 @@
+"""The scene that a still was taken of: what has changed since, and the review as it was then."""
+
+from __future__ import annotations
+
+import re
+from typing import BinaryIO
+
+from pydantic import ValidationError
+
+from usual_lamp.core.picture import scene_text
+from usual_lamp.core.scene import Scene
+from usual_lamp.core.scene.differences import differences
+from usual_lamp.core.scene.resolved import ResolvedScene
+from usual_lamp.service.errors import NotFound, Refused
+from usual_lamp.service.pictures import MOST_BYTES, decoded
+from usual_lamp.service.reviews import arranged_assembly, clean_name, new_id, require, scene_of
+from usual_lamp.store import Store, again_when_overtaken
+from usual_lamp.store.tables import ModelRevision, Review, Still
+
+
+def changes(store: Store, still_id: str) -> list[str]:
+    """Why a still is out of date, in words; empty where it is not, or where that is not known. Raises NotFound."""
+    with store.begin() as session:
+        still = session.get(Still, still_id)
+        if still is None:
+            raise NotFound("This still does not exist.")
+        now = scene_of(require(session, still.review_id))
+        if still.scene is None:
+            return []
+        then = Scene.model_validate_json(still.scene)
+        look = still.look or then.look
+        if look not in now.looks:
+            return ["The look was removed."]
+        if still.lighting is not None and still.lighting not in now.lightings:
+            return ["The lighting was removed."]
+        before = ResolvedScene(arranged_assembly(store, session, then), then, look)
+        after = ResolvedScene(arranged_assembly(store, session, now), now, look)
+    return differences(before, after, still.shot_id, still.lighting)
+
+
+def open_still(store: Store, still_id: str) -> str:
+    """A new review with the scene as it was for a still; its id. Raises NotFound, Refused."""
+    with store.begin() as session:
+        still = session.get(Still, still_id)
+        if still is None:
+            raise NotFound("This still does not exist.")
+        if still.scene is None:
+            raise Refused("This still was taken before scenes were kept with stills.")
+        document, name = _for(still), require(session, still.review_id).name
+    return _open(store, document, name)
+
+
+def _for(still: Still) -> str:
+    """The scene with the still's look and lighting shown, as JSON."""
+    scene = Scene.model_validate_json(still.scene or "")
+    change = {"look": still.look or scene.look, "lit_by": still.lighting or scene.lit_by}
+    if still.lighting and still.shot_id in scene.shots:
+        shot = scene.shots[still.shot_id].model_copy(update={"lighting": None})
+        change["shots"] = scene.shots | {still.shot_id: shot}  # type: ignore[assignment]
+    return scene.model_copy(update=change).model_dump_json()
+
+
+def words_of(still: Still, review_name: str) -> dict[str, str]:
+    """What a still's PNG says of the scene."""
+    if still.scene is None:
+        return {}
+    return {scene_text.SCENE: scene_text.packed(_for(still)), scene_text.REVIEW: review_name}
+
+
+def open_picture(store: Store, stream: BinaryIO) -> str:
+    """A new review with the scene that an uploaded PNG of a still holds; its id. Raises Refused."""
+    with decoded(store, stream, "usual_lamp.core.picture.scene_text:read", MOST_BYTES) as (folder, found):
+        document = (folder / "scene.json").read_text()
+    return _open(store, document, str(found["review"]) or "Scene of a picture")
+
+
+@again_when_overtaken
+def _open(store: Store, document: str, name: str) -> str:
+    try:
+        scene = Scene.model_validate_json(document)
+    except ValidationError as error:
+        raise Refused(scene_text.NOT_OURS) from error
+    with store.begin() as session:
+        wanted = [use.revision for use in scene.models.values()]
+        if not wanted or any(session.get(ModelRevision, revision) is None for revision in wanted):
+            raise Refused("The models of this scene are not here. Open the picture where the still was taken.")
+        arranged_assembly(store, session, scene)
+        revision = next((use.revision for use in scene.models.values() if use.piece is None), wanted[0])
+        review = Review(
+            id=new_id(),
+            name=clean_name(f"{re.sub(r', as in a still$', '', name)[:100]}, as in a still"),
+            revision=revision,
+            scene=scene.model_dump_json(),
+        )
+        session.add(review)
+        return review.id
