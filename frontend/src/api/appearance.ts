@@ -1,7 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { type Appearance, api, type components, type Edit, type OpenPBR, type Shaded, taken } from "./client";
+import { type Appearance, api, type Edit, type OpenPBR, type Schemas, type Shaded, taken } from "./client";
 
-type Schemas = components["schemas"];
 export type Consequence = Schemas["Consequence"];
 export type Rule = Schemas["Rule"];
 export type RuleLine = Schemas["RuleLine"];

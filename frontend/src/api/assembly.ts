@@ -6,12 +6,11 @@ import {
   useQueryClient,
 } from "@tanstack/react-query";
 import { useMemo } from "react";
-import { type ApiProblem, api, type components, type Standing, taken } from "./client";
+import { type ApiProblem, api, type Schemas, type Standing, taken } from "./client";
 import { keepStanding } from "./queries";
 import { received } from "./standing";
 import { toast } from "./toast";
 
-type Schemas = components["schemas"];
 export type Finding = Schemas["Finding"];
 export type ImportedColor = Schemas["ImportedColor"];
 export type IntakeAgain = Schemas["IntakeAgain"];

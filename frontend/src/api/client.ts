@@ -7,7 +7,7 @@ export const api = createClient<paths>({ baseUrl: "/", headers: { "Usual-Lamp-Ta
 
 export type { components };
 
-type Schemas = components["schemas"];
+export type Schemas = components["schemas"];
 
 /** As it comes in an answer: what a request may leave out is there, by its default. */
 export type Whole<T> = T extends readonly unknown[]

@@ -1,8 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { send } from "./appearance";
-import { api, type components, type Decal, type Drawing, taken } from "./client";
-
-type Schemas = components["schemas"];
+import { api, type components, type Decal, type Drawing, type Schemas, taken } from "./client";
 
 /** A decal on a spot of a part, upright to the view. Throws in the server's own words. */
 export async function placedDecal(review: string, body: components["schemas"]["DecalWish"]): Promise<Decal> {

@@ -3,15 +3,13 @@ import { send } from "./appearance";
 import {
   api,
   type Camera,
-  type components,
   type Lamp,
   type LampKind,
   type LampSet,
   type Lighting,
+  type Schemas,
   taken,
 } from "./client";
-
-type Schemas = components["schemas"];
 
 const at = (review_id: string) => ({ params: { path: { review_id } } });
 

@@ -10,6 +10,7 @@ import {
   pauseBefore,
   type ReviewList,
   type ReviewOpened,
+  type Schemas,
   type Shelf,
   type Standing,
   type StandingAnswer,
@@ -203,16 +204,8 @@ export function useAct(key: string[]) {
 }
 
 export const actions = {
-  take: (
-    id: string,
-    body: {
-      shot: string;
-      quality: "coarse" | "fair" | "fine";
-      width: number;
-      height: number;
-      grain: number | null;
-    },
-  ) => taken(api.POST("/api/reviews/{review_id}/stills", { ...at(id), body })),
+  take: (id: string, body: Schemas["TakeStill"]) =>
+    taken(api.POST("/api/reviews/{review_id}/stills", { ...at(id), body })),
   relight: (id: string, lighting: Lighting) =>
     taken(api.POST("/api/stills/{still_id}/relight", { ...still(id), body: { lighting } })),
   pause: (id: string) => taken(api.POST("/api/stills/{still_id}/pause", still(id))),

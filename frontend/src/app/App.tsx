@@ -12,6 +12,7 @@ import { Nowhere } from "./Nowhere";
 const DeskPage = later(() => import("../desk/DeskPage"), "DeskPage");
 const IntakePage = later(() => import("../reviews/IntakePage"), "IntakePage");
 const Notes = later(() => import("./Notes"), "Notes");
+const StillsPage = later(() => import("../stills/StillsPage"), "StillsPage");
 const ReviewsPage = later(() => import("../reviews/ReviewsPage"), "ReviewsPage");
 
 const MOST_TRIES = 12;
@@ -41,6 +42,9 @@ export function App() {
         <LinkNotice />
         <Suspense fallback={<p className="p-6 text-ink-2">Opening…</p>}>
           <Switch>
+            <Route path="/reviews/:id/stills">
+              {(route) => <StillsPage key={route.id} reviewId={route.id} />}
+            </Route>
             <Route path="/reviews/:id">{(route) => <DeskPage key={route.id} reviewId={route.id} />}</Route>
             <Route path="/intakes/:id">{(route) => <IntakePage key={route.id} intake={route.id} />}</Route>
             <Route path="/">

@@ -234,7 +234,7 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
           </aside>
         </Panel>
       </Group>
-      <TitleBlock {...{ model, standing, shotId, stills }} />
+      <TitleBlock {...{ reviewId, model, standing, shotId, stills }} />
       <DragChip {...{ reviewId, model, standing, stage, edit }} />
       <Suspense>
         <DropFile {...{ reviewId, standing }} />

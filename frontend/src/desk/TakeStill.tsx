@@ -28,7 +28,17 @@ export function useTakeStill(reviewId: string, standing: Standing | undefined, s
     if (!shot) return;
     const { width, height } = size ?? { width: shot.width ?? 1280, height: shot.height ?? 960 };
     try {
-      await act(() => actions.take(reviewId, { shot: shotId, quality, width, height, grain: grain ?? null }));
+      await act(() =>
+        actions.take(reviewId, {
+          shot: shotId,
+          quality,
+          width,
+          height,
+          grain: grain ?? null,
+          look: null,
+          lighting: null,
+        }),
+      );
       const view = useDesk.getState().view;
       useDesk.setState({ sheet: "shots" });
       const moved = view && !sameView(view, shot.camera);

@@ -1,9 +1,11 @@
 import { memo } from "react";
+import { Link } from "wouter";
 import type { Model, Standing, StillLine } from "../api/client";
 import { useDesk } from "../state/deskStore";
 import { sizeWords } from "../ui/size";
 
 interface Props {
+  reviewId: string;
   model: Model;
   standing: Standing;
   shotId: string;
@@ -11,7 +13,7 @@ interface Props {
 }
 
 /** The foot line: a drawing's title block. */
-export const TitleBlock = memo(function TitleBlock({ model, standing, shotId, stills }: Props) {
+export const TitleBlock = memo(function TitleBlock({ reviewId, model, standing, shotId, stills }: Props) {
   const shot = standing.scene.shots[shotId]!;
   const parts = model.nodes.filter((node) => node.definition);
   const shown = parts.filter((node) => standing.scene.states[node.uid] === undefined);
@@ -41,11 +43,13 @@ export const TitleBlock = memo(function TitleBlock({ model, standing, shotId, st
         <Fact key={name} name={name} value={value} className="border-r border-rule" />
       ))}
       <span className="flex-1" />
-      <Fact
-        name="Stills"
-        value={`${busy > 0 ? `${busy} tracing · ` : ""}${kept} kept`}
-        className="border-l border-rule"
-      />
+      <Link href={`/reviews/${reviewId}/stills`} title="All stills" className="hover:bg-paper">
+        <Fact
+          name="Stills"
+          value={`${busy > 0 ? `${busy} tracing · ` : ""}${kept} kept`}
+          className="border-l border-rule"
+        />
+      </Link>
     </footer>
   );
 });

@@ -5,6 +5,7 @@ import { countParts } from "../state/rows";
 import { shotsInOrder } from "../state/shots";
 import { Amount, Button, Check, Choice, NumberField } from "../ui/controls";
 import { NameField } from "../ui/NameField";
+import { Grading } from "./Grading";
 import { LensFields } from "./LensFields";
 import { StillFacts } from "./StillFacts";
 
@@ -119,6 +120,7 @@ function ShotSettings({ standing, shotId, edit }: Omit<Props, "reviewId" | "stil
           choices={TONES}
           onChange={(tone) => commit({ tone: tone as Shot["tone"] })}
         />
+        <Grading key={shotId} {...{ shot, commit }} />
         <div className="grid grid-cols-[96px_1fr_14px_1fr] items-center gap-2">
           <span>Picture</span>
           <NumberField

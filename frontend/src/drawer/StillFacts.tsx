@@ -6,8 +6,15 @@ import { duration, StateWords } from "../schedules/shots/StillRow";
 import { useDesk } from "../state/deskStore";
 import { Button } from "../ui/controls";
 
+interface Props {
+  reviewId: string;
+  still: StillLine;
+  /** Nothing else is said of it: with its file, and the way back to the desk. */
+  alone?: boolean;
+}
+
 /** The facts of a still that is looked at, and its lights where they can still be changed. */
-export function StillFacts({ reviewId, still }: { reviewId: string; still: StillLine }) {
+export function StillFacts({ reviewId, still, alone = true }: Props) {
   const facts: [string, string][] = [
     ["Size", `${still.width} x ${still.height}`],
     [
@@ -39,7 +46,7 @@ export function StillFacts({ reviewId, still }: { reviewId: string; still: Still
           </div>
         ))}
       </dl>
-      {still.state === "done" && (
+      {alone && still.state === "done" && (
         <a
           className="flex h-8 shrink-0 items-center justify-center rounded-md border border-mark bg-white font-medium text-mark hover:bg-mark-soft"
           href={`/api/stills/${still.id}/picture`}
@@ -49,9 +56,11 @@ export function StillFacts({ reviewId, still }: { reviewId: string; still: Still
         </a>
       )}
       {still.light_kept && <StillLights reviewId={reviewId} still={still} />}
-      <Button className="shrink-0" onClick={() => useDesk.setState({ shownStill: undefined })}>
-        Back to the desk
-      </Button>
+      {alone && (
+        <Button className="shrink-0" onClick={() => useDesk.setState({ shownStill: undefined })}>
+          Back to the desk
+        </Button>
+      )}
     </>
   );
 }

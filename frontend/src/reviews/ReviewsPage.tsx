@@ -5,6 +5,7 @@ import { Link, useLocation } from "wouter";
 import type { IntakeLine, ReviewLine } from "../api/client";
 import { ACCEPTED } from "../api/formats";
 import { actions, useAct, useReviews } from "../api/queries";
+import { openPicture } from "../api/stills";
 import { toast } from "../api/toast";
 import { defaultsFor, type Upload as Sending, together, useUpload } from "../api/upload";
 import { Button, IconButton, Mark } from "../ui/controls";
@@ -17,7 +18,17 @@ export function ReviewsPage() {
   const [over, setOver] = useState(false);
   const picker = useRef<HTMLInputElement>(null);
   const upload = useUpload();
+  const [, go] = useLocation();
   const take = async (list: FileList | null) => {
+    const still = [...(list ?? [])].find((one) => /\.png$/i.test(one.name));
+    if (still) {
+      try {
+        go(`/reviews/${(await openPicture(still)).id}`);
+      } catch (problem) {
+        toast.error((problem as Error).message);
+      }
+      return;
+    }
     const file = await together([...(list ?? [])]);
     if (file) upload.start(file, defaultsFor(file.name));
   };
@@ -63,7 +74,7 @@ export function ReviewsPage() {
           ref={picker}
           type="file"
           aria-label="CAD file"
-          accept={ACCEPTED}
+          accept={`${ACCEPTED},.png`}
           multiple
           className="hidden"
           onChange={(event) => {

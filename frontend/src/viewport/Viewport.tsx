@@ -130,10 +130,22 @@ export const Viewport = memo(function Viewport({
       ?.light(lighting, {
         exposure: shot.exposure,
         tone: shot.tone,
+        contrast: shot.contrast,
+        saturation: shot.saturation,
         white: standing.whites[shotId]!,
       })
       .catch(() => setProblem("The light could not be loaded."));
-  }, [stage, ready, lighting, shot.exposure, shot.tone, standing.whites, shotId]);
+  }, [
+    stage,
+    ready,
+    lighting,
+    shot.exposure,
+    shot.tone,
+    shot.contrast,
+    shot.saturation,
+    standing.whites,
+    shotId,
+  ]);
   useEffect(() => {
     if (ready) stage?.showLamps(sheet === "lights" ? lighting.lamps : undefined, light);
   }, [stage, ready, sheet, lighting, light]);

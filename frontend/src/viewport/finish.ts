@@ -1,6 +1,6 @@
 import { ShaderChunk } from "three";
 import type { Shot } from "../api/client";
-import { FILMIC } from "../api/generated/facts";
+import { FILMIC, GREY, LUMINANCE } from "../api/generated/facts";
 
 /** How the shaded picture is finished; the numbers of the white balance come from the server. */
 export interface Finish {
@@ -8,6 +8,9 @@ export interface Finish {
   tone: NonNullable<Shot["tone"]>;
   /** 3 x 3, row by row. */
   white: number[];
+  /** About middle grey, and about the luminance; 1: as it is. */
+  contrast: number;
+  saturation: number;
 }
 
 const HOOK = "vec3 CustomToneMapping( vec3 color ) { return color; }";
@@ -23,6 +26,16 @@ const CURVES: Record<Finish["tone"], string> = {
     float w = ${glsl(FILMIC.white)};
     return saturate( y / ( ${hable("w")} ) );`,
 };
+
+/** As `graded` in core/picture/finishing.py, on picture values; what is as it is costs nothing. */
+function graded(contrast: number, saturation: number): string {
+  const grey = `${glsl(GREY)} / toneMappingExposure`;
+  const steeper = `balanced = ${grey} * pow( balanced / ( ${grey} ), vec3( ${glsl(contrast)} ) );`;
+  const weights = LUMINANCE.map(glsl).join(", ");
+  const paler = `float grey = dot( balanced, vec3( ${weights} ) );
+      balanced = max( grey + ( balanced - grey ) * ${glsl(saturation)}, vec3( 0.0 ) );`;
+  return `${contrast === 1 ? "" : steeper} ${saturation === 1 ? "" : paler}`;
+}
 
 function hable(x: string): string {
   const [a, b, c, d, e, f] = FILMIC.curve;
@@ -41,8 +54,8 @@ let key = "";
 export const finishKey = () => key;
 
 /** Writes curve and white balance into the shaders; whether materials have to be compiled anew. */
-export function setFinish({ tone, white }: Finish): boolean {
-  const next = JSON.stringify([tone, white.map((v) => v.toFixed(5))]);
+export function setFinish({ tone, white, contrast, saturation }: Finish): boolean {
+  const next = JSON.stringify([tone, contrast, saturation, white.map((v) => v.toFixed(5))]);
   if (next === key) return false;
   key = next;
   const [a, b, c, d, e, f, g, h, i] = white.map((v) => v.toFixed(6));
@@ -51,6 +64,7 @@ export function setFinish({ tone, white }: Finish): boolean {
     HOOK,
     `vec3 CustomToneMapping( vec3 color ) {
       vec3 balanced = max( mat3( ${a}, ${d}, ${g}, ${b}, ${e}, ${h}, ${c}, ${f}, ${i} ) * color, vec3( 0.0 ) );
+      ${graded(contrast, saturation)}
       ${CURVES[tone]}
     }`,
   );

@@ -12,7 +12,8 @@ from usual_lamp.core.decals.drawings import DRAWINGS
 from usual_lamp.core.decals.fonts import SHIPPED
 from usual_lamp.core.intake.formats import BUNDLES, EXACT, MESHES, SIDE_FILES, UNITLESS, UPWARDS, Unit, Up
 from usual_lamp.core.light.sun import TOWNS, SunTime
-from usual_lamp.core.light.surroundings import REFERENCE_EV
+from usual_lamp.core.light.surroundings import LUMINANCE, REFERENCE_EV
+from usual_lamp.core.picture.finishing import GREY
 from usual_lamp.core.picture.judging import RAMP
 from usual_lamp.core.picture.tone import HABLE, HABLE_BIAS, HABLE_WHITE
 from usual_lamp.core.quality import Quality
@@ -43,6 +44,8 @@ def facts() -> dict[str, tuple[str, Any]]:
         "FONTS": ("Fonts that drawings are set in, by name.", {name: label for name, (label, _) in SHIPPED.items()}),
         "DRAWINGS": ("Drawings as new ones begin, by kind.", _drawings()),
         "DECAL_FINISH": ("What a new decal is made of.", DecalFinish().model_dump()),
+        "GREY": ("Middle grey, of recorded white: contrast turns about it.", GREY),
+        "LUMINANCE": ("Weights of linear Rec. 709 in luminance.", LUMINANCE.tolist()),
         "FILMIC": (
             "The filmic curve: Hable's a to f, his exposure bias, his white.",
             {"curve": HABLE, "bias": HABLE_BIAS, "white": HABLE_WHITE},

@@ -63,5 +63,11 @@ export const DRAWINGS = {"text": {"kind": "text", "text": "TYPE 40", "font": "ba
 /** What a new decal is made of. */
 export const DECAL_FINISH = {"kind": "print", "roughness": null, "light": 300.0, "relief": 0.15, "filled": false} as const;
 
+/** Middle grey, of recorded white: contrast turns about it. */
+export const GREY = 0.18 as const;
+
+/** Weights of linear Rec. 709 in luminance. */
+export const LUMINANCE = [0.2126, 0.7152, 0.0722] as const;
+
 /** The filmic curve: Hable's a to f, his exposure bias, his white. */
 export const FILMIC = {"curve": [0.15, 0.5, 0.1, 0.2, 0.02, 0.3], "bias": 2.0, "white": 11.2} as const;

@@ -1,5 +1,6 @@
 import { Plus } from "lucide-react";
 import { useEffect, useMemo, useRef, useState } from "react";
+import { Link } from "wouter";
 import type { Edit, Shot, Standing, StillLine } from "../../api/client";
 import { type TileWish, useTiles } from "../../api/tiles";
 import { useDesk } from "../../state/deskStore";
@@ -64,7 +65,15 @@ export function ShotsSheet({ reviewId, standing, shotId, stills, edit }: Props) 
         </button>
       </Hint>
       <h3 className="cap flex justify-between border-b border-rule bg-sunk px-3 py-[7px]">
-        Stills of this shot <span className="figures normal-case tracking-normal">{own.length}</span>
+        <span>
+          Stills of this shot <span className="figures ml-1 normal-case tracking-normal">{own.length}</span>
+        </span>
+        <Link
+          href={`/reviews/${reviewId}/stills`}
+          className="font-sans text-[12px] font-medium text-mark normal-case tracking-normal hover:underline"
+        >
+          All stills, {stills.length}
+        </Link>
       </h3>
       {own.length === 0 && (
         <p className="p-4 text-ink-2">

@@ -1,0 +1,84 @@
+import { useQuery } from "@tanstack/react-query";
+import { api, type Schemas, type Standing, type StillLine, taken } from "./client";
+import { actions } from "./queries";
+
+const still = (still_id: string) => ({ params: { path: { still_id } } });
+const at = (review_id: string) => ({ params: { path: { review_id } } });
+
+/** The forms in which finished stills are downloaded. */
+export const FORMS = [
+  ["png", "PNG, 8 bit"],
+  ["png16", "PNG, 16 bit"],
+  ["jpeg", "JPEG"],
+  ["webp", "WebP"],
+  ["tiff", "TIFF, 16 bit"],
+  ["exr", "OpenEXR, linear"],
+] as const;
+export type Form = (typeof FORMS)[number][0];
+export const PATTERN = "{review} {shot} {look} {size}";
+
+export const takeStills = (review: string, body: Schemas["TakeStills"]) =>
+  taken<Schemas["Ids"]>(api.POST("/api/reviews/{review_id}/stills/many", { ...at(review), body }));
+
+/** The same still of the scene as it is now. */
+export const takeAgain = (review: string, one: StillLine) =>
+  actions.take(review, {
+    shot: one.shot_id,
+    quality: one.quality,
+    width: one.width,
+    height: one.height,
+    grain: one.grain_asked,
+    look: one.look,
+    lighting: one.lighting,
+  });
+
+export const markStill = (id: string, body: { starred?: boolean; note?: string }) =>
+  taken(
+    api.PATCH("/api/stills/{still_id}", {
+      ...still(id),
+      body: { starred: body.starred ?? null, note: body.note ?? null },
+    }),
+  );
+
+export const putStillFirst = (id: string) => taken(api.POST("/api/stills/{still_id}/first", still(id)));
+
+/** A new review with the scene as it was for a still. */
+export const openStill = (id: string) =>
+  taken<Schemas["Id"]>(api.POST("/api/stills/{still_id}/open", still(id)));
+
+/** A new review with the scene that a still's PNG holds. */
+export async function openPicture(file: File): Promise<{ id: string }> {
+  const reply = await fetch("/api/scenes", {
+    method: "POST",
+    headers: { "Content-Type": "application/octet-stream" },
+    body: file,
+  });
+  const answer = await reply.json().catch(() => undefined);
+  if (!reply.ok) throw new Error(answer?.detail ?? `The server answered ${reply.status}.`);
+  return answer;
+}
+
+/** Why a still is out of date, in words, as of a step of the review. */
+export function useChanges(id: string, seq: number, wanted: boolean) {
+  return useQuery({
+    queryKey: ["still changes", id, seq],
+    queryFn: () => taken<Schemas["StillChanges"]>(api.GET("/api/stills/{still_id}/changes", still(id))),
+    select: (found) => found.changes,
+    enabled: wanted,
+  });
+}
+
+export const previewOf = (one: StillLine) => `/api/stills/${one.id}/preview?v=${one.version}`;
+
+export const fileOf = (id: string, form: Form, quality = 92) =>
+  `/api/stills/${id}/picture?form=${form}&quality=${quality}`;
+
+export const zipOf = (review: string, ids: string[], form: Form, pattern: string) =>
+  `/api/reviews/${review}/stills.zip?${new URLSearchParams({ ids: ids.join(","), form, pattern })}`;
+
+/** What a still was taken in, by the names of now: "Carbon · Dusk yard". */
+export function takenIn({ scene }: Standing, one: StillLine): { look: string; lighting: string } {
+  const look = (one.look && scene.looks[one.look]?.name) || "look removed";
+  const id = one.lighting ?? scene.shots[one.shot_id]?.lighting ?? scene.lit_by;
+  return { look: one.look ? look : "", lighting: scene.lightings[id]?.name ?? "lighting removed" };
+}

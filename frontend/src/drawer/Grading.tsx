@@ -1,0 +1,71 @@
+import { useState } from "react";
+import type { Shot } from "../api/client";
+import { Amount, Button } from "../ui/controls";
+
+type Name = "contrast" | "saturation" | "vignette" | "glare" | "sharpening";
+const PLAIN: Record<Name, number> = { contrast: 1, saturation: 1, vignette: 0, glare: 0, sharpening: 0 };
+const ROWS: { name: Name; label: string; min: number; max: number; step: number; unit?: string }[] = [
+  { name: "contrast", label: "Contrast", min: 0.5, max: 2, step: 0.05 },
+  { name: "saturation", label: "Saturation", min: 0, max: 2, step: 0.05 },
+  { name: "vignette", label: "Vignette", min: 0, max: 4, step: 0.1, unit: "EV" },
+  { name: "glare", label: "Glare", min: 0, max: 0.5, step: 0.01 },
+  { name: "sharpening", label: "Sharpening", min: 0, max: 2, step: 0.05 },
+];
+
+interface Props {
+  shot: Required<Shot>;
+  commit: (change: Partial<Shot>) => void;
+}
+
+/** What is done to the finished picture without tracing; held down, the button shows it without. */
+export function Grading({ shot, commit }: Props) {
+  const used = ROWS.some(({ name }) => shot[name] !== PLAIN[name]);
+  const [open, setOpen] = useState(used);
+  const [kept, setKept] = useState<Record<Name, number>>();
+  const values = kept ?? shot;
+  if (!open && !used)
+    return (
+      <button
+        type="button"
+        className="cursor-pointer self-start text-mark underline-offset-2 hover:underline"
+        onClick={() => setOpen(true)}
+      >
+        Contrast, vignette, glare…
+      </button>
+    );
+  const compare = () => {
+    if (kept) {
+      commit(kept);
+      setKept(undefined);
+      return;
+    }
+    setKept(Object.fromEntries(ROWS.map(({ name }) => [name, shot[name]])) as Record<Name, number>);
+    commit(PLAIN);
+  };
+  return (
+    <>
+      {ROWS.map(({ name, label, min, max, step, unit }) => (
+        <Amount
+          key={name}
+          {...{ label, min, max, step, unit }}
+          value={values[name]}
+          digits={2}
+          disabled={shot.locked || kept !== undefined}
+          onCommit={(value) => commit({ [name]: value })}
+        />
+      ))}
+      <div className="flex gap-2">
+        <Button aria-pressed={kept !== undefined} disabled={!used && !kept} onClick={compare}>
+          {kept ? "With it again" : "Show without"}
+        </Button>
+        <Button disabled={!used} onClick={() => commit(PLAIN)}>
+          Reset
+        </Button>
+      </div>
+      <p className="why">
+        The backdrop keeps its colour under contrast and saturation. Vignette, glare and sharpening show in
+        the traced picture and in stills.
+      </p>
+    </>
+  );
+}

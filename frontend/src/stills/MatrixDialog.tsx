@@ -1,0 +1,132 @@
+import { useState } from "react";
+import type { Quality, Standing, StillLine } from "../api/client";
+import { takeStills } from "../api/stills";
+import { toast } from "../api/toast";
+import { duration } from "../schedules/shots/StillRow";
+import { inOrder } from "../state/lighting";
+import { shotsInOrder } from "../state/shots";
+import { Button, Check, Choice } from "../ui/controls";
+import { Modal } from "../ui/Modal";
+import { forecast } from "./sorting";
+
+const SAMPLES: Record<Quality, number> = { coarse: 16, fair: 64, fine: 256 };
+const QUALITIES = [
+  ["coarse", "coarse, 16 samples"],
+  ["fair", "fair, 64 samples"],
+  ["fine", "fine, 256 samples"],
+] as const;
+
+interface Props {
+  reviewId: string;
+  standing: Standing;
+  stills: StillLine[];
+  open: boolean;
+  onOpen: (open: boolean) => void;
+  onTaken: () => void;
+}
+
+/** Every selected shot in every selected look and lighting, queued at once. */
+export function MatrixDialog({ reviewId, standing, stills, open, onOpen, onTaken }: Props) {
+  const { shots, looks, look, lightings } = standing.scene;
+  const order = shotsInOrder(shots);
+  const [taken, setTaken] = useState<ReadonlySet<string>>(new Set(order));
+  const [worn, setWorn] = useState<ReadonlySet<string>>(new Set([look]));
+  const [lit, setLit] = useState<ReadonlySet<string>>(new Set());
+  const [quality, setQuality] = useState<Quality>("fair");
+  const [busy, setBusy] = useState(false);
+  const chosen = order.filter((id) => taken.has(id));
+  const count = chosen.length * worn.size * Math.max(1, lit.size);
+  const pixels = chosen.reduce((sum, id) => sum + shots[id]!.width! * shots[id]!.height!, 0);
+  const seconds = forecast(stills, pixels * worn.size * Math.max(1, lit.size) * SAMPLES[quality]);
+  const take = async () => {
+    setBusy(true);
+    try {
+      await takeStills(reviewId, {
+        shots: chosen,
+        looks: [...worn],
+        lightings: [...lit],
+        quality,
+        grain: null,
+      });
+      onOpen(false);
+      onTaken();
+      toast(`${count} ${count === 1 ? "still is" : "stills are"} queued.`);
+    } catch (problem) {
+      toast.error((problem as Error).message);
+    } finally {
+      setBusy(false);
+    }
+  };
+  return (
+    <Modal title="Looks x lightings x shots" open={open} onOpen={onOpen} width={620}>
+      <div className="grid grid-cols-3 gap-5">
+        <Ticks
+          title="Shots"
+          all={order.map((id) => [id, shots[id]!.name])}
+          ticked={taken}
+          onTicked={setTaken}
+        />
+        <Ticks
+          title="Looks"
+          all={Object.entries(looks).map(([id, one]) => [id, one.name])}
+          ticked={worn}
+          onTicked={setWorn}
+        />
+        <Ticks
+          title="Lightings"
+          none="none ticked: each shot's own"
+          all={inOrder(lightings).map(([id, one]) => [id, one.name])}
+          ticked={lit}
+          onTicked={setLit}
+        />
+      </div>
+      <Choice
+        label="Quality"
+        value={quality}
+        choices={QUALITIES}
+        onChange={(name) => setQuality(name as Quality)}
+      />
+      <p className="rounded-sm border border-rule bg-white px-2.5 py-[7px]" role="status">
+        {count === 0
+          ? "Select at least one shot and one look."
+          : `${count} ${count === 1 ? "still" : "stills"}, each in its shot's size. ${
+              seconds === undefined
+                ? "No still of this review is finished yet, so there is no forecast."
+                : `About ${duration(seconds)} of tracing, going by the stills that are done.`
+            }`}
+      </p>
+      <div className="flex justify-end gap-2">
+        <Button onClick={() => onOpen(false)}>Cancel</Button>
+        <Button look="ink" disabled={count === 0 || busy} onClick={take}>
+          Take {count} {count === 1 ? "still" : "stills"}
+        </Button>
+      </div>
+    </Modal>
+  );
+}
+
+interface TicksProps {
+  title: string;
+  none?: string;
+  all: [string, string][];
+  ticked: ReadonlySet<string>;
+  onTicked: (ticked: ReadonlySet<string>) => void;
+}
+
+function Ticks({ title, none, all, ticked, onTicked }: TicksProps) {
+  const tick = (id: string, on: boolean) => {
+    const next = new Set(ticked);
+    if (on) next.add(id);
+    else next.delete(id);
+    onTicked(next);
+  };
+  return (
+    <fieldset className="flex max-h-64 min-w-0 flex-col gap-1.5 overflow-y-auto">
+      <legend className="cap mb-1.5 flex w-full justify-between">{title}</legend>
+      {all.map(([id, name]) => (
+        <Check key={id} label={name} checked={ticked.has(id)} onChange={(on) => tick(id, on)} />
+      ))}
+      {none && <p className="why">{none}</p>}
+    </fieldset>
+  );
+}

@@ -1,0 +1,106 @@
+import { Star } from "lucide-react";
+import { type KeyboardEvent, type MouseEvent, memo } from "react";
+import type { Standing, StillLine } from "../api/client";
+import { previewOf, takenIn, useChanges } from "../api/stills";
+import { StateWords } from "../schedules/shots/StillRow";
+
+interface Props {
+  still: StillLine;
+  standing: Standing;
+  selected: boolean;
+  /** Whether Tab comes to it. */
+  reached: boolean;
+  onSelect: (how: { ctrl: boolean; shift: boolean }) => void;
+  onOpen: () => void;
+  onStar: () => void;
+  onKey: (event: KeyboardEvent) => void;
+}
+
+/** One still of the contact sheet. */
+export const StillCard = memo(function StillCard(props: Props) {
+  const { still, standing, selected, reached, onSelect, onOpen, onStar, onKey } = props;
+  const changes = useChanges(still.id, standing.seq, !still.current && still.state === "done").data;
+  const { look, lighting } = takenIn(standing, still);
+  const pick = (event: MouseEvent) => {
+    onSelect({ ctrl: event.ctrlKey || event.metaKey, shift: event.shiftKey });
+  };
+  return (
+    <div
+      role="option"
+      aria-selected={selected}
+      aria-label={`${still.name}, ${look}, ${lighting}, ${still.width} x ${still.height}`}
+      tabIndex={reached ? 0 : -1}
+      data-still={still.id}
+      className={`relative cursor-default select-none border bg-white outline-offset-2 ${selected ? "border-mark outline-2 outline-mark" : "border-rule-strong hover:border-ink-3"}`}
+      onClick={pick}
+      onDoubleClick={onOpen}
+      onKeyDown={onKey}
+    >
+      <div className="relative grid aspect-[16/9] place-items-center overflow-hidden bg-mat">
+        {still.version > 0 ? (
+          <img
+            alt=""
+            loading="lazy"
+            draggable={false}
+            className="h-full w-full object-contain"
+            src={previewOf(still)}
+          />
+        ) : (
+          <span className="why">{still.state === "queued" ? "waiting for its turn" : "no picture yet"}</span>
+        )}
+        {(still.state === "running" || still.state === "queued") && (
+          <span className="absolute inset-x-0 bottom-0 h-[3px] bg-rule">
+            <span
+              className="block h-full bg-mark"
+              style={{ width: `${(100 * still.samples_done) / still.samples}%` }}
+            />
+          </span>
+        )}
+      </div>
+      <div className="px-2 pt-1.5 pb-2">
+        <div className="flex items-start gap-1">
+          <b className="min-w-0 flex-1 truncate font-semibold" title={`${look} · ${lighting}`}>
+            {look || still.name}
+            <span className="font-normal text-ink-2"> · {lighting}</span>
+          </b>
+          <button
+            type="button"
+            tabIndex={-1}
+            aria-pressed={still.starred}
+            aria-label={still.starred ? "Remove the star" : "Star"}
+            title={`${still.starred ? "Remove the star" : "Star"} (S)`}
+            className="-mr-1 cursor-pointer p-0.5"
+            onClick={(event) => {
+              event.stopPropagation();
+              onStar();
+            }}
+          >
+            <Star
+              size={14}
+              className={still.starred ? "fill-[#E4931B] text-[#E4931B]" : "text-ink-3 hover:text-ink"}
+            />
+          </button>
+        </div>
+        <span className="figures block">
+          {still.width} x {still.height} · {still.grain_asked == null ? still.quality : "by grain"}
+        </span>
+        <span className="block">
+          <StateWords still={still} />
+          {still.state === "done" && still.grain != null && (
+            <span className="why ml-1">grain {(still.grain * 100).toFixed(1)} %</span>
+          )}
+        </span>
+        {changes && changes.length > 0 && (
+          <span className="why line-clamp-2" title={changes.join("\n")}>
+            {changes.join("; ")}
+          </span>
+        )}
+        {still.note && (
+          <span className="mt-0.5 block truncate text-[12px] italic" title={still.note}>
+            {still.note}
+          </span>
+        )}
+      </div>
+    </div>
+  );
+});

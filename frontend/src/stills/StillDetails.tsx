@@ -1,0 +1,143 @@
+import { useEffect, useState } from "react";
+import { useLocation } from "wouter";
+import type { Standing, StillLine } from "../api/client";
+import { useAct } from "../api/queries";
+import {
+  FORMS,
+  type Form,
+  fileOf,
+  markStill,
+  openStill,
+  putStillFirst,
+  takeAgain,
+  useChanges,
+} from "../api/stills";
+import { toast } from "../api/toast";
+import { StillFacts } from "../drawer/StillFacts";
+import { Button, Choice, NumberField } from "../ui/controls";
+
+interface Props {
+  reviewId: string;
+  standing: Standing;
+  still: StillLine;
+}
+
+/** All about the selected still: facts, what has changed since, a note, files, and the scene as it was. */
+export function StillDetails({ reviewId, standing, still }: Props) {
+  const act = useAct(["stills", reviewId]);
+  const [, go] = useLocation();
+  const ended = still.state === "done";
+  const changes = useChanges(still.id, standing.seq, ended && !still.current).data ?? [];
+  const waits = still.state === "queued" || still.state === "paused";
+  return (
+    <>
+      <StillFacts reviewId={reviewId} still={still} alone={false} />
+      {ended && !still.current && (
+        <section aria-label="Changed since" className="flex flex-col gap-1.5">
+          <span className="cap">Changed since</span>
+          <ul className="flex list-disc flex-col gap-0.5 pl-4">
+            {changes.map((words) => (
+              <li key={words}>{words}</li>
+            ))}
+            {changes.length === 0 && (
+              <li className="list-none -ml-4 text-ink-2">Not known for this still.</li>
+            )}
+          </ul>
+          {standing.scene.shots[still.shot_id] && (
+            <Button
+              look="mark"
+              className="self-start"
+              onClick={() => act(() => takeAgain(reviewId, still)).catch(() => undefined)}
+            >
+              Take again
+            </Button>
+          )}
+        </section>
+      )}
+      {waits && (
+        <Button
+          className="self-start"
+          onClick={() => act(() => putStillFirst(still.id)).catch(() => undefined)}
+        >
+          Trace this one next
+        </Button>
+      )}
+      <Note key={still.id} still={still} onCommit={(note) => act(() => markStill(still.id, { note }))} />
+      {ended && <Files still={still} />}
+      {ended && (
+        <div className="rounded-sm border border-rule bg-white px-2.5 py-[7px] text-[12px]">
+          <Button
+            look="text"
+            onClick={async () => {
+              try {
+                const made = await openStill(still.id);
+                go(`/reviews/${made.id}`);
+                toast("This is the scene as it was for the still, as a review of its own.");
+              } catch (problem) {
+                toast.error((problem as Error).message);
+              }
+            }}
+          >
+            Open as a scene
+          </Button>
+          : a new review, as it was for this still. The PNG holds the scene, too: drop it on the list of
+          reviews.
+        </div>
+      )}
+    </>
+  );
+}
+
+function Note({ still, onCommit }: { still: StillLine; onCommit: (note: string) => void }) {
+  const [draft, setDraft] = useState(still.note);
+  useEffect(() => setDraft(still.note), [still.note]);
+  return (
+    <label className="flex flex-col gap-1.5">
+      <span className="cap">Note</span>
+      <textarea
+        rows={2}
+        maxLength={500}
+        placeholder="What it is for, what to look at"
+        className="resize-y rounded-sm border border-rule-strong bg-white px-2 py-1"
+        value={draft}
+        onChange={(event) => setDraft(event.target.value)}
+        onBlur={() => draft !== still.note && onCommit(draft)}
+        onKeyDown={(event) => event.stopPropagation()}
+      />
+    </label>
+  );
+}
+
+const LOSSY: ReadonlySet<Form> = new Set(["jpeg", "webp"]);
+
+/** One finished still in any of the forms. */
+function Files({ still }: { still: StillLine }) {
+  const [form, setForm] = useState<Form>("png");
+  const [quality, setQuality] = useState(92);
+  const forms = still.developable ? FORMS : FORMS.slice(0, 1);
+  return (
+    <section aria-label="File" className="flex flex-col gap-2">
+      <span className="cap">File</span>
+      <Choice label="Format" value={form} choices={forms} onChange={(name) => setForm(name as Form)} />
+      {LOSSY.has(form) && (
+        <div className="flex items-center justify-between">
+          <span>Quality</span>
+          <div className="w-16">
+            <NumberField
+              label="Quality of the file"
+              value={quality}
+              onCommit={(value) => setQuality(Math.min(100, Math.max(1, Math.round(value))))}
+            />
+          </div>
+        </div>
+      )}
+      <a
+        className="flex h-8 shrink-0 items-center justify-center rounded-md border border-mark bg-white font-medium text-mark hover:bg-mark-soft"
+        href={fileOf(still.id, form, quality)}
+        download
+      >
+        Download
+      </a>
+    </section>
+  );
+}
