@@ -55,7 +55,7 @@ export function StillFacts({ reviewId, still, alone = true }: Props) {
           Download PNG
         </a>
       )}
-      {still.light_kept && <StillLights reviewId={reviewId} still={still} />}
+      {alone && still.light_kept && <StillLights reviewId={reviewId} still={still} />}
       {alone && (
         <Button className="shrink-0" onClick={() => useDesk.setState({ shownStill: undefined })}>
           Back to the desk
@@ -66,7 +66,7 @@ export function StillFacts({ reviewId, still, alone = true }: Props) {
 }
 
 /** Switches and levels of a finished still's lights: a new version of it, without tracing. */
-function StillLights({ reviewId, still }: { reviewId: string; still: StillLine }) {
+export function StillLights({ reviewId, still }: { reviewId: string; still: StillLine }) {
   const taken = useStillLighting(still.id).data;
   const [changed, setChanged] = useState<Lighting>();
   const act = useAct(["stills", reviewId]);

@@ -19,7 +19,7 @@ export function Compare({ standing, stills, large }: Props) {
   const aspect = Math.max(first.width / first.height, second.width / second.height);
   const name = (one: StillLine) => {
     const { look, lighting } = takenIn(standing, one);
-    return `${one.name}, ${look}, ${lighting}`;
+    return [one.name, look, lighting].filter(Boolean).join(", ");
   };
   const picture = (one: StillLine, style?: React.CSSProperties) => (
     <img

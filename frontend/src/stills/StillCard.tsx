@@ -42,7 +42,7 @@ export const StillCard = memo(function StillCard(props: Props) {
             alt=""
             loading="lazy"
             draggable={false}
-            className="h-full w-full object-contain"
+            className="absolute inset-0 h-full w-full object-contain"
             src={previewOf(still)}
           />
         ) : (

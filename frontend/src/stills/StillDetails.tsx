@@ -13,7 +13,7 @@ import {
   useChanges,
 } from "../api/stills";
 import { toast } from "../api/toast";
-import { StillFacts } from "../drawer/StillFacts";
+import { StillFacts, StillLights } from "../drawer/StillFacts";
 import { Button, Choice, NumberField } from "../ui/controls";
 
 interface Props {
@@ -62,8 +62,8 @@ export function StillDetails({ reviewId, standing, still }: Props) {
           Trace this one next
         </Button>
       )}
-      <Note key={still.id} still={still} onCommit={(note) => act(() => markStill(still.id, { note }))} />
       {ended && <Files still={still} />}
+      <Note key={still.id} still={still} onCommit={(note) => act(() => markStill(still.id, { note }))} />
       {ended && (
         <div className="rounded-sm border border-rule bg-white px-2.5 py-[7px] text-[12px]">
           <Button
@@ -84,6 +84,7 @@ export function StillDetails({ reviewId, standing, still }: Props) {
           reviews.
         </div>
       )}
+      {still.light_kept && <StillLights key={still.id} reviewId={reviewId} still={still} />}
     </>
   );
 }

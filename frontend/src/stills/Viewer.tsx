@@ -75,6 +75,12 @@ export function Viewer({ stills, id, onShow }: Props) {
       <Dialog.Portal>
         <Dialog.Content
           aria-describedby={undefined}
+          tabIndex={-1}
+          onOpenAutoFocus={(event) => {
+            // The keys act on the whole: no button is the first.
+            event.preventDefault();
+            (event.currentTarget as HTMLElement).focus();
+          }}
           className="fixed inset-0 z-50 flex flex-col bg-mat"
           onKeyDown={(event) => {
             if (event.key === "ArrowRight") step(1);

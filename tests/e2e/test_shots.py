@@ -1,0 +1,178 @@
+"""Shots as one makes, orders and locks them, and the contact sheet of stills."""
+
+from __future__ import annotations
+
+import io
+import re
+import zipfile
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+from playwright.sync_api import Page, expect
+
+from e2e.running import Product, open_review, until
+
+pytestmark = pytest.mark.e2e
+STILL = {"shot": "shot-1", "quality": "coarse", "width": 160, "height": 120}
+
+
+def scene(product: Product, review: str) -> dict:
+    return product.ask(f"reviews/{review}/scene")["scene"]
+
+
+def names(product: Product, review: str) -> list[str]:
+    """Of the shots, as they are listed."""
+    return [shot["name"] for shot in sorted(scene(product, review)["shots"].values(), key=lambda one: one["place"])]
+
+
+def turn_view(page: Page, dx: int, dy: int) -> None:
+    box = page.locator("canvas[data-ready=true]").first.bounding_box()
+    assert box is not None
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + dx, y + dy, steps=4)
+    page.mouse.up()
+
+
+def test_shots_are_saved_named_ordered_locked_and_brought_back(page: Page, product: Product, review: str) -> None:
+    open_review(page, review)
+    page.get_by_role("tab", name=re.compile("shots", re.IGNORECASE)).click()
+    shots = page.get_by_role("list", name="Shots").get_by_role("listitem")
+    turn_view(page, 150, 0)
+    page.keyboard.press("v")
+    expect(shots).to_have_count(2)
+    added = page.get_by_role("button", name=re.compile("^2 "))
+    expect(added).to_have_attribute("aria-pressed", "true")
+    added.press("F2")
+    field = page.get_by_label("Name of the shot", exact=True)
+    field.fill("From beside")
+    field.press("Enter")
+    until("it is named", lambda: "From beside" in names(product, review))
+    page.get_by_role("button", name="2 From beside").press("Alt+ArrowUp")
+    until("it comes first", lambda: names(product, review)[0] == "From beside")
+    # Each is jumped to by its number, and shows what it shows.
+    page.keyboard.press("Alt+2")
+    expect(page.get_by_label("Name of the shot on the desk")).to_have_value("Front, three-quarter")
+    page.keyboard.press("PageUp")
+    expect(page.get_by_label("Name of the shot on the desk")).to_have_value("From beside")
+    page.get_by_role("button", name="Lock From beside").click()
+    expect(page.get_by_label("Tone curve")).to_be_disabled()
+    turn_view(page, 60, 0)
+    expect(page.get_by_text("Looking around")).to_be_visible()
+    expect(page.get_by_role("button", name="Set shot to this view")).to_have_count(0)
+    expect(page.get_by_role("button", name="Remove From beside")).to_be_disabled()
+    page.get_by_role("button", name="Unlock From beside").click()
+    page.get_by_role("button", name="Remove From beside").click()
+    expect(shots).to_have_count(1)
+    page.keyboard.press("Control+z")
+    expect(shots).to_have_count(2)
+    expect(page.get_by_role("button", name="1 From beside")).to_be_visible()
+    # Every shot is traced small.
+    expect(page.locator("[data-shot] canvas[data-lit=true]")).to_have_count(2, timeout=120_000)
+
+
+def test_what_is_sharp_is_picked_by_a_click(page: Page, product: Product, review: str) -> None:
+    open_review(page, review)
+    page.get_by_role("tab", name=re.compile("shots", re.IGNORECASE)).click()
+    page.get_by_text("Depth of field, shift").click()
+    page.get_by_label("Aperture").select_option("4")
+    page.get_by_role("button", name="Focus by a click").click()
+    expect(page.get_by_text("Click what shall be sharp")).to_be_visible()
+    box = page.locator("canvas[data-ready=true]").bounding_box()
+    assert box is not None
+    page.mouse.click(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    camera = until(
+        "it is focused",
+        lambda: next(
+            (c for c in [scene(product, review)["shots"]["shot-1"]["camera"]] if c["focus_distance"] is not None), None
+        ),
+    )
+    away = np.linalg.norm(np.subtract(camera["target"], camera["position"]))
+    # The product's front is nearer than its middle, and no nearer than its corner.
+    assert away - 140 < camera["focus_distance"] < away
+    expect(page.get_by_text(re.compile(r"^Sharp from \d+"))).to_be_visible()
+
+
+def test_stills_are_compared_taken_again_and_handed_over(
+    page: Page, product: Product, review: str, tmp_path: Path
+) -> None:
+    stills = lambda: product.ask(f"reviews/{review}/stills")["stills"]  # noqa: E731
+    product.ask(f"reviews/{review}/stills", "POST", STILL)
+    until("it is done", lambda: stills()[0]["state"] == "done")
+    brighter = scene(product, review)["shots"]["shot-1"] | {"exposure": 8.0}
+    product.ask(f"reviews/{review}/edits", "POST", {"edit": {"kind": "set_shot", "id": "shot-1", "shot": brighter}})
+    page.goto(f"/reviews/{review}/stills")
+    cards = page.locator("[role=option][data-still]")
+    expect(cards).to_have_count(1)
+    expect(cards.get_by_text("Exposure: 9.3 → 8 EV")).to_be_visible()
+    page.get_by_role("button", name="Take again 1").click()
+    until("it was developed anew", lambda: len(stills()) == 2 and stills()[0]["state"] == "done")
+    assert stills()[0]["current"] and stills()[0]["seconds"] == 0
+    expect(cards).to_have_count(2)
+    cards.nth(0).click()
+    cards.nth(1).click(modifiers=["Control"])
+    page.get_by_role("radio", name="difference").click()
+    expect(page.get_by_label("Selected stills").locator("img").last).to_have_css("mix-blend-mode", "difference")
+    page.get_by_role("radio", name="wipe").click()
+    page.get_by_label("Place of the wipe").fill("30")
+    # Keys: select, star, show large, at 100 percent, and back.
+    cards.nth(0).click()
+    page.keyboard.press("s")
+    until("it is starred", lambda: stills()[0]["starred"])
+    page.keyboard.press("Enter")
+    page.keyboard.press("1")
+    expect(page.get_by_text("160 x 120 · 100 %")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    page.get_by_label("Format").select_option("exr")
+    with page.expect_download() as download:
+        page.get_by_label("Selected stills").get_by_role("link", name="Download").click()
+    assert download.value.suggested_filename.endswith(".exr")
+    page.get_by_role("button", name="Clear selection").click()
+    page.get_by_role("button", name="Download…").click()
+    page.get_by_label("File names").fill("{number} {shot}")
+    with page.expect_download() as download:
+        page.get_by_role("dialog").get_by_role("link", name="Download").click()
+    packed = tmp_path / "stills.zip"
+    download.value.save_as(packed)
+    with zipfile.ZipFile(packed) as found:
+        first, second = sorted(found.namelist())
+        assert (first, second) == ("01 Front, three-quarter.png", "02 Front, three-quarter.png")
+        pictures = [
+            np.asarray(Image.open(io.BytesIO(found.read(name))).convert("L"), float) for name in (first, second)
+        ]
+        assert pictures[0].mean() > pictures[1].mean() + 5
+        (tmp_path / "still.png").write_bytes(found.read(second))
+    # The older picture holds its scene: dropped on the list of reviews it opens as a review of its own.
+    page.goto("/")
+    page.get_by_label("CAD file").set_input_files(tmp_path / "still.png")
+    page.wait_for_url(re.compile("/reviews/[0-9a-f]+$"))
+    opened = page.url.rpartition("/")[2]
+    assert opened != review and scene(product, opened)["shots"]["shot-1"]["exposure"] == pytest.approx(9.3)
+    product.ask(f"reviews/{opened}", "DELETE")
+
+
+def test_many_stills_are_queued_at_once(page: Page, product: Product, review: str) -> None:
+    shots = scene(product, review)["shots"]
+    more = {"shot-2": shots["shot-1"] | {"name": "Small", "width": 96, "height": 64}}
+    small = {"shot-1": shots["shot-1"] | {"width": 96, "height": 72}}
+    product.ask(f"reviews/{review}/edits", "POST", {"edit": {"kind": "set_shots", "shots": more | small}})
+    page.goto(f"/reviews/{review}/stills")
+    page.get_by_role("button", name="Looks x lightings x shots").click()
+    dialog = page.get_by_role("dialog")
+    for box in dialog.get_by_role("group", name="Lightings").get_by_role("checkbox").all():
+        box.check()
+    dialog.get_by_label("Quality").select_option("coarse")
+    dialog.get_by_role("button", name="Take 4 stills").click()
+    stills = until("they are queued", lambda: product.ask(f"reviews/{review}/stills")["stills"])
+    assert {(one["shot_id"], one["lighting"]) for one in stills} == {
+        (shot, lighting) for shot in ("shot-1", "shot-2") for lighting in scene(product, review)["lightings"]
+    }
+    last = stills[0]["id"]
+    page.locator(f"[role=option][data-still='{last}']").click()
+    if page.get_by_role("button", name="Trace this one next").count():
+        page.get_by_role("button", name="Trace this one next").click()
+    until("all are done", lambda: all(s["state"] == "done" for s in product.ask(f"reviews/{review}/stills")["stills"]))
