@@ -29,6 +29,7 @@ from usual_lamp.core.picture.judging import (
     RAMP,
     false_colors,
     luminance,
+    metered_exposure,
     outline,
     scale_ends,
 )
@@ -276,3 +277,15 @@ def test_files_are_read_by_others_with_their_pixels_and_profile() -> None:
     smooth = np.repeat(np.linspace(0, 255, 64).astype(np.uint8)[None, :, None], 40, axis=0).repeat(3, axis=2)
     for data in (to_webp(smooth), to_jpeg(smooth, 92)):
         assert np.asarray(Image.open(io.BytesIO(data)).convert("RGB")).astype(int) == pytest.approx(smooth, abs=6)
+
+
+def test_a_meter_reads_the_product_and_not_the_backdrop() -> None:
+    """A product at 100 cd/m²: EV 9.64 by ISO 2720 (K = 12.5, ISO 100), however bright what lies behind it is."""
+    light = np.zeros((40, 60, 3), np.float32)
+    light[10:30, 20:40] = 100.0
+    for behind in (0.02, 0.9):
+        backdrop = np.full((40, 60, 3), behind, np.float32)
+        backdrop[10:30, 20:40] = 0.0
+        assert metered_exposure(Clean(light, backdrop), LOOK) == pytest.approx(np.log2(800), abs=0.01)
+    assert metered_exposure(Clean(light, None), LOOK) == pytest.approx(np.log2(800), abs=0.01)
+    assert metered_exposure(Clean(np.zeros_like(light), None), LOOK) is None

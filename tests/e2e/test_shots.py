@@ -167,7 +167,9 @@ def test_many_stills_are_queued_at_once(page: Page, product: Product, review: st
         box.check()
     dialog.get_by_label("Quality").select_option("coarse")
     dialog.get_by_role("button", name="Take 4 stills").click()
-    stills = until("they are queued", lambda: product.ask(f"reviews/{review}/stills")["stills"])
+    listed = lambda: product.ask(f"reviews/{review}/stills")["stills"]  # noqa: E731
+    until("they are queued", lambda: len(listed()) == 4)
+    stills = listed()
     assert {(one["shot_id"], one["lighting"]) for one in stills} == {
         (shot, lighting) for shot in ("shot-1", "shot-2") for lighting in scene(product, review)["lightings"]
     }
@@ -175,4 +177,4 @@ def test_many_stills_are_queued_at_once(page: Page, product: Product, review: st
     page.locator(f"[role=option][data-still='{last}']").click()
     if page.get_by_role("button", name="Trace this one next").count():
         page.get_by_role("button", name="Trace this one next").click()
-    until("all are done", lambda: all(s["state"] == "done" for s in product.ask(f"reviews/{review}/stills")["stills"]))
+    until("all are done", lambda: all(one["state"] == "done" for one in listed()))

@@ -11,6 +11,7 @@ import type { Stage } from "../viewport/stage";
 import { Viewport } from "../viewport/Viewport";
 import { BehindMenu } from "./BehindMenu";
 import { Beside, BesideLighting, LookTag } from "./Beside";
+import { GuideLines } from "./GuideLines";
 import { LampBar } from "./LampBar";
 import { useLampFrames } from "./lamp";
 import { dropDecal, pointLamp } from "./pointing";
@@ -165,6 +166,7 @@ export const Mat = memo(function Mat({
           {lamp && !still && <TracedPicture viewKey={viewKey} beneath={covers} />}
           {lamp && !still && <RegionDrag />}
           {still && <StillPicture still={still} />}
+          {!still && <GuideLines />}
           <BehindMenu model={model} />
           {beside && <LookTag name={otherLighting ? lighting.name : looks[look]?.name} />}
         </div>

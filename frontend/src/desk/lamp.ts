@@ -98,7 +98,7 @@ function onVisibility(changed: () => void) {
   return () => document.removeEventListener("visibilitychange", changed);
 }
 
-type Facts = Pick<Frame, "samples" | "grain" | "shares" | "outline" | "scale" | "remark">;
+type Facts = Pick<Frame, "samples" | "grain" | "shares" | "outline" | "metered" | "scale" | "remark">;
 
 export async function follow(
   url: string,
@@ -143,6 +143,7 @@ export async function follow(
         grain: grain === null ? undefined : Number(grain),
         shares: JSON.parse(reply.headers.get("X-Shares") ?? "null") ?? undefined,
         outline: JSON.parse(reply.headers.get("X-Outline") ?? "null") ?? undefined,
+        metered: JSON.parse(reply.headers.get("X-Metered") ?? "null") ?? undefined,
         scale: JSON.parse(reply.headers.get("X-Scale") ?? "null") ?? undefined,
         remark: decodeURIComponent(reply.headers.get("X-Remark") ?? "") || undefined,
       });

@@ -54,7 +54,7 @@ export function LensFields({ camera, sharp, locked, onChange }: Props) {
         value={optics.f_number ?? ""}
         disabled={camera.parallel}
         choices={[
-          ["", "all sharp"],
+          ["", "no blur"],
           ...withOwn(STOPS, optics.f_number).map((stop) => [stop, `f/${stop}`] as const),
         ]}
         onChange={(stop) => set({ f_number: stop ? Number(stop) : null })}
@@ -84,7 +84,7 @@ export function LensFields({ camera, sharp, locked, onChange }: Props) {
             <p className="why" aria-live="polite">
               {sharp.far === null
                 ? `Sharp from ${mm(sharp.near)} to infinity.`
-                : `Sharp from ${mm(sharp.near)} to ${mm(sharp.far)}, over ${mm(sharp.far - sharp.near)}.`}{" "}
+                : `Sharp from ${mm(sharp.near, sharp.far - sharp.near)} to ${mm(sharp.far, sharp.far - sharp.near)}, over ${mm(sharp.far - sharp.near)}.`}{" "}
               Hyperfocal distance {(sharp.hyperfocal / 1000).toFixed(2)} m.
             </p>
           )}
@@ -95,8 +95,7 @@ export function LensFields({ camera, sharp, locked, onChange }: Props) {
             onChange={(width) => set({ sensor: Number(width) })}
           />
           <Choice
-            label="Blades"
-            title="Blades of the aperture"
+            label="Aperture blades"
             value={optics.blades}
             choices={withOwn(BLADES, optics.blades).map((n) => [n, n < 3 ? "round" : `${n}`] as const)}
             onChange={(blades) => set({ blades: Number(blades) })}
@@ -164,7 +163,8 @@ export function LensFields({ camera, sharp, locked, onChange }: Props) {
   );
 }
 
-const mm = (value: number) => `${value < 100 ? value.toFixed(1) : Math.round(value)} mm`;
+/** Finer the narrower the range is that is spoken of. */
+const mm = (value: number, span = value) => `${value.toFixed(span < 30 ? 1 : 0)} mm`;
 const bounded = (mm: number) => Math.min(36, Math.max(-36, mm));
 
 /** The usual values, and the present one where it is another. */

@@ -1,6 +1,6 @@
 import type { Edit, Shot, Standing, StillLine } from "../api/client";
 import { cameraOf, type Optics, sameView, viewOf } from "../state/camera";
-import { useDesk } from "../state/deskStore";
+import { type Guides, useDesk } from "../state/deskStore";
 import { countParts } from "../state/rows";
 import { shotsInOrder } from "../state/shots";
 import { Amount, Button, Check, Choice, NumberField } from "../ui/controls";
@@ -30,6 +30,8 @@ export function ShotDrawer({ reviewId, standing, shotId, stills, edit }: Props) 
 
 function ShotSettings({ standing, shotId, edit }: Omit<Props, "reviewId" | "stills">) {
   const view = useDesk((state) => state.view);
+  const metered = useDesk((state) => state.frame?.metered);
+  const guides = useDesk((state) => state.guides);
   const shot = standing.scene.shots[shotId] as Required<Shot>;
   const focal = shot.camera.focal_length;
   const commit = (change: Partial<Shot>) =>
@@ -100,8 +102,16 @@ function ShotSettings({ standing, shotId, edit }: Omit<Props, "reviewId" | "stil
           disabled={shot.locked}
           onCommit={(exposure) => commit({ exposure })}
         />
+        {metered !== undefined && (
+          <div className="-mt-1 flex items-center justify-end gap-2">
+            <span className="why">metered on the product: {metered.toFixed(1)} EV</span>
+            <Button disabled={shot.locked} onClick={() => commit({ exposure: +metered.toFixed(1) })}>
+              Use
+            </Button>
+          </div>
+        )}
         <Amount
-          label="White"
+          label="White balance"
           value={shot.white}
           min={2000}
           max={20000}
@@ -114,7 +124,7 @@ function ShotSettings({ standing, shotId, edit }: Omit<Props, "reviewId" | "stil
           onCommit={(white) => commit({ white })}
         />
         <Choice
-          label="Tone"
+          label="Tone curve"
           title="Tone curve"
           value={shot.tone}
           choices={TONES}
@@ -137,6 +147,13 @@ function ShotSettings({ standing, shotId, edit }: Omit<Props, "reviewId" | "stil
             onCommit={(v) => commit({ height: bounded(v) })}
           />
         </div>
+        <Choice
+          label="Guides"
+          title="Guides over the picture"
+          value={guides}
+          choices={GUIDES}
+          onChange={(name) => useDesk.setState({ guides: name as Guides })}
+        />
         <HiddenHere {...{ standing, shot, commit }} />
       </fieldset>
       <hr className="border-rule" />
@@ -188,6 +205,13 @@ function HiddenHere({
     </div>
   );
 }
+
+const GUIDES = [
+  ["none", "none"],
+  ["thirds", "thirds"],
+  ["centre", "centre"],
+  ["safe area", "safe area, 90 %"],
+] as const;
 
 const TONES = [
   ["neutral", "neutral"],

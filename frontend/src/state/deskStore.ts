@@ -19,6 +19,8 @@ export interface DecalInHand {
   id?: string;
 }
 
+export type Guides = "none" | "thirds" | "centre" | "safe area";
+
 /** A traced picture as it came, and the view it was traced from. */
 export interface Frame {
   picture: ImageBitmap;
@@ -32,6 +34,8 @@ export interface Frame {
   /** How much of the product's outline is lost against what is behind, on which side, and by how many EV the product
    * is brighter. */
   outline?: { lost: number; where: string; over: number };
+  /** EV that a meter proposes for the product. */
+  metered?: number;
   /** cd/m² at both ends of the false colours, where they are shown. */
   scale?: [number, number];
   /** What is wrong with the picture, though it could be traced. */
@@ -95,6 +99,8 @@ interface Desk {
   /** Only this part of the picture is traced: left, top, right, bottom as shares. */
   region?: Region;
   drawingRegion: boolean;
+  /** Lines over the picture to frame by. */
+  guides: Guides;
   /** A view that goes on being traced in the corner while the desk shows another. */
   inset?: View;
   frame?: Frame;
@@ -161,6 +167,7 @@ const fresh = {
   lampPaused: false,
   region: undefined,
   drawingRegion: false,
+  guides: "none" as Guides,
   inset: undefined,
   frame: undefined,
   beside: undefined,

@@ -24,7 +24,7 @@ from usual_lamp.core.camera import Finish
 from usual_lamp.core.light import known_surroundings
 from usual_lamp.core.light.lamps import Standing
 from usual_lamp.core.picture import Clean, FastDenoiser, Image, Layers, denoise, develop, finish, to_jpeg, to_png
-from usual_lamp.core.picture.judging import false_colors, outline, scale_ends
+from usual_lamp.core.picture.judging import false_colors, metered_exposure, outline, scale_ends
 from usual_lamp.core.picture.read import read_picture
 from usual_lamp.core.scene import Shot, inputs_of, shown_parts, trace_inputs
 from usual_lamp.core.trace.jobs import remarks
@@ -291,6 +291,7 @@ class LampBench:
         clean = self._denoised(session, layers)
         edge = outline(clean, session.finish)
         facts: dict[str, Any] = {"shares": picture.shares(), "outline": edge and (edge.lost, edge.where, edge.over)}
+        facts["metered"] = metered_exposure(clean, session.finish)
         if wish.shows == "luminance":
             pixels = false_colors(clean, session.finish)
             facts["scale"] = scale_ends(session.finish)

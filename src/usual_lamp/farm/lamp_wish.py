@@ -49,6 +49,8 @@ class Frame:
     outline: tuple[float, str, float] | None = None
     """Share of the product's outline that is lost against what is behind it, on which side, and by how many EV the
     product is brighter."""
+    metered: float | None = None
+    """EV that a meter proposes for the product."""
     scale: tuple[float, float] | None = None
     """cd/m² at both ends of the false colours."""
     remark: str | None = None

@@ -103,6 +103,8 @@ def frame_reply(frame: Frame | None) -> Response:
     if frame.outline is not None:
         lost, where, over = frame.outline
         facts["X-Outline"] = json.dumps({"lost": round(lost, 3), "where": where, "over": round(over, 2)})
+    if frame.metered is not None:
+        facts["X-Metered"] = f"{frame.metered:.2f}"
     if frame.scale is not None:
         facts["X-Scale"] = json.dumps(frame.scale)
     if frame.remark is not None:

@@ -12,7 +12,8 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from usual_lamp.core.camera import Finish, exposure_scale
+from usual_lamp.core.camera import Finish, exposure_scale, metered
+from usual_lamp.core.camera.exposure import DARKEST as UNLIT
 from usual_lamp.core.light.surroundings import LUMINANCE
 from usual_lamp.core.picture.finishing import GREY, Clean, finish
 from usual_lamp.core.picture.tone import Image
@@ -80,9 +81,7 @@ def outline(clean: Clean, look: Finish) -> Outline | None:
     """Of the product against the backdrop; None where there is no outline in the picture."""
     if clean.backdrop is None:
         return None
-    # A floor shows the backdrop and a little light besides: what it mirrors, and what grain the denoiser left.
-    light = clean.color @ LUMINANCE * exposure_scale(look.exposure)
-    product = light > np.maximum(1e-3, OWN_LIGHT * (clean.backdrop @ LUMINANCE))
+    product = _product(clean, look)
     if not product.any() or product.all():
         return None
     edge = product & ~scipy.ndimage.binary_erosion(product, border_value=1)
@@ -101,6 +100,23 @@ def outline(clean: Clean, look: Finish) -> Outline | None:
     if abs(down) > abs(right):
         return Outline(float(faint.mean()), "bottom" if down > 0 else "top", over)
     return Outline(float(faint.mean()), "right" if right > 0 else "left", over)
+
+
+def metered_exposure(clean: Clean, look: Finish) -> float | None:
+    """EV that a meter proposes for the product: of its light's logarithmic mean, as for the key of a scene (E. Reinhard
+    et al., "Photographic Tone Reproduction", 2002, equation 1); of the whole picture where no backdrop is told apart.
+    None where nothing is lit."""
+    light = clean.color @ LUMINANCE
+    seen = light > UNLIT if clean.backdrop is None else _product(clean, look) & (light > UNLIT)
+    return metered(float(np.exp(np.log(light[seen]).mean()))) if seen.any() else None
+
+
+def _product(clean: Clean, look: Finish) -> NDArray[np.bool_]:
+    """Where the product is, by its light: a floor shows the backdrop and a little light besides, of what it mirrors and
+    what grain the denoiser left."""
+    assert clean.backdrop is not None
+    light = clean.color @ LUMINANCE * exposure_scale(look.exposure)
+    return np.asarray(light > np.maximum(1e-3, OWN_LIGHT * (clean.backdrop @ LUMINANCE)))
 
 
 def _mean_over(clean: Clean, product: NDArray[np.bool_], look: Finish) -> float:
