@@ -5,7 +5,7 @@ import numpy as np
 import pytest
 
 from core.test_trace import appearance, color, mesh, world
-from usual_lamp.core.camera import FILM_WIDTH, Camera, metered, sharp_range
+from usual_lamp.core.camera import FILM_WIDTH, Camera, exposure_for, sharp_range
 from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.transport import sensor
 
@@ -88,8 +88,8 @@ def test_sharp_range_and_meter_show_what_handbooks_say() -> None:
     stopped = sharp_range(camera.model_copy(update={"focus_distance": 1000.0, "f_number": 16.0}))
     assert small is not None and stopped is not None and small.near == pytest.approx(stopped.near, rel=5e-3)
     assert sharp_range(camera.model_copy(update={"f_number": None})) is None
-    assert metered(4096.0) == pytest.approx(15.0)
-    assert metered(4096.0) == pytest.approx(np.log2(16**2 * 125), abs=0.05)
+    meter = exposure_for(4096.0, 12.5 / 100 / 1.2)
+    assert meter == pytest.approx(15.0) and meter == pytest.approx(np.log2(16**2 * 125), abs=0.05)
 
 
 def speck(distance: float, size: float = 0.02):

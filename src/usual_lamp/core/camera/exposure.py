@@ -6,15 +6,14 @@ L_max = 1.2 * 2^EV cd/m² at ISO 100 (ISO 12232, saturation-based speed).
 
 import math
 
-METER = 12.5
-"""K of ISO 2720, cd s / (m² ISO)."""
 DARKEST = 1e-3
-"""cd/m²: below it a meter shows nothing."""
+"""cd/m²: what is darker is not lit."""
 
 
-def metered(luminance: float) -> float:
-    """EV at ISO 100 that a reflected-light meter shows for a luminance in cd/m² (ISO 2720)."""
-    return math.log2(max(luminance, DARKEST) * 100.0 / METER)
+def exposure_for(luminance: float, share: float) -> float:
+    """EV at ISO 100 at which a luminance (cd/m²) is recorded as that share of white. With 12.5 / 120 it is what a meter
+    shows that is made by ISO 2720."""
+    return math.log2(max(luminance, DARKEST) * exposure_scale(0.0) / share)
 
 
 def exposure_scale(ev: float) -> float:

@@ -12,7 +12,7 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from usual_lamp.core.camera import Finish, exposure_scale, metered
+from usual_lamp.core.camera import Finish, exposure_for, exposure_scale
 from usual_lamp.core.camera.exposure import DARKEST as UNLIT
 from usual_lamp.core.light.surroundings import LUMINANCE
 from usual_lamp.core.picture.finishing import GREY, Clean, finish
@@ -103,12 +103,12 @@ def outline(clean: Clean, look: Finish) -> Outline | None:
 
 
 def metered_exposure(clean: Clean, look: Finish) -> float | None:
-    """EV that a meter proposes for the product: of its light's logarithmic mean, as for the key of a scene (E. Reinhard
-    et al., "Photographic Tone Reproduction", 2002, equation 1); of the whole picture where no backdrop is told apart.
-    None where nothing is lit."""
+    """EV at which the product comes out in middle grey: the logarithmic mean of its light, as for the key of a scene
+    (E. Reinhard et al., "Photographic Tone Reproduction", 2002, equation 1); of the whole picture where no backdrop is
+    told apart. None where nothing is lit."""
     light = clean.color @ LUMINANCE
     seen = light > UNLIT if clean.backdrop is None else _product(clean, look) & (light > UNLIT)
-    return metered(float(np.exp(np.log(light[seen]).mean()))) if seen.any() else None
+    return exposure_for(float(np.exp(np.log(light[seen]).mean())), GREY) if seen.any() else None
 
 
 def _product(clean: Clean, look: Finish) -> NDArray[np.bool_]:
