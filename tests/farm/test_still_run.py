@@ -218,6 +218,34 @@ def test_another_finish_is_developed_from_the_negative(store, client, still, mon
     assert np.abs(pixels_of(store, again) - pixels_of(store, traced)).max() <= 1
 
 
+def test_a_finished_still_is_traced_on_to_the_picture_of_more_samples(store, client, still, monkeypatch) -> None:
+    """The same samples as if it had been asked for so many at once; stopped on the way it stays as it was."""
+    StillRun(store, client, still, lambda: False).run()
+    coarse = pixels_of(store, still.id)
+    (line,) = stills.list_stills(store, still.review_id)
+    assert line.can_go_on
+    with pytest.raises(Refused, match="as fine as that"):
+        stills.go_on(store, still.id, "coarse")
+    stills.go_on(store, still.id, "fair")
+    stills.move(store, still.id, "stop")
+    (line,) = stills.list_stills(store, still.review_id)
+    assert (line.state, line.samples) == ("done", 16) and np.array_equal(pixels_of(store, still.id), coarse)
+    stills.go_on(store, still.id, "fair")
+    counted = []
+    take = StillRun._take
+    monkeypatch.setattr(StillRun, "_take", lambda self, f: (counted.append(self.pending[f][1:]), take(self, f))[1])
+    StillRun(store, client, next_still(store), lambda: False).run()
+    assert min(start for start, _ in counted) == 16, "what was traced is not traced again"
+    (line,) = stills.list_stills(store, still.review_id)
+    assert (line.state, line.samples, line.quality) == ("done", 64, "fair")
+    stills.set_removed(store, still.id, True)
+    whole = stills.take(store, still.review_id, DEFAULT_SHOT, "fair", SIZE)
+    StillRun(store, client, next_still(store), lambda: False).run()
+    # The light was kept as half numbers in between.
+    difference = np.abs(pixels_of(store, still.id) - pixels_of(store, whole))
+    assert difference.mean() < 0.25 < np.abs(coarse - pixels_of(store, whole)).mean()
+
+
 def test_a_version_of_a_still_changes_levels_only(store, client, still) -> None:
     StillRun(store, client, still, lambda: False).run()
     lighting = stills.lighting_of(store, still.id)

@@ -40,6 +40,10 @@ export const markStill = (id: string, body: { starred?: boolean; note?: string }
     }),
   );
 
+/** Traces a finished still on, from where it ended. */
+export const traceStillOn = (id: string, quality: StillLine["quality"]) =>
+  taken(api.POST("/api/stills/{still_id}/on", { ...still(id), body: { quality, grain: null } }));
+
 export const putStillFirst = (id: string) => taken(api.POST("/api/stills/{still_id}/first", still(id)));
 
 /** A new review with the scene as it was for a still. */

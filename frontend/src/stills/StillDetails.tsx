@@ -10,11 +10,17 @@ import {
   openStill,
   putStillFirst,
   takeAgain,
+  traceStillOn,
   useChanges,
 } from "../api/stills";
 import { toast } from "../api/toast";
 import { StillFacts, StillLights } from "../drawer/StillFacts";
 import { Button, Choice, NumberField } from "../ui/controls";
+
+const FINER = [
+  ["fair", 64],
+  ["fine", 256],
+] as const;
 
 interface Props {
   reviewId: string;
@@ -52,6 +58,21 @@ export function StillDetails({ reviewId, standing, still }: Props) {
               Take again
             </Button>
           )}
+        </section>
+      )}
+      {still.can_go_on && FINER.some(([, samples]) => samples > still.samples) && (
+        <section aria-label="Finer" className="flex flex-col gap-1.5">
+          <span className="cap">Trace on, from where it ended</span>
+          <div className="flex gap-2">
+            {FINER.filter(([, samples]) => samples > still.samples).map(([quality, samples]) => (
+              <Button
+                key={quality}
+                onClick={() => act(() => traceStillOn(still.id, quality)).catch(() => undefined)}
+              >
+                to {quality}, {samples} samples
+              </Button>
+            ))}
+          </div>
         </section>
       )}
       {waits && (

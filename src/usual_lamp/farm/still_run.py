@@ -20,7 +20,7 @@ from usual_lamp.core.picture import Layers
 from usual_lamp.core.quality import MOST_SAMPLES
 from usual_lamp.core.scene import Lighting
 from usual_lamp.core.scene.light_groups import light_groups
-from usual_lamp.core.trace.group_sums import can_be_kept, channels, packed, relit
+from usual_lamp.core.trace.group_sums import can_be_kept, channels, packed, relit, unpacked
 from usual_lamp.core.trace.jobs.grain import GrainMeter
 from usual_lamp.core.trace.plan import CHANNELS, Tile, passes, tiles
 from usual_lamp.farm.leases import LEASE
@@ -138,8 +138,10 @@ class StillRun:
             if still.engine != ENGINE_VERSION:
                 session.execute(delete(StillTile).where(StillTile.still_id == self.id))
                 still.engine, still.readings, still.grain, still.done = ENGINE_VERSION, None, None, 0.0
-                still.dropped = 0
+                still.dropped, still.light_kept = 0, False
                 self.meter = GrainMeter(len(self.tiles), {})
+            if still.light_kept:
+                self._go_on_from_light(session)
             rows = session.scalars(select(StillTile).where(StillTile.still_id == self.id)).all()
         for row in rows:
             held = self._as_sums(row)
@@ -147,6 +149,17 @@ class StillRun:
                 t = self.tiles[row.tile]
                 self.sums[t.y : t.y + t.height, t.x : t.x + t.width] = self._together(held)
                 self.counts[row.tile] = row.samples
+
+    def _go_on_from_light(self, session: Session) -> None:
+        """Make checkpoints of the light that a finished still has kept, where there are none: it is traced on."""
+        there = set(session.scalars(select(StillTile.tile).where(StillTile.still_id == self.id)))
+        for row in session.scalars(select(StillLight).where(StillLight.still_id == self.id)):
+            if row.tile not in there and row.samples is not None:
+                t = self.tiles[row.tile]
+                sums = unpacked(row.means, t.height, t.width) * np.float32(row.samples)
+                values = {"samples": row.samples, "sums": sums.astype("<f4").tobytes()}
+                session.add(StillTile(still_id=self.id, tile=row.tile, **values))
+        session.flush()
 
     def _as_sums(self, row: StillTile) -> Sums | None:
         """The sums of a checkpoint; None for one that was written when light was not summed apart yet."""
@@ -326,13 +339,14 @@ class StillRun:
     @again_when_overtaken
     def _keep_light(self, index: int) -> None:
         """Pack a tile's checkpoint as light that stays, so that the finished still can be relit."""
-        means = packed(self._held(index), int(self.counts[index]))
+        samples = int(self.counts[index])
+        means = packed(self._held(index), samples)
         with self.store.begin() as session:
             self._ours(session).lease = utc_now() + LEASE
             session.execute(
                 insert(StillLight)
-                .values(still_id=self.id, tile=index, means=means)
-                .on_duplicate_key_update(means=means)
+                .values(still_id=self.id, tile=index, means=means, samples=samples)
+                .on_duplicate_key_update(means=means, samples=samples)
             )
 
     def _relight(self) -> bool:

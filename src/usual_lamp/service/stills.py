@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Literal
 
-from sqlalchemy import func, select
+from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session, defer
 
 from usual_lamp.core.camera import Finish
@@ -23,7 +23,7 @@ from usual_lamp.service import room
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.reviews import arranged_assembly, new_id, require, scene_of, touch
 from usual_lamp.store import Store, again_when_overtaken
-from usual_lamp.store.tables import Review, Still, StillPreview, utc_now
+from usual_lamp.store.tables import Review, Still, StillLight, StillPreview, StillTile, utc_now
 
 MAX_PIXELS = 7680 * 4320
 LONGEST_NOTE = 500
@@ -63,6 +63,8 @@ class StillLine:
     """Its light is kept without grain: files of any kind can be made of it."""
     light_kept: bool
     """Its lights can be changed without tracing."""
+    can_go_on: bool
+    """It can be traced on to less grain from where it ended."""
     relit: bool
     """It was made from the kept light of another still."""
     created: datetime
@@ -225,6 +227,15 @@ def list_stills(store: Store, review_id: str) -> list[StillLine]:
             .options(defer(Still.inputs), defer(Still.scene))
         ).all()
         now = Present(store, session, review)
+        unended = select(StillLight.still_id).where(StillLight.samples.is_(None))
+        whole = set(
+            session.scalars(
+                select(Still.id).where(
+                    Still.review_id == review_id, Still.light_kept.is_(True), Still.relit_of.is_(None),
+                    Still.engine == ENGINE_VERSION, Still.state == "done", Still.id.not_in(unended),
+                )
+            )
+        )  # fmt: skip
         lenders = set(
             session.scalars(select(Still.id).where(Still.review_id == review_id, Still.light_kept.is_(True))).all()
         )
@@ -233,6 +244,7 @@ def list_stills(store: Store, review_id: str) -> list[StillLine]:
                 still,
                 current=now.gives(still),
                 light_kept=still.state == "done" and not lenders.isdisjoint((still.id, still.relit_of)),
+                can_go_on=still.id in whole,
             )
             for still in rows
         ]
@@ -287,7 +299,7 @@ class Present:
         return self._resolved[look]
 
 
-def _line(still: Still, current: bool, light_kept: bool) -> StillLine:
+def _line(still: Still, current: bool, light_kept: bool, can_go_on: bool) -> StillLine:
     known = still.done > 0.01 and still.state in ("running", "paused")
     left = still.seconds / still.done * (1 - still.done) if known else None
     return StillLine(
@@ -300,7 +312,7 @@ def _line(still: Still, current: bool, light_kept: bool) -> StillLine:
         seconds=still.seconds, seconds_left=left, version=still.version, message=still.message, engine=still.engine,
         current=current, created=still.created, light_kept=light_kept, relit=still.relit_of is not None,
         look=still.look, lighting=still.lighting, starred=still.starred, note=still.note,
-        developable=still.negative is not None,
+        developable=still.negative is not None, can_go_on=can_go_on,
     )  # fmt: skip
 
 
@@ -319,7 +331,42 @@ def move(store: Store, still_id: str, step: Literal["pause", "resume", "stop"]) 
         still = _require(session, still_id)
         if still.state not in allowed:
             raise Refused(f"A still that is {still.state} cannot be told to {step}.")
+        if step == "stop" and still.picture is not None:
+            _as_it_was(session, still)
+            return
         still.state, still.message, still.lease = target, None, None
+        touch(session, still.review_id)
+
+
+def _as_it_was(session: Session, still: Still) -> None:
+    """Leave a still that was to be traced on as it was when it ended."""
+    session.execute(delete(StillTile).where(StillTile.still_id == still.id))
+    samples = session.scalar(select(func.min(StillLight.samples)).where(StillLight.still_id == still.id))
+    still.state, still.done, still.message, still.lease = "done", 1.0, None, None
+    still.samples, still.grain_asked = samples or still.samples, None
+    still.attempt += 1
+    touch(session, still.review_id)
+
+
+@again_when_overtaken
+def go_on(store: Store, still_id: str, quality: Quality, grain: float | None = None) -> None:
+    """Trace a finished still on, from where it ended, to a finer quality or less grain: the same samples as if it had
+    been asked for that. Raises NotFound, Refused, or NoRoom on a nearly full disk."""
+    room.require(store)
+    with store.begin() as session:
+        still = _require(session, still_id)
+        known = session.scalars(select(StillLight.samples).where(StillLight.still_id == still_id)).all()
+        if still.state != "done" or not still.light_kept or not known or None in known:
+            raise Refused("This still cannot be traced on. Take it again in a finer quality.")
+        if still.engine != ENGINE_VERSION:
+            raise Refused("This still was traced by an earlier version of the engine. Take it again.")
+        finer = SAMPLES[quality] > still.samples if grain is None else still.grain is None or grain < still.grain
+        if not finer:
+            raise Refused("This still is as fine as that already.")
+        still.done = still.samples / max(SAMPLES[quality], still.samples + 1)
+        still.quality, still.grain_asked = quality, grain
+        still.samples = max(SAMPLES[quality], still.samples + 1)
+        still.state, still.message, still.lease = "queued", None, None
         touch(session, still.review_id)
 
 

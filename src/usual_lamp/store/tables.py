@@ -202,6 +202,8 @@ class StillLight(Base):
     still_id: Mapped[str] = mapped_column(ForeignKey("still.id", ondelete="CASCADE"), primary_key=True)
     tile: Mapped[int] = mapped_column(Integer, primary_key=True)
     means: Mapped[bytes] = mapped_column(Bytes)
+    samples: Mapped[int | None] = mapped_column(Integer)
+    """Of which these are the means: with them it can be traced on. None where that was not noted."""
 
 
 class StillTile(Base):

@@ -52,6 +52,7 @@ class StillLine(BaseModel):
     note: str
     developable: bool = Field(description="there are files of it in every form")
     light_kept: bool = Field(description="its lights can be changed without tracing")
+    can_go_on: bool = Field(description="it can be traced on to less grain from where it ended")
     relit: bool = Field(description="made from the kept light of another still")
     created: datetime
 
@@ -93,6 +94,11 @@ class StillMark(BaseModel):
 
 class StillChanges(BaseModel):
     changes: list[str] = Field(description="why it is out of date, in words")
+
+
+class GoOn(BaseModel):
+    quality: Quality
+    grain: float | None = Field(None, ge=0.005, le=0.5)
 
 
 class FileWish(BaseModel):
@@ -153,6 +159,13 @@ def mark_still(path: schemas.StillPath, body: StillMark) -> Response:
 def put_still_first(path: schemas.StillPath) -> Response:
     """Let it be traced before all others that wait."""
     stills.put_first(store(), path.still_id)
+    return nothing()
+
+
+@still_api.post("/stills/<still_id>/on", operation_id="traceStillOn", responses={"204": None})
+def trace_still_on(path: schemas.StillPath, body: GoOn) -> Response:
+    """Trace a finished still on, to a finer quality."""
+    stills.go_on(store(), path.still_id, body.quality, body.grain)
     return nothing()
 
 

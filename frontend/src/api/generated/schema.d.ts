@@ -1172,6 +1172,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/stills/{still_id}/on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Trace a finished still on, to a finer quality. */
+        post: operations["traceStillOn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/stills/{still_id}/open": {
         parameters: {
             query?: never;
@@ -2493,6 +2510,19 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /** GoOn */
+        GoOn: {
+            /**
+             * Grain
+             * @default null
+             */
+            grain: number | null;
+            /**
+             * Quality
+             * @enum {string}
+             */
+            quality: "coarse" | "fair" | "fine";
         };
         /** Id */
         Id: {
@@ -5301,6 +5331,11 @@ export interface components {
         };
         /** StillLine */
         StillLine: {
+            /**
+             * Can Go On
+             * @description it can be traced on to less grain from where it ended
+             */
+            can_go_on: boolean;
             /**
              * Created
              * Format: date-time
@@ -9729,6 +9764,57 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["StillLighting"];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    traceStillOn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                still_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GoOn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {

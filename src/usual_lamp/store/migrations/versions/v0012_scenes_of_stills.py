@@ -20,10 +20,12 @@ def upgrade() -> None:
     op.add_column("still", sa.Column("negative", sa.String(64), sa.ForeignKey("blob.sha256", name="fk_still_negative")))
     op.add_column("still", sa.Column("starred", sa.Boolean(), nullable=False, server_default="0"))
     op.add_column("still", sa.Column("note", sa.String(500), nullable=False, server_default=""))
+    op.add_column("still_light", sa.Column("samples", sa.Integer()))
     op.add_column("still", sa.Column("first", sa.Integer(), nullable=False, server_default="0"))
 
 
 def downgrade() -> None:
     op.drop_constraint("fk_still_negative", "still", type_="foreignkey")
+    op.drop_column("still_light", "samples")
     for name in ADDED:
         op.drop_column("still", name)
