@@ -22,6 +22,7 @@ import { RunsBar } from "./RunsBar";
 import { useTakeStill } from "./TakeStill";
 import { TitleBlock } from "./TitleBlock";
 import { TopLine } from "./TopLine";
+import { useFinished } from "./useFinished";
 
 const PartsSheet = later(() => import("../schedules/parts/PartsSheet"), "PartsSheet");
 const PartsDrawer = later(() => import("../drawer/PartsDrawer"), "PartsDrawer");
@@ -103,6 +104,7 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
   const [boxOpen, setBoxOpen] = useState(false);
   const assembly = useAssembly(reviewId);
   useEffect(fetchTheRest, []);
+  useFinished(stills);
   const take = useTakeStill(reviewId, standing, shotId);
   const actions = useMemo(() => partActions(model, standing, edit), [model, standing, edit]);
 

@@ -7,6 +7,7 @@ import { toast } from "../api/toast";
 import { cameraOf, sameView } from "../state/camera";
 import { useDesk } from "../state/deskStore";
 import { Button, Hint, NumberField } from "../ui/controls";
+import { askToNotify } from "./useFinished";
 
 const QUALITIES: { name: Quality; words: string }[] = [
   { name: "coarse", words: "16 samples, to judge light and framing" },
@@ -150,6 +151,11 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
               <span className="figures">x {height} px</span>
               <span className="why ml-auto">in the shot's shape</span>
             </div>
+            {"Notification" in window && Notification.permission === "default" && (
+              <Button look="text" className="self-start" onClick={askToNotify}>
+                Notify me when stills are done
+              </Button>
+            )}
             {moved && !shot.locked && (
               <p className="rounded-sm border border-rule bg-white px-2.5 py-[7px] text-[12px]">
                 The desk shows another view than the shot.{" "}

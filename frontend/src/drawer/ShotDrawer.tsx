@@ -1,4 +1,5 @@
 import type { Edit, Shot, Standing, StillLine } from "../api/client";
+import { PURPOSES } from "../api/generated/facts";
 import { cameraOf, type Optics, sameView, viewOf } from "../state/camera";
 import { type Guides, useDesk } from "../state/deskStore";
 import { countParts } from "../state/rows";
@@ -131,6 +132,16 @@ function ShotSettings({ standing, shotId, edit }: Omit<Props, "reviewId" | "stil
           onChange={(tone) => commit({ tone: tone as Shot["tone"] })}
         />
         <Grading key={shotId} {...{ shot, commit }} />
+        <Choice
+          label="Made for"
+          title="What the picture is made for"
+          value={purposeOf(shot)}
+          choices={[...(purposeOf(shot) === OWN ? ([[OWN, "a size of its own"]] as const) : []), ...FOR]}
+          onChange={(name) => {
+            const [width, height] = PURPOSES[name as keyof typeof PURPOSES];
+            commit({ width, height });
+          }}
+        />
         <div className="grid grid-cols-[96px_1fr_14px_1fr] items-center gap-2">
           <span>Picture</span>
           <NumberField
@@ -204,6 +215,14 @@ function HiddenHere({
       {count > 0 && <Button onClick={() => commit({ hidden: [] })}>Show all here</Button>}
     </div>
   );
+}
+
+const OWN = "";
+const FOR = Object.keys(PURPOSES).map((name) => [name, name] as const);
+
+function purposeOf({ width, height }: Required<Shot>): string {
+  const fits = Object.entries(PURPOSES).find(([, [wide, high]]) => wide === width && high === height);
+  return fits?.[0] ?? OWN;
 }
 
 const GUIDES = [

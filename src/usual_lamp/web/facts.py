@@ -18,6 +18,7 @@ from usual_lamp.core.picture.judging import RAMP
 from usual_lamp.core.picture.tone import HABLE, HABLE_BIAS, HABLE_WHITE
 from usual_lamp.core.quality import Quality
 from usual_lamp.core.scene.document import DecalFinish, Floor, PartState
+from usual_lamp.core.scene.shot import PURPOSES
 
 
 def facts() -> dict[str, tuple[str, Any]]:
@@ -34,6 +35,7 @@ def facts() -> dict[str, tuple[str, Any]]:
         "QUALITIES": ("Qualities of a still.", [*get_args(Quality)]),
         "PART_STATES": ("States of a part that is not shown.", [*get_args(PartState)]),
         "CONDUCTORS": ("Metals by measured n and k.", CONDUCTORS),
+        "PURPOSES": ("What a picture is for, and its pixels.", PURPOSES),
         "FILM_WIDTH": ("mm, of the film that focal lengths are for.", FILM_WIDTH),
         "REFERENCE_EV": ("The exposure at which the lightings are made.", REFERENCE_EV),
         "WHITE_AT_EV_0": ("cd/m² that are recorded as white at EV 0.", 1 / exposure_scale(0.0)),

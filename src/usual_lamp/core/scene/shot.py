@@ -11,6 +11,18 @@ from usual_lamp.core.camera.finish import Contrast, Exposure, Glare, Saturation,
 from usual_lamp.core.scene.frozen import Frozen
 
 MOST_SHOTS = 60
+PURPOSES: dict[str, tuple[int, int]] = {
+    "slide, 16:9": (1920, 1080),
+    "slide, 4:3": (1600, 1200),
+    "screen, large": (2560, 1440),
+    "mail": (1280, 960),
+    "square": (1200, 1200),
+    "sheet A4, 300 dpi": (3508, 2480),
+    "sheet A4 upright, 300 dpi": (2480, 3508),
+    "sheet A3, 300 dpi": (4961, 3508),
+    "sheet A4, 150 dpi": (1754, 1240),
+}
+"""What a picture is for, and its pixels; sheets are those of ISO 216."""
 
 
 class Shot(Frozen):

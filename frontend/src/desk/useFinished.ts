@@ -1,0 +1,41 @@
+import { useEffect, useRef } from "react";
+import type { StillLine } from "../api/client";
+import { toast } from "../api/toast";
+import { useDesk } from "../state/deskStore";
+
+const BUSY: ReadonlySet<StillLine["state"]> = new Set(["queued", "running"]);
+
+/** Says when a still that was waited for is done or failed; by the system as well, where that was allowed and nobody looks. */
+export function useFinished(stills: StillLine[]) {
+  const before = useRef<ReadonlyMap<string, StillLine["state"]>>(new Map());
+  useEffect(() => {
+    for (const still of stills) {
+      const was = before.current.get(still.id);
+      if (was === undefined || !BUSY.has(was) || BUSY.has(still.state)) continue;
+      if (still.state === "failed") toast.error(`The still “${still.name}” failed: ${still.message}`);
+      if (still.state !== "done") continue;
+      const words = `The still “${still.name}” is done.`;
+      const show = () => useDesk.setState({ sheet: "shots", shot: still.shot_id, shownStill: still.id });
+      // Who looks at it sees that.
+      if (useDesk.getState().shownStill !== still.id)
+        toast(words, { action: { label: "Show", onClick: show } });
+      if (document.hidden && "Notification" in window && Notification.permission === "granted")
+        new Notification("Usual Lamp", { body: words, tag: still.id }).onclick = () => {
+          window.focus();
+          show();
+        };
+    }
+    before.current = new Map(stills.map((still) => [still.id, still.state]));
+  }, [stills]);
+}
+
+/** Asks the browser whether it may notify, where it was not asked yet. */
+export async function askToNotify() {
+  if (!("Notification" in window)) return toast("This browser has no notifications.");
+  const answer = await Notification.requestPermission();
+  toast(
+    answer === "granted"
+      ? "You are notified when a still is done and this page is not in sight."
+      : "The browser does not allow notifications for this page. Change that in its settings.",
+  );
+}
