@@ -3,6 +3,7 @@
 from io import BytesIO
 
 import numpy as np
+import OpenEXR
 import pytest
 from distributed import Client, LocalCluster
 from PIL import Image
@@ -14,7 +15,7 @@ from usual_lamp.core.trace.plan import CHANNELS
 from usual_lamp.farm import units
 from usual_lamp.farm.leases import claim, release_all
 from usual_lamp.farm.still_run import FIRST_VERDICT, Lost, StillRun
-from usual_lamp.service import editing, stills
+from usual_lamp.service import editing, still_files, still_light, stills
 from usual_lamp.service.errors import Refused
 from usual_lamp.service.reviews import require, scene_of
 from usual_lamp.store import blobs
@@ -225,12 +226,12 @@ def test_a_finished_still_is_traced_on_to_the_picture_of_more_samples(store, cli
     (line,) = stills.list_stills(store, still.review_id)
     assert line.can_go_on
     with pytest.raises(Refused, match="as fine as that"):
-        stills.go_on(store, still.id, "coarse")
-    stills.go_on(store, still.id, "fair")
+        still_light.go_on(store, still.id, "coarse")
+    still_light.go_on(store, still.id, "fair")
     stills.move(store, still.id, "stop")
     (line,) = stills.list_stills(store, still.review_id)
     assert (line.state, line.samples) == ("done", 16) and np.array_equal(pixels_of(store, still.id), coarse)
-    stills.go_on(store, still.id, "fair")
+    still_light.go_on(store, still.id, "fair")
     counted = []
     take = StillRun._take
     monkeypatch.setattr(StillRun, "_take", lambda self, f: (counted.append(self.pending[f][1:]), take(self, f))[1])
@@ -246,17 +247,32 @@ def test_a_finished_still_is_traced_on_to_the_picture_of_more_samples(store, cli
     assert difference.mean() < 0.25 < np.abs(coarse - pixels_of(store, whole)).mean()
 
 
+def test_the_lights_of_a_still_are_layers_of_its_exr(store, client, still) -> None:
+    """They add up to all light, within what denoising and half numbers take."""
+    StillRun(store, client, still, lambda: False).run()
+    path = store.cache / "layers.exr"
+    path.write_bytes(still_files.file_of(store, still.id, "exr").data)
+    with OpenEXR.File(str(path), separate_channels=True) as file:
+        found = {name: np.asarray(channel.pixels) for name, channel in file.channels().items()}
+    lights = [name for name in found if name.startswith("light of ") and name.endswith(".G")]
+    assert {"light of Key.G", "light of surroundings.G", "light of glow.G"} <= set(lights)
+    on_product = found["backdrop.G"] < 0.01
+    total = sum(found[name][on_product].mean() for name in lights)
+    assert total == pytest.approx(found["light.G"][on_product].mean(), rel=0.03)
+    assert found["albedo.R"].max() <= 1.01 and np.abs(found["normal.B"]).max() <= 1.01
+
+
 def test_a_version_of_a_still_changes_levels_only(store, client, still) -> None:
     StillRun(store, client, still, lambda: False).run()
-    lighting = stills.lighting_of(store, still.id)
+    lighting = still_light.lighting_of(store, still.id)
     with pytest.raises(Refused, match="levels"):
-        stills.relight(store, still.id, lighting.model_copy(update={"turn": lighting.turn + 10}))
-    version = stills.relight(store, still.id, lighting.model_copy(update={"brightness": lighting.brightness / 2}))
+        still_light.relight(store, still.id, lighting.model_copy(update={"turn": lighting.turn + 10}))
+    version = still_light.relight(store, still.id, lighting.model_copy(update={"brightness": lighting.brightness / 2}))
     StillRun(store, client, next_still(store), lambda: False).run()
     assert pixels_of(store, version).mean() < pixels_of(store, still.id).mean()
     # A version lends the same light on, until that is gone.
-    stills.relight(store, version, lighting)
+    still_light.relight(store, version, lighting)
     with store.begin() as session:
         session.get(Still, still.id).light_kept = False
     with pytest.raises(Refused, match="not kept"):
-        stills.relight(store, version, lighting)
+        still_light.relight(store, version, lighting)

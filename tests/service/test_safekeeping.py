@@ -20,7 +20,7 @@ from usual_lamp.core.decals import TextDrawing
 from usual_lamp.core.decals.fonts import SHIPPED
 from usual_lamp.core.scene import Assign, Decal, SetDecals, SetLighting
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT
-from usual_lamp.service import clean_up, decals, editing, pictures, reviews, room, shelf, stills, tidying
+from usual_lamp.service import clean_up, decals, editing, pictures, reviews, room, shelf, still_light, stills, tidying
 from usual_lamp.service.errors import Refused
 from usual_lamp.store import DatabaseAway, NoRoom, Store, blobs
 from usual_lamp.store.tables import Blob, ModelRevision, Review, SceneVersion, Still, StillLight, StillTile
@@ -221,7 +221,7 @@ def test_the_newest_stills_keep_their_light(store, review) -> None:
     assert told == set(made[1:-1])
     assert {line.id: line.light_kept for line in stills.list_stills(store, review)}[made[0]] is False
     with pytest.raises(Refused, match="not kept"):
-        stills.relight(store, made[0], stills.lighting_of(store, made[0]))
+        still_light.relight(store, made[0], still_light.lighting_of(store, made[0]))
 
 
 def test_a_still_is_taken_from_light_that_is_fine_enough(store, review) -> None:

@@ -317,8 +317,7 @@ class StillRun:
         from usual_lamp import __version__
 
         with self.store.begin() as session:
-            review = session.get(Review, self.still.review_id)
-            name = review.name if review else ""
+            name = session.scalar(select(Review.name).where(Review.id == self.still.review_id)) or ""
         return {
             "Software": f"Usual Lamp {__version__}",
             "Engine": ENGINE_VERSION,
@@ -358,9 +357,8 @@ class StillRun:
         if source is None or source.engine != ENGINE_VERSION:
             made = None
         elif source.fingerprint == self.still.fingerprint and source.negative is not None:
-            made = self._ask(
-                redevelop_unit, source.negative, self.look, self._words(source.samples), self.lighting.ground
-            )
+            words = self._words(source.samples)
+            made = self._ask(redevelop_unit, source.negative, self.look, words, self.lighting.ground)
         elif source.light_kept:
             preview = self._ask(relit_preview_unit, self.id, source.id, self.look)
             if preview is not None:

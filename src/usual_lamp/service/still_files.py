@@ -11,19 +11,22 @@ from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from usual_lamp.core.camera import Finish
-from usual_lamp.core.picture import Form, finish, to_jpeg, to_png, to_tiff, to_webp
+from usual_lamp.core.picture import Form, Image, finish, to_jpeg, to_png, to_tiff, to_webp
 from usual_lamp.core.picture.finishing import Clean, encoded, encoded_on_nothing, finish_on_nothing
 from usual_lamp.core.picture.negative import from_negative, to_scene_linear
-from usual_lamp.core.scene import Scene
+from usual_lamp.core.scene import Lighting, Scene
 from usual_lamp.core.scene.resolution import TraceInputs
+from usual_lamp.core.trace.group_sums import layers, unpacked
+from usual_lamp.core.trace.plan import tiles
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.reviews import require
 from usual_lamp.service.stills import finish_of
 from usual_lamp.store import Store, blobs
-from usual_lamp.store.tables import Still
+from usual_lamp.store.tables import Still, StillLight
 
 ENDINGS: dict[Form, tuple[str, str]] = {
     "png": ("png", "image/png"),
@@ -57,7 +60,10 @@ def file_of(
             raise NotFound("This still is not finished yet.")
         stem = _stem(session, still, pattern, number)
         picture, negative, look = still.picture, still.negative, finish_of(still)
-        ground = TraceInputs.model_validate_json(still.inputs).lighting.ground
+        lighting = TraceInputs.model_validate_json(still.inputs).lighting
+        ground = lighting.ground
+        names = _lamp_names(still, lighting)
+        more = _kept_layers(session, still, lighting, names) if form == "exr" else {}
     ending, media_type = ENDINGS[form]
     name = f"{stem}.{ending}"
     if form == "png":
@@ -66,7 +72,7 @@ def file_of(
         raise Refused("This still was taken before its light was kept. Take it again to get other files than PNG.")
     clean = from_negative(blobs.read(store, negative))
     if form == "exr":
-        return StillFile(name, media_type, to_scene_linear(clean, look))
+        return StillFile(name, media_type, to_scene_linear(clean, look, more))
     if form == "jpeg":
         return StillFile(name, media_type, to_jpeg(finish(clean, look), quality))
     if form == "webp":
@@ -74,6 +80,27 @@ def file_of(
         return StillFile(name, media_type, to_webp(flat, quality))
     deep = _deep(clean, look, ground)
     return StillFile(name, media_type, to_png(deep) if form == "png16" else to_tiff(deep))
+
+
+def _lamp_names(still: Still, lighting: Lighting) -> dict[str, str]:
+    """By id, as they were called in the scene that it was taken of."""
+    scene = Scene.model_validate_json(still.scene) if still.scene else None
+    known = {id: lamp.name for one in scene.lightings.values() for id, lamp in one.lamps.items()} if scene else {}
+    return {id: known.get(id, id) for id in lighting.lamps}
+
+
+def _kept_layers(session: Session, still: Still, lighting: Lighting, names: dict[str, str]) -> dict[str, Image]:
+    """What a still has kept of its light by group, as layers; nothing where that is gone."""
+    lender = still.id if still.light_kept else still.relit_of
+    rows = session.scalars(select(StillLight).where(StillLight.still_id == lender)).all() if lender else []
+    cut = tiles(still.width, still.height)
+    if len(rows) < len(cut):
+        return {}
+    by_tile = {row.tile: unpacked(row.means, cut[row.tile].height, cut[row.tile].width) for row in rows}
+    means = np.zeros((still.height, still.width, by_tile[0].shape[2]), np.float32)
+    for place, t in enumerate(cut):
+        means[t.y : t.y + t.height, t.x : t.x + t.width] = by_tile[place]
+    return layers(means, lighting, names)
 
 
 def _deep(clean: Clean, look: Finish, ground: tuple[float, float, float] | None) -> NDArray[np.uint16]:

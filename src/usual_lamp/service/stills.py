@@ -8,22 +8,21 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Literal
 
-from sqlalchemy import delete, func, select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session, defer
 
 from usual_lamp.core.camera import Finish
 from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.core.quality import SAMPLES, Quality
-from usual_lamp.core.scene import Lighting, Scene, Shot, inputs_of, trace_inputs
+from usual_lamp.core.scene import Scene, Shot, inputs_of, trace_inputs
 from usual_lamp.core.scene.edits import LONGEST_NAME
-from usual_lamp.core.scene.light_groups import at_nominal_levels, light_groups
-from usual_lamp.core.scene.resolution import TraceInputs, unnamed
 from usual_lamp.core.scene.resolved import ResolvedScene
 from usual_lamp.service import room
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.reviews import arranged_assembly, new_id, require, scene_of, touch
+from usual_lamp.service.still_light import leave_as_it_was, light_key, require_still, to_relight
 from usual_lamp.store import Store, again_when_overtaken
-from usual_lamp.store.tables import Review, Still, StillLight, StillPreview, StillTile, utc_now
+from usual_lamp.store.tables import Review, Still, StillLight, StillPreview, utc_now
 
 MAX_PIXELS = 7680 * 4320
 LONGEST_NOTE = 500
@@ -104,7 +103,7 @@ def take(
         light = light_key(inputs)
         still = Still(
             light_key=light,
-            relit_of=_to_relight(session, review_id, inputs.fingerprint(), light, SAMPLES[quality], grain),
+            relit_of=to_relight(session, review_id, inputs.fingerprint(), light, SAMPLES[quality], grain),
             id=new_id(),
             review_id=review_id,
             shot_id=shot_id,
@@ -150,70 +149,6 @@ def finish_of(still: Still) -> Finish:
     if still.finish is not None:
         return Finish.model_validate_json(still.finish)
     return Finish.model_validate({"exposure": still.exposure, "white": still.white, "tone": still.tone})
-
-
-def light_key(inputs: TraceInputs) -> str:
-    """Hash of the inputs with every light at its nominal level."""
-    nominal = at_nominal_levels(inputs.lighting)
-    groups = light_groups(inputs.lighting).kept
-    return f"{groups}{inputs.model_copy(update={'lighting': nominal}).fingerprint()}"[:64]
-
-
-def _to_relight(
-    session: Session, review_id: str, fingerprint: str, key: str, samples: int, grain: float | None
-) -> str | None:
-    """A still whose kept light gives one that is to be as fine as this: the same light, or else the finest that can be
-    relit."""
-    found = select(Still.id).where(
-        Still.review_id == review_id, Still.removed.is_(None), Still.engine == ENGINE_VERSION, Still.state == "done",
-        Still.samples >= samples if grain is None else Still.grain <= grain,
-    ).order_by(Still.samples.desc(), Still.created.desc()).limit(1)  # fmt: skip
-    same = session.scalar(found.where(Still.fingerprint == fingerprint, Still.negative.is_not(None)))
-    return same or session.scalar(found.where(Still.light_key == key, Still.light_kept.is_(True)))
-
-
-@again_when_overtaken
-def relight(store: Store, still_id: str, lighting: Lighting) -> str:
-    """Queue a new version of a finished still under other levels of its lights; its id. Raises NotFound, Refused."""
-    room.require(store)
-    with store.begin() as session:
-        still = _require(session, still_id)
-        require(session, still.review_id, lock=True)
-        lender = still if still.light_kept else session.get(Still, still.relit_of or "")
-        if lender is None or not lender.light_kept:
-            raise Refused("The light of this still is not kept apart. Take it again to change its lights afterwards.")
-        inputs = TraceInputs.model_validate_json(still.inputs).model_copy(update={"lighting": unnamed(lighting)})
-        if light_key(inputs) != still.light_key:
-            raise Refused("Only switches, levels and colours of the lights can be changed in a finished still.")
-        copied = ("review_id", "shot_id", "name", "engine", "quality", "width", "height", "samples", "grain_asked",
-                  "exposure", "white", "tone", "light_key", "scene", "look", "lighting", "finish")  # fmt: skip
-        made = Still(
-            id=new_id(),
-            inputs=inputs.model_dump_json(),
-            fingerprint=inputs.fingerprint(),
-            relit_of=lender.id,
-            **{name: getattr(still, name) for name in copied},
-        )
-        session.add(made)
-        touch(session, still.review_id)
-        return made.id
-
-
-def lighting_of(store: Store, still_id: str) -> Lighting:
-    """The lighting that a still was taken in, its lamps named as the review names them now. Raises NotFound."""
-    with store.begin() as session:
-        still = session.get(Still, still_id)
-        if still is None:
-            raise NotFound("This still does not exist.")
-        lighting = TraceInputs.model_validate_json(still.inputs).lighting
-        scene = scene_of(require(session, still.review_id))
-    known = {id: lamp.name for one in scene.lightings.values() for id, lamp in one.lamps.items()}
-    known |= {id: lamp.name for id, lamp in scene.lighting.lamps.items()}
-    lamps = {
-        id: lamp.model_copy(update={"name": known.get(id, lamp.kind.capitalize())})
-        for id, lamp in lighting.lamps.items()
-    }
-    return lighting.model_copy(update={"lamps": lamps})
 
 
 def list_stills(store: Store, review_id: str) -> list[StillLine]:
@@ -328,60 +263,21 @@ def move(store: Store, still_id: str, step: Literal["pause", "resume", "stop"]) 
     """Change the state of a still; whoever traces it notices within a unit of work. Raises NotFound, Refused."""
     allowed, target = MOVES[step]
     with store.begin() as session:
-        still = _require(session, still_id)
+        still = require_still(session, still_id)
         if still.state not in allowed:
             raise Refused(f"A still that is {still.state} cannot be told to {step}.")
         if step == "stop" and still.picture is not None:
-            _as_it_was(session, still)
+            leave_as_it_was(session, still)
             return
         still.state, still.message, still.lease = target, None, None
         touch(session, still.review_id)
-
-
-def _as_it_was(session: Session, still: Still) -> None:
-    """Leave a still that was to be traced on as it was when it ended."""
-    session.execute(delete(StillTile).where(StillTile.still_id == still.id))
-    samples = session.scalar(select(func.min(StillLight.samples)).where(StillLight.still_id == still.id))
-    still.state, still.done, still.message, still.lease = "done", 1.0, None, None
-    still.samples, still.grain_asked = samples or still.samples, None
-    still.attempt += 1
-    touch(session, still.review_id)
-
-
-@again_when_overtaken
-def go_on(store: Store, still_id: str, quality: Quality, grain: float | None = None) -> None:
-    """Trace a finished still on, from where it ended, to a finer quality or less grain: the same samples as if it had
-    been asked for that. Raises NotFound, Refused, or NoRoom on a nearly full disk."""
-    room.require(store)
-    with store.begin() as session:
-        still = _require(session, still_id)
-        known = session.scalars(select(StillLight.samples).where(StillLight.still_id == still_id)).all()
-        if still.state != "done" or not still.light_kept or not known or None in known:
-            raise Refused("This still cannot be traced on. Take it again in a finer quality.")
-        if still.engine != ENGINE_VERSION:
-            raise Refused("This still was traced by an earlier version of the engine. Take it again.")
-        finer = SAMPLES[quality] > still.samples if grain is None else still.grain is None or grain < still.grain
-        if not finer:
-            raise Refused("This still is as fine as that already.")
-        still.done = still.samples / max(SAMPLES[quality], still.samples + 1)
-        still.quality, still.grain_asked = quality, grain
-        still.samples = max(SAMPLES[quality], still.samples + 1)
-        still.state, still.message, still.lease = "queued", None, None
-        touch(session, still.review_id)
-
-
-def _require(session: Session, still_id: str) -> Still:
-    still = session.get(Still, still_id, with_for_update=True)
-    if still is None:
-        raise NotFound("This still does not exist.")
-    return still
 
 
 @again_when_overtaken
 def set_removed(store: Store, still_id: str, removed: bool) -> None:
     """Take a still off the list (stopping it if it is being traced), or put it back."""
     with store.begin() as session:
-        still = _require(session, still_id)
+        still = require_still(session, still_id)
         still.removed = utc_now() if removed else None
         if removed and still.state in MOVES["stop"][0]:
             still.state = "stopped"
@@ -392,7 +288,7 @@ def set_removed(store: Store, still_id: str, removed: bool) -> None:
 def mark(store: Store, still_id: str, starred: bool | None = None, note: str | None = None) -> None:
     """Star a still or not, or note something on it. Raises NotFound."""
     with store.begin() as session:
-        still = _require(session, still_id)
+        still = require_still(session, still_id)
         if starred is not None:
             still.starred = starred
         if note is not None:
@@ -404,7 +300,7 @@ def mark(store: Store, still_id: str, starred: bool | None = None, note: str | N
 def put_first(store: Store, still_id: str) -> None:
     """Let a still that waits be traced before all others that wait. Raises NotFound, Refused."""
     with store.begin() as session:
-        still = _require(session, still_id)
+        still = require_still(session, still_id)
         if still.state not in ("queued", "running", "paused"):
             raise Refused(f"A still that is {still.state} does not wait.")
         still.first = 1 + (session.scalar(select(func.max(Still.first))) or 0)

@@ -219,11 +219,9 @@ class Standing(BaseModel):
     size: tuple[float, float, float] | None = Field(description="extent of what is shown, mm")
     floor: float = Field(description="height of the floor, mm")
     burns: dict[str, dict[str, float]] = Field(
-        description="by appearance that glows and shot, cd/m² from which it has lost half its colour to white"
+        description="by appearance that glows and shot: cd/m² from which half its colour is lost to white"
     )
-    whites: dict[str, list[float]] = Field(
-        description="by shot: the white balance as a 3 x 3 matrix of linear Rec. 709, row by row"
-    )
+    whites: dict[str, list[float]] = Field(description="by shot: white balance, 3 x 3, linear Rec. 709, row by row")
     sharp: dict[str, SharpRange] = Field(description="by shot that does not show everything sharp")
 
 

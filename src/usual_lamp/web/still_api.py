@@ -14,7 +14,7 @@ from pydantic import BaseModel, Field
 from usual_lamp.core.picture import Form
 from usual_lamp.core.quality import Quality
 from usual_lamp.core.scene import Lighting
-from usual_lamp.service import still_files, still_scenes, stills
+from usual_lamp.service import still_files, still_light, still_scenes, stills
 from usual_lamp.service.errors import Refused
 from usual_lamp.web import schemas
 from usual_lamp.web.api import answer, hub, nothing, store
@@ -165,7 +165,7 @@ def put_still_first(path: schemas.StillPath) -> Response:
 @still_api.post("/stills/<still_id>/on", operation_id="traceStillOn", responses={"204": None})
 def trace_still_on(path: schemas.StillPath, body: GoOn) -> Response:
     """Trace a finished still on, to a finer quality."""
-    stills.go_on(store(), path.still_id, body.quality, body.grain)
+    still_light.go_on(store(), path.still_id, body.quality, body.grain)
     return nothing()
 
 
@@ -221,12 +221,12 @@ def restore_still(path: schemas.StillPath) -> Response:
 
 @still_api.get("/stills/<still_id>/lighting", operation_id="stillLighting", responses={"200": StillLighting})
 def still_lighting(path: schemas.StillPath) -> Response:
-    return answer(StillLighting(lighting=stills.lighting_of(store(), path.still_id)))
+    return answer(StillLighting(lighting=still_light.lighting_of(store(), path.still_id)))
 
 
 @still_api.post("/stills/<still_id>/relight", operation_id="relightStill", responses={"201": schemas.Id})
 def relight_still(path: schemas.StillPath, body: StillLighting) -> Response:
-    return answer(schemas.Id(id=stills.relight(store(), path.still_id, body.lighting)), 201)
+    return answer(schemas.Id(id=still_light.relight(store(), path.still_id, body.lighting)), 201)
 
 
 @still_api.get("/stills/<still_id>/preview", doc_ui=False)

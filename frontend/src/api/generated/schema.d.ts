@@ -5173,7 +5173,7 @@ export interface components {
             arrangement: string;
             /**
              * Burns
-             * @description by appearance that glows and shot, cd/m² from which it has lost half its colour to white
+             * @description by appearance that glows and shot: cd/m² from which half its colour is lost to white
              */
             burns: {
                 [key: string]: {
@@ -5215,7 +5215,7 @@ export interface components {
             undoes: components["schemas"]["Step"] | null;
             /**
              * Whites
-             * @description by shot: the white balance as a 3 x 3 matrix of linear Rec. 709, row by row
+             * @description by shot: white balance, 3 x 3, linear Rec. 709, row by row
              */
             whites: {
                 [key: string]: number[];

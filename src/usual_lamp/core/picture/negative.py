@@ -30,10 +30,10 @@ def from_negative(data: bytes) -> Clean:
     return Clean(layers["light"] / np.float32(exposure_scale(REFERENCE_EV)), layers.get("backdrop"))
 
 
-def to_scene_linear(clean: Clean, look: Finish) -> bytes:
+def to_scene_linear(clean: Clean, look: Finish, more: dict[str, Image]) -> bytes:
     """OpenEXR for compositing: R, G, B as `look` exposes and balances it, linear and without a tone curve, 1 is white;
-    beside it the light alone in cd/m² and the backdrop."""
+    beside it the light alone in cd/m², the backdrop, and further layers by name."""
     exposed = np.maximum(clean.color @ look.matrix().T.astype(np.float32), 0.0)
     backdrop = np.zeros_like(exposed) if clean.backdrop is None else clean.backdrop
-    layers: dict[str, Image] = {"": exposed + backdrop, "light": clean.color, "backdrop": backdrop}
+    layers: dict[str, Image] = {"": exposed + backdrop, "light": clean.color, "backdrop": backdrop} | more
     return layers_to_exr(layers, half=False)

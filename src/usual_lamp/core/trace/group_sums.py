@@ -84,3 +84,21 @@ def unpacked(data: bytes, height: int, width: int) -> Sums:
     means = np.moveaxis(bits.view(np.float16), 0, -1).astype(np.float32)
     means[..., 6:] /= np.float32(exposure_scale(REFERENCE_EV))
     return means
+
+
+def layers(sums: Sums, lighting: Lighting, names: dict[str, str]) -> dict[str, Sums]:
+    """Layers of a picture's means, (H, W, 3) each: albedo, normal, and in cd/m² what each group of lights gives under
+    the lighting's levels, with its grain; named after the lamps by `names` (by id)."""
+    groups = (sums.shape[2] - GUIDES) // 6
+    found = light_groups(lighting)
+    kept = sums[..., GUIDES:].reshape(*sums.shape[:2], 2, groups, 3).sum(axis=2)
+    called = {0: "surroundings", 1: "glow"}
+    for id, group in found.of_lamp.items():
+        place = min(group, groups - 1)
+        called[place] = f"{called[place]} and {names[id]}" if place in called else names[id]
+    result = {"albedo": sums[..., 0:3], "normal": sums[..., 3:6]}
+    for group, name in called.items():
+        if group < groups:
+            # Dots part layers from channels.
+            result[f"light of {name}".replace(".", " ")] = kept[:, :, group] * found.gains[group].astype(np.float32)
+    return result
