@@ -5,9 +5,9 @@ import io
 import pytest
 
 from usual_lamp.core.appearance import SHELF
-from usual_lamp.core.scene import Assign, Lighting, SetLighting, SetShot, SetStates
+from usual_lamp.core.scene import Assign, Lighting, Scene, SetLighting, SetShot, SetStates, Shot
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT
-from usual_lamp.service import editing, intakes, reviews, shelf, still_files, stills
+from usual_lamp.service import editing, habits, intakes, reviews, shelf, still_files, stills
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.store.tables import IntakeRun, SceneVersion
 
@@ -61,6 +61,31 @@ def test_reviews_copy_rename_remove_restore(store, review) -> None:
         editing.look_at(store, twin)
     reviews.restore(store, twin)
     assert len(reviews.list_reviews(store)) == 2
+
+
+def test_new_reviews_start_like_a_shot_that_was_kept_for_that(store, review) -> None:
+    """Lens, size and finish; the product is framed anew."""
+    before = editing.look_at(store, review).scene.shots[DEFAULT_SHOT]
+    camera = before.camera.model_copy(update={"focal_length": 50.0, "f_number": 8.0, "position": (1.0, 2.0, 3.0)})
+    kept = before.model_copy(
+        update={"camera": camera, "width": 1920, "height": 1080, "tone": "filmic", "contrast": 1.1}
+    )
+    editing.edit(store, review, SetShot(id=DEFAULT_SHOT, shot=kept))
+    habits.start_like(store, review, DEFAULT_SHOT)
+
+    def first() -> Shot:
+        found = editing.look_at(store, review)
+        with store.begin() as session:
+            revision = next(iter(found.scene.models.values())).revision
+            made = reviews.make_review(session, "Next", revision, found.assembly)
+            return Scene.model_validate_json(made.scene).shots[DEFAULT_SHOT]
+
+    shot = first()
+    assert shot.finish == kept.finish and (shot.width, shot.height) == (1920, 1080)
+    assert (shot.camera.focal_length, shot.camera.f_number) == (50.0, 8.0)
+    assert shot.camera.position != camera.position
+    habits.start_as_shipped(store)
+    assert habits.start(store) is None and first() == before
 
 
 def test_still_knows_when_it_is_out_of_date(store, review) -> None:

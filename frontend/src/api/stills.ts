@@ -46,6 +46,21 @@ export const traceStillOn = (id: string, quality: StillLine["quality"]) =>
 
 export const putStillFirst = (id: string) => taken(api.POST("/api/stills/{still_id}/first", still(id)));
 
+/** What new reviews start with; null: as shipped. */
+export function useFirstShot() {
+  return useQuery({
+    queryKey: ["first shot"],
+    queryFn: () => taken<Schemas["FirstShotKept"]>(api.GET("/api/settings/first-shot")),
+    select: (found) => found.habits,
+  });
+}
+
+/** Lets new reviews start like a shot, or (none) as shipped. */
+export const startLike = (review: string, shot?: string) =>
+  shot === undefined
+    ? taken(api.DELETE("/api/settings/first-shot"))
+    : taken(api.PUT("/api/settings/first-shot", { body: { review, shot } }));
+
 /** A new review with the scene as it was for a still. */
 export const openStill = (id: string) =>
   taken<Schemas["Id"]>(api.POST("/api/stills/{still_id}/open", still(id)));

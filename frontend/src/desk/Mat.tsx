@@ -15,6 +15,7 @@ import { GuideLines } from "./GuideLines";
 import { LampBar } from "./LampBar";
 import { useLampFrames } from "./lamp";
 import { dropDecal, pointLamp } from "./pointing";
+import { ReferenceBar, ReferencePicture, ReferenceWipe } from "./Reference";
 import { RegionDrag, TracedPicture } from "./TracedPicture";
 
 interface Props {
@@ -77,7 +78,10 @@ export const Mat = memo(function Mat({
       ? standing.scene.lightings[wantedLighting]
       : undefined;
   const otherLook = !otherLighting && !still && wanted && wanted !== look ? looks[wanted] : undefined;
-  const beside = otherLighting ?? otherLook;
+  const reference = useDesk((state) => state.reference);
+  const pinned =
+    !still && !otherLighting && !otherLook && reference?.way === "beside" ? reference : undefined;
+  const beside = otherLighting ?? otherLook ?? pinned;
   const widest = (across: number, down: number) =>
     Math.min(
       (room.width - (across + 1) * MARGIN) / across,
@@ -167,12 +171,15 @@ export const Mat = memo(function Mat({
           {lamp && !still && <RegionDrag />}
           {still && <StillPicture still={still} />}
           {!still && <GuideLines />}
+          {!still && reference?.way === "wipe" && <ReferenceWipe reference={reference} />}
           <BehindMenu model={model} />
-          {beside && <LookTag name={otherLighting ? lighting.name : looks[look]?.name} />}
+          {beside && !pinned && <LookTag name={otherLighting ? lighting.name : looks[look]?.name} />}
         </div>
         {beside && (
           <div className="relative isolate shrink-0 shadow-[0_0_0_1px_#0002]" style={shown}>
-            {otherLighting ? (
+            {pinned ? (
+              <ReferencePicture reference={pinned} />
+            ) : otherLighting ? (
               <BesideLighting {...{ reviewId, model, standing, shotId, shown }} lighting={wantedLighting!} />
             ) : (
               <Beside {...{ reviewId, model, standing, shotId, shown }} look={wanted!} />
@@ -184,6 +191,7 @@ export const Mat = memo(function Mat({
       <div className="flex h-10 shrink-0 items-center justify-between gap-3 px-4 text-[12px]">
         <Hovered model={model} standing={standing} />
         <span className="flex-1" />
+        {!still && <ReferenceBar />}
         {!still && <LampBar name={name} stage={stage} />}
       </div>
     </div>

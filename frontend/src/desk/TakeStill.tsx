@@ -2,18 +2,21 @@ import { ChevronDown } from "lucide-react";
 import { Popover } from "radix-ui";
 import { useState } from "react";
 import type { Edit, Quality, Standing } from "../api/client";
-import { actions, useAct } from "../api/queries";
+import { QUALITIES, SAMPLES } from "../api/generated/facts";
+import { actions, useAct, useStills } from "../api/queries";
 import { toast } from "../api/toast";
+import { duration } from "../schedules/shots/StillRow";
 import { cameraOf, sameView } from "../state/camera";
 import { useDesk } from "../state/deskStore";
+import { forecast, grainAfter } from "../stills/sorting";
 import { Button, Hint, NumberField } from "../ui/controls";
 import { askToNotify } from "./useFinished";
 
-const QUALITIES: { name: Quality; words: string }[] = [
-  { name: "coarse", words: "16 samples, to judge light and framing" },
-  { name: "fair", words: "64 samples, for a review" },
-  { name: "fine", words: "256 samples, for print" },
-];
+const WORDS: Record<Quality, string> = {
+  coarse: "to judge light and framing",
+  fair: "for a review",
+  fine: "for print",
+};
 
 interface Props {
   reviewId: string;
@@ -67,6 +70,12 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
   const asked = width || (shot.width ?? 1280);
   const height = Math.round((asked * (shot.height ?? 960)) / (shot.width ?? 1280));
   const moved = view && !sameView(view, shot.camera);
+  const stills = useStills(reviewId).data ?? [];
+  const seconds = byGrain ? undefined : forecast(stills, asked * height * SAMPLES[quality]);
+  const left = grainAfter(
+    stills.filter((one) => one.shot_id === shotId),
+    SAMPLES[quality],
+  );
   return (
     <div className="flex">
       <Hint
@@ -96,7 +105,7 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
           >
             <span className="cap">Quality</span>
             <div role="radiogroup" aria-label="Quality" className="flex flex-col gap-1">
-              {QUALITIES.map(({ name, words }) => (
+              {QUALITIES.map((name) => (
                 <button
                   key={name}
                   type="button"
@@ -109,7 +118,9 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
                   }}
                 >
                   <b className="w-12 font-semibold capitalize">{name}</b>
-                  <span className="why">{words}</span>
+                  <span className="why">
+                    {SAMPLES[name]} samples, {WORDS[name]}
+                  </span>
                 </button>
               ))}
               <div
@@ -171,6 +182,12 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
                 >
                   Set shot to this view
                 </Button>
+              </p>
+            )}
+            {seconds !== undefined && (
+              <p className="why" role="status">
+                About {duration(seconds)} of tracing, going by the stills that are done
+                {left !== undefined && `; grain about ${(left * 100).toFixed(1)} %`}.
               </p>
             )}
             <Button

@@ -1,5 +1,8 @@
 import type { Edit, Shot, Standing, StillLine } from "../api/client";
 import { PURPOSES } from "../api/generated/facts";
+import { useAct } from "../api/queries";
+import { startLike, useFirstShot } from "../api/stills";
+import { toast } from "../api/toast";
 import { cameraOf, type Optics, sameView, viewOf } from "../state/camera";
 import { type Guides, useDesk } from "../state/deskStore";
 import { countParts } from "../state/rows";
@@ -25,11 +28,11 @@ export function ShotDrawer({ reviewId, standing, shotId, stills, edit }: Props) 
   return still ? (
     <StillFacts key={still.id} reviewId={reviewId} still={still} />
   ) : (
-    <ShotSettings standing={standing} shotId={shotId} edit={edit} />
+    <ShotSettings {...{ reviewId, standing, shotId, edit }} />
   );
 }
 
-function ShotSettings({ standing, shotId, edit }: Omit<Props, "reviewId" | "stills">) {
+function ShotSettings({ reviewId, standing, shotId, edit }: Omit<Props, "stills">) {
   const view = useDesk((state) => state.view);
   const metered = useDesk((state) => state.frame?.metered);
   const guides = useDesk((state) => state.guides);
@@ -185,7 +188,34 @@ function ShotSettings({ standing, shotId, edit }: Omit<Props, "reviewId" | "stil
           Turn or move the picture to look around; the shot stays as it is until you set it.
         </p>
       )}
+      <StartLike reviewId={reviewId} shotId={shotId} />
     </>
+  );
+}
+
+/** Keeps lens, size and finish of this shot as the start of new reviews. */
+function StartLike({ reviewId, shotId }: { reviewId: string; shotId: string }) {
+  const kept = useFirstShot().data;
+  const act = useAct(["first shot"]);
+  return (
+    <div className="flex flex-wrap items-center gap-x-3">
+      <Button
+        look="text"
+        onClick={() =>
+          act(() => startLike(reviewId, shotId)).then(
+            () => toast("New reviews start with this lens, size and finish."),
+            () => undefined,
+          )
+        }
+      >
+        Start new reviews like this
+      </Button>
+      {kept && (
+        <Button look="text" onClick={() => act(() => startLike(reviewId)).catch(() => undefined)}>
+          As shipped
+        </Button>
+      )}
+    </div>
   );
 }
 

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { Lighting, StillLine } from "../api/client";
 import { actions, useAct, useStillLighting } from "../api/queries";
+import { previewOf } from "../api/stills";
 import { LightRows } from "../schedules/lights/LightRows";
 import { duration, StateWords } from "../schedules/shots/StillRow";
 import { useDesk } from "../state/deskStore";
@@ -56,6 +57,21 @@ export function StillFacts({ reviewId, still, alone = true }: Props) {
         </a>
       )}
       {alone && still.light_kept && <StillLights reviewId={reviewId} still={still} />}
+      {alone && still.version > 0 && (
+        <Button
+          className="shrink-0"
+          onClick={() =>
+            useDesk.setState({
+              reference: { name: still.name, url: previewOf(still), way: "beside" },
+              shownStill: undefined,
+              beside: undefined,
+              besideLighting: undefined,
+            })
+          }
+        >
+          Pin beside the desk
+        </Button>
+      )}
       {alone && (
         <Button className="shrink-0" onClick={() => useDesk.setState({ shownStill: undefined })}>
           Back to the desk

@@ -19,6 +19,14 @@ export interface DecalInHand {
   id?: string;
 }
 
+/** A picture that is held against the one on the desk. */
+export interface Reference {
+  name: string;
+  url: string;
+  /** Beside it, or over it up to a line that can be moved. */
+  way: "beside" | "wipe";
+}
+
 export type Guides = "none" | "thirds" | "centre" | "safe area";
 
 /** A traced picture as it came, and the view it was traced from. */
@@ -104,6 +112,8 @@ interface Desk {
   /** A view that goes on being traced in the corner while the desk shows another. */
   inset?: View;
   frame?: Frame;
+  /** A picture from a file or an earlier still, pinned to the desk. */
+  reference?: Reference;
   /** Another look, shown beside the picture on the desk. */
   beside?: string;
   /** Another lighting, shown beside the picture on the desk in place of another look. */
@@ -170,6 +180,7 @@ const fresh = {
   guides: "none" as Guides,
   inset: undefined,
   frame: undefined,
+  reference: undefined,
   beside: undefined,
   besideLighting: undefined,
   besideFrame: undefined,

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { Quality, Standing, StillLine } from "../api/client";
+import { QUALITIES, SAMPLES } from "../api/generated/facts";
 import { takeStills } from "../api/stills";
 import { toast } from "../api/toast";
 import { duration } from "../schedules/shots/StillRow";
@@ -9,12 +10,7 @@ import { Button, Check, Choice } from "../ui/controls";
 import { Modal } from "../ui/Modal";
 import { forecast } from "./sorting";
 
-const SAMPLES: Record<Quality, number> = { coarse: 16, fair: 64, fine: 256 };
-const QUALITIES = [
-  ["coarse", "coarse, 16 samples"],
-  ["fair", "fair, 64 samples"],
-  ["fine", "fine, 256 samples"],
-] as const;
+const CHOICES = QUALITIES.map((name) => [name, `${name}, ${SAMPLES[name]} samples`] as const);
 
 interface Props {
   reviewId: string;
@@ -83,7 +79,7 @@ export function MatrixDialog({ reviewId, standing, stills, open, onOpen, onTaken
       <Choice
         label="Quality"
         value={quality}
-        choices={QUALITIES}
+        choices={CHOICES}
         onChange={(name) => setQuality(name as Quality)}
       />
       <p className="rounded-sm border border-rule bg-white px-2.5 py-[7px]" role="status">

@@ -1,6 +1,7 @@
 import { useEffect, useState } from "react";
 import { useLocation } from "wouter";
 import type { Standing, StillLine } from "../api/client";
+import { QUALITIES, SAMPLES } from "../api/generated/facts";
 import { useAct } from "../api/queries";
 import {
   FORMS,
@@ -17,10 +18,7 @@ import { toast } from "../api/toast";
 import { StillFacts, StillLights } from "../drawer/StillFacts";
 import { Button, Choice, NumberField } from "../ui/controls";
 
-const FINER = [
-  ["fair", 64],
-  ["fine", 256],
-] as const;
+const FINER = QUALITIES.map((name) => [name, SAMPLES[name]] as const);
 
 interface Props {
   reviewId: string;

@@ -62,3 +62,9 @@ export function forecast(done: StillLine[], work: number): number | undefined {
     .sort((a, b) => a - b);
   return rates.length ? rates[rates.length >> 1]! * work : undefined;
 }
+
+/** The grain that a shot will have after so many samples, going by its latest still: it falls as their root grows. */
+export function grainAfter(ofShot: StillLine[], samples: number): number | undefined {
+  const last = ofShot.find((one) => one.state === "done" && one.grain != null);
+  return last && last.grain! * Math.sqrt(last.samples / samples);
+}

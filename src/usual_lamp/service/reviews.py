@@ -15,6 +15,7 @@ from usual_lamp.core.assembly import Assembly
 from usual_lamp.core.scene import Scene, arranged, arrangement_key, first_scene
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.first_lighting import first_lighting
+from usual_lamp.service.first_shot import first_shot
 from usual_lamp.store import Store, again_when_overtaken, blobs
 from usual_lamp.store.tables import ModelRevision, Review, Still, utc_now
 
@@ -84,7 +85,12 @@ def make_review(session: Session, name: str, revision: str, assembly: Assembly) 
         id=new_id(),
         name=clean_name(name),
         revision=revision,
-        scene=first_scene(assembly, revision, start=lambda stand: first_lighting(session, stand)).model_dump_json(),
+        scene=first_scene(
+            assembly,
+            revision,
+            start=lambda stand: first_lighting(session, stand),
+            habits=first_shot(session),
+        ).model_dump_json(),
     )
     session.add(review)
     session.flush()

@@ -16,7 +16,7 @@ from usual_lamp.core.light.surroundings import LUMINANCE, REFERENCE_EV
 from usual_lamp.core.picture.finishing import GREY
 from usual_lamp.core.picture.judging import RAMP
 from usual_lamp.core.picture.tone import HABLE, HABLE_BIAS, HABLE_WHITE
-from usual_lamp.core.quality import Quality
+from usual_lamp.core.quality import SAMPLES, Quality
 from usual_lamp.core.scene.document import DecalFinish, Floor, PartState
 from usual_lamp.core.scene.shot import PURPOSES
 
@@ -32,6 +32,7 @@ def facts() -> dict[str, tuple[str, Any]]:
         "UPWARDS": ("The axis that most writers of a format have upwards, where it does not say.", UPWARDS),
         "UNITS": ("Units of a file.", [*get_args(Unit)]),
         "UPS": ("Axes that may point up in a file.", [*get_args(Up)]),
+        "SAMPLES": ("Samples a pixel of each quality.", SAMPLES),
         "QUALITIES": ("Qualities of a still.", [*get_args(Quality)]),
         "PART_STATES": ("States of a part that is not shown.", [*get_args(PartState)]),
         "CONDUCTORS": ("Metals by measured n and k.", CONDUCTORS),

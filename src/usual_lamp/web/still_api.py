@@ -14,7 +14,8 @@ from pydantic import BaseModel, Field
 from usual_lamp.core.picture import Form
 from usual_lamp.core.quality import Quality
 from usual_lamp.core.scene import Lighting
-from usual_lamp.service import still_files, still_light, still_scenes, stills
+from usual_lamp.core.scene.shot import Habits
+from usual_lamp.service import habits, still_files, still_light, still_scenes, stills
 from usual_lamp.service.errors import Refused
 from usual_lamp.web import schemas
 from usual_lamp.web.api import answer, hub, nothing, store
@@ -99,6 +100,17 @@ class StillChanges(BaseModel):
 class GoOn(BaseModel):
     quality: Quality
     grain: float | None = Field(None, ge=0.005, le=0.5)
+
+
+class FirstShot(BaseModel):
+    """The shot that new reviews start like."""
+
+    review: str
+    shot: str
+
+
+class FirstShotKept(BaseModel):
+    habits: Habits | None = Field(description="null: as shipped")
 
 
 class FileWish(BaseModel):
@@ -227,6 +239,24 @@ def still_lighting(path: schemas.StillPath) -> Response:
 @still_api.post("/stills/<still_id>/relight", operation_id="relightStill", responses={"201": schemas.Id})
 def relight_still(path: schemas.StillPath, body: StillLighting) -> Response:
     return answer(schemas.Id(id=still_light.relight(store(), path.still_id, body.lighting)), 201)
+
+
+@still_api.get("/settings/first-shot", operation_id="getFirstShot", responses={"200": FirstShotKept})
+def get_first_shot() -> Response:
+    return answer(FirstShotKept(habits=habits.start(store())))
+
+
+@still_api.put("/settings/first-shot", operation_id="setFirstShot", responses={"204": None})
+def set_first_shot(body: FirstShot) -> Response:
+    """Let new reviews start with the lens, size and finish of a shot."""
+    habits.start_like(store(), body.review, body.shot)
+    return nothing()
+
+
+@still_api.delete("/settings/first-shot", operation_id="resetFirstShot", responses={"204": None})
+def reset_first_shot() -> Response:
+    habits.start_as_shipped(store())
+    return nothing()
 
 
 @still_api.get("/stills/<still_id>/preview", doc_ui=False)

@@ -24,6 +24,9 @@ export const UNITS = ["as written", "mm", "cm", "m", "inch"] as const;
 /** Axes that may point up in a file. */
 export const UPS = ["as written", "z", "y"] as const;
 
+/** Samples a pixel of each quality. */
+export const SAMPLES = {"coarse": 16, "fair": 64, "fine": 256} as const;
+
 /** Qualities of a still. */
 export const QUALITIES = ["coarse", "fair", "fine"] as const;
 

@@ -1007,6 +1007,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/settings/first-shot": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getFirstShot"];
+        /** Let new reviews start with the lens, size and finish of a shot. */
+        put: operations["setFirstShot"];
+        post?: never;
+        delete: operations["resetFirstShot"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/settings/tracing": {
         parameters: {
             query?: never;
@@ -2412,6 +2429,74 @@ export interface components {
             /** Looking */
             looking: boolean;
         };
+        /**
+         * Finish
+         * @description How recorded light becomes a picture: exposure (EV), white balance (K), tone curve and grading.
+         */
+        Finish: {
+            /**
+             * Contrast
+             * @description about middle grey; 1: as it is
+             * @default 1
+             */
+            contrast: number;
+            /**
+             * Exposure
+             * @description EV at ISO 100
+             * @default 9.3
+             */
+            exposure: number;
+            /**
+             * Glare
+             * @description share of the light that spreads round where it falls
+             * @default 0
+             */
+            glare: number;
+            /**
+             * Saturation
+             * @description 1: as it is
+             * @default 1
+             */
+            saturation: number;
+            /**
+             * Sharpening
+             * @default 0
+             */
+            sharpening: number;
+            /**
+             * Tone
+             * @default neutral
+             * @enum {string}
+             */
+            tone: "neutral" | "filmic" | "linear";
+            /**
+             * Vignette
+             * @description EV by which the corners are darker
+             * @default 0
+             */
+            vignette: number;
+            /**
+             * White
+             * @description K; light of this colour is shown without any
+             * @default 6504
+             */
+            white: number;
+        };
+        /**
+         * FirstShot
+         * @description The shot that new reviews start like.
+         */
+        FirstShot: {
+            /** Review */
+            review: string;
+            /** Shot */
+            shot: string;
+        };
+        /** FirstShotKept */
+        FirstShotKept: {
+            /** @description null: as shipped */
+            habits: components["schemas"]["Habits"] | null;
+        };
         /** FitLighting */
         FitLighting: {
             camera: components["schemas"]["Camera"];
@@ -2523,6 +2608,50 @@ export interface components {
              * @enum {string}
              */
             quality: "coarse" | "fair" | "fine";
+        };
+        /**
+         * Habits
+         * @description What the first shot of a new review is made with: lens, size and finish of one that was kept for that.
+         */
+        Habits: {
+            /**
+             * F Number
+             * @default null
+             */
+            f_number: number | null;
+            /**
+             * @default {
+             *       "contrast": 1,
+             *       "exposure": 9.3,
+             *       "glare": 0,
+             *       "saturation": 1,
+             *       "sharpening": 0,
+             *       "tone": "neutral",
+             *       "vignette": 0,
+             *       "white": 6504
+             *     }
+             */
+            finish: components["schemas"]["Finish"];
+            /**
+             * Focal Length
+             * @default 85
+             */
+            focal_length: number;
+            /**
+             * Height
+             * @default 960
+             */
+            height: number;
+            /**
+             * Sensor
+             * @default 36
+             */
+            sensor: number;
+            /**
+             * Width
+             * @default 1280
+             */
+            width: number;
         };
         /** Id */
         Id: {
@@ -9178,6 +9307,147 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Id"];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getFirstShot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FirstShotKept"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    setFirstShot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FirstShot"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    resetFirstShot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {

@@ -18,7 +18,7 @@ from usual_lamp.core.scene.carrying import CarriedLighting
 from usual_lamp.core.scene.document import FIRST_LIGHTING, Lighting, ModelUse, PartState, Scene
 from usual_lamp.core.scene.picture_on_part import PictureOnPart
 from usual_lamp.core.scene.resolved import ResolvedScene
-from usual_lamp.core.scene.shot import Shot
+from usual_lamp.core.scene.shot import Habits, Shot
 
 DEFAULT_SHOT = "shot-1"
 
@@ -81,16 +81,18 @@ def first_scene(
     revision: str,
     aspect: tuple[int, int] = (1280, 960),
     start: Callable[[Stand], CarriedLighting | None] | None = None,
+    habits: Habits | None = None,
 ) -> Scene:
     """The scene a new review starts with: parts hidden in CAD suppressed, one shot framed on the rest, and the lighting
-    that `start` gives, or ours."""
+    that `start` gives, or ours. `habits` are those of the shot, in place of `aspect`."""
+    habits = habits or Habits(width=aspect[0], height=aspect[1])
     states: dict[str, PartState] = dict.fromkeys(assembly.hidden_in_cad(), "suppressed")
     if len(states) == sum(1 for _ in assembly.parts()):
         states = {}
     points = np.concatenate([assembly.corners(part) for part in assembly.parts() if part.uid not in states])
-    camera = frame_points(points, three_quarter(), 85.0, aspect[0] / aspect[1])
+    camera = frame_points(points, three_quarter(), habits.focal_length, habits.width / habits.height)
     stand = standing_at(points, camera)
-    shot = Shot(name="Front, three-quarter", camera=camera, width=aspect[0], height=aspect[1])
+    shot = habits.applied(Shot(name="Front, three-quarter", camera=camera))
     models = {"model-1": ModelUse(name=assembly.name, revision=revision)}
     carried = start(stand) if start else None
     return Scene(

@@ -6,7 +6,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from usual_lamp.core.camera import DAYLIGHT, Camera, Finish, Tone
+from usual_lamp.core.camera import DAYLIGHT, FILM_WIDTH, Camera, Finish, Tone
 from usual_lamp.core.camera.finish import Contrast, Exposure, Glare, Saturation, Sharpening, Vignette, White
 from usual_lamp.core.scene.frozen import Frozen
 
@@ -53,3 +53,33 @@ class Shot(Frozen):
     def finish(self) -> Finish:
         """All that makes a picture of recorded light, as one."""
         return Finish(**{name: getattr(self, name) for name in Finish.model_fields})
+
+
+class Habits(Frozen):
+    """What the first shot of a new review is made with: lens, size and finish of one that was kept for that."""
+
+    focal_length: float = 85.0
+    sensor: float = FILM_WIDTH
+    f_number: float | None = None
+    width: int = 1280
+    height: int = 960
+    finish: Finish = Finish()
+
+    @staticmethod
+    def of(shot: Shot) -> Habits:
+        """Those of a shot. Where it stands and what it focuses on belongs to its product."""
+        camera = shot.camera
+        return Habits(
+            focal_length=camera.focal_length,
+            sensor=camera.sensor,
+            f_number=camera.f_number,
+            width=shot.width,
+            height=shot.height,
+            finish=shot.finish,
+        )
+
+    def applied(self, shot: Shot) -> Shot:
+        """A shot that was framed with this focal length and shape, with the rest of them."""
+        camera = shot.camera.model_copy(update={"sensor": self.sensor, "f_number": self.f_number})
+        change = {"camera": camera, "width": self.width, "height": self.height, **dict(self.finish)}
+        return Shot.model_validate(shot.model_copy(update=change).model_dump())

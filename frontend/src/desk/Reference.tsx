@@ -1,0 +1,92 @@
+import { Pin, X } from "lucide-react";
+import { useState } from "react";
+import { type Reference, useDesk } from "../state/deskStore";
+import { IconButton } from "../ui/controls";
+import { FileButton } from "../ui/FileButton";
+
+/** Pins a picture from a file to the desk, or says which is pinned and how it is held against the desk's. */
+export function ReferenceBar() {
+  const reference = useDesk((state) => state.reference);
+  const set = (change: Partial<Reference>) =>
+    useDesk.setState((now) => ({ reference: now.reference && { ...now.reference, ...change } }));
+  if (!reference)
+    return (
+      <FileButton
+        label="Reference picture"
+        accept=".png,.jpg,.jpeg,.webp"
+        onFile={(file) =>
+          useDesk.setState({
+            reference: { name: file.name, url: URL.createObjectURL(file), way: "beside" },
+            beside: undefined,
+            besideLighting: undefined,
+          })
+        }
+      >
+        Reference…
+      </FileButton>
+    );
+  const close = () => {
+    if (reference.url.startsWith("blob:")) URL.revokeObjectURL(reference.url);
+    useDesk.setState({ reference: undefined });
+  };
+  return (
+    <span className="flex h-[27px] items-center gap-1 rounded-md border border-rule-strong bg-white pr-0.5 pl-2">
+      <Pin size={12} className="text-ink-2" />
+      <span className="max-w-28 truncate" title={reference.name}>
+        {reference.name}
+      </span>
+      <select
+        aria-label="How the reference is shown"
+        className="cursor-pointer bg-transparent"
+        value={reference.way}
+        onChange={(event) => set({ way: event.target.value as Reference["way"] })}
+      >
+        <option value="beside">beside</option>
+        <option value="wipe">wipe</option>
+      </select>
+      <IconButton label="Unpin the reference" className="!h-6 !w-6" onClick={close}>
+        <X size={13} />
+      </IconButton>
+    </span>
+  );
+}
+
+/** The reference in a place of its own. */
+export function ReferencePicture({ reference }: { reference: Reference }) {
+  return (
+    <img
+      alt={`Reference: ${reference.name}`}
+      draggable={false}
+      className="absolute inset-0 h-full w-full bg-sheet object-contain"
+      src={reference.url}
+    />
+  );
+}
+
+/** The reference over the picture of the desk, from the left up to a line that is dragged. */
+export function ReferenceWipe({ reference }: { reference: Reference }) {
+  const [share, setShare] = useState(50);
+  return (
+    <div className="pointer-events-none absolute inset-0 z-10">
+      <div className="absolute inset-0" style={{ clipPath: `inset(0 ${100 - share}% 0 0)` }}>
+        <ReferencePicture reference={reference} />
+      </div>
+      <span
+        aria-hidden="true"
+        className="absolute inset-y-0 w-[2px] -translate-x-1/2 bg-white shadow-[0_0_0_1px_#0006]"
+        style={{ left: `${share}%` }}
+      />
+      {/* A strip along the lower edge, so that the rest of the picture is turned and picked as always. */}
+      <input
+        type="range"
+        aria-label="Place of the wipe"
+        min={0}
+        max={100}
+        step={0.5}
+        value={share}
+        className="pointer-events-auto absolute inset-x-0 bottom-0 h-6 w-full cursor-ew-resize accent-ink"
+        onChange={(event) => setShare(Number(event.target.value))}
+      />
+    </div>
+  );
+}
