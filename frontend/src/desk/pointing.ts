@@ -3,14 +3,11 @@ import type { Edit, Model, Standing } from "../api/client";
 import { placedDecal } from "../api/decals";
 import { pointedLamp, shiningTurn } from "../api/lighting";
 import { toast } from "../api/toast";
-import { axes, cameraOf, opticsOf } from "../state/camera";
+import { axes, cameraOf, opticsOf, type View, viewOf } from "../state/camera";
 import { useDesk } from "../state/deskStore";
 import { lightingOf, stands } from "../state/lighting";
 import type { Stage } from "../viewport/stage";
 import type { Pointed } from "../viewport/Viewport";
-
-/** Stands where the server draws the picture. */
-const NO_PICTURE = "0".repeat(64);
 
 interface Means {
   reviewId: string;
@@ -72,10 +69,15 @@ export async function pointLamp(m: Means, hit: Pointed | undefined): Promise<voi
 function focusAt(m: Means, hit: Pointed) {
   const shot = m.standing.scene.shots[m.shotId]!;
   const view = useDesk.getState().view!;
-  const { forward } = axes(view);
-  const far = Math.max(1, Math.round(hit.point.clone().sub(view.position).dot(forward) * 10) / 10);
-  const optics = { ...opticsOf(shot.camera), focus_distance: far };
-  m.edit({ kind: "set_shot", id: m.shotId, shot: { ...shot, camera: { ...shot.camera, ...optics } } });
+  const depth = (from: View) => {
+    const along = hit.point.clone().sub(from.position).dot(axes(from).forward);
+    return Math.max(1, Math.round(along * 10) / 10);
+  };
+  // Somebody may look around: the shot is focused from where it stands, and the view from where that is.
+  const far = depth(viewOf(shot.camera));
+  const camera = { ...shot.camera, focus_distance: far };
+  m.edit({ kind: "set_shot", id: m.shotId, shot: { ...shot, camera } });
+  const optics = { ...opticsOf(camera), focus_distance: depth(view) };
   useDesk.setState({ view: { ...view, optics }, pointing: undefined });
   const part = m.model.nodes.find((node) => node.uid === hit.uid)?.name;
   toast(`Sharp ${part ? `on ${part}` : "there"}, ${far} mm away.`);
@@ -83,43 +85,50 @@ function focusAt(m: Means, hit: Pointed) {
 
 /** Lays the decal that is in hand on a spot. */
 async function layDecal(m: Means, hit: Pointed): Promise<void> {
-  const { decalInHand: held, view } = useDesk.getState();
-  if (!held || !view) return;
-  if (hit.uid === undefined || hit.face === undefined) {
+  const { decalInHand: held } = useDesk.getState();
+  if (!held) return;
+  if (hit.uid === undefined) {
     toast("A decal lies on a part. Click on the product.");
     return;
   }
-  const spot = { part: hit.uid, face: hit.face, point: hit.point.toArray(), normal: hit.normal.toArray() };
   const { name, picture, aspect = 1, drawing = null } = held;
   const known = held.id ? m.standing.scene.decals[held.id] : undefined;
-  try {
-    const camera = cameraOf(view);
-    const body = { spot, camera, name, picture: picture ?? known?.picture ?? NO_PICTURE, aspect, drawing };
-    const decal = await placedDecal(m.reviewId, { ...body, decal: known ?? null, keep: false });
-    const id = held.id ?? `decal-${crypto.randomUUID().slice(0, 8)}`;
-    m.edit({ kind: "set_decals", decals: { [id]: decal } });
-    useDesk.setState({ pointing: undefined, decalInHand: undefined });
-    useDesk.getState().choose([decal.part]);
-    useDesk.setState({ decal: id });
-  } catch (problem) {
-    toast.error((problem as Error).message);
-  }
+  const what = { name, picture: picture ?? known?.picture ?? null, aspect, drawing };
+  const decal = await putDecal(m, hit, held.id, { ...what, decal: known ?? null, keep: false });
+  if (!decal) return;
+  useDesk.setState({ pointing: undefined, decalInHand: undefined });
+  useDesk.getState().choose([decal.part]);
+  useDesk.setState({ decal: decal.id });
 }
 
 /** Puts a decal that was dragged where it was let go, standing as it stood. */
 export async function dropDecal(m: Means, id: string, hit: Pointed): Promise<void> {
-  const { view } = useDesk.getState();
   const known = m.standing.scene.decals[id];
-  if (!known || !view || hit.uid === undefined || hit.face === undefined) return;
-  const spot = { part: hit.uid, face: hit.face, point: hit.point.toArray(), normal: hit.normal.toArray() };
-  const { name, picture } = known;
-  const aspect = known.width / known.height;
+  if (!known) return;
+  const { name, picture, width, height } = known;
+  const what = { name, picture, aspect: width / height, drawing: null };
+  const decal = await putDecal(m, hit, id, { ...what, decal: known, keep: true });
+  if (decal && decal.part !== known.part) useDesk.getState().choose([decal.part]);
+  if (decal) useDesk.setState({ decal: id });
+}
+
+type DecalWish = Parameters<typeof placedDecal>[1];
+
+/** Puts a decal on a spot of a part, under its id or a new one; says why where that cannot be. */
+async function putDecal(
+  m: Means,
+  { uid, face, point, normal }: Pointed,
+  id: string | undefined,
+  wish: Omit<DecalWish, "spot" | "camera">,
+): Promise<{ id: string; part: string } | undefined> {
+  const { view } = useDesk.getState();
+  if (!view || uid === undefined || face === undefined) return;
+  const spot = { part: uid, face, point: point.toArray(), normal: normal.toArray() };
   try {
-    const body = { spot, camera: cameraOf(view), name, picture, aspect, drawing: null, decal: known };
-    const decal = await placedDecal(m.reviewId, { ...body, keep: true });
-    m.edit({ kind: "set_decals", decals: { [id]: decal } });
-    if (decal.part !== known.part) useDesk.getState().choose([decal.part]);
-    useDesk.setState({ decal: id });
+    const decal = await placedDecal(m.reviewId, { ...wish, spot, camera: cameraOf(view) });
+    const key = id ?? `decal-${crypto.randomUUID().slice(0, 8)}`;
+    m.edit({ kind: "set_decals", decals: { [key]: decal } });
+    return { id: key, part: decal.part };
   } catch (problem) {
     toast.error((problem as Error).message);
   }

@@ -29,7 +29,7 @@ def place(
     store: Store,
     review_id: str,
     decal: Decal | None,
-    picture: tuple[str, str, float],
+    picture: tuple[str, str | None, float],
     spot: tuple[str, int, Vector, Vector],
     camera: Camera,
     drawing: Drawing | None = None,
@@ -56,6 +56,8 @@ def place(
         drawing = resized(drawing, fits["width"] / form.width)
         made = drawn(store, drawing)
         content, size = made.picture, (made.width, made.height)
+    elif decal is None and content is None:
+        raise Refused("Select a picture for the decal first.")
     if decal is not None and keep and decal.part in found.assembly.world:
         way = found.assembly.world[decal.part][:3, :3] @ np.array(decal.up)
     lies = placed(mesh, face, matrix, *at, way, aspect, size, snap=not keep)

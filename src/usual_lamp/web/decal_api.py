@@ -39,7 +39,7 @@ class DecalWish(BaseModel):
     spot: Spot
     camera: Camera
     name: str = Field("Decal", max_length=200)
-    picture: str = Field("0" * 64, pattern="^[0-9a-f]{64}$")
+    picture: str | None = Field(None, pattern="^[0-9a-f]{64}$", description="content hash; null: it is drawn")
     aspect: float = Field(1.0, gt=0.001, lt=1000, description="width over height")
     decal: Decal | None = Field(None, description="one that keeps its size and name")
     drawing: Drawing | None = Field(None, description="what a new one is drawn from, in place of the picture")

@@ -2055,9 +2055,10 @@ export interface components {
             name: string;
             /**
              * Picture
-             * @default 0000000000000000000000000000000000000000000000000000000000000000
+             * @description content hash; null: it is drawn
+             * @default null
              */
-            picture: string;
+            picture: string | null;
             spot: components["schemas"]["Spot"];
         };
         /** Definition */
