@@ -1,6 +1,7 @@
 import { useMemo } from "react";
-import type { Model, Standing } from "../api/client";
+import type { Model, Shot, Standing } from "../api/client";
 import { useStandingIn } from "../api/queries";
+import { viewOf } from "../state/camera";
 import { useDesk } from "../state/deskStore";
 import { litBy } from "../state/lighting";
 import { Viewport } from "../viewport/Viewport";
@@ -56,6 +57,32 @@ export function BesideLighting({ reviewId, model, standing, lighting, shotId, sh
       <Viewport {...{ model, standing: other, shotId }} onStage={nobody} traced={covers} apart />
       {lamp && <TracedPicture viewKey={viewKey} beneath={covers} beside />}
     </>
+  );
+}
+
+interface ShotProps extends Omit<Props, "look" | "shotId"> {
+  /** The shot that is shown, by id. */
+  other: string;
+}
+
+/** Another shot, as it is kept, in its own shape within the place of the picture that it lies beside. */
+export function BesideShot({ reviewId, model, standing, other, shown }: ShotProps) {
+  const shot = standing.scene.shots[other] as Required<Shot>;
+  const from = useMemo(() => viewOf(shot.camera), [shot.camera]);
+  const width = Math.min(shown.width, (shown.height * shot.width) / shot.height);
+  const size = useMemo(
+    () => ({ width, height: (width * shot.height) / shot.width }),
+    [width, shot.height, shot.width],
+  );
+  const lamp = useDesk((state) => state.lamp);
+  const frame = useDesk((state) => state.besideFrame);
+  const viewKey = useLampFrames({ reviewId, standing, shotId: other, shown: size, from });
+  const covers = lamp && frame?.viewKey === viewKey && frame.region === undefined;
+  return (
+    <div className="relative isolate mx-auto" style={size}>
+      <Viewport {...{ model, standing, from }} shotId={other} onStage={nobody} traced={covers} apart />
+      {lamp && <TracedPicture viewKey={viewKey} beneath={covers} beside />}
+    </div>
   );
 }
 

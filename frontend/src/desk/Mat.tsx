@@ -10,7 +10,7 @@ import { SixViews } from "../viewport/SixViews";
 import type { Stage } from "../viewport/stage";
 import { Viewport } from "../viewport/Viewport";
 import { BehindMenu } from "./BehindMenu";
-import { Beside, BesideLighting, LookTag } from "./Beside";
+import { Beside, BesideLighting, BesideShot, LookTag } from "./Beside";
 import { GuideLines } from "./GuideLines";
 import { LampBar } from "./LampBar";
 import { useLampFrames } from "./lamp";
@@ -79,9 +79,12 @@ export const Mat = memo(function Mat({
       : undefined;
   const otherLook = !otherLighting && !still && wanted && wanted !== look ? looks[wanted] : undefined;
   const reference = useDesk((state) => state.reference);
-  const pinned =
-    !still && !otherLighting && !otherLook && reference?.way === "beside" ? reference : undefined;
-  const beside = otherLighting ?? otherLook ?? pinned;
+  const wantedShot = useDesk((state) => state.besideShot);
+  const otherShot =
+    !still && wantedShot && wantedShot !== shotId ? standing.scene.shots[wantedShot] : undefined;
+  const other = otherShot ?? otherLighting ?? otherLook;
+  const pinned = !still && !other && reference?.way === "beside" ? reference : undefined;
+  const beside = other ?? pinned;
   const widest = (across: number, down: number) =>
     Math.min(
       (room.width - (across + 1) * MARGIN) / across,
@@ -173,12 +176,16 @@ export const Mat = memo(function Mat({
           {!still && <GuideLines />}
           {!still && reference?.way === "wipe" && <ReferenceWipe reference={reference} />}
           <BehindMenu model={model} />
-          {beside && !pinned && <LookTag name={otherLighting ? lighting.name : looks[look]?.name} />}
+          {other && (
+            <LookTag name={otherShot ? shot.name : otherLighting ? lighting.name : looks[look]?.name} />
+          )}
         </div>
         {beside && (
           <div className="relative isolate shrink-0 shadow-[0_0_0_1px_#0002]" style={shown}>
             {pinned ? (
               <ReferencePicture reference={pinned} />
+            ) : otherShot ? (
+              <BesideShot {...{ reviewId, model, standing, shown }} other={wantedShot!} />
             ) : otherLighting ? (
               <BesideLighting {...{ reviewId, model, standing, shotId, shown }} lighting={wantedLighting!} />
             ) : (

@@ -1,6 +1,6 @@
 import { useEffect, useMemo, useSyncExternalStore } from "react";
 import type { Camera, Standing } from "../api/client";
-import { cameraOf } from "../state/camera";
+import { cameraOf, type View } from "../state/camera";
 import { type Frame, useDesk } from "../state/deskStore";
 
 /** Names this tab's pictures to the server, which keeps a traced one for each. */
@@ -37,13 +37,15 @@ interface Wanted {
   beside?: string;
   /** Another lighting than the shot's: the picture beside. */
   lighting?: string;
+  /** Another view than the desk's: the picture beside. */
+  from?: View;
 }
 
 /** While the lamp is on, asks for one frame after the other and puts them on the desk. Returns the present view's key. */
-export function useLampFrames({ reviewId, standing, shotId, shown, beside, lighting }: Wanted): string {
-  const aside = beside !== undefined || lighting !== undefined;
+export function useLampFrames({ reviewId, standing, shotId, shown, beside, lighting, from }: Wanted): string {
+  const aside = beside !== undefined || lighting !== undefined || from !== undefined;
   const { lamp, lampPaused, region, inset, view, luminance } = useDesk();
-  const looking = (aside ? undefined : inset) ?? view;
+  const looking = from ?? (aside ? undefined : inset) ?? view;
   const [desk, slot] = aside ? ([BESIDE, "besideFrame"] as const) : ([DESK, "frame"] as const);
   const size = tracedSize(shown, window.devicePixelRatio);
   const { width, height } = size;

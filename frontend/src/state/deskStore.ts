@@ -118,6 +118,8 @@ interface Desk {
   beside?: string;
   /** Another lighting, shown beside the picture on the desk in place of another look. */
   besideLighting?: string;
+  /** Another shot, shown beside it in place of both. */
+  besideShot?: string;
   besideFrame?: Frame;
   /** The laying whose handles are in the picture, by id. */
   layingHandles?: string;
@@ -183,6 +185,7 @@ const fresh = {
   reference: undefined,
   beside: undefined,
   besideLighting: undefined,
+  besideShot: undefined,
   besideFrame: undefined,
   layingHandles: undefined,
   lampMessage: undefined,

@@ -18,6 +18,8 @@ interface Props {
   /** The traced picture lies beneath and takes the place of the shaded one. */
   traced: boolean;
   onStage: (stage: Stage | undefined) => void;
+  /** A view of its own, that nobody can change here; the desk's if there is none. */
+  from?: View;
   /** Another lighting than that in which something is being dragged. */
   apart?: boolean;
   /** A click while the selected lamp is being pointed: where it fell, if on anything. */
@@ -46,6 +48,7 @@ export const Viewport = memo(function Viewport({
   shotId,
   traced,
   onStage,
+  from,
   apart,
   onPoint,
   onDecal,
@@ -61,7 +64,8 @@ export const Viewport = memo(function Viewport({
   const lit = useDesk((state) => state.lit);
   const showsDefects = useDesk((state) => state.showsDefects);
   const hovered = useDesk((state) => state.hovered);
-  const view = useDesk((state) => state.view);
+  const onDesk = useDesk((state) => state.view);
+  const view = from ?? onDesk;
   const previews = useDesk((state) => state.previews);
   const lightingPreview = useDesk((state) => state.lightingPreview);
   const sheet = useDesk((state) => state.sheet);
@@ -180,7 +184,7 @@ export const Viewport = memo(function Viewport({
   useEffect(() => {
     if (ready) stage?.decals.select(decal);
   }, [stage, ready, decal, standing]);
-  usePointer(canvas, stage, onPoint, onDecal, turnLight);
+  usePointer(canvas, from ? undefined : stage, onPoint, onDecal, turnLight);
 
   return (
     <>

@@ -103,7 +103,7 @@ export function Lightings({ reviewId, standing, shotId, id, lighting, edit }: Pr
             ["", "none"],
             ...order.filter(([key]) => key !== id).map(([key, one]): [string, string] => [key, one.name]),
           ]}
-          onChange={(key) => useDesk.setState({ besideLighting: key || undefined })}
+          onChange={(key) => useDesk.setState({ besideLighting: key || undefined, besideShot: undefined })}
         />
       )}
       {many && (

@@ -1,7 +1,8 @@
-import { Copy, GripVertical, Lock, LockOpen, Trash2 } from "lucide-react";
+import { Columns2, Copy, GripVertical, Lock, LockOpen, Trash2 } from "lucide-react";
 import { useState } from "react";
 import type { Edit, Shot, Standing, StillLine } from "../../api/client";
 import { toast } from "../../api/toast";
+import { useDesk } from "../../state/deskStore";
 import { copyShot, goToShot } from "../../state/shots";
 import { IconButton } from "../../ui/controls";
 import { NameField } from "../../ui/NameField";
@@ -41,6 +42,7 @@ export function ShotRow(props: Props) {
     props;
   const shot = standing.scene.shots[id] as Required<Shot>;
   const [renaming, setRenaming] = useState(false);
+  const beside = useDesk((state) => state.besideShot);
   const set = (change: Partial<Shot>) => edit({ kind: "set_shot", id, shot: { ...shot, ...change } });
   const many = Object.keys(standing.scene.shots).length > 1;
   const remove = () => {
@@ -126,6 +128,20 @@ export function ShotRow(props: Props) {
       <div
         className={`absolute right-1.5 bottom-1 flex ${selected ? "" : "opacity-0 focus-within:opacity-100 group-hover:opacity-100"}`}
       >
+        <IconButton
+          label={beside === id ? `No longer beside: ${shot.name}` : `Show ${shot.name} beside the desk`}
+          hint={beside === id ? "Only the desk again" : "Show it beside the shot on the desk"}
+          disabled={selected}
+          onClick={() =>
+            useDesk.setState({
+              besideShot: beside === id ? undefined : id,
+              beside: undefined,
+              besideLighting: undefined,
+            })
+          }
+        >
+          <Columns2 size={13} className={beside === id ? "text-mark" : ""} />
+        </IconButton>
         <IconButton
           label={shot.locked ? `Unlock ${shot.name}` : `Lock ${shot.name}`}
           hint={
