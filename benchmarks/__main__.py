@@ -7,7 +7,8 @@ import sys
 
 NAMES = (
     "intake", "big", "desk", "product", "lamp", "tracer", "flip", "grain", "samplers",
-    "adaptive", "appearances", "decals", "lights", "levels", "memory", "placed", "answers", "fuzz", "kills", "load",
+    "adaptive", "appearances", "decals", "lights", "levels", "memory", "placed", "answers", "stills",
+    "fuzz", "kills", "load",
 )  # fmt: skip
 
 

@@ -37,7 +37,9 @@ def turn_view(page: Page, dx: int, dy: int) -> None:
     page.mouse.up()
 
 
-def test_shots_are_saved_named_ordered_locked_and_brought_back(page: Page, product: Product, review: str) -> None:
+def test_shots_are_saved_named_ordered_locked_and_brought_back(
+    page: Page, product: Product, review: str, tmp_path: Path
+) -> None:
     open_review(page, review)
     page.get_by_role("tab", name=re.compile("shots", re.IGNORECASE)).click()
     shots = page.get_by_role("list", name="Shots").get_by_role("listitem")
@@ -70,6 +72,18 @@ def test_shots_are_saved_named_ordered_locked_and_brought_back(page: Page, produ
     page.keyboard.press("Control+z")
     expect(shots).to_have_count(2)
     expect(page.get_by_role("button", name="1 From beside")).to_be_visible()
+    # The other one beside it, and a picture from a file in that place.
+    page.get_by_role("button", name=re.compile("^2 Front")).click()
+    page.get_by_role("button", name="Show From beside beside the desk").click()
+    expect(page.locator("canvas[data-ready=true]")).to_have_count(2, timeout=60_000)
+    page.get_by_role("button", name="No longer beside: From beside").click()
+    Image.new("RGB", (40, 30), "#204060").save(tmp_path / "photo.png")
+    page.get_by_label("Reference picture").set_input_files(tmp_path / "photo.png")
+    expect(page.get_by_alt_text("Reference: photo.png")).to_be_visible()
+    page.get_by_label("How the reference is shown").select_option("wipe")
+    page.get_by_label("Place of the wipe").fill("80")
+    page.get_by_role("button", name="Unpin the reference").click()
+    expect(page.get_by_alt_text("Reference: photo.png")).to_have_count(0)
     # Every shot is traced small.
     expect(page.locator("[data-shot] canvas[data-lit=true]")).to_have_count(2, timeout=120_000)
 

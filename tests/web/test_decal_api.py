@@ -43,6 +43,8 @@ def test_a_decal_is_placed_kept_moved_and_taken_back(client, review) -> None:
     for change, status in (({"part": "gone"}, 404), ({"face": 9999}, 409)):
         reply = client.post(f"/api/reviews/{review}/decals/place", json=wish | {"spot": spot | change})
         assert reply.status_code == status
+    nothing = client.post(f"/api/reviews/{review}/decals/place", json=wish | {"picture": None})
+    assert nothing.status_code == 409 and "Select a picture" in nothing.json["detail"]
     ok(client.post(f"/api/reviews/{review}/undo"))
     assert ok(client.get(f"/api/reviews/{review}/scene"))["scene"]["decals"] == {}
 

@@ -11,8 +11,9 @@ from usual_lamp.core.picture import scene_text
 from usual_lamp.core.scene import Scene
 from usual_lamp.core.scene.differences import differences
 from usual_lamp.core.scene.resolved import ResolvedScene
+from usual_lamp.service.editing import PICTURE
 from usual_lamp.service.errors import NotFound, Refused
-from usual_lamp.service.pictures import MOST_BYTES, decoded
+from usual_lamp.service.pictures import MOST_BYTES, decoded, require_known
 from usual_lamp.service.reviews import arranged_assembly, clean_name, new_id, require, scene_of
 from usual_lamp.store import Store, again_when_overtaken
 from usual_lamp.store.tables import ModelRevision, Review, Still
@@ -84,6 +85,7 @@ def _open(store: Store, document: str, name: str) -> str:
         wanted = [use.revision for use in scene.models.values()]
         if not wanted or any(session.get(ModelRevision, revision) is None for revision in wanted):
             raise Refused("The models of this scene are not here. Open the picture where the still was taken.")
+        require_known(session, set(PICTURE.findall(document)))
         arranged_assembly(store, session, scene)
         revision = next((use.revision for use in scene.models.values() if use.piece is None), wanted[0])
         review = Review(
