@@ -24,8 +24,10 @@ ASPECT = 1.5
 
 def projections() -> list[dict]:
     found = []
-    for parallel, shift in product((False, True), ((0.0, 0.0), (5.0, -3.0))):
-        camera = Camera(position=(-150, -320, 190), target=(10, 0, 30), focal_length=60, parallel=parallel, shift=shift)
+    for parallel, (shift, roll) in product((False, True), (((0.0, 0.0), 0.0), ((5.0, -3.0), 0.0), ((5.0, -3.0), 20.0))):
+        camera = Camera(
+            position=(-150, -320, 190), target=(10, 0, 30), focal_length=60, parallel=parallel, shift=shift, roll=roll
+        )
         seen = camera.project(np.array(POINTS), ASPECT)[:, :2]
         found.append({"camera": camera.model_dump(mode="json"), "seen": np.round(seen, 6).tolist()})
     return found

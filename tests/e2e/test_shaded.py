@@ -16,9 +16,10 @@ from e2e.test_clean_up import saved, take_in
 from usual_lamp.core.appearance import SHELF, Appearance
 from usual_lamp.core.appearance.color_difference import ciede2000, linear_to_lab
 from usual_lamp.core.assembly import Mesh
-from usual_lamp.core.camera import exposure_scale
+from usual_lamp.core.camera import Finish, exposure_scale
 from usual_lamp.core.intake import take_in as read_file
 from usual_lamp.core.light.surroundings import REFERENCE_EV
+from usual_lamp.core.picture.finishing import graded
 from usual_lamp.core.picture.read import linear
 from usual_lamp.core.scene import Assign, Lighting, apply_edit, first_scene, trace_inputs
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT
@@ -32,6 +33,8 @@ SIZE = (640, 480)
 ACROSS = 12
 LIGHT = 0.8
 """Of the reference exposure's white, from everywhere: what returns all of it is still within the picture's range."""
+GRADING = {"contrast": 0.9, "saturation": 0.7}
+"""Of the shot: done in the shaders there, and by the core here."""
 CANNOT = {"steel-knurled", "zinc-yellow"}
 """Darker grooves than slopes on the screen can make, and a thin film whose colour depends on what lies beneath it."""
 
@@ -91,7 +94,7 @@ def shaded(page: Page, product: Product, file: Path) -> np.ndarray:
     nodes = product.ask(f"reviews/{review}")["model"]["nodes"]
     named = {node["name"]: node["uid"] for node in nodes if node["definition"]}
     scene = product.ask(f"reviews/{review}/scene")["scene"]
-    shot = scene["shots"]["shot-1"] | {"tone": "linear", "width": SIZE[0], "height": SIZE[1]}
+    shot = scene["shots"]["shot-1"] | {"tone": "linear", "width": SIZE[0], "height": SIZE[1], **GRADING}
     edits = [
         {
             "kind": "assign",
@@ -119,6 +122,7 @@ def shaded(page: Page, product: Product, file: Path) -> np.ndarray:
 
 def test_shaded_and_traced_plates_look_alike(page: Page, product: Product, plates: Path, tmp_path: Path) -> None:
     light, part, names = traced(plates, tmp_path)
+    light = graded(light, Finish(tone="linear", **GRADING))
     screen = shaded(page, product, plates)
     by_family: dict[str, list[float]] = {}
     found = {}
