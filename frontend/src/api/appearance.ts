@@ -78,3 +78,11 @@ export const removeKeptSample = (id: string) =>
 /** The colour of light of a temperature in kelvin. */
 export const blackBody = (kelvin: number) =>
   taken<Schemas["GlowColor"]>(api.GET("/api/black-body", { params: { query: { kelvin } } }));
+
+/** Appearances proposed for parts that were given none, as of a step of the review. */
+export function useFirstCoat(id: string, seq: number) {
+  return useQuery({
+    queryKey: ["first coat", id, seq],
+    queryFn: () => taken<Schemas["FirstCoat"]>(api.GET("/api/reviews/{review_id}/first-coat", review(id))),
+  });
+}

@@ -11,6 +11,7 @@ from flask_openapi3 import APIBlueprint
 from usual_lamp.core.assembly.odd_edges import odd_edges
 from usual_lamp.core.intake.formats import doubt_of_unit
 from usual_lamp.core.intake.reading import Reading
+from usual_lamp.core.scene.first_coat import FirstCoat, first_coat
 from usual_lamp.core.scene.imported_colors import imported_colors, nearly_alike
 from usual_lamp.core.scene.part_filter import FilterProblem, facts_of, fields_of, filtered
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT
@@ -218,6 +219,13 @@ def get_imported(path: schemas.ReviewPath, query: schemas.ImportedQuery) -> Resp
     now = editing.look_at(store(), path.review_id)
     rows = imported_colors(now.assembly, now.scene)
     return answer(schemas.ImportedColors(colors=rows, alike=nearly_alike(rows, query.threshold)))
+
+
+@assembly_api.get("/reviews/<review_id>/first-coat", operation_id="getFirstCoat", responses={"200": FirstCoat})
+def get_first_coat(path: schemas.ReviewPath) -> Response:
+    """Appearances proposed for parts that were given none, with reasons; nothing is changed."""
+    now = editing.look_at(store(), path.review_id)
+    return answer(first_coat(ResolvedScene(now.assembly, now.scene)))
 
 
 @assembly_api.get("/reviews/<review_id>/filter", operation_id="filterParts", responses={"200": found_in.Filtered})

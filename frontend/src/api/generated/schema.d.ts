@@ -580,6 +580,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reviews/{review_id}/first-coat": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Appearances proposed for parts that were given none, with reasons; nothing is changed. */
+        get: operations["getFirstCoat"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reviews/{review_id}/followed": {
         parameters: {
             query?: never;
@@ -1762,6 +1779,32 @@ export interface components {
             clearing: components["schemas"]["Cleared"];
         };
         /**
+         * Coat
+         * @description An appearance for some parts.
+         */
+        Coat: {
+            appearance: components["schemas"]["Appearance"];
+            /**
+             * Keys
+             * @description to assign it by: of same parts that all get it, or of single ones
+             */
+            keys: string[];
+            /**
+             * Names
+             * @description of the parts, each once
+             */
+            names: string[];
+            /**
+             * Sure
+             * @description 0 to 1
+             */
+            sure: number;
+            /** Uids */
+            uids: string[];
+            /** Why */
+            why: string;
+        };
+        /**
          * CodeDrawing
          * @description A code that machines read, with its quiet zone.
          */
@@ -2482,6 +2525,16 @@ export interface components {
              * @default 6504
              */
             white: number;
+        };
+        /**
+         * FirstCoat
+         * @description What is proposed, the surest first, and what is left to decide, the most parts first.
+         */
+        FirstCoat: {
+            /** Coats */
+            coats: components["schemas"]["Coat"][];
+            /** Open */
+            open: components["schemas"]["Undecided"][];
         };
         /**
          * FirstShot
@@ -5993,6 +6046,16 @@ export interface components {
              */
             turn: number;
         };
+        /**
+         * Undecided
+         * @description Parts with one name that nothing says anything of.
+         */
+        Undecided: {
+            /** Name */
+            name: string;
+            /** Uids */
+            uids: string[];
+        };
         /** Wish */
         Wish: {
             /** Edit */
@@ -7877,6 +7940,55 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Findings"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getFirstCoat: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FirstCoat"];
                 };
             };
             /** @description Not Found */

@@ -3,6 +3,7 @@ import type { Edit, Model, Standing } from "../../api/client";
 import { useDesk } from "../../state/deskStore";
 import { countParts } from "../../state/rows";
 import { Button } from "../../ui/controls";
+import { FirstCoat } from "./FirstCoat";
 import { InUse } from "./InUse";
 import { Looks } from "./Looks";
 import { Rules } from "./Rules";
@@ -26,6 +27,7 @@ export const AppearancesSheet = memo(function AppearancesSheet({ reviewId, model
         <p className="flex items-center gap-2 border-b border-rule px-3 py-2">
           <span className="flex-1 text-warn">{countParts(untouched.length)} still untouched</span>
           <Button onClick={() => useDesk.getState().choose(untouched)}>Choose them</Button>
+          <FirstCoat {...{ reviewId, standing, edit }} />
         </p>
       )}
       <Rules {...{ reviewId, standing, edit }} />

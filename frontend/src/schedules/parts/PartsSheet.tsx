@@ -6,6 +6,7 @@ import { type Grouping, useDesk } from "../../state/deskStore";
 import type { PartActions } from "../../state/partActions";
 import { rowsOf } from "../../state/rows";
 import { Button } from "../../ui/controls";
+import { FirstCoatNotice } from "../appearances/FirstCoat";
 import { ChosenBar } from "./ChosenBar";
 import { ColumnPicker } from "./ColumnPicker";
 import { type Column, cell, columnsOf } from "./columns";
@@ -91,6 +92,7 @@ export const PartsSheet = memo(function PartsSheet({ reviewId, model, standing, 
 
   return (
     <>
+      <FirstCoatNotice {...{ reviewId, standing, edit }} />
       <div className="flex items-center gap-2 border-b border-rule px-3 py-2">
         <FilterField
           {...{ reviewId, standing, edit }}

@@ -1,0 +1,241 @@
+"""The first coat: an appearance for every part that nobody has given one, from all that the file says, with reasons.
+
+What a finish says decides over a material, a material over what kind of part it is, and the colour is the last to be
+asked. Nothing is changed here: what is proposed is taken as ordinary assignments.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from dataclasses import dataclass
+
+import numpy as np
+from pydantic import BaseModel, Field
+
+from usual_lamp.core.appearance import SHELF, Appearance
+from usual_lamp.core.appearance.clues import Clue, clues_in
+from usual_lamp.core.appearance.color_difference import lab_to_linear, linear_to_lab
+from usual_lamp.core.appearance.suggestions import in_color
+from usual_lamp.core.assembly import Assembly, Occurrence
+from usual_lamp.core.scene.imported_look import imported_look
+from usual_lamp.core.scene.resolved import ResolvedScene
+
+Color = tuple[float, float, float]
+LEAST = 0.4
+"""Below it a part is left to be decided."""
+ECHO = 0.85
+"""A material that only a part's name mentions counts by so much less than one of the file's own field."""
+COLOURED = ("paint", "plastic", "glow", "fabric")
+"""Families whose colour is what CAD says."""
+GREY, MOST_CHROMA = 7.0, 58.0
+"""CIELAB chroma: below the first a colour is grey; above the second no pigment of plastics and paints is (common
+practice, no published source: the strongest of the RAL colours lie near it, a screen's green at 119)."""
+SEE_THROUGH = 0.9
+LARGE = 0.35
+"""Of the assembly's diagonal: a part that large is a case and painted, smaller ones are moulded."""
+ALTERNATIVE = 0.6
+"""A second clue that sure, for another family, makes the first doubtful."""
+DOUBT = 0.35
+
+
+class Coat(BaseModel):
+    """An appearance for some parts."""
+
+    appearance: Appearance
+    uids: list[str]
+    names: list[str] = Field(description="of the parts, each once")
+    keys: list[str] = Field(description="to assign it by: of same parts that all get it, or of single ones")
+    sure: float = Field(description="0 to 1")
+    why: str
+
+
+class Undecided(BaseModel):
+    """Parts with one name that nothing says anything of."""
+
+    name: str
+    uids: list[str]
+
+
+class FirstCoat(BaseModel):
+    """What is proposed, the surest first, and what is left to decide, the most parts first."""
+
+    coats: list[Coat]
+    open: list[Undecided]
+
+
+@dataclass(frozen=True)
+class _Wish:
+    appearance: Appearance
+    sure: float
+    why: str
+
+
+def first_coat(resolved: ResolvedScene) -> FirstCoat:
+    """What is proposed for the parts of a scene that are shown and were given nothing."""
+    assembly = resolved.assembly
+    extent = float(np.linalg.norm(resolved.bounds.size)) if resolved.bounds is not None else 0.0
+    bare = [
+        part for part in resolved.shown if not resolved.worn[part.uid].layers[0].key and not _has_finish(assembly, part)
+    ]
+    coats: dict[tuple[str, str], list[str]] = defaultdict(list)
+    wishes: dict[tuple[str, str], _Wish] = {}
+    undecided: dict[str, list[str]] = defaultdict(list)
+    known: dict[tuple[object, ...], _Wish | None] = {}
+    for part in bare:
+        definition = assembly.definition_of(part)
+        whole, _ = imported_look(assembly, part)
+        asked = (part.definition, part.name, whole.id if whole else None, tuple(part.properties.items()))
+        if asked not in known:
+            known[asked] = _wish(assembly, part, extent)
+        wish = known[asked]
+        if wish is None or wish.sure < LEAST:
+            undecided[part.name or definition.name].append(part.uid)
+            continue
+        place = (wish.appearance.id, wish.why)
+        wishes[place] = wish
+        coats[place].append(part.uid)
+    found = [
+        Coat(
+            appearance=wishes[place].appearance,
+            uids=uids,
+            names=sorted({assembly.by_uid[uid].name for uid in uids}),
+            keys=_keys(assembly, uids, bare),
+            sure=wishes[place].sure,
+            why=wishes[place].why,
+        )
+        for place, uids in coats.items()
+    ]
+    left = [Undecided(name=name, uids=uids) for name, uids in undecided.items()]
+    return FirstCoat(
+        coats=sorted(found, key=lambda coat: (-coat.sure, -len(coat.uids), coat.why)),
+        open=sorted(left, key=lambda one: (-len(one.uids), one.name)),
+    )
+
+
+def _has_finish(assembly: Assembly, part: Occurrence) -> bool:
+    """Whether the file says more than a colour: a finish, pictures, or colours face by face."""
+    definition = assembly.definition_of(part)
+    return bool(definition.finish or definition.pictures or imported_look(assembly, part)[1])
+
+
+def _keys(assembly: Assembly, uids: list[str], bare: list[Occurrence]) -> list[str]:
+    """One key for same parts where all that are bare get it, so that one more of them gets it, too."""
+    taken = set(uids)
+    same: dict[str | None, list[str]] = defaultdict(list)
+    for part in bare:
+        same[part.definition].append(part.uid)
+    keys = []
+    done: set[str | None] = set()
+    for uid in uids:
+        definition = assembly.by_uid[uid].definition
+        if len(same[definition]) > 1 and taken.issuperset(same[definition]):
+            if definition not in done:
+                done.add(definition)
+                keys.append(f"={uid}")
+        else:
+            keys.append(uid)
+    return keys
+
+
+def _wish(assembly: Assembly, part: Occurrence, extent: float) -> _Wish | None:
+    whole, _ = imported_look(assembly, part)
+    definition = assembly.definition_of(part)
+    color = whole.params.base_color if whole else None
+    clear = definition.opacity < SEE_THROUGH
+    clues = _clues(assembly, part)
+    if clues:
+        return _by_clues(clues, color, clear)
+    size = float(np.linalg.norm(np.subtract(*definition.bounds)))
+    return _by_color(color, clear, bool(extent) and size > LARGE * extent)
+
+
+def _clues(assembly: Assembly, part: Occurrence) -> list[tuple[Clue, str]]:
+    """What is said of a part and where, the most telling first."""
+    definition = assembly.definition_of(part)
+    found: list[tuple[Clue, str]] = []
+    stated = [definition.material or "", *(definition.properties | part.properties).values()]
+    for text in stated:
+        found += [(clue, "the file's material") for clue in clues_in(text, ("finish", "material"))]
+    names = dict.fromkeys((part.name, definition.name))
+    for name in filter(None, names):
+        for clue in clues_in(name):
+            share = ECHO if clue.kind == "material" else 1.0
+            found.append((Clue(clue.kind, clue.word, clue.sample, clue.sure * share), "its name"))
+    order = {"finish": 0, "material": 1, "standard": 2, "name": 3}
+    return sorted(found, key=lambda one: (order[one[0].kind], -one[0].sure))
+
+
+def _by_clues(clues: list[tuple[Clue, str]], color: Color | None, clear: bool) -> _Wish:
+    """What the most telling clue asks for; others in favour make it surer, others against it less."""
+    best, where = clues[0]
+    sample = SHELF[_finer(best, clues)]
+    sure = best.sure
+    for other, _ in clues[1:]:
+        if SHELF[other.sample].family == sample.family:
+            sure = 1 - (1 - sure) * (1 - other.sure * 0.5)
+        elif other.sure >= ALTERNATIVE and other.kind == best.kind:
+            sure *= 1 - DOUBT
+    why = f"“{best.word}” in {where}"
+    wears, said = _in_its_color(sample, color, clear)
+    return _Wish(wears, round(min(sure, 0.99), 2), f"{why}{said}")
+
+
+def _finer(best: Clue, clues: list[tuple[Clue, str]]) -> str:
+    """The sample for a finish on what it lies on: brushed aluminium is another one than brushed steel."""
+    lies_on = next((clue.sample for clue, _ in clues if clue.kind == "material"), "")
+    if best.kind == "finish" and best.sample.startswith("steel-") and "-" in lies_on:
+        finer = f"{lies_on.split('-')[0]}-{best.sample.split('-')[1]}"
+        if finer in SHELF:
+            return finer
+    return best.sample
+
+
+def _in_its_color(sample: Appearance, color: Color | None, clear: bool) -> tuple[Appearance, str]:
+    """The sample in CAD's colour where its kind has one of its own, and what to say of that."""
+    if color is None:
+        return sample, ""
+    lab = linear_to_lab(np.array([color]))[0]
+    chroma = float(np.hypot(*lab[1:]))
+    if sample.family in COLOURED or (sample.id.startswith("rubber") and chroma > 2 * GREY):
+        return in_color(sample, as_real(color)), ", in the colour from CAD"
+    if sample.id == "anodised-natural" and chroma > 2 * GREY:
+        return in_color(SHELF["anodised-orange"], as_real(color)), ", in the colour from CAD"
+    if sample.family == "metal" and chroma > 3 * GREY:
+        return sample, "; the colour from CAD is only a mark"
+    if sample.id == "polycarbonate-clear" and chroma > 2 * GREY:
+        return in_color(sample, color), ", tinted as in CAD"
+    return sample, ""
+
+
+def _by_color(color: Color | None, clear: bool, large: bool) -> _Wish | None:
+    """What a colour alone may mean; None where there is none."""
+    if color is None:
+        return None
+    light, a, b = linear_to_lab(np.array([color]))[0]
+    grey = float(np.hypot(a, b)) < GREY
+    if clear:
+        sample = SHELF["polycarbonate-clear"]
+        return _Wish(sample if grey else in_color(sample, color), 0.7, "see-through in CAD")
+    if grey and 35 < light < 90:
+        sample = SHELF["aluminium-machined" if light > 68 else "steel-cast" if large else "steel-machined"]
+        return _Wish(sample, 0.45, "grey in CAD, as bare metal")
+    kind = "satin-grey" if large else "abs-grey"
+    what = "large, so painted" if large else "small, so moulded"
+    return _Wish(in_color(SHELF[kind], as_real(color)), 0.45, f"by its colour; {what}")
+
+
+def as_real(color: Color) -> Color:
+    """A colour of CAD at a chroma that plastics and paints have, with its hue; black and white are not quite."""
+    light, a, b = linear_to_lab(np.array([color]))[0]
+    chroma = float(np.hypot(a, b))
+    light = float(np.clip(light, 14.0, 94.0))
+    scale = min(1.0, MOST_CHROMA / max(chroma, 1e-9))
+    # Saturated screen colours are brighter than any pigment of their hue.
+    light = min(light, 94.0 - 0.25 * max(0.0, chroma - MOST_CHROMA))
+    for _ in range(24):
+        found = lab_to_linear(np.array([[light, a * scale, b * scale]]))[0]
+        if found.min() >= 0.004 and found.max() <= 0.9:
+            break
+        scale *= 0.94
+    r, g, b = (float(np.clip(v, 0.004, 0.9)) for v in found)
+    return round(r, 4), round(g, 4), round(b, 4)
