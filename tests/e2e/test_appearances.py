@@ -7,7 +7,7 @@ from pathlib import Path
 
 from playwright.sync_api import Page, expect
 
-from e2e.running import Product
+from e2e.running import Product, until
 from e2e.test_clean_up import saved, take_in, undo_all
 from public_files import AS1, step_file
 
@@ -32,6 +32,25 @@ def drag(page: Page, sample: str, onto) -> None:
     page.mouse.down()
     page.mouse.move(start["x"] - 40, start["y"] + 10, steps=3)
     page.mouse.move(end["x"] + 60, end["y"] + end["height"] / 2, steps=4)
+
+
+def test_a_first_coat_is_looked_at_applied_and_undone(page: Page, product: Product, tmp_path: Path) -> None:
+    review = take_in(page, step_file(AS1), "Coated")
+    before = worn(product, review, "nut")
+    expect(page.get_by_text("18 parts with no appearance yet")).to_be_visible()
+    page.get_by_role("button", name="First coat…").first.click()
+    dialog = page.get_by_role("dialog", name="First coat")
+    expect(dialog.get_by_text("“nut” in its name")).to_be_visible()
+    dialog.get_by_role("checkbox", name=re.compile("^Satin paint")).uncheck()
+    dialog.get_by_role("button", name="Apply to 17 parts").click()
+    until("nuts are zinc plated", lambda: worn(product, review, "nut") == {"zinc-plated"})
+    assert worn(product, review, "bolt") == {"zinc-plated"} and worn(product, review, "rod") == {"steel-turned"}
+    scene = product.ask(f"reviews/{review}/scene")
+    assert all(one["why"] == "same part" for one in scene["worn"].values() if one["appearance"] == "zinc-plated")
+    expect(page.get_by_text("no appearance yet")).to_have_count(0)
+    page.keyboard.press("Control+z")
+    until("all of it is taken back", lambda: worn(product, review, "nut") == before)
+    product.ask(f"reviews/{review}", "DELETE")
 
 
 def test_given_in_bulk_and_taken_back(page: Page, product: Product, tmp_path: Path) -> None:
