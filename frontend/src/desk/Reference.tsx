@@ -12,6 +12,7 @@ export function ReferenceBar() {
   if (!reference)
     return (
       <FileButton
+        className="self-center"
         label="Reference picture"
         accept=".png,.jpg,.jpeg,.webp"
         onFile={(file) =>

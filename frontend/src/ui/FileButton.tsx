@@ -8,15 +8,16 @@ interface Props {
   onFile: (file: File) => void;
   /** Endings that are offered; CAD files unless it says otherwise. */
   accept?: string;
+  className?: string;
   children: ReactNode;
 }
 
 /** A button that asks for one file; the same file can be chosen again. */
-export function FileButton({ label, onFile, accept = ACCEPTED, children }: Props) {
+export function FileButton({ label, onFile, accept = ACCEPTED, className = "self-start", children }: Props) {
   const picker = useRef<HTMLInputElement>(null);
   return (
     <>
-      <Button className="shrink-0 self-start" onClick={() => picker.current?.click()}>
+      <Button className={`shrink-0 ${className}`} onClick={() => picker.current?.click()}>
         {children}
       </Button>
       <input

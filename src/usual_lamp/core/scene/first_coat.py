@@ -30,6 +30,8 @@ COLOURED = ("paint", "plastic", "glow", "fabric")
 GREY, MOST_CHROMA = 7.0, 58.0
 """CIELAB chroma: below the first a colour is grey; above the second no pigment of plastics and paints is (common
 practice, no published source: the strongest of the RAL colours lie near it, a screen's green at 119)."""
+STRONG = 45.0
+"""Chroma from which on a pigment sends back less light the stronger it is (by eye)."""
 SEE_THROUGH = 0.9
 LARGE = 0.35
 """Of the assembly's diagonal: a part that large is a case and painted, smaller ones are moulded."""
@@ -231,7 +233,7 @@ def as_real(color: Color) -> Color:
     light = float(np.clip(light, 14.0, 94.0))
     scale = min(1.0, MOST_CHROMA / max(chroma, 1e-9))
     # Saturated screen colours are brighter than any pigment of their hue.
-    light = min(light, 94.0 - 0.25 * max(0.0, chroma - MOST_CHROMA))
+    light = min(light, 94.0 - 0.5 * max(0.0, chroma - STRONG))
     for _ in range(24):
         found = lab_to_linear(np.array([[light, a * scale, b * scale]]))[0]
         if found.min() >= 0.004 and found.max() <= 0.9:
