@@ -12,8 +12,8 @@ from core.test_scene_history import IDENTITY
 from usual_lamp.core.appearance import SHELF, hex_to_linear
 from usual_lamp.core.appearance.clues import clues_in
 from usual_lamp.core.appearance.color_difference import linear_to_lab
-from usual_lamp.core.assembly import Assembly, Occurrence, PartDefinition
-from usual_lamp.core.scene import Assign, Scene, apply_edit, first_scene
+from usual_lamp.core.assembly import Assembly, Face, Occurrence, PartDefinition
+from usual_lamp.core.scene import Assign, Scene, SetImported, apply_edit, first_scene
 from usual_lamp.core.scene.first_coat import MOST_CHROMA, FirstCoat, as_real, first_coat
 from usual_lamp.core.scene.resolved import ResolvedScene
 
@@ -229,6 +229,18 @@ def test_what_nothing_is_known_of_is_left_and_what_was_given_is_not_touched() ->
     found = coated(made, scene)
     assert [(one.name, one.uids) for one in found.open] == [("SOLID", ["p0", "p1"])]
     assert [coat.uids for coat in found.coats] == [["p3"]]
+
+
+def test_stand_ins_for_cad_colours_and_colours_face_by_face_are_left_as_they_are() -> None:
+    made = built([("Screw", None, "#808080"), ("Screw, marked", None, "#FF0000")])
+    marked = made.definitions["d1"]
+    marked.faces = [Face(kind="plane", signature=f"s{k}", area=1.0, color=(1.0, 0, 0) if k else None) for k in range(2)]
+    scene = first_scene(made, "a")
+    (color,) = {one.id for one in [ResolvedScene(made, scene).worn["p0"].appearance]}
+    settled, _ = apply_edit(scene, SetImported(imported={color: "oak"}, define={"oak": SHELF["oak"]}), made.by_uid)
+    assert [coat.uids for coat in coated(made, scene).coats] == [["p0"]]
+    found = coated(made, settled)
+    assert found.coats == [] and [one.uids for one in found.open] == [["p1"]]
 
 
 def test_same_parts_get_it_by_one_key_and_all_of_it_is_one_edit() -> None:

@@ -18,6 +18,7 @@ from usual_lamp.core.appearance.color_difference import lab_to_linear, linear_to
 from usual_lamp.core.appearance.suggestions import in_color
 from usual_lamp.core.assembly import Assembly, Occurrence
 from usual_lamp.core.scene.imported_look import imported_look
+from usual_lamp.core.scene.levels import Why
 from usual_lamp.core.scene.resolved import ResolvedScene
 
 Color = tuple[float, float, float]
@@ -25,6 +26,7 @@ LEAST = 0.4
 """Below it a part is left to be decided."""
 ECHO = 0.85
 """A material that only a part's name mentions counts by so much less than one of the file's own field."""
+BY_NOBODY: tuple[Why, ...] = ("from CAD", "nothing yet")
 COLOURED = ("paint", "plastic", "glow", "fabric")
 """Families whose colour is what CAD says."""
 GREY, MOST_CHROMA = 7.0, 58.0
@@ -77,7 +79,7 @@ def first_coat(resolved: ResolvedScene) -> FirstCoat:
     assembly = resolved.assembly
     extent = float(np.linalg.norm(resolved.bounds.size)) if resolved.bounds is not None else 0.0
     bare = [
-        part for part in resolved.shown if not resolved.worn[part.uid].layers[0].key and not _has_finish(assembly, part)
+        part for part in resolved.shown if resolved.worn[part.uid].why in BY_NOBODY and not _has_finish(assembly, part)
     ]
     coats: dict[tuple[str, str], list[str]] = defaultdict(list)
     wishes: dict[tuple[str, str], _Wish] = {}
@@ -85,7 +87,10 @@ def first_coat(resolved: ResolvedScene) -> FirstCoat:
     known: dict[tuple[object, ...], _Wish | None] = {}
     for part in bare:
         definition = assembly.definition_of(part)
-        whole, _ = imported_look(assembly, part)
+        whole, faces = imported_look(assembly, part)
+        if faces:  # colours face by face: one appearance for the whole would hide them
+            undecided[part.name or definition.name].append(part.uid)
+            continue
         asked = (part.definition, part.name, whole.id if whole else None, tuple(part.properties.items()))
         if asked not in known:
             known[asked] = _wish(assembly, part, extent)
@@ -115,9 +120,9 @@ def first_coat(resolved: ResolvedScene) -> FirstCoat:
 
 
 def _has_finish(assembly: Assembly, part: Occurrence) -> bool:
-    """Whether the file says more than a colour: a finish, pictures, or colours face by face."""
+    """Whether the file says more than a colour: a finish or pictures."""
     definition = assembly.definition_of(part)
-    return bool(definition.finish or definition.pictures or imported_look(assembly, part)[1])
+    return bool(definition.finish or definition.pictures)
 
 
 def _keys(assembly: Assembly, uids: list[str], bare: list[Occurrence]) -> list[str]:
