@@ -5,7 +5,9 @@ from __future__ import annotations
 import numpy as np
 
 from usual_lamp.core.picture import to_png
-from web.test_api import ok
+from web.test_assembly_api import client, ok
+
+__all__ = ["client"]
 
 
 def test_a_matrix_of_stills_is_queued_and_marked(client, review) -> None:
