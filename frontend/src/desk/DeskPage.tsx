@@ -2,7 +2,6 @@ import { useQueryClient } from "@tanstack/react-query";
 import { Suspense, useCallback, useEffect, useLayoutEffect, useMemo, useState } from "react";
 import { Group, Panel, Separator } from "react-resizable-panels";
 import type { Vector3 } from "three";
-import { Link } from "wouter";
 import { useAssembly } from "../api/assembly";
 import type { Model, Standing, Stills } from "../api/client";
 import { useLiveReview } from "../api/events";
@@ -13,6 +12,7 @@ import { lightingOf } from "../state/lighting";
 import { partActions } from "../state/partActions";
 import { useShotId } from "../state/shots";
 import { fetchTheRest, later } from "../ui/later";
+import { PageProblem } from "../ui/PageProblem";
 import type { Stage } from "../viewport/stage";
 import { commandFor, commandsOf } from "./commands";
 import { DragChip } from "./DragChip";
@@ -49,17 +49,7 @@ export function DeskPage({ reviewId }: { reviewId: string }) {
   }, [review.data]);
   const together = useTogether(reviewId, review.data?.model, standing.data);
   const problem = review.error ?? standing.error;
-  if (problem)
-    return (
-      <div className="grid h-full place-items-center">
-        <div className="text-center">
-          <p className="mb-3 text-[15px]">{problem.message}</p>
-          <Link href="/" className="text-mark underline">
-            All reviews
-          </Link>
-        </div>
-      </div>
-    );
+  if (problem) return <PageProblem words={problem.message} />;
   if (!together) return <div className="grid h-full place-items-center text-ink-2">Opening…</div>;
   return <Desk reviewId={reviewId} name={review.data?.name ?? ""} {...together} />;
 }

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { type Reference, useDesk } from "../state/deskStore";
 import { IconButton } from "../ui/controls";
 import { FileButton } from "../ui/FileButton";
+import { WipeLine } from "../ui/WipeLine";
 
 /** Pins a picture from a file to the desk, or says which is pinned and how it is held against the desk's. */
 export function ReferenceBar() {
@@ -72,21 +73,11 @@ export function ReferenceWipe({ reference }: { reference: Reference }) {
       <div className="absolute inset-0" style={{ clipPath: `inset(0 ${100 - share}% 0 0)` }}>
         <ReferencePicture reference={reference} />
       </div>
-      <span
-        aria-hidden="true"
-        className="absolute inset-y-0 w-[2px] -translate-x-1/2 bg-white shadow-[0_0_0_1px_#0006]"
-        style={{ left: `${share}%` }}
-      />
       {/* A strip along the lower edge, so that the rest of the picture is turned and picked as always. */}
-      <input
-        type="range"
-        aria-label="Place of the wipe"
-        min={0}
-        max={100}
-        step={0.5}
-        value={share}
-        className="pointer-events-auto absolute inset-x-0 bottom-0 h-6 w-full cursor-ew-resize accent-ink"
-        onChange={(event) => setShare(Number(event.target.value))}
+      <WipeLine
+        share={share}
+        onShare={setShare}
+        className="pointer-events-auto inset-x-0 bottom-0 h-6 accent-ink"
       />
     </div>
   );

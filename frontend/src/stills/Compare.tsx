@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { Standing, StillLine } from "../api/client";
 import { previewOf, takenIn } from "../api/stills";
+import { WipeLine } from "../ui/WipeLine";
 
 const WAYS = ["wipe", "beside", "difference"] as const;
 export type Way = (typeof WAYS)[number];
@@ -65,23 +66,7 @@ export function Compare({ standing, stills, large }: Props) {
               way === "wipe" ? { clipPath: `inset(0 0 0 ${share}%)` } : { mixBlendMode: "difference" },
             )}
             {way === "wipe" && (
-              <>
-                <span
-                  aria-hidden="true"
-                  className="pointer-events-none absolute inset-y-0 w-[2px] -translate-x-1/2 bg-white shadow-[0_0_0_1px_#0006]"
-                  style={{ left: `${share}%` }}
-                />
-                <input
-                  type="range"
-                  aria-label="Place of the wipe"
-                  min={0}
-                  max={100}
-                  step={0.5}
-                  value={share}
-                  className="absolute inset-0 h-full w-full cursor-ew-resize opacity-0"
-                  onChange={(event) => setShare(Number(event.target.value))}
-                />
-              </>
+              <WipeLine share={share} onShare={setShare} className="inset-0 h-full opacity-0" />
             )}
           </div>
         )}

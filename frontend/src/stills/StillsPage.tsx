@@ -6,6 +6,7 @@ import { actions, useAct, useReview, useStanding, useStills } from "../api/queri
 import { markStill, takeAgain } from "../api/stills";
 import { toast } from "../api/toast";
 import { Button, Mark } from "../ui/controls";
+import { PageProblem } from "../ui/PageProblem";
 import { Compare } from "./Compare";
 import { DownloadDialog } from "./DownloadDialog";
 import { MatrixDialog } from "./MatrixDialog";
@@ -24,17 +25,7 @@ export function StillsPage({ reviewId }: { reviewId: string }) {
     document.title = review.data ? `Stills · ${review.data.name} · Usual Lamp` : "Usual Lamp";
   }, [review.data]);
   const problem = review.error ?? standing.error ?? stills.error;
-  if (problem)
-    return (
-      <div className="grid h-full place-items-center">
-        <div className="text-center">
-          <p className="mb-3 text-[15px]">{problem.message}</p>
-          <Link href="/" className="text-mark underline">
-            All reviews
-          </Link>
-        </div>
-      </div>
-    );
+  if (problem) return <PageProblem words={problem.message} />;
   if (!review.data || !standing.data || !stills.data)
     return <div className="grid h-full place-items-center text-ink-2">Opening…</div>;
   return <Sheet reviewId={reviewId} name={review.data.name} standing={standing.data} stills={stills.data} />;

@@ -21,6 +21,7 @@ class Assign(BaseEdit):
     define: dict[str, Appearance | None] = Field(default={}, description="appearances to keep (or drop, null)")
 
     def apply(self, scene: Scene, parts: Collection[str]) -> tuple[Scene, BaseEdit]:
+        """See `BaseEdit.apply`. Raises EditRefused."""
         require_parts([key for key in map(owner_of, self.assignments) if key not in scene.models], parts)
         look = require_look(scene, self.look)
         assignments, back = merged(look.assignments, self.assignments)
@@ -30,6 +31,7 @@ class Assign(BaseEdit):
         return changed, Assign(look=self.look, assignments=back, define=back_define)
 
     def words(self, scene: Scene) -> str:
+        """See `BaseEdit.words`."""
         names = {key for key in self.assignments.values() if key is not None}
         what = _places(self.assignments, scene)
         if not names:
@@ -44,6 +46,7 @@ class ChangeAppearance(BaseEdit):
     appearance: Appearance
 
     def apply(self, scene: Scene, parts: Collection[str]) -> tuple[Scene, BaseEdit]:
+        """See `BaseEdit.apply`. Raises EditRefused."""
         before = scene.appearances.get(self.appearance.id)
         if before is None:
             raise EditRefused("That appearance is not in use in this review any more.")
@@ -51,6 +54,7 @@ class ChangeAppearance(BaseEdit):
         return scene.model_copy(update={"appearances": appearances}), ChangeAppearance(appearance=before)
 
     def words(self, scene: Scene) -> str:
+        """See `BaseEdit.words`."""
         return f"Change {self.appearance.name}"
 
 
@@ -63,6 +67,7 @@ class SetRules(BaseEdit):
     define: dict[str, Appearance | None] = {}
 
     def apply(self, scene: Scene, parts: Collection[str]) -> tuple[Scene, BaseEdit]:
+        """See `BaseEdit.apply`. Raises EditRefused."""
         look = require_look(scene, self.look)
         if len({rule.id for rule in self.rules}) < len(self.rules):
             raise EditRefused("Two rules have the same id.")
@@ -72,6 +77,7 @@ class SetRules(BaseEdit):
         return changed, SetRules(look=self.look, rules=look.rules, define=back)
 
     def words(self, scene: Scene) -> str:
+        """See `BaseEdit.words`."""
         before, after = len(scene.looks[self.look].rules) if self.look in scene.looks else 0, len(self.rules)
         return "Add a rule" if after > before else "Remove a rule" if after < before else "Change the rules"
 
@@ -84,6 +90,7 @@ class LayPictures(BaseEdit):
     layings: dict[Annotated[str, Field(min_length=1, max_length=32)], Laying | None] = Field(min_length=1)
 
     def apply(self, scene: Scene, parts: Collection[str]) -> tuple[Scene, BaseEdit]:
+        """See `BaseEdit.apply`. Raises EditRefused."""
         look = require_look(scene, self.look)
         named = [uid for laying in self.layings.values() if laying for uid in laying.parts]
         require_parts(named, parts)
@@ -99,6 +106,7 @@ class LayPictures(BaseEdit):
         return scene.model_copy(update={"looks": looks}), LayPictures(look=self.look, layings=back)
 
     def words(self, scene: Scene) -> str:
+        """See `BaseEdit.words`."""
         parts = {uid for laying in self.layings.values() if laying for uid in laying.parts}
         return f"Lay textures on {counted(len(parts), 'part')}" if parts else "Let textures lie as they did"
 
@@ -113,6 +121,7 @@ class SetLooks(BaseEdit):
     define: dict[str, Appearance | None] = {}
 
     def apply(self, scene: Scene, parts: Collection[str]) -> tuple[Scene, BaseEdit]:
+        """See `BaseEdit.apply`. Raises EditRefused."""
         looks, back = merged(scene.looks, self.looks)
         if not looks:
             raise EditRefused("A review keeps at least one look.")
@@ -126,6 +135,7 @@ class SetLooks(BaseEdit):
         return scene.model_copy(update=changed), inverse
 
     def words(self, scene: Scene) -> str:
+        """See `BaseEdit.words`."""
         for key, look in self.looks.items():
             if look is None:
                 return f"Remove the look “{scene.looks[key].name}”" if key in scene.looks else "Remove a look"
@@ -144,6 +154,7 @@ class ReplaceAppearance(BaseEdit):
     new: Appearance
 
     def apply(self, scene: Scene, parts: Collection[str]) -> tuple[Scene, BaseEdit]:
+        """See `BaseEdit.apply`. Raises EditRefused."""
         new = self.new.id
         if self.old not in _worn(scene.looks, scene.imported):
             raise EditRefused("That appearance is not in use in this review any more.")
@@ -164,6 +175,7 @@ class ReplaceAppearance(BaseEdit):
         )
 
     def words(self, scene: Scene) -> str:
+        """See `BaseEdit.words`."""
         return f"Put {self.new.name} in place of {_name_of({self.old}, scene, {})}"
 
 
@@ -176,12 +188,14 @@ class SetImported(BaseEdit):
     define: dict[str, Appearance | None] = Field(default={}, description="appearances to keep (or drop, null)")
 
     def apply(self, scene: Scene, parts: Collection[str]) -> tuple[Scene, BaseEdit]:
+        """See `BaseEdit.apply`. Raises EditRefused."""
         appearances, back_define = defined(scene, self.define, scene.looks, self.imported)
         changed = {"appearances": appearances, "imported": self.imported, "stripped": self.stripped}
         back = SetImported(imported=scene.imported, stripped=scene.stripped, define=back_define)
         return scene.model_copy(update=changed), back
 
     def words(self, scene: Scene) -> str:
+        """See `BaseEdit.words`."""
         if self.stripped != scene.stripped:
             return "Strip or heed colours from CAD"
         return "Change what stands for colours from CAD"

@@ -25,12 +25,14 @@ class SetLighting(BaseEdit):
     lighting: Lighting
 
     def apply(self, scene: Scene, parts: Collection[str]) -> tuple[Scene, BaseEdit]:
+        """See `BaseEdit.apply`. Raises EditRefused."""
         id = self.id or scene.lit_by
         before = _lighting(scene, id)
         lightings = scene.lightings | {id: self.lighting}
         return scene.model_copy(update={"lightings": lightings}), SetLighting(id=id, lighting=before)
 
     def words(self, scene: Scene) -> str:
+        """See `BaseEdit.words`."""
         before = scene.lightings.get(self.id or scene.lit_by)
         if before is None:
             return "Change a lighting"
@@ -50,6 +52,7 @@ class SetLamps(BaseEdit):
     lamps: dict[Annotated[str, Field(min_length=1, max_length=32)], Lamp | None] = Field(min_length=1)
 
     def apply(self, scene: Scene, parts: Collection[str]) -> tuple[Scene, BaseEdit]:
+        """See `BaseEdit.apply`. Raises EditRefused."""
         id = self.id or scene.lit_by
         before = _lighting(scene, id)
         lamps, back = merged(before.lamps, self.lamps)
@@ -63,6 +66,7 @@ class SetLamps(BaseEdit):
         return scene.model_copy(update={"lightings": scene.lightings | {id: changed}}), SetLamps(id=id, lamps=back)
 
     def words(self, scene: Scene) -> str:
+        """See `BaseEdit.words`."""
         before = scene.lightings.get(self.id or scene.lit_by)
         known = before.lamps if before else {}
         if len(self.lamps) == 1:
@@ -91,6 +95,7 @@ class SetLightings(BaseEdit):
     )
 
     def apply(self, scene: Scene, parts: Collection[str]) -> tuple[Scene, BaseEdit]:
+        """See `BaseEdit.apply`. Raises EditRefused."""
         lightings, back = merged(scene.lightings, self.lightings)
         if not lightings:
             raise EditRefused("A review keeps at least one lighting.")
@@ -108,6 +113,7 @@ class SetLightings(BaseEdit):
         return changed.model_copy(update={"appearances": appearances}), inverse
 
     def words(self, scene: Scene) -> str:
+        """See `BaseEdit.words`."""
         for id, lighting in self.lightings.items():
             if lighting is None:
                 return f"Remove the lighting “{scene.lightings[id].name}”" if id in scene.lightings else "Remove it"
@@ -125,6 +131,7 @@ class SetPanoramas(BaseEdit):
     panoramas: dict[Annotated[str, Field(min_length=64, max_length=64)], Annotated[str, Field(max_length=120)] | None]
 
     def apply(self, scene: Scene, parts: Collection[str]) -> tuple[Scene, BaseEdit]:
+        """See `BaseEdit.apply`. Raises EditRefused."""
         panoramas, back = merged(scene.panoramas, self.panoramas)
         for lighting in scene.lightings.values():
             name = lighting.surroundings.removeprefix("map:")
@@ -133,6 +140,7 @@ class SetPanoramas(BaseEdit):
         return scene.model_copy(update={"panoramas": panoramas}), SetPanoramas(panoramas=back)
 
     def words(self, scene: Scene) -> str:
+        """See `BaseEdit.words`."""
         names = [name for name in self.panoramas.values() if name is not None]
         return f"Add the surroundings “{names[0]}”" if names else "Remove surroundings"
 

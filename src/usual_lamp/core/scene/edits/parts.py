@@ -18,11 +18,13 @@ class SetStates(BaseEdit):
     states: dict[str, PartState | None] = Field(min_length=1)
 
     def apply(self, scene: Scene, parts: Collection[str]) -> tuple[Scene, BaseEdit]:
+        """See `BaseEdit.apply`. Raises EditRefused."""
         require_parts(self.states, parts)
         states, back = merged(scene.states, self.states)
         return scene.model_copy(update={"states": states}), SetStates(states=back)
 
     def words(self, scene: Scene) -> str:
+        """See `BaseEdit.words`."""
         meant = set(self.states.values())
         verb = (
             {None: "Show", "hidden": "Hide", "suppressed": "Suppress"}[meant.pop()]
@@ -39,11 +41,13 @@ class MoveParts(BaseEdit):
     moves: dict[str, Placement | None] = Field(min_length=1)
 
     def apply(self, scene: Scene, parts: Collection[str]) -> tuple[Scene, BaseEdit]:
+        """See `BaseEdit.apply`. Raises EditRefused."""
         require_parts(self.moves, parts)
         moves, back = merged(scene.moves, self.moves)
         return scene.model_copy(update={"moves": moves}), MoveParts(moves=back)
 
     def words(self, scene: Scene) -> str:
+        """See `BaseEdit.words`."""
         what = counted(len(self.moves), "part")
         return f"Move {what}" if any(self.moves.values()) else f"Put {what} back"
 
@@ -58,6 +62,7 @@ class SetModels(BaseEdit):
     decals: dict[str, Decal] = Field(default={}, description="decals that are there, as they lie on another revision")
 
     def apply(self, scene: Scene, parts: Collection[str]) -> tuple[Scene, BaseEdit]:
+        """See `BaseEdit.apply`. Raises EditRefused."""
         models, back = merged(scene.models, self.models)
         if not models:
             raise EditRefused("A review keeps at least one model.")
@@ -73,6 +78,7 @@ class SetModels(BaseEdit):
         )
 
     def words(self, scene: Scene) -> str:
+        """See `BaseEdit.words`."""
         for key, use in self.models.items():
             before = scene.models.get(key)
             if use is None:
@@ -91,10 +97,12 @@ class SetFilters(BaseEdit):
     filters: dict[Annotated[str, Field(min_length=1, max_length=60)], str | None] = Field(min_length=1)
 
     def apply(self, scene: Scene, parts: Collection[str]) -> tuple[Scene, BaseEdit]:
+        """See `BaseEdit.apply`. Raises EditRefused."""
         filters, back = merged(scene.filters, self.filters)
         return scene.model_copy(update={"filters": filters}), SetFilters(filters=back)
 
     def words(self, scene: Scene) -> str:
+        """See `BaseEdit.words`."""
         name, kept = next(iter(self.filters.items()))
         return f"{'Keep' if kept else 'Drop'} the filter “{name}”"
 
@@ -106,6 +114,7 @@ class SetDecals(BaseEdit):
     decals: dict[Annotated[str, Field(min_length=1, max_length=40)], Decal | None] = Field(min_length=1)
 
     def apply(self, scene: Scene, parts: Collection[str]) -> tuple[Scene, BaseEdit]:
+        """See `BaseEdit.apply`. Raises EditRefused."""
         # One that is there already may name a part that is gone: it waits, and can be changed meanwhile.
         named = [
             d.part for id, d in self.decals.items() if d and (id not in scene.decals or scene.decals[id].part != d.part)
@@ -118,6 +127,7 @@ class SetDecals(BaseEdit):
         return scene.model_copy(update={"decals": {id: decals[id] for id in order}}), SetDecals(decals=back)
 
     def words(self, scene: Scene) -> str:
+        """See `BaseEdit.words`."""
         if len(self.decals) > 1:
             gone = all(decal is None for decal in self.decals.values())
             new = self.decals.keys() - scene.decals.keys()

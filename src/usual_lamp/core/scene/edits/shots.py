@@ -20,6 +20,7 @@ class SetShot(BaseEdit):
     shot: Shot
 
     def apply(self, scene: Scene, parts: Collection[str]) -> tuple[Scene, BaseEdit]:
+        """See `BaseEdit.apply`. Raises EditRefused."""
         before = scene.shots.get(self.id)
         if before is None:
             raise EditRefused("That shot is not in this review any more.")
@@ -27,6 +28,7 @@ class SetShot(BaseEdit):
         return scene.model_copy(update={"shots": scene.shots | {self.id: self.shot}}), SetShot(id=self.id, shot=before)
 
     def words(self, scene: Scene) -> str:
+        """See `BaseEdit.words`."""
         before = scene.shots.get(self.id)
         if before is None:
             return f"Change the shot “{self.shot.name}”"
@@ -47,6 +49,7 @@ class SetShots(BaseEdit):
     shots: dict[Annotated[str, Field(min_length=1, max_length=32)], Shot | None] = Field(min_length=1)
 
     def apply(self, scene: Scene, parts: Collection[str]) -> tuple[Scene, BaseEdit]:
+        """See `BaseEdit.apply`. Raises EditRefused."""
         for id, shot in self.shots.items():
             before = scene.shots.get(id)
             if shot is not None:
@@ -63,6 +66,7 @@ class SetShots(BaseEdit):
         return scene.model_copy(update={"shots": ordered}), SetShots(shots=back)
 
     def words(self, scene: Scene) -> str:
+        """See `BaseEdit.words`."""
         for id, shot in self.shots.items():
             if shot is None:
                 return f"Remove the shot “{scene.shots[id].name}”" if id in scene.shots else "Remove a shot"
