@@ -132,7 +132,7 @@ def built(lines: list[tuple[str, str | None, str | None]], opacity: float = 1.0,
     """An assembly of blocks with these names, materials and colours."""
     definitions = {
         f"d{k}": PartDefinition(
-            key=f"d{k}", name=name, mesh="m", shape=None, triangles=12, solids=1, volume=1.0, area=6.0,
+            key=f"d{k}", name=name, mesh="m", shape=None, triangles=12, solids=1, volume=1.0 + k, area=6.0 + k,
             bounds=((0, 0, 0), (size, size, size)), color=hex_to_linear(color) if color else None, opacity=opacity,
             material=material,
         )
@@ -241,6 +241,16 @@ def test_stand_ins_for_cad_colours_and_colours_face_by_face_are_left_as_they_are
     assert [coat.uids for coat in coated(made, scene).coats] == [["p0"]]
     found = coated(made, settled)
     assert found.coats == [] and [one.uids for one in found.open] == [["p1"]]
+
+
+def test_a_part_that_says_nothing_gets_what_one_of_the_same_shape_is_called() -> None:
+    made = built([("Foot, rubber", None, None), ("SOLID", None, "#909090"), ("COMPOUND", None, "#909090")])
+    made.definitions["d1"] = made.definitions["d1"].model_copy(update={"volume": 1.0, "area": 6.0})
+    found = coated(made)
+    worn = {uid: coat for coat in found.coats for uid in coat.uids}
+    assert worn["p1"].appearance.family == "rubber" and "same shape as “Foot, rubber”" in worn["p1"].why
+    assert worn["p1"].sure < worn["p0"].sure
+    assert "p2" not in worn or worn["p2"].appearance.family == "metal"
 
 
 def test_same_parts_get_it_by_one_key_and_all_of_it_is_one_edit() -> None:

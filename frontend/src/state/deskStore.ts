@@ -4,7 +4,7 @@ import type { View } from "./camera";
 import type { FaceOf, Reach } from "./giving";
 
 export type Sheet = "parts" | "appearances" | "lights" | "shots";
-export type Grouping = "structure" | "same part" | "appearance" | "material" | "layer";
+export type Grouping = "structure" | "same part" | "same shape" | "appearance" | "material" | "layer";
 
 export type Region = [left: number, top: number, right: number, bottom: number];
 

@@ -1,4 +1,4 @@
-import type { Appearance, Edit, Model, Standing } from "../api/client";
+import type { Appearance, Edit, Model, Node, Standing } from "../api/client";
 
 export interface FaceOf {
   uid: string;
@@ -6,12 +6,20 @@ export interface FaceOf {
 }
 
 /** How far an appearance that is given reaches. */
-export type Reach = "faces" | "parts" | "same parts" | "sub-assembly" | "model" | "same appearance";
+export type Reach =
+  | "faces"
+  | "parts"
+  | "same parts"
+  | "same shape"
+  | "sub-assembly"
+  | "model"
+  | "same appearance";
 
 export const REACHES: [Reach, string][] = [
   ["faces", "these faces"],
   ["parts", "these parts"],
   ["same parts", "all same parts"],
+  ["same shape", "all of the same shape"],
   ["sub-assembly", "sub-assembly"],
   ["model", "whole model"],
   ["same appearance", "all that look alike"],
@@ -32,6 +40,13 @@ export function reachesOf({ model, standing, uids, faces }: Target): Reach[] {
   const kinds = new Set(nodes.map((node) => node.definition));
   if (model.nodes.some((node) => node.definition && kinds.has(node.definition) && !wanted.has(node.uid)))
     found.push("same parts");
+  const shapes = new Set(nodes.filter((node) => node.definition).map((node) => shapeOf(model, node)));
+  if (
+    model.nodes.some(
+      (node) => node.definition && !kinds.has(node.definition) && shapes.has(shapeOf(model, node)),
+    )
+  )
+    found.push("same shape");
   if (nodes.some((node) => node.parent)) found.push("sub-assembly");
   found.push("model");
   const worn = new Set(uids.map((uid) => standing.worn[uid]?.appearance));
@@ -89,6 +104,14 @@ export function keysOf(reach: Reach, { model, standing, uids, faces }: Target): 
       // The first part of a kind stands for it, so that giving again replaces what was given.
       return [...kinds].map((kind) => `=${model.nodes.find((node) => node.definition === kind)!.uid}`);
     }
+    case "same shape": {
+      const shapes = new Set(nodes.map((node) => shapeOf(model, node)));
+      const first = new Map<string, string>();
+      for (const node of model.nodes)
+        if (node.definition && shapes.has(shapeOf(model, node)) && !first.has(node.definition))
+          first.set(node.definition, node.uid);
+      return [...first.values()].map((uid) => `=${uid}`);
+    }
     case "sub-assembly":
       return [...new Set(nodes.map((node) => node.parent ?? node.uid))];
     case "model":
@@ -124,6 +147,11 @@ export function givingEdit(
     assignments,
     define: { [appearance.id]: appearance },
   };
+}
+
+/** The definition that stands for all that are shaped like a part. */
+export function shapeOf(model: Model, node: Node): string {
+  return model.definitions[node.definition!]!.same_shape;
 }
 
 function nodesOf(model: Model, uids: string[]) {

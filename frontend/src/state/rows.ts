@@ -1,5 +1,6 @@
 import type { Model, Node, PartState, Standing } from "../api/client";
 import type { Grouping } from "./deskStore";
+import { shapeOf } from "./giving";
 
 export interface Row {
   id: string;
@@ -65,10 +66,13 @@ export function rowsOf(
     }
     const same = new Map<string, Row>();
     for (const node of nodes) {
-      const key = `${group}/${node.definition}/${node.name}`;
+      const shared = grouping === "same shape";
+      const key = shared ? `shape/${shapeOf(model, node)}` : `${group}/${node.definition}/${node.name}`;
       const row = same.get(key);
-      if (row) row.uids.push(node.uid);
-      else same.set(key, { id: key, kind: "part", name: node.name, uids: [node.uid], depth });
+      if (row) {
+        row.uids.push(node.uid);
+        if (shared && !row.name.split(" · ").includes(node.name)) row.name += ` · ${node.name}`;
+      } else same.set(key, { id: key, kind: "part", name: node.name, uids: [node.uid], depth });
     }
     rows.push(...same.values());
   };
@@ -93,6 +97,14 @@ export function rowsOf(
       } else walk(child, depth + 1);
     }
   };
+  if (grouping === "same shape") {
+    parts(
+      model.nodes.filter((node) => node.definition && fits(node)),
+      0,
+      "",
+    );
+    return rows.sort((a, b) => b.uids.length - a.uids.length);
+  }
   const shared = SHARED[grouping];
   if (shared) {
     const groups = new Map<string, Node[]>();

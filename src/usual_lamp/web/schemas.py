@@ -154,6 +154,8 @@ class Definition(BaseModel):
     deviation: float | None = Field(description="measured, mm")
     defects: list[str]
     faces: list[str] = Field(description="signatures, by face index")
+    same_shape: str = Field(description="key of the definition that stands for all of this shape")
+    kind: str | None = Field(description="what its shape shows it to be, say a screw")
 
 
 class ModelLine(BaseModel):

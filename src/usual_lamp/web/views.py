@@ -7,7 +7,9 @@ from collections.abc import Iterable, Iterator
 from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.appearance.shaded import shaded
 from usual_lamp.core.assembly import Assembly, Occurrence, PartDefinition
+from usual_lamp.core.assembly.kinds import kinds_by_shape
 from usual_lamp.core.assembly.laying import Laid
+from usual_lamp.core.assembly.same_shapes import same_shapes
 from usual_lamp.core.camera import Finish, SharpRange, sharp_range, white_matrix
 from usual_lamp.core.picture.burn_out import burns_from
 from usual_lamp.core.scene import Layer, Resolved, Scene, arrangement_key, imported_look
@@ -31,7 +33,7 @@ def model(assembly: Assembly, lines: list[schemas.ModelLine], arrangement: str) 
         warnings=assembly.warnings,
         hidden_in_cad=assembly.hidden_in_cad(),
         nodes=[_node(assembly, node) for node in assembly.occurrences],
-        definitions={key: _definition(assembly, definition) for key, definition in assembly.definitions.items()},
+        definitions={key: _definition(assembly, key, definition) for key, definition in assembly.definitions.items()},
     )
 
 
@@ -51,9 +53,9 @@ def _node(assembly: Assembly, node: Occurrence) -> schemas.Node:
     )
 
 
-def _definition(assembly: Assembly, d: PartDefinition) -> schemas.Definition:
+def _definition(assembly: Assembly, key: str, d: PartDefinition) -> schemas.Definition:
     return schemas.Definition(
-        key=d.key,
+        key=key,
         name=d.name,
         mesh=d.mesh,
         triangles=d.triangles,
@@ -66,6 +68,8 @@ def _definition(assembly: Assembly, d: PartDefinition) -> schemas.Definition:
         deviation=d.deviation,
         defects=d.defects,
         faces=[face.signature for face in d.faces],
+        same_shape=same_shapes(assembly)[key],
+        kind=kinds[key].kind if (kinds := kinds_by_shape(assembly)) and key in kinds else None,
     )
 
 

@@ -2148,12 +2148,22 @@ export interface components {
             faces: string[];
             /** Key */
             key: string;
+            /**
+             * Kind
+             * @description what its shape shows it to be, say a screw
+             */
+            kind: string | null;
             /** Material */
             material: string | null;
             /** Mesh */
             mesh: string;
             /** Name */
             name: string;
+            /**
+             * Same Shape
+             * @description key of the definition that stands for all of this shape
+             */
+            same_shape: string;
             /** Triangles */
             triangles: number;
             /**

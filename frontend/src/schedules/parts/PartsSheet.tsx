@@ -23,6 +23,7 @@ interface Props {
 
 const GROUPINGS: [Grouping, string][] = [
   ["same part", "by same part"],
+  ["same shape", "by same shape"],
   ["structure", "by structure"],
   ["appearance", "by appearance"],
   ["material", "by material"],

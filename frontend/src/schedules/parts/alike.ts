@@ -1,9 +1,11 @@
 import type { Model, Node, Standing } from "../../api/client";
+import { shapeOf } from "../../state/giving";
 
-export type Sharing = "definition" | "color" | "layer" | "material" | "appearance" | "sub-assembly";
+export type Sharing = "definition" | "shape" | "color" | "layer" | "material" | "appearance" | "sub-assembly";
 
 export const ALIKE: { name: Sharing; words: string }[] = [
   { name: "definition", words: "Same part" },
+  { name: "shape", words: "Same shape" },
   { name: "appearance", words: "Same appearance" },
   { name: "color", words: "Same colour from CAD" },
   { name: "material", words: "Same material" },
@@ -13,6 +15,7 @@ export const ALIKE: { name: Sharing; words: string }[] = [
 
 const shares: Record<Sharing, (node: Node, model: Model, standing: Standing) => string | undefined> = {
   definition: (node) => node.definition ?? undefined,
+  shape: (node, model) => (node.definition ? shapeOf(model, node) : undefined),
   color: (node) => node.color ?? undefined,
   layer: (node) => node.layers.join("\n") || undefined,
   material: (node, model) => model.definitions[node.definition!]!.material ?? undefined,

@@ -29,6 +29,12 @@ export const FIXED: Column[] = [
     width: 130,
     of: (node, model) => model.definitions[node.definition!]!.material ?? "",
   },
+  {
+    id: "kind",
+    title: "Kind",
+    width: 60,
+    of: (node, model) => model.definitions[node.definition!]!.kind ?? "",
+  },
   { id: "layer", title: "Layer", width: 80, of: (node) => node.layers.join(", ") },
   {
     id: "size",

@@ -17,7 +17,7 @@ import unicodedata
 from dataclasses import dataclass
 from typing import Literal
 
-Kind = Literal["finish", "material", "standard", "name"]
+Kind = Literal["finish", "material", "standard", "name", "shape"]
 
 
 @dataclass(frozen=True)
@@ -173,6 +173,16 @@ NAMES: tuple[Line, ...] = (
     (r"sheet.?metal|\bblech|\btôle|lamiera|\bchapa|bracket|winkel\b|halter\b|haltewinkel|équerre|staffa|soporte",
      "steel-brushed", 0.45),
 )  # fmt: skip
+SHAPES: dict[str, tuple[str, float]] = {
+    "screw": ("zinc-plated", 0.7),
+    "nut": ("zinc-plated", 0.75),
+    "washer": ("zinc-plated", 0.6),
+    "pin": ("steel-machined", 0.5),
+    "ball": ("steel-polished", 0.6),
+    "spring": ("steel-spring", 0.8),
+    "O-ring": ("rubber-black", 0.8),
+}
+"""What a part of a kind that its shape tells is made of, and how sure that is."""
 GROUPS: tuple[tuple[Kind, tuple[Line, ...]], ...] = (
     ("finish", FINISHES),
     ("material", MATERIALS),

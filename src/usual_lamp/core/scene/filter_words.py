@@ -18,7 +18,7 @@ import numpy as np
 
 NUMBERS = ("size", "volume", "triangles", "quantity")
 """Fields that are compared as numbers: mm, cm³, and counts."""
-WORDS = ("name", "part", "in", "material", "layer", "color", "appearance", "why", "state")
+WORDS = ("name", "part", "in", "material", "layer", "color", "kind", "appearance", "why", "state")
 TOKEN = re.compile(r'(-?)(?:("[^"]*"|[^\s:<>="]+)\s*([:<>=])\s*("[^"]*"|[^\s"]*)|("[^"]*"|[^\s"]+))')
 
 

@@ -1,7 +1,8 @@
 """The first coat: an appearance for every part that nobody has given one, from all that the file says, with reasons.
 
-What a finish says decides over a material, a material over what kind of part it is, and the colour is the last to be
-asked. Nothing is changed here: what is proposed is taken as ordinary assignments.
+What a finish says decides over a material, a material over what kind of part it is, its name over its shape, and the
+colour is the last to be asked. What parts of the same shape are called counts for one that nothing else is known of.
+Nothing is changed here: what is proposed is taken as ordinary assignments.
 """
 
 from __future__ import annotations
@@ -13,10 +14,12 @@ import numpy as np
 from pydantic import BaseModel, Field
 
 from usual_lamp.core.appearance import SHELF, Appearance
-from usual_lamp.core.appearance.clues import Clue, clues_in
+from usual_lamp.core.appearance.clues import SHAPES, Clue, clues_in
 from usual_lamp.core.appearance.color_difference import lab_to_linear, linear_to_lab
 from usual_lamp.core.appearance.suggestions import in_color
 from usual_lamp.core.assembly import Assembly, Occurrence
+from usual_lamp.core.assembly.kinds import kinds_by_shape
+from usual_lamp.core.assembly.same_shapes import same_shapes
 from usual_lamp.core.scene.imported_look import imported_look
 from usual_lamp.core.scene.levels import Why
 from usual_lamp.core.scene.resolved import ResolvedScene
@@ -35,6 +38,8 @@ practice, no published source: the strongest of the RAL colours lie near it, a s
 STRONG = 45.0
 """Chroma from which on a pigment sends back less light the stronger it is (by eye)."""
 SEE_THROUGH = 0.9
+DARK = 35.0
+"""CIELAB lightness below which a fastener is blackened."""
 LARGE = 0.35
 """Of the assembly's diagonal: a part that large is a case and painted, smaller ones are moulded."""
 ALTERNATIVE = 0.6
@@ -72,6 +77,8 @@ class _Wish:
     appearance: Appearance
     sure: float
     why: str
+    by_words: bool
+    """Whether something said of the part decided, not its shape or colour."""
 
 
 def first_coat(resolved: ResolvedScene) -> FirstCoat:
@@ -84,19 +91,9 @@ def first_coat(resolved: ResolvedScene) -> FirstCoat:
     coats: dict[tuple[str, str], list[str]] = defaultdict(list)
     wishes: dict[tuple[str, str], _Wish] = {}
     undecided: dict[str, list[str]] = defaultdict(list)
-    known: dict[tuple[object, ...], _Wish | None] = {}
-    for part in bare:
-        definition = assembly.definition_of(part)
-        whole, faces = imported_look(assembly, part)
-        if faces:  # colours face by face: one appearance for the whole would hide them
-            undecided[part.name or definition.name].append(part.uid)
-            continue
-        asked = (part.definition, part.name, whole.id if whole else None, tuple(part.properties.items()))
-        if asked not in known:
-            known[asked] = _wish(assembly, part, extent)
-        wish = known[asked]
+    for part, wish in _wishes(assembly, bare, extent):
         if wish is None or wish.sure < LEAST:
-            undecided[part.name or definition.name].append(part.uid)
+            undecided[part.name or assembly.definition_of(part).name].append(part.uid)
             continue
         place = (wish.appearance.id, wish.why)
         wishes[place] = wish
@@ -117,6 +114,37 @@ def first_coat(resolved: ResolvedScene) -> FirstCoat:
         coats=sorted(found, key=lambda coat: (-coat.sure, -len(coat.uids), coat.why)),
         open=sorted(left, key=lambda one: (-len(one.uids), one.name)),
     )
+
+
+def _wishes(assembly: Assembly, bare: list[Occurrence], extent: float) -> list[tuple[Occurrence, _Wish | None]]:
+    """What each part is to have. Where only the colour speaks, a part of the same shape that says more is heard."""
+    known: dict[tuple[object, ...], _Wish | None] = {}
+    by_shape: dict[str, tuple[_Wish, str]] = {}
+    stands = same_shapes(assembly)
+    found = []
+    for part in bare:
+        whole, faces = imported_look(assembly, part)
+        asked = (part.definition, part.name, whole.id if whole else None, bool(faces), tuple(part.properties.items()))
+        if asked not in known:
+            # With colours face by face, one appearance for the whole would hide them.
+            known[asked] = None if faces else _wish(assembly, part, extent)
+        wish = known[asked]
+        found.append((part, bool(faces), wish))
+        shape = stands[part.definition or ""]
+        if wish is not None and wish.by_words and (shape not in by_shape or wish.sure > by_shape[shape][0].sure):
+            by_shape[shape] = wish, part.name
+    return [(part, _heard(wish, by_shape.get(stands[part.definition or ""]), faces)) for part, faces, wish in found]
+
+
+def _heard(wish: _Wish | None, said: tuple[_Wish, str] | None, faces: bool) -> _Wish | None:
+    """A part's own wish, or what is said of a part of the same shape where its own says too little."""
+    if said is None or faces or (wish is not None and wish.by_words):
+        return wish
+    its, name = said
+    sure = round(its.sure * ECHO, 2)
+    if wish is not None and wish.sure >= sure:
+        return wish
+    return _Wish(its.appearance, sure, f"same shape as “{name}”", by_words=False)
 
 
 def _has_finish(assembly: Assembly, part: Occurrence) -> bool:
@@ -160,6 +188,10 @@ def _clues(assembly: Assembly, part: Occurrence) -> list[tuple[Clue, str]]:
     """What is said of a part and where, the most telling first."""
     definition = assembly.definition_of(part)
     found: list[tuple[Clue, str]] = []
+    shape = kinds_by_shape(assembly).get(part.definition or "")
+    if shape is not None:
+        sample, sure = SHAPES[shape.kind]
+        found.append((Clue("shape", shape.kind, sample, round(sure * shape.sure / 0.85, 2)), "its shape"))
     stated = [definition.material or "", *(definition.properties | part.properties).values()]
     for text in stated:
         found += [(clue, "the file's material") for clue in clues_in(text, ("finish", "material"))]
@@ -168,7 +200,7 @@ def _clues(assembly: Assembly, part: Occurrence) -> list[tuple[Clue, str]]:
         for clue in clues_in(name):
             share = ECHO if clue.kind == "material" else 1.0
             found.append((Clue(clue.kind, clue.word, clue.sample, clue.sure * share), "its name"))
-    order = {"finish": 0, "material": 1, "standard": 2, "name": 3}
+    order = {"finish": 0, "material": 1, "standard": 2, "name": 3, "shape": 4}
     return sorted(found, key=lambda one: (order[one[0].kind], -one[0].sure))
 
 
@@ -182,9 +214,9 @@ def _by_clues(clues: list[tuple[Clue, str]], color: Color | None, clear: bool) -
             sure = 1 - (1 - sure) * (1 - other.sure * 0.5)
         elif other.sure >= ALTERNATIVE and other.kind == best.kind:
             sure *= 1 - DOUBT
-    why = f"“{best.word}” in {where}"
+    why = f"by its shape: {best.word}" if best.kind == "shape" else f"“{best.word}” in {where}"
     wears, said = _in_its_color(sample, color, clear)
-    return _Wish(wears, round(min(sure, 0.99), 2), f"{why}{said}")
+    return _Wish(wears, round(min(sure, 0.99), 2), f"{why}{said}", by_words=best.kind != "shape")
 
 
 def _finer(best: Clue, clues: list[tuple[Clue, str]]) -> str:
@@ -203,6 +235,8 @@ def _in_its_color(sample: Appearance, color: Color | None, clear: bool) -> tuple
         return sample, ""
     lab = linear_to_lab(np.array([color]))[0]
     chroma = float(np.hypot(*lab[1:]))
+    if sample.id == "zinc-plated" and chroma < GREY and lab[0] < DARK:
+        return SHELF["steel-black"], ", dark in CAD"
     if sample.family in COLOURED or (sample.id.startswith("rubber") and chroma > 2 * GREY):
         return in_color(sample, as_real(color)), ", in the colour from CAD"
     if sample.id == "anodised-natural" and chroma > 2 * GREY:
@@ -222,13 +256,13 @@ def _by_color(color: Color | None, clear: bool, large: bool) -> _Wish | None:
     grey = float(np.hypot(a, b)) < GREY
     if clear:
         sample = SHELF["polycarbonate-clear"]
-        return _Wish(sample if grey else in_color(sample, color), 0.7, "see-through in CAD")
+        return _Wish(sample if grey else in_color(sample, color), 0.7, "see-through in CAD", by_words=False)
     if grey and 35 < light < 90:
         sample = SHELF["aluminium-machined" if light > 68 else "steel-cast" if large else "steel-machined"]
-        return _Wish(sample, 0.45, "grey in CAD, as bare metal")
+        return _Wish(sample, 0.45, "grey in CAD, as bare metal", by_words=False)
     kind = "satin-grey" if large else "abs-grey"
     what = "large, so painted" if large else "small, so moulded"
-    return _Wish(in_color(SHELF[kind], as_real(color)), 0.45, f"by its colour; {what}")
+    return _Wish(in_color(SHELF[kind], as_real(color)), 0.45, f"by its colour; {what}", by_words=False)
 
 
 def as_real(color: Color) -> Color:

@@ -8,6 +8,7 @@ import numpy as np
 
 from usual_lamp.core.appearance import linear_to_hex
 from usual_lamp.core.assembly import Assembly, Occurrence
+from usual_lamp.core.assembly.kinds import kinds_by_shape
 from usual_lamp.core.scene.filter_words import Facts, FilterProblem, filtered, plain
 from usual_lamp.core.scene.imported_look import imported_look
 
@@ -38,6 +39,7 @@ def matching(assembly: Assembly, text: str) -> frozenset[str]:
 
 def _facts(assembly: Assembly, part: Occurrence, quantity: int) -> Facts:
     definition = assembly.definition_of(part)
+    kind = kinds_by_shape(assembly).get(part.definition or "")
     above = [node.name for node in assembly.ancestors(part.uid)]
     whole, faces = imported_look(assembly, part)
     colors = [linear_to_hex(a.params.base_color) for a in ([whole] if whole else []) + list(faces.values())]
@@ -48,6 +50,7 @@ def _facts(assembly: Assembly, part: Occurrence, quantity: int) -> Facts:
         "material": definition.material or "",
         "layer": " ".join(part.layers),
         "color": " ".join(dict.fromkeys(colors)),
+        "kind": kind.kind if kind else "",
         "surface": " ".join(dict.fromkeys(face.kind for face in definition.faces)),
     }
     for key, value in (definition.properties | part.properties).items():
