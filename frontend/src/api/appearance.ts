@@ -79,6 +79,20 @@ export const removeKeptSample = (id: string) =>
 export const blackBody = (kelvin: number) =>
   taken<Schemas["GlowColor"]>(api.GET("/api/black-body", { params: { query: { kelvin } } }));
 
+/** What one may want to mend in a shot before a still; `metered` is in EV, from the traced picture. */
+export function usePreflight(id: string, shotId: string, seq: number, metered: number | undefined) {
+  return useQuery({
+    queryKey: ["preflight", id, shotId, seq, metered],
+    queryFn: () =>
+      taken<Schemas["Checks"]>(
+        api.GET("/api/reviews/{review_id}/shots/{shot_id}/preflight", {
+          params: { path: { review_id: id, shot_id: shotId }, query: { metered } },
+        }),
+      ),
+    placeholderData: keepPreviousData,
+  });
+}
+
 /** Appearances proposed for parts that were given none, as of a step of the review. */
 export function useFirstCoat(id: string, seq: number) {
   return useQuery({

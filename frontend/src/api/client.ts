@@ -41,6 +41,7 @@ export type LampKind = Schemas["LampWished"]["kind"];
 export type LampSet = Schemas["SetWished"]["set"];
 export type TracingSettings = Schemas["TracingSettings"];
 export type Stills = Schemas["Stills"];
+export type Check = Schemas["Check"];
 export type Standing = Whole<Schemas["Standing"]>;
 export type Operation = Schemas["Operation"];
 export type StandingChange = Whole<Schemas["StandingChange"]>;

@@ -162,7 +162,7 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
   );
   return (
     <div className="flex h-full flex-col">
-      <TopLine {...{ reviewId, name, model, standing, shotId, edit, undo, redo, saving, failed }} />
+      <TopLine {...{ reviewId, name, model, standing, shotId, assembly, edit, undo, redo, saving, failed }} />
       <RunsBar {...{ reviewId, assembly }} />
       <Group orientation="horizontal" className="min-h-0 flex-1">
         <Panel

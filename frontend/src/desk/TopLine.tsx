@@ -1,11 +1,13 @@
 import { Keyboard, Redo2, Undo2 } from "lucide-react";
 import { useState } from "react";
 import { Link } from "wouter";
+import type { AssemblyActions } from "../api/assembly";
 import type { Edit, Model, Standing } from "../api/client";
 import { actions, useAct } from "../api/queries";
 import { stepTitle } from "../api/steps";
 import { Hint, IconButton, Mark } from "../ui/controls";
 import { LampSwitch } from "./LampSwitch";
+import { Preflight } from "./Preflight";
 import { TakeStill } from "./TakeStill";
 
 interface Props {
@@ -14,6 +16,7 @@ interface Props {
   model: Model;
   standing: Standing;
   shotId: string;
+  assembly: AssemblyActions;
   edit: (change: Edit) => void;
   undo: () => void;
   redo: () => void;
@@ -27,6 +30,7 @@ export function TopLine({
   model,
   standing,
   shotId,
+  assembly,
   edit,
   undo,
   redo,
@@ -81,6 +85,7 @@ export function TopLine({
         <Keyboard size={16} />
       </IconButton>
       <LampSwitch />
+      <Preflight {...{ reviewId, shotId, standing, assembly, edit }} />
       <TakeStill reviewId={reviewId} standing={standing} shotId={shotId} edit={edit} />
     </header>
   );

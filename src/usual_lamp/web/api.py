@@ -148,6 +148,12 @@ def redo(path: schemas.ReviewPath, query: schemas.KnownQuery) -> Response:
     return stands(path.review_id, edited, query.known)
 
 
+def resolved_now(review_id: str) -> ResolvedScene:
+    """A review as it stands, in the look that is shown."""
+    resolutions: Resolutions = current_app.extensions["resolutions"]
+    return resolutions.resolved(review_id, editing.look_at(store(), review_id))
+
+
 def stands(review_id: str, edited: Edited, known: int | None = None) -> Response:
     """Where a review stands: what changed since a step that the asker has, or the whole."""
     resolutions: Resolutions = current_app.extensions["resolutions"]

@@ -24,6 +24,7 @@ from usual_lamp.service import (
     intakes,
     meshes,
     models,
+    preflight,
     revisions,
     stills,
     tessellating,
@@ -31,7 +32,7 @@ from usual_lamp.service import (
 from usual_lamp.service.editing import Edited
 from usual_lamp.web import intake_schemas as found_in
 from usual_lamp.web import schemas, views
-from usual_lamp.web.api import answer, hub, nothing, store
+from usual_lamp.web.api import answer, hub, nothing, resolved_now, store
 
 assembly_api = APIBlueprint(
     "assembly",
@@ -226,6 +227,15 @@ def get_first_coat(path: schemas.ReviewPath) -> Response:
     """Appearances proposed for parts that were given none, with reasons; nothing is changed."""
     now = editing.look_at(store(), path.review_id)
     return answer(first_coat(ResolvedScene(now.assembly, now.scene)))
+
+
+@assembly_api.get(
+    "/reviews/<review_id>/shots/<shot_id>/preflight", operation_id="getPreflight", responses={"200": schemas.Checks}
+)
+def get_preflight(path: schemas.PreflightPath, query: schemas.PreflightQuery) -> Response:
+    """What one may want to mend in a shot before a still is taken."""
+    resolved = resolved_now(path.review_id)
+    return answer(schemas.Checks(checks=preflight.checks(store(), resolved, path.shot_id, query.metered)))
 
 
 @assembly_api.get("/reviews/<review_id>/filter", operation_id="filterParts", responses={"200": found_in.Filtered})

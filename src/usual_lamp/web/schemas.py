@@ -19,6 +19,7 @@ from usual_lamp.core.intake.tessellation import Quality as Tessellation
 from usual_lamp.core.scene import Edit, Piece, Scene, Why
 from usual_lamp.core.scene.imported_colors import ImportedColor
 from usual_lamp.core.scene.patch import Operation
+from usual_lamp.core.scene.preflight import Check
 
 
 class Problem(BaseModel):
@@ -156,6 +157,20 @@ class Definition(BaseModel):
     faces: list[str] = Field(description="signatures, by face index")
     same_shape: str = Field(description="key of the definition that stands for all of this shape")
     kind: str | None = Field(description="what its shape shows it to be, say a screw")
+
+
+class PreflightPath(ReviewPath):
+    shot_id: str
+
+
+class PreflightQuery(BaseModel):
+    metered: float | None = Field(None, ge=-20, le=40, description="EV that the traced product asks for")
+
+
+class Checks(BaseModel):
+    """What one may want to mend in a shot before a still."""
+
+    checks: list[Check]
 
 
 class ModelLine(BaseModel):

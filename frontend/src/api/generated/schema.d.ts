@@ -925,6 +925,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reviews/{review_id}/shots/{shot_id}/preflight": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What one may want to mend in a shot before a still is taken. */
+        get: operations["getPreflight"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reviews/{review_id}/stills": {
         parameters: {
             query?: never;
@@ -1744,6 +1761,45 @@ export interface components {
             kind: "change_appearance";
         };
         /**
+         * Check
+         * @description Something about a shot that a person may want to mend before a still.
+         */
+        Check: {
+            /** @default null */
+            fix: components["schemas"]["Fix"] | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "untouched" | "never visible" | "twice in one place" | "clipped glow" | "floor" | "inside" | "focus" | "facets" | "soft decal" | "open glass" | "open mesh" | "exposure" | "backdrop" | "size" | "frame";
+            /**
+             * Number
+             * @description what was found, in words with the number behind it
+             */
+            number: string;
+            /**
+             * Silenced
+             * @default false
+             */
+            silenced: boolean;
+            /** Title */
+            title: string;
+            /**
+             * Uids
+             * @description the parts it is about
+             * @default []
+             */
+            uids: string[];
+        };
+        /**
+         * Checks
+         * @description What one may want to mend in a shot before a still.
+         */
+        Checks: {
+            /** Checks */
+            checks: components["schemas"]["Check"][];
+        };
+        /**
          * Cleared
          * @description How the plain background of a decal's picture was made clear, see `picture.clearing`.
          */
@@ -2275,7 +2331,7 @@ export interface components {
         /** EditBody */
         EditBody: {
             /** Edit */
-            edit: components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetDecals"] | components["schemas"]["SetShot"] | components["schemas"]["SetShots"];
+            edit: components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SilenceChecks"] | components["schemas"]["SetDecals"] | components["schemas"]["SetShot"] | components["schemas"]["SetShots"];
         };
         /**
          * EnteredColor
@@ -2566,6 +2622,27 @@ export interface components {
             camera: components["schemas"]["Camera"];
             /** Kept */
             kept: string;
+        };
+        /**
+         * Fix
+         * @description What mends it in one click: an edit, or something that the desk does.
+         */
+        Fix: {
+            /**
+             * Action
+             * @default null
+             */
+            action: ("first coat" | "tessellate") | null;
+            /**
+             * Edit
+             * @default null
+             */
+            edit: (components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SilenceChecks"] | components["schemas"]["SetDecals"] | components["schemas"]["SetShot"] | components["schemas"]["SetShots"]) | null;
+            /**
+             * Words
+             * @description on the button, begins with a verb
+             */
+            words: string;
         };
         /**
          * Floor
@@ -4641,6 +4718,12 @@ export interface components {
                 [key: string]: components["schemas"]["Shot"];
             };
             /**
+             * Silenced
+             * @description kinds of checks before a still that are not to be told in this review
+             * @default []
+             */
+            silenced: string[];
+            /**
              * States
              * @description parts that are not shown, by uid
              * @default {}
@@ -4661,7 +4744,7 @@ export interface components {
          */
         ScheduleDifference: {
             /** Edit */
-            edit: (components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetDecals"] | components["schemas"]["SetShot"] | components["schemas"]["SetShots"]) | null;
+            edit: (components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SilenceChecks"] | components["schemas"]["SetDecals"] | components["schemas"]["SetShot"] | components["schemas"]["SetShots"]) | null;
             /** Lines */
             lines: components["schemas"]["ScheduleLine"][];
             /** Problems */
@@ -5233,6 +5316,21 @@ export interface components {
             width: number;
         };
         /**
+         * SilenceChecks
+         * @description Silence (true) kinds of checks before a still in this review, or let them speak again.
+         */
+        SilenceChecks: {
+            /** Checks */
+            checks: {
+                [key: string]: boolean;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "silence_checks";
+        };
+        /**
          * Spot
          * @description A spot on a part, in the review's frame.
          */
@@ -5771,7 +5869,7 @@ export interface components {
          */
         TakenAppearances: {
             /** Edit */
-            edit: (components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetDecals"] | components["schemas"]["SetShot"] | components["schemas"]["SetShots"]) | null;
+            edit: (components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SilenceChecks"] | components["schemas"]["SetDecals"] | components["schemas"]["SetShot"] | components["schemas"]["SetShots"]) | null;
             /** Names */
             names: string[];
             /** Notes */
@@ -6069,7 +6167,7 @@ export interface components {
         /** Wish */
         Wish: {
             /** Edit */
-            edit: components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetDecals"] | components["schemas"]["SetShot"] | components["schemas"]["SetShots"];
+            edit: components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SilenceChecks"] | components["schemas"]["SetDecals"] | components["schemas"]["SetShot"] | components["schemas"]["SetShots"];
         };
         /**
          * Worn
@@ -9069,6 +9167,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ScheduleDifference"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getPreflight: {
+        parameters: {
+            query?: {
+                /** @description EV that the traced product asks for */
+                metered?: number | null;
+            };
+            header?: never;
+            path: {
+                review_id: string;
+                shot_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Checks"];
                 };
             };
             /** @description Not Found */

@@ -45,7 +45,7 @@ export function FirstCoatNotice(props: Props) {
 
 const rank = (sure: number) => (sure >= 0.8 ? "sure" : sure >= 0.6 ? "likely" : "a guess");
 
-function Proposal({ reviewId, standing, edit, onClose }: Props & { onClose: () => void }) {
+export function Proposal({ reviewId, standing, edit, onClose }: Props & { onClose: () => void }) {
   const found = useFirstCoat(reviewId, standing.seq).data;
   const [left, setLeft] = useState<ReadonlySet<number>>(new Set());
   const coats = found?.coats ?? [];

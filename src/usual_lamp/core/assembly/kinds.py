@@ -105,7 +105,7 @@ class _Form:
     def own_axis(self) -> tuple[Array, Array] | None:
         """The direction about which the hull is alike all round, and its middle; None where there is none."""
         middle = (self.hull.min(axis=0) + self.hull.max(axis=0)) / 2
-        values, vectors = np.linalg.eigh(np.cov((self.hull - self.hull.mean(axis=0)).T))
+        _, vectors = np.linalg.eigh(np.cov((self.hull - self.hull.mean(axis=0)).T))
         for k in (2, 0):  # a rod's axis is the longest, a disc's the shortest
             axis = vectors[:, k]
             if self.about(axis, middle).is_round:

@@ -349,6 +349,9 @@ class Scene(Frozen):
     """By id; the later lie over the earlier."""
     filters: dict[str, str] = Field(default={}, description="filters of the parts schedule that were kept, by name")
     shots: dict[str, Shot]
+    silenced: frozenset[str] = Field(
+        frozenset(), description="kinds of checks before a still that are not to be told in this review"
+    )
 
     @model_validator(mode="before")
     @classmethod

@@ -22,7 +22,7 @@ from usual_lamp.core.scene.edits.giving import (
     SetRules,
 )
 from usual_lamp.core.scene.edits.lightings import SetLamps, SetLighting, SetLightings, SetPanoramas
-from usual_lamp.core.scene.edits.parts import MoveParts, SetDecals, SetFilters, SetModels, SetStates
+from usual_lamp.core.scene.edits.parts import MoveParts, SetDecals, SetFilters, SetModels, SetStates, SilenceChecks
 from usual_lamp.core.scene.edits.shots import SetShot, SetShots
 
 if TYPE_CHECKING:
@@ -53,5 +53,6 @@ __all__ = [
     "SetShot",
     "SetShots",
     "SetStates",
+    "SilenceChecks",
     "apply_edit",
 ]

@@ -1,4 +1,4 @@
-"""Edits of what there is and where: parts shown and moved, models, filters that are kept."""
+"""Edits of what there is and where: parts shown and moved, models, filters that are kept, checks that are silenced."""
 
 from __future__ import annotations
 
@@ -105,6 +105,24 @@ class SetFilters(BaseEdit):
         """See `BaseEdit.words`."""
         name, kept = next(iter(self.filters.items()))
         return f"{'Keep' if kept else 'Drop'} the filter “{name}”"
+
+
+class SilenceChecks(BaseEdit):
+    """Silence (true) kinds of checks before a still in this review, or let them speak again."""
+
+    kind: Literal["silence_checks"] = "silence_checks"
+    checks: dict[Annotated[str, Field(min_length=1, max_length=40)], bool] = Field(min_length=1, max_length=40)
+
+    def apply(self, scene: Scene, parts: Collection[str]) -> tuple[Scene, BaseEdit]:
+        """See `BaseEdit.apply`."""
+        silenced = scene.silenced - self.checks.keys() | {kind for kind, quiet in self.checks.items() if quiet}
+        back = {kind: kind in scene.silenced for kind in self.checks}
+        return scene.model_copy(update={"silenced": frozenset(silenced)}), SilenceChecks(checks=back)
+
+    def words(self, scene: Scene) -> str:
+        """See `BaseEdit.words`."""
+        kind, quiet = next(iter(self.checks.items()))
+        return f"{'Silence' if quiet else 'Hear again'} the check “{kind}”"
 
 
 class SetDecals(BaseEdit):

@@ -1,0 +1,122 @@
+import { Popover } from "radix-ui";
+import { Suspense, useState } from "react";
+import { usePreflight } from "../api/appearance";
+import type { AssemblyActions } from "../api/assembly";
+import type { Check, Edit, Standing } from "../api/client";
+import { useDesk } from "../state/deskStore";
+import { Button } from "../ui/controls";
+import { later } from "../ui/later";
+
+const Proposal = later(() => import("../schedules/appearances/FirstCoat"), "Proposal");
+
+interface Props {
+  reviewId: string;
+  shotId: string;
+  standing: Standing;
+  assembly: AssemblyActions;
+  edit: (change: Edit) => void;
+}
+
+/** What one may want to mend in the shot before a still is taken: each with its number, where it is, and a fix. */
+export function Preflight({ reviewId, shotId, standing, assembly, edit }: Props) {
+  const metered = useDesk((state) => state.frame?.metered);
+  const found = usePreflight(
+    reviewId,
+    shotId,
+    standing.seq,
+    metered === undefined ? undefined : +metered.toFixed(1),
+  );
+  const [coating, setCoating] = useState(false);
+  const checks = found.data?.checks ?? [];
+  const open = checks.filter((check) => !check.silenced);
+  const quiet = checks.length - open.length;
+  const mend = (check: Check) => {
+    if (check.fix?.edit) edit(check.fix.edit);
+    if (check.fix?.action === "first coat") setCoating(true);
+    if (check.fix?.action === "tessellate") assembly.tessellate({ uids: check.uids, shot: shotId });
+  };
+  return (
+    <>
+      <Popover.Root>
+        <Popover.Trigger asChild>
+          <button
+            type="button"
+            className={`h-7 cursor-pointer rounded-sm border px-2 whitespace-nowrap ${open.length ? "border-warn text-warn" : "border-rule-strong text-ink-2"}`}
+          >
+            {found.data ? (open.length ? `${open.length} to check` : "Ready") : "checking…"}
+          </button>
+        </Popover.Trigger>
+        <Popover.Portal>
+          <Popover.Content
+            align="end"
+            sideOffset={6}
+            collisionPadding={12}
+            aria-label="Checks before a still"
+            className="z-40 flex max-h-[70vh] w-[400px] flex-col gap-2 overflow-y-auto rounded-md border border-rule-strong bg-sheet p-3 shadow-lg"
+          >
+            <b className="font-semibold">
+              Before a still of “{standing.scene.shots[shotId]?.name ?? "this shot"}”
+            </b>
+            {open.length === 0 && <p className="text-ink-2">Nothing to mend was found in this shot.</p>}
+            {open.map((check) => (
+              <OneCheck
+                key={`${check.kind} ${check.title}`}
+                {...{ check, onFix: () => mend(check) }}
+                onSilence={() => edit({ kind: "silence_checks", checks: { [check.kind]: true } })}
+              />
+            ))}
+            {quiet > 0 && (
+              <p className="why flex items-center gap-2">
+                <span className="flex-1">{quiet} silenced in this review</span>
+                <Button
+                  look="text"
+                  onClick={() =>
+                    edit({
+                      kind: "silence_checks",
+                      checks: Object.fromEntries(standing.scene.silenced.map((kind) => [kind, false])),
+                    })
+                  }
+                >
+                  Show them again
+                </Button>
+              </p>
+            )}
+          </Popover.Content>
+        </Popover.Portal>
+      </Popover.Root>
+      <Suspense>
+        {coating && <Proposal {...{ reviewId, standing, edit }} onClose={() => setCoating(false)} />}
+      </Suspense>
+    </>
+  );
+}
+
+function OneCheck({ check, onFix, onSilence }: { check: Check; onFix: () => void; onSilence: () => void }) {
+  return (
+    <div className="rounded-sm border border-rule bg-white px-2.5 py-2" data-check={check.kind}>
+      <b className="font-semibold">{check.title}</b>
+      <p className="why">{check.number}</p>
+      <div className="mt-1.5 flex gap-2">
+        {check.fix && (
+          <Button look="mark" onClick={onFix}>
+            {check.fix.words}
+          </Button>
+        )}
+        {check.uids.length > 0 && (
+          <Button
+            title="Select them, with the rest drawn faint"
+            onClick={() =>
+              useDesk.setState({ chosen: new Set(check.uids), faces: [], faded: true, sheet: "parts" })
+            }
+          >
+            Show
+          </Button>
+        )}
+        <span className="flex-1" />
+        <Button look="text" title="Do not tell this in this review any more" onClick={onSilence}>
+          Silence
+        </Button>
+      </div>
+    </div>
+  );
+}

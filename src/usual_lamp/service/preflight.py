@@ -1,0 +1,47 @@
+"""What one may want to mend in a shot before a still, with what is kept about it."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from pathlib import Path
+
+from PIL import Image
+
+from usual_lamp.core.assembly import Mesh
+from usual_lamp.core.scene.preflight import Check, Ready, preflight
+from usual_lamp.core.scene.resolved import ResolvedScene
+from usual_lamp.core.scene.sight import SightAnswer, sight_question
+from usual_lamp.service.errors import NotFound
+from usual_lamp.store import Store, blobs
+from usual_lamp.store.tables import SightRun
+
+
+def checks(store: Store, resolved: ResolvedScene, shot_id: str, metered: float | None) -> list[Check]:
+    """What was found; `metered` is the EV that the traced product asks for, where that is known. Raises NotFound."""
+    if shot_id not in resolved.scene.shots:
+        raise NotFound("That shot is not in this review any more.")
+    texels = {
+        decal.picture: _texels(blobs.local(store, decal.picture))
+        for decal in resolved.scene.decals.values()
+        if decal.on and not decal.waits
+    }
+
+    def mesh_of(name: str) -> Mesh:
+        return Mesh.from_bytes(blobs.local(store, name).read_bytes())
+
+    return preflight(Ready(resolved, shot_id, mesh_of, texels, _sight(store, resolved), metered))
+
+
+def _sight(store: Store, resolved: ResolvedScene) -> SightAnswer | None:
+    """Who can be seen, where the farm has answered that."""
+    key = sight_question(resolved.assembly, resolved.scene).key()
+    with store.begin() as session:
+        row = session.get(SightRun, key)
+        return SightAnswer.model_validate_json(row.answer) if row is not None and row.answer else None
+
+
+@lru_cache(maxsize=512)
+def _texels(path: Path) -> tuple[int, int]:
+    """Pixels of a picture, which never changes under its name."""
+    with Image.open(path) as picture:
+        return picture.size

@@ -1,0 +1,147 @@
+"""Preflight: each check speaks where it should, is quiet where it should, and its fix makes it quiet."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+import pytest
+
+from core.test_first_coat import built
+from usual_lamp.core.appearance import SHELF
+from usual_lamp.core.assembly import Assembly, Mesh
+from usual_lamp.core.scene import Assign, Scene, apply_edit, first_scene
+from usual_lamp.core.scene.edits import BaseEdit, SetLighting, SetShot, SilenceChecks
+from usual_lamp.core.scene.preflight import Check, Ready, preflight
+from usual_lamp.core.scene.preflight.of_camera import winding
+from usual_lamp.core.scene.resolved import ResolvedScene
+from usual_lamp.core.scene.sight import SightAnswer
+
+SHOT = "shot-1"
+
+
+def cube() -> Mesh:
+    """One of side 1 at the origin, corner at 0, as its triangles."""
+    corners = np.array([(x, y, z) for x in (0, 1) for y in (0, 1) for z in (0, 1)], np.float32)
+    sides = [(0, 1, 3, 2), (4, 6, 7, 5), (0, 4, 5, 1), (2, 3, 7, 6), (0, 2, 6, 4), (1, 5, 7, 3)]
+    triangles = np.array([t for a, b, c, d in sides for t in ((a, b, c), (a, c, d))], np.uint32)
+    flat = np.zeros_like(corners)
+    return Mesh(corners, flat, triangles, np.array([[0, 12]], np.uint32), np.zeros((0, 2, 3), np.float32), None)
+
+
+def asked(made: Assembly, scene: Scene, sight: SightAnswer | None = None, metered: float | None = None) -> list[Check]:
+    return preflight(Ready(ResolvedScene(made, scene), SHOT, lambda name: cube(), {}, sight, metered))
+
+
+def painted(made: Assembly, sample: str = "powder-grey") -> Scene:
+    """A scene in which every part wears a sample of the shelf, before a backdrop that suits it."""
+    scene = first_scene(made, "a")
+    every = [part.uid for part in made.parts()]
+    edit = Assign(assignments=dict.fromkeys(every, sample), define={sample: SHELF[sample]})
+    return apply_edit(scene, edit, made.by_uid)[0]
+
+
+def parts(count: int = 1) -> Assembly:
+    made = built([(f"Block {k}", None, "#808080") for k in range(count)])
+    for k, node in enumerate(made.occurrences):
+        node.placement[3] = 3.0 * k
+    return made
+
+
+def with_shot(**change: object) -> Callable[[Scene], Scene]:
+    def changed(scene: Scene) -> Scene:
+        return scene.model_copy(update={"shots": {SHOT: scene.shots[SHOT].model_copy(update=change)}})
+
+    return changed
+
+
+def with_camera(**change: object) -> Callable[[Scene], Scene]:
+    def changed(scene: Scene) -> Scene:
+        camera = scene.shots[SHOT].camera.model_copy(update=change)
+        return with_shot(camera=camera)(scene)
+
+    return changed
+
+
+def with_lighting(of: str, **change: object) -> Callable[[Scene], Scene]:
+    def changed(scene: Scene) -> Scene:
+        part = getattr(scene.lighting, of).model_copy(update=change)
+        lighting = scene.lighting.model_copy(update={of: part})
+        return apply_edit(scene, SetLighting(lighting=lighting), {})[0]
+
+    return changed
+
+
+def test_a_scene_that_is_ready_has_nothing_to_check() -> None:
+    made = parts(2)
+    assert [check.title for check in asked(made, painted(made))] == []
+
+
+CASES: dict[str, Callable[[Scene], Scene]] = {
+    "size": with_shot(width=320, height=240),
+    "floor": with_lighting("floor_finish", lift=-0.4),
+    "inside": with_camera(position=(0.5, 0.5, 0.5)),
+    "frame": with_camera(target=(0.0, 900.0, 0.0), position=(0.0, 500.0, 0.0)),
+    "focus": with_camera(f_number=2.0, focus_distance=1e6),
+    "backdrop": with_lighting("backdrop", bottom="#8C9094", top="#8C9094"),
+}
+
+
+@pytest.mark.parametrize("kind", CASES)
+def test_a_fix_makes_its_check_quiet(kind: str) -> None:
+    made = parts()
+    scene = CASES[kind](painted(made))
+    (check,) = [check for check in asked(made, scene) if check.kind == kind]
+    assert check.number and check.fix is not None and isinstance(check.fix.edit, BaseEdit)
+    mended, back = apply_edit(scene, check.fix.edit, made.by_uid)
+    assert kind not in {check.kind for check in asked(made, mended)}
+    assert apply_edit(mended, back, made.by_uid)[0] == scene
+
+
+def test_parts_that_were_given_nothing_twice_in_place_or_never_seen_are_named() -> None:
+    made = parts(3)
+    made.definitions["d1"] = made.definitions["d0"].model_copy(update={"key": "d1"})
+    made.occurrences[1].placement[3] = 0.0
+    found = {
+        check.kind: check for check in asked(made, first_scene(made, "a"), SightAnswer(never=["p2"], not_in_shot={}))
+    }
+    assert found["untouched"].uids == ["p0", "p1", "p2"]
+    assert found["twice in one place"].uids == ["p1"] and found["never visible"].uids == ["p2"]
+
+
+def test_a_glow_that_burns_out_is_set_below_its_limit() -> None:
+    made = parts()
+    scene = painted(made, "lit-green")
+    glow = SHELF["lit-green"]
+    bright = glow.model_copy(update={"params": glow.params.model_copy(update={"emission_luminance": 9e5})})
+    scene = scene.model_copy(update={"appearances": {glow.id: bright}})
+    (check,) = [check for check in asked(made, scene) if check.kind == "clipped glow"]
+    assert check.fix is not None and check.fix.edit is not None
+    mended, _ = apply_edit(scene, check.fix.edit, made.by_uid)
+    assert "clipped glow" not in {check.kind for check in asked(made, mended)}
+
+
+def test_exposure_is_told_once_it_was_metered() -> None:
+    made = parts()
+    scene = painted(made)
+    ev = scene.shots[SHOT].exposure
+    assert "exposure" not in {check.kind for check in asked(made, scene, metered=ev + 0.5)}
+    (check,) = [check for check in asked(made, scene, metered=ev - 3) if check.kind == "exposure"]
+    assert check.title == "Too dark"
+    assert check.fix is not None and isinstance(check.fix.edit, SetShot)
+    assert check.fix.edit.shot.exposure == pytest.approx(ev - 3, abs=0.05)
+
+
+def test_what_is_silenced_is_marked_and_a_locked_shot_is_not_changed() -> None:
+    made = parts()
+    scene = with_shot(width=320, height=240, locked=True)(painted(made))
+    (check,) = [check for check in asked(made, scene) if check.kind == "size"]
+    assert check.fix is None and not check.silenced
+    quiet, back = apply_edit(scene, SilenceChecks(checks={"size": True}), made.by_uid)
+    assert [check.silenced for check in asked(made, quiet) if check.kind == "size"] == [True]
+    assert apply_edit(quiet, back, made.by_uid)[0] == scene
+
+
+def test_the_winding_tells_inside_from_outside() -> None:
+    assert abs(winding(cube(), np.array([0.3, 0.4, 0.6]))) == pytest.approx(1.0)
+    assert winding(cube(), np.array([1.3, 0.4, 0.6])) == pytest.approx(0.0, abs=1e-12)
