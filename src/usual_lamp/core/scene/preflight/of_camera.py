@@ -20,9 +20,8 @@ LEAST_WIDTH = 800
 """Pixels: fewer look coarse on a slide."""
 OFF_EXPOSURE = 1.5
 """EV."""
-OWN_TONE = 9.0
-"""L*: a product that differs less from its backdrop loses its outline (three times what is seen at a glance; common
-practice, no published source)."""
+OWN_TONE = 12.0
+"""CIELAB difference: a product that differs less from its backdrop loses its outline (by eye)."""
 
 
 def framed(ready: Ready) -> Check | None:
@@ -132,7 +131,7 @@ def exposure(ready: Ready) -> Check | None:
 def backdrop(ready: Ready) -> Check | None:
     """A plain or graded backdrop of the tone of the product, whose outline is lost in it.
 
-    Compared are the lightness of the backdrop and the mean of what matt and painted parts send back; metals and clear
+    Compared are the backdrop's colour and the mean of what matt and painted parts send back; metals and clear
     parts mirror what is round them, and are left out.
     """
     behind = ready.lighting.backdrop
@@ -147,22 +146,22 @@ def backdrop(ready: Ready) -> Check | None:
     whole = sum(ready.assembly.definition_of(part).area for part in ready.seen)
     if not areas or sum(areas) < 0.5 * whole:
         return None
-    product = _lightness(np.average(colors, axis=0, weights=areas))
-    tone = float(np.mean([_lightness(np.array(hex_to_linear(one))) for one in (behind.bottom, behind.top)]))
-    if abs(product - tone) >= OWN_TONE:
+    product = _lab(np.average(colors, axis=0, weights=areas))
+    tone = np.mean([_lab(np.array(hex_to_linear(one))) for one in (behind.bottom, behind.top)], axis=0)
+    if np.linalg.norm(product - tone) >= OWN_TONE:
         return None
-    lighter = product < 60
+    lighter = bool(product[0] < 60)
     bottom, top = ("#F1EBE2", "#DFD6CA") if lighter else ("#8A8F96", "#5B6068")
     changed = ready.lighting.model_copy(update={"backdrop": behind.model_copy(update={"bottom": bottom, "top": top})})
     fix = Fix(
         words=f"Make it {'lighter' if lighter else 'darker'}", edit=SetLighting(lighting=changed, id=ready.lit_by)
     )
-    number = f"lightness {tone:.0f} behind {product:.0f} of the product (L*)"
+    number = f"lightness {tone[0]:.0f} behind {product[0]:.0f} of the product (L*), and much the same hue"
     return Check(kind="backdrop", title="Backdrop in the product's own tone", number=number, fix=fix)
 
 
-def _lightness(color: Array) -> float:
-    return float(linear_to_lab(np.asarray(color)[None])[0][0])
+def _lab(color: Array) -> Array:
+    return np.asarray(linear_to_lab(np.asarray(color)[None])[0])
 
 
 def floor(ready: Ready) -> Check | None:
