@@ -27,11 +27,11 @@ def wavy(seed: int, mapped: bool) -> Piece:
     first = (np.arange(8)[:, None] * 9 + np.arange(8)).ravel()
     faces = np.concatenate([np.stack([first, first + 1, first + 10], 1), np.stack([first, first + 10, first + 9], 1)])
     coordinates = (positions[:, :2] * [30, 20] + random.normal(size=(81, 2))).astype(np.float32) if mapped else None
-    return positions.astype(np.float32), normals.astype(np.float32), faces.astype(np.uint32), coordinates
+    return Piece(positions.astype(np.float32), normals.astype(np.float32), faces.astype(np.uint32), coordinates)
 
 
 def stock(piece: Piece) -> mi.Mesh:
-    positions, normals, faces, coordinates = piece
+    positions, normals, faces, coordinates, _ = piece
     mesh = mi.Mesh("m", len(positions), len(faces), has_vertex_normals=True, has_vertex_texcoords=True)
     params = mi.traverse(mesh)
     for name, values in (("positions", positions), ("normals", normals), ("texcoords", coordinates)):
@@ -91,5 +91,4 @@ def test_corners_of_a_piece() -> None:
     triangles.hold([], pieces)
     triangles.hold([2], {})
     assert triangles.names() == [2] and triangles.count([2]) == 128
-    positions, _, faces, _ = pieces[2]
-    np.testing.assert_array_equal(triangles.corners(2), positions[faces])
+    np.testing.assert_array_equal(triangles.corners(2), pieces[2].positions[pieces[2].triangles])

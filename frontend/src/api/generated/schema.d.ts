@@ -2331,7 +2331,7 @@ export interface components {
         /** EditBody */
         EditBody: {
             /** Edit */
-            edit: components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SilenceChecks"] | components["schemas"]["SetDecals"] | components["schemas"]["SetShot"] | components["schemas"]["SetShots"];
+            edit: components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetRounding"] | components["schemas"]["SilenceChecks"] | components["schemas"]["SetDecals"] | components["schemas"]["SetShot"] | components["schemas"]["SetShots"];
         };
         /**
          * EnteredColor
@@ -2637,7 +2637,7 @@ export interface components {
              * Edit
              * @default null
              */
-            edit: (components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SilenceChecks"] | components["schemas"]["SetDecals"] | components["schemas"]["SetShot"] | components["schemas"]["SetShots"]) | null;
+            edit: (components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetRounding"] | components["schemas"]["SilenceChecks"] | components["schemas"]["SetDecals"] | components["schemas"]["SetShot"] | components["schemas"]["SetShots"]) | null;
             /**
              * Words
              * @description on the button, begins with a verb
@@ -4713,6 +4713,12 @@ export interface components {
             panoramas: {
                 [key: string]: string;
             };
+            /**
+             * Rounding
+             * @description mm to which sharp edges are rounded for the light; 0: not at all
+             * @default 0
+             */
+            rounding: number;
             /** Shots */
             shots: {
                 [key: string]: components["schemas"]["Shot"];
@@ -4744,7 +4750,7 @@ export interface components {
          */
         ScheduleDifference: {
             /** Edit */
-            edit: (components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SilenceChecks"] | components["schemas"]["SetDecals"] | components["schemas"]["SetShot"] | components["schemas"]["SetShots"]) | null;
+            edit: (components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetRounding"] | components["schemas"]["SilenceChecks"] | components["schemas"]["SetDecals"] | components["schemas"]["SetShot"] | components["schemas"]["SetShots"]) | null;
             /** Lines */
             lines: components["schemas"]["ScheduleLine"][];
             /** Problems */
@@ -4990,6 +4996,19 @@ export interface components {
             panoramas: {
                 [key: string]: string | null;
             };
+        };
+        /**
+         * SetRounding
+         * @description Round sharp edges for the light, mm; 0 leaves them sharp.
+         */
+        SetRounding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_rounding";
+            /** Rounding */
+            rounding: number;
         };
         /**
          * SetRules
@@ -5869,7 +5888,7 @@ export interface components {
          */
         TakenAppearances: {
             /** Edit */
-            edit: (components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SilenceChecks"] | components["schemas"]["SetDecals"] | components["schemas"]["SetShot"] | components["schemas"]["SetShots"]) | null;
+            edit: (components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetRounding"] | components["schemas"]["SilenceChecks"] | components["schemas"]["SetDecals"] | components["schemas"]["SetShot"] | components["schemas"]["SetShots"]) | null;
             /** Names */
             names: string[];
             /** Notes */
@@ -6167,7 +6186,7 @@ export interface components {
         /** Wish */
         Wish: {
             /** Edit */
-            edit: components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SilenceChecks"] | components["schemas"]["SetDecals"] | components["schemas"]["SetShot"] | components["schemas"]["SetShots"];
+            edit: components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetRounding"] | components["schemas"]["SilenceChecks"] | components["schemas"]["SetDecals"] | components["schemas"]["SetShot"] | components["schemas"]["SetShots"];
         };
         /**
          * Worn

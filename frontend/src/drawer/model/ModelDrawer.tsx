@@ -7,6 +7,7 @@ import { ImportedColors } from "./ImportedColors";
 import { ModelCard } from "./ModelCard";
 import { Moves } from "./Moves";
 import { PieceMaker } from "./PieceMaker";
+import { RoundedEdges } from "./RoundedEdges";
 import { Source } from "./Source";
 
 interface Props {
@@ -35,6 +36,7 @@ export function ModelDrawer({ reviewId, model, standing, shotId, actions, assemb
       ))}
       <Moves {...{ model, standing, edit }} />
       <Fineness {...{ model, shotId, assembly }} uids={[]} />
+      <RoundedEdges {...{ standing, edit }} />
       <PieceMaker {...{ reviewId, standing, assembly }} />
     </div>
   );

@@ -34,6 +34,8 @@ def differences(before: ResolvedScene, now: ResolvedScene, shot: str, lighting: 
         one.scene.lightings.get(lighting or "") or one.scene.lighting_of(seen)
         for one, seen in ((before, was), (now, is_))
     )
+    if before.scene.rounding != now.scene.rounding:
+        found.append(f"Edges: rounded {before.scene.rounding:g} → {now.scene.rounding:g} mm")
     return [*found, *_light(old, new), *_shots(was, is_)]
 
 

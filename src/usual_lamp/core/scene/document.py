@@ -349,6 +349,9 @@ class Scene(Frozen):
     """By id; the later lie over the earlier."""
     filters: dict[str, str] = Field(default={}, description="filters of the parts schedule that were kept, by name")
     shots: dict[str, Shot]
+    rounding: Annotated[
+        float, Field(ge=0.0, le=3.0, description="mm to which sharp edges are rounded for the light; 0: not at all")
+    ] = 0.0
     silenced: frozenset[str] = Field(
         frozenset(), description="kinds of checks before a still that are not to be told in this review"
     )

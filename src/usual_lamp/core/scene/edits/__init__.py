@@ -22,7 +22,15 @@ from usual_lamp.core.scene.edits.giving import (
     SetRules,
 )
 from usual_lamp.core.scene.edits.lightings import SetLamps, SetLighting, SetLightings, SetPanoramas
-from usual_lamp.core.scene.edits.parts import MoveParts, SetDecals, SetFilters, SetModels, SetStates, SilenceChecks
+from usual_lamp.core.scene.edits.parts import (
+    MoveParts,
+    SetDecals,
+    SetFilters,
+    SetModels,
+    SetRounding,
+    SetStates,
+    SilenceChecks,
+)
 from usual_lamp.core.scene.edits.shots import SetShot, SetShots
 
 if TYPE_CHECKING:
@@ -49,6 +57,7 @@ __all__ = [
     "SetLooks",
     "SetModels",
     "SetPanoramas",
+    "SetRounding",
     "SetRules",
     "SetShot",
     "SetShots",

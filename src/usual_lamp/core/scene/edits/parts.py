@@ -1,4 +1,4 @@
-"""Edits of what there is and where: parts shown and moved, models, filters that are kept, checks that are silenced."""
+"""Edits of what there is and where: parts, models, decals, rounded edges, and filters and checks that are kept."""
 
 from __future__ import annotations
 
@@ -105,6 +105,21 @@ class SetFilters(BaseEdit):
         """See `BaseEdit.words`."""
         name, kept = next(iter(self.filters.items()))
         return f"{'Keep' if kept else 'Drop'} the filter “{name}”"
+
+
+class SetRounding(BaseEdit):
+    """Round sharp edges for the light, mm; 0 leaves them sharp."""
+
+    kind: Literal["set_rounding"] = "set_rounding"
+    rounding: Annotated[float, Field(ge=0.0, le=3.0)]
+
+    def apply(self, scene: Scene, parts: Collection[str]) -> tuple[Scene, BaseEdit]:
+        """See `BaseEdit.apply`."""
+        return scene.model_copy(update={"rounding": self.rounding}), SetRounding(rounding=scene.rounding)
+
+    def words(self, scene: Scene) -> str:
+        """See `BaseEdit.words`."""
+        return f"Round edges to {self.rounding:g} mm" if self.rounding else "Leave edges sharp"
 
 
 class SilenceChecks(BaseEdit):

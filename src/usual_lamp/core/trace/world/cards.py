@@ -45,4 +45,4 @@ def card_piece(key: CardKey) -> Piece:
     corners, _ = corners_of(card)
     flat = corners.reshape(-1, 3).astype(np.float32)
     normals = np.broadcast_to(card.frame()[2], flat.shape).astype(np.float32)
-    return flat, normals, np.arange(len(flat), dtype=np.uint32).reshape(-1, 3), None
+    return Piece(flat, normals, np.arange(len(flat), dtype=np.uint32).reshape(-1, 3))

@@ -13,6 +13,7 @@ from usual_lamp.core.appearance.texture import Mapping
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.assembly.contacts import offset_points
 from usual_lamp.core.assembly.laying import Laid
+from usual_lamp.core.assembly.sharp_edges import Rims, sharp_edges
 from usual_lamp.core.scene.resolution import TraceInputs, TracePart
 from usual_lamp.core.trace.engine import mi
 
@@ -20,8 +21,21 @@ FLOOR_REACH = 14.0
 """Half side of the floor in model radii; it has faded into the backdrop before that."""
 
 Coordinates = NDArray[np.float32]
-Piece = tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.uint32], Coordinates | None]
-"""Positions (V, 3) mm, normals (V, 3), triangles (T, 3), coordinates on pictures (V, 2) where they are needed."""
+
+
+class Piece(NamedTuple):
+    """Triangles of a part, or of what stands beside."""
+
+    positions: NDArray[np.float32]
+    """(V, 3) mm."""
+    normals: NDArray[np.float32]
+    """(V, 3)."""
+    triangles: NDArray[np.uint32]
+    """(T, 3)."""
+    coordinates: Coordinates | None = None
+    """(V, 2) on pictures, where they are needed."""
+    rims: Rims | None = None
+    """Edges that are rounded for the light."""
 
 
 class PieceKey(NamedTuple):
@@ -39,10 +53,12 @@ class PieceKey(NamedTuple):
     """How they lie where that was said by hand."""
     offsets: tuple[tuple[int, float], ...] = ()
     """Faces of the part that are moved along their normals, and by how many mm, see `joints`."""
+    rounded: bool = False
+    """Whether its sharp edges are known, see `rounding`."""
 
 
 def cut(
-    part: TracePart, appearances: list[Appearance], offsets: tuple[tuple[int, float], ...] = ()
+    part: TracePart, appearances: list[Appearance], offsets: tuple[tuple[int, float], ...] = (), rounded: bool = False
 ) -> Iterator[tuple[int, PieceKey]]:
     """The pieces of a part, each with the number of the appearance it wears; a piece may turn out empty."""
 
@@ -52,7 +68,7 @@ def cut(
         if mapping == "machined":
             mapping = "surface"
         laid = part.laid if mapping == "surface" else None
-        return PieceKey(part.mesh, part.matrix, faces, is_rest, mapping, laid, offsets)
+        return PieceKey(part.mesh, part.matrix, faces, is_rest, mapping, laid, offsets, rounded)
 
     yield part.appearance, key(part.appearance, tuple(sorted(part.faces)), True)
     for number in sorted(set(part.faces.values())):
@@ -71,7 +87,11 @@ def build(key: PieceKey, mesh: Mesh) -> Piece:
         positions = offset_points(mesh, *exact, dict(key.offsets)).astype(np.float32)
     wanted = np.full(len(mesh.face_ranges), key.is_rest)
     wanted[list(key.faces)] = not key.is_rest
-    triangles = mesh.triangles[np.repeat(wanted, mesh.face_ranges[:, 1])]
+    rims = sharp_edges(mesh, positions, normals) if key.rounded else None
+    own = np.repeat(wanted, mesh.face_ranges[:, 1])
+    if rims is not None:
+        rims = Rims(rims.rows, rims.around[own])
+    triangles = mesh.triangles[own]
     used, flat = np.unique(triangles, return_inverse=True)
     triangles = flat.reshape(-1, 3).astype(np.uint32)
     mirrored = np.linalg.det(matrix[:3, :3]) < 0
@@ -80,7 +100,7 @@ def build(key: PieceKey, mesh: Mesh) -> Piece:
         # A mesh without any wears the one texel at the origin.
         given = mesh.coordinates if mesh.coordinates is not None else np.zeros((len(positions), 2), np.float32)
         coordinates = given[used]
-    return positions[used], normals[used], triangles[:, ::-1] if mirrored else triangles, coordinates
+    return Piece(positions[used], normals[used], triangles[:, ::-1] if mirrored else triangles, coordinates, rims)
 
 
 def floor_piece(inputs: TraceInputs) -> Piece:
@@ -89,7 +109,7 @@ def floor_piece(inputs: TraceInputs) -> Piece:
     reach, z = inputs.radius * FLOOR_REACH, inputs.floor_height - inputs.radius * 2e-4
     corners = [(x + reach * i, y + reach * j, z) for i, j in ((-1, -1), (1, -1), (1, 1), (-1, 1))]
     up = np.tile(np.array([0.0, 0.0, 1.0], np.float32), (4, 1))
-    return np.array(corners, np.float32), up, np.array([[0, 1, 2], [0, 2, 3]], np.uint32), None
+    return Piece(np.array(corners, np.float32), up, np.array([[0, 1, 2], [0, 2, 3]], np.uint32))
 
 
 def are_rigid(places: NDArray[np.float64]) -> NDArray[np.bool_]:
@@ -102,7 +122,7 @@ def are_rigid(places: NDArray[np.float64]) -> NDArray[np.bool_]:
 
 def mesh_shape(piece: Piece) -> mi.Mesh:
     """What rays are tested against; all else of a hit is read from `triangles`."""
-    positions, _, triangles, _ = piece
+    positions, triangles = piece.positions, piece.triangles
     mesh = mi.Mesh("part", len(positions), len(triangles))
     params = mi.traverse(mesh)
     params["vertex_positions"] = mi.Float(np.ascontiguousarray(positions, np.float32).ravel())

@@ -19,7 +19,7 @@ from usual_lamp.core.scene.document import Lighting
 from usual_lamp.core.scene.light_groups import LightGroups
 from usual_lamp.core.trace.engine import dr, mi, settled
 from usual_lamp.core.trace.surface.table import Four
-from usual_lamp.core.trace.world.geometry import mesh_shape
+from usual_lamp.core.trace.world.geometry import Piece, mesh_shape
 from usual_lamp.core.trace.world.light_sample import LUMINANCE, LightSample, TrianglePoint
 from usual_lamp.core.trace.world.profiles import Profiles
 
@@ -62,7 +62,7 @@ class Lamps:
         self.size = dr.opaque(mi.UInt32, self.count)
         flat = places.reshape(-1, 3).astype(np.float32)
         numbers = np.arange(len(flat), dtype=np.uint32).reshape(-1, 3)
-        self.scene = mi.load_dict({"type": "scene", "lamps": mesh_shape((flat, flat, numbers, None))})
+        self.scene = mi.load_dict({"type": "scene", "lamps": mesh_shape(Piece(flat, flat, numbers))})
 
     def sample(self, origin: mi.Point3f, point: mi.Point2f, active: mi.Bool) -> LightSample:
         """Return a point on a lamp, as seen from `origin`."""

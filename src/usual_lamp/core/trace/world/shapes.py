@@ -73,7 +73,7 @@ class Shapes:
 
     def add(self, pieces: dict[Hashable, Piece]) -> None:
         """Take in new triangles."""
-        self._meshes |= {name: mesh_shape(piece) for name, piece in pieces.items() if len(piece[2])}
+        self._meshes |= {name: mesh_shape(piece) for name, piece in pieces.items() if len(piece.triangles)}
 
     def keep(self, names: set[Hashable]) -> None:
         """Let go of all others."""

@@ -16,10 +16,11 @@ from numpy.typing import NDArray
 from usual_lamp.core.trace.engine import aligned, dr, mi, settled
 from usual_lamp.core.trace.surface.table import Four
 from usual_lamp.core.trace.world.geometry import Piece
+from usual_lamp.core.trace.world.rounding import Edges
 
 FourNumbers = dr.llvm.ad.Array4u
 VERTEX, FACE = 8, 4
-"""Numbers of a vertex (position, u, normal, v) and of a triangle (three vertices, one spare)."""
+"""Numbers of a vertex (position, u, normal, v) and of a triangle (three vertices, its edges, see `rounding`)."""
 
 
 class Triangles:
@@ -28,6 +29,7 @@ class Triangles:
     def __init__(self) -> None:
         self._places: dict[Hashable, tuple[slice, slice]] = {}
         """Vertices and triangles of each piece."""
+        self._edges = Edges()
         self._write([], [])
 
     def __contains__(self, name: Hashable) -> bool:
@@ -54,12 +56,14 @@ class Triangles:
         faces = [_from_zero(self._faces[place[1]], place[0].start) for place in held.values()]
         for piece in added.values():
             vertices.append(_packed(piece))
-            faces.append(np.c_[piece[2], np.zeros(len(piece[2]), np.uint32)].astype(np.uint32))
+            faces.append(np.c_[piece.triangles, np.zeros(len(piece.triangles), np.uint32)].astype(np.uint32))
+        self._edges.hold(held, {name: piece.rims for name, piece in added.items()})
         self._places = {}
         first, start = 0, 0
         for name, points, triangles in zip([*held, *added], vertices, faces, strict=True):
             self._places[name] = slice(first, first + len(points)), slice(start, start + len(triangles))
             triangles[:, :3] += np.uint32(first)
+            triangles[:, 3] = self._edges.entries(name, len(triangles))
             first, start = first + len(points), start + len(triangles)
         self._write(vertices, faces)
 
@@ -82,9 +86,12 @@ class Triangles:
             rows[list(frames)] = np.array(list(frames.values()), np.float32)[:, :12]
             self.frames = settled(rows)
 
-    def at(self, near: mi.PreliminaryIntersection3f, active: mi.Bool, mapped: bool) -> mi.SurfaceInteraction3f:
+    def at(
+        self, near: mi.PreliminaryIntersection3f, active: mi.Bool, mapped: bool, rounding: mi.Float | None = None
+    ) -> mi.SurfaceInteraction3f:
         """The hit: distance, point, geometric and shading normal, shape; with `mapped` also coordinates on pictures
-        and how the point moves with them. What was missed is not valid, all else of it is undefined."""
+        and how the point moves with them. What was missed is not valid, all else of it is undefined. With `rounding`
+        (mm) sharp edges shine as if they were rounded off."""
         hit = active & near.is_valid()
         shape = dr.reinterpret_array(mi.UInt32, near.shape)
         start = dr.gather(mi.UInt32, self.first, shape, hit)
@@ -98,11 +105,19 @@ class Triangles:
         frame = Frame(self.frames, shape, hit)
         si = dr.zeros(mi.SurfaceInteraction3f)
         si.t = dr.select(hit, near.t, dr.inf)
-        si.p = mi.Point3f(frame.point(points[0] * a + points[1] * b + points[2] * c))
+        p = points[0] * a + points[1] * b + points[2] * c
+        si.p = mi.Point3f(frame.point(p))
         along, beside = points[1] - points[0], points[2] - points[0]
-        n = dr.normalize(dr.cross(along, beside))
+        n = dr.cross(along, beside)
+        size = dr.norm(n)
+        n /= size
         si.n = mi.Normal3f(dr.normalize(frame.way(n)))
-        si.sh_frame.n = mi.Normal3f(dr.normalize(frame.way(normals[0] * a + normals[1] * b + normals[2] * c)))
+        shading = normals[0] * a + normals[1] * b + normals[2] * c
+        if rounding is not None:
+            sides = dr.norm(beside - along), dr.norm(beside), dr.norm(along)
+            nearest = size * dr.minimum(a / sides[0], dr.minimum(b / sides[1], c / sides[2]))
+            shading = self._edges.rounded(dr.normalize(shading), p, nearest, face[3], rounding, hit)
+        si.sh_frame.n = mi.Normal3f(dr.normalize(frame.way(shading)))
         si.shape, si.prim_index = near.shape, near.prim_index
         if mapped:
             uv = [mi.Point2f(low[k][3], high[k][3]) for k in range(3)]
@@ -146,7 +161,7 @@ def _moved(
 
 
 def _packed(piece: Piece) -> NDArray[np.float32]:
-    positions, normals, _, coordinates = piece
+    positions, normals, coordinates = piece.positions, piece.normals, piece.coordinates
     found = np.zeros((len(positions), VERTEX), np.float32)
     found[:, :3], found[:, 4:7] = positions, normals
     if coordinates is not None:

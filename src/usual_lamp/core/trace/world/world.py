@@ -75,7 +75,7 @@ class World:
         self.kept = kept or Kept(mesh_of)
         self.mapped_of = mapped_of or (lambda name, how: mapped(mesh_of(name), how))
         self.has_clear = self.has_floor = self.has_nested = self.has_instances = False
-        self.has_cards = self.has_ground = False
+        self.has_cards = self.has_ground = self.has_rounding = False
         self.dropped = 0
         """Samples traced so far that were no finite number: each is a fault of the tracer."""
         self.table: AppearanceTable = table_of([NEUTRAL])
@@ -97,12 +97,15 @@ class World:
         """Follow new inputs."""
         self.inputs = inputs
         self._dress(inputs.appearances)
+        self.has_rounding |= inputs.rounding > 0
+        # As a number that the kernel reads, like all that is set by degrees.
+        self.rounding = dr.opaque(mi.Float, inputs.rounding)
         offsets = self.kept.joints.follow(inputs)
         self.has_nested |= self.kept.joints.nested
         worn = [
             (number, key, place)
             for place, part in enumerate(inputs.parts)
-            for number, key in cut(part, inputs.appearances, offsets[place])
+            for number, key in cut(part, inputs.appearances, offsets[place], self.has_rounding)
         ]
         if inputs.shows_ground:
             self.ground = Ground.of(inputs)
@@ -190,7 +193,7 @@ class World:
         used: set[Hashable] = {*wanted, *beside}
         kept = self.triangles.names()
         seen = [name for name in kept if name in used]
-        in_sight = self.triangles.count(seen) + sum(len(piece[2]) for piece in new.values())
+        in_sight = self.triangles.count(seen) + sum(len(piece.triangles) for piece in new.values())
         if self.triangles.count(kept) - self.triangles.count(seen) > SPARE_TRIANGLES + in_sight:
             kept = seen
             self._shapes.keep(used)
@@ -338,7 +341,8 @@ class World:
 
     def hit_at(self, near: mi.PreliminaryIntersection3f, active: mi.Bool) -> mi.SurfaceInteraction3f:
         """Return the surface at a hit that was found already."""
-        return self.triangles.at(near, active, self.pictures is not None and self.pictures.by_coordinates)
+        mapped = self.pictures is not None and self.pictures.by_coordinates
+        return self.triangles.at(near, active, mapped, self.rounding if self.has_rounding else None)
 
     def looks_through(self, index: mi.UInt32, straight: mi.Bool) -> mi.Bool:
         """Whether who looks straight from the camera sees what is behind: cards that only mirrors show."""

@@ -1,0 +1,37 @@
+import type { Edit, Standing } from "../../api/client";
+import { Check, NumberField } from "../../ui/controls";
+import { Section } from "./Section";
+
+/** mm, of edges that are broken by hand or by use. */
+const USUAL = 0.2;
+
+/** Sharp edges that catch light as real ones do; no geometry changes. */
+export function RoundedEdges({ standing, edit }: { standing: Standing; edit: (change: Edit) => void }) {
+  const { rounding } = standing.scene;
+  const set = (width: number) => edit({ kind: "set_rounding", rounding: width });
+  return (
+    <Section title="Edges" fact={rounding ? `rounded ${rounding} mm` : "sharp"}>
+      <Check
+        label="Round sharp edges in traced pictures"
+        checked={rounding > 0}
+        onChange={(on) => set(on ? USUAL : 0)}
+      />
+      <p className="why">
+        Real edges are a little round and catch the light. Only the light sees it: the geometry stays as it
+        is.
+      </p>
+      {rounding > 0 && (
+        <div className="w-28">
+          <span className="why">Radius</span>
+          <NumberField
+            label="Radius of edges"
+            value={rounding}
+            digits={2}
+            unit="mm"
+            onCommit={(value) => set(Math.min(3, Math.max(0, value)))}
+          />
+        </div>
+      )}
+    </Section>
+  );
+}
