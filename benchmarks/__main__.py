@@ -8,7 +8,7 @@ import sys
 NAMES = (
     "intake", "big", "desk", "product", "lamp", "tracer", "flip", "grain", "samplers",
     "adaptive", "appearances", "decals", "lights", "levels", "memory", "placed", "answers", "stills",
-    "fuzz", "kills", "load",
+    "rounding", "fuzz", "kills", "load",
 )  # fmt: skip
 
 
