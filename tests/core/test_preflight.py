@@ -10,7 +10,8 @@ import pytest
 from core.test_first_coat import built
 from usual_lamp.core.appearance import SHELF
 from usual_lamp.core.assembly import Assembly, Mesh
-from usual_lamp.core.scene import Assign, Scene, apply_edit, first_scene
+from usual_lamp.core.assembly.outline import outermost
+from usual_lamp.core.scene import Assign, Placement, Scene, SetModels, apply_edit, arranged, first_scene
 from usual_lamp.core.scene.edits import BaseEdit, SetLighting, SetShot, SilenceChecks
 from usual_lamp.core.scene.preflight import Check, Ready, preflight
 from usual_lamp.core.scene.preflight.of_camera import winding
@@ -140,6 +141,22 @@ def test_what_is_silenced_is_marked_and_a_locked_shot_is_not_changed() -> None:
     quiet, back = apply_edit(scene, SilenceChecks(checks={"size": True}), made.by_uid)
     assert [check.silenced for check in asked(made, quiet) if check.kind == "size"] == [True]
     assert apply_edit(quiet, back, made.by_uid)[0] == scene
+
+
+def test_a_model_on_its_edge_is_set_down_on_a_side() -> None:
+    made = parts()
+    corners = np.array([(x, y, z) for x in (0, 1) for y in (0, 1) for z in (0, 1)])
+    made.definitions["d0"] = made.definitions["d0"].model_copy(update={"outline": outermost(corners)})
+    scene = painted(made)
+    assert "stance" not in {check.kind for check in asked(made, scene)}
+    use = scene.models["model-1"]
+    tipped = use.model_copy(update={"placement": Placement(turn=(0.0, 35.0, 0.0))})
+    tilted, _ = apply_edit(scene, SetModels(models={"model-1": tipped}), made.by_uid)
+    (check,) = [check for check in asked(arranged(tilted, {"model-1": made}), tilted) if check.kind == "stance"]
+    assert "35°" in check.number and check.fix is not None and check.fix.edit is not None
+    mended, _ = apply_edit(tilted, check.fix.edit, made.by_uid)
+    assert "stance" not in {check.kind for check in asked(arranged(mended, {"model-1": made}), mended)}
+    assert mended.models["model-1"].placement.turn == pytest.approx((0, 0, 0), abs=1e-3)
 
 
 def test_the_winding_tells_inside_from_outside() -> None:

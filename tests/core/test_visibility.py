@@ -8,6 +8,7 @@ import trimesh
 
 from usual_lamp.core.appearance import SHELF
 from usual_lamp.core.assembly import Mesh
+from usual_lamp.core.assembly.facing import USUAL, facing
 from usual_lamp.core.assembly.outline import outermost, spread, unpacked
 from usual_lamp.core.assembly.smoothing import smooth_faces
 from usual_lamp.core.assembly.visibility import Placed, Sight, in_one_place
@@ -116,3 +117,15 @@ def test_in_the_public_assembly_only_true_hiding_is_reported(as1: IntakeResult) 
     given = Assign(assignments={plate: clear.id}, define={clear.id: clear})
     changed = sight_question(as1.assembly, apply_edit(scene, given, [plate])[0])
     assert changed.key() != question.key() and next(p for p in changed.parts if p.uid == plate).clear
+
+
+def test_a_model_faces_the_viewer_with_the_side_that_shows_most() -> None:
+    from core.test_first_coat import built
+
+    for side in (-1.0, 1.0):
+        made = built([("Case", None, None), *[(f"Knob {k}", None, None) for k in range(6)]])
+        meshes = {"d0": box(80, 40, 60)} | {f"d{k + 1}": box(6, 6, 6) for k in range(6)}
+        for k, node in enumerate(made.occurrences[1:]):
+            node.placement[3::4] = [-30.0 + 12 * k, side * 22.0, 5.0, 1.0]
+        found = facing(made, meshes)
+        assert found in ((USUAL, -USUAL) if side < 0 else (180 + USUAL, 180 - USUAL))

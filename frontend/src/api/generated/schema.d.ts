@@ -1771,7 +1771,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "untouched" | "never visible" | "twice in one place" | "clipped glow" | "floor" | "inside" | "focus" | "facets" | "soft decal" | "open glass" | "open mesh" | "exposure" | "backdrop" | "size" | "frame";
+            kind: "untouched" | "never visible" | "twice in one place" | "clipped glow" | "floor" | "inside" | "focus" | "facets" | "soft decal" | "open glass" | "open mesh" | "exposure" | "backdrop" | "size" | "frame" | "stance";
             /**
              * Number
              * @description what was found, in words with the number behind it

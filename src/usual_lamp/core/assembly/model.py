@@ -87,6 +87,9 @@ class Assembly(BaseModel):
     definitions: dict[str, PartDefinition]
     occurrences: list[Occurrence]
     warnings: list[str] = []
+    facing: float | None = Field(
+        None, description="degrees from the front, of the side that shows most; null: not looked for"
+    )
     variants: list[str] = Field([], description="of materials, that the file offers by name")
     variant: str | None = Field(None, description="the one that was taken; the file's plain materials if none")
 

@@ -67,14 +67,19 @@ class Sight:
     def from_outside(self) -> set[int]:
         """Numbers of the parts that show from some direction."""
         seen: set[int] = set()
-        middle = (self.low + self.high) / 2
         for direction in spread(DIRECTIONS):
-            across, up = _frame(direction)
-            steps = (np.arange(GRID) + 0.5) / GRID * 2 - 1
-            u, v = (grid.ravel()[:, None] for grid in np.meshgrid(steps, steps))
-            origins = middle - direction * 2 * self.radius + self.radius * (u * across + v * up)
-            seen |= self._first(origins, np.broadcast_to(direction, origins.shape))
+            seen |= self.first_from(-direction, GRID)
         return seen | {part for part in self._missed(seen) if self._looks_out(part)}
+
+    def first_from(self, direction: Array, count: int) -> set[int]:
+        """Numbers of the parts that parallel rays meet first which come from a direction (unit, from the parts to the
+        viewer), `count` by `count` of them."""
+        across, up = _frame(-direction)
+        steps = (np.arange(count) + 0.5) / count * 2 - 1
+        u, v = (grid.ravel()[:, None] for grid in np.meshgrid(steps, steps))
+        middle = (self.low + self.high) / 2
+        origins = middle + direction * 2 * self.radius + self.radius * (u * across + v * up)
+        return self._first(origins, np.broadcast_to(-direction, origins.shape))
 
     def _looks_out(self, part: int) -> bool:
         """Whether any of many points on a part sees out. A few looks from each come first: mostly they do."""

@@ -84,6 +84,20 @@ def take_meshes(request: dict[str, Any], say: Say) -> None:
         occurrences=found.occurrences, warnings=request["missing"] + found.warnings,
         variants=variants, variant=request["variant"] if request["variant"] in variants else None,
     )  # fmt: skip
+    write(assembly, folder)
+
+
+def write(assembly: Any, folder: Path) -> None:
+    """Write an assembly whose meshes lie in the folder, with the side that shows most."""
+    from usual_lamp.core.assembly import Mesh
+    from usual_lamp.core.assembly.facing import MOST_TRIANGLES, facing
+
+    if sum(definition.triangles for definition in assembly.definitions.values()) <= MOST_TRIANGLES:
+        meshes = {
+            key: Mesh.from_bytes((folder / definition.mesh).read_bytes())
+            for key, definition in assembly.definitions.items()
+        }
+        assembly = assembly.model_copy(update={"facing": facing(assembly, meshes)})
     (folder / "assembly.json").write_text(assembly.model_dump_json())
 
 
@@ -129,7 +143,7 @@ def write_assembly(tree: Any, warnings: list[str], units: str, request: dict[str
         occurrences=tree.occurrences,
         warnings=request["missing"] + warnings + tree.warnings,
     )
-    (folder / "assembly.json").write_text(assembly.model_dump_json())
+    write(assembly, folder)
 
 
 def diagonal(occurrences: list[Any], boxes: dict[str, Any]) -> float:

@@ -95,7 +95,8 @@ def first_scene(
     if len(states) == sum(1 for _ in assembly.parts()):
         states = {}
     points = np.concatenate([assembly.corners(part) for part in assembly.parts() if part.uid not in states])
-    camera = frame_points(points, three_quarter(), habits.focal_length, habits.width / habits.height)
+    direction = three_quarter() if assembly.facing is None else three_quarter(assembly.facing)
+    camera = frame_points(points, direction, habits.focal_length, habits.width / habits.height)
     stand = standing_at(points, camera)
     shot = habits.applied(Shot(name="Front, three-quarter", camera=camera))
     models = {"model-1": ModelUse(name=assembly.name, revision=revision)}

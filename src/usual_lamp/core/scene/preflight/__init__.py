@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from usual_lamp.core.scene.preflight import of_camera, of_parts
+from usual_lamp.core.scene.preflight import of_camera, of_parts, of_stance
 from usual_lamp.core.scene.preflight.check import Check, CheckKind, Fix, Ready
 
 __all__ = ["Check", "CheckKind", "Fix", "Ready", "preflight"]
@@ -23,6 +23,7 @@ CHECKS: tuple[Asked, ...] = (
     of_camera.backdrop,
     of_camera.focus,
     of_camera.floor,
+    of_stance.stance,
     of_parts.clipped_glow,
     of_parts.open_glass,
     of_parts.open_meshes,

@@ -21,7 +21,7 @@ from usual_lamp.core.scene.sight import SightAnswer
 Array = NDArray[np.float64]
 CheckKind = Literal[
     "untouched", "never visible", "twice in one place", "clipped glow", "floor", "inside", "focus", "facets",
-    "soft decal", "open glass", "open mesh", "exposure", "backdrop", "size", "frame",
+    "soft decal", "open glass", "open mesh", "exposure", "backdrop", "size", "frame", "stance",
 ]  # fmt: skip
 
 

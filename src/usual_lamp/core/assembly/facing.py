@@ -1,0 +1,44 @@
+"""From which side an assembly shows most: there, as a rule, are its displays, knobs and holes.
+
+Eight three-quarter views are looked at from outside. Each part that shows counts the more, the more faces it has: a
+cover with cut-outs says more than a plain back.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from usual_lamp.core.assembly.mesh import Mesh
+from usual_lamp.core.assembly.model import Assembly
+from usual_lamp.core.assembly.visibility import Placed, Sight
+
+USUAL = -29.0
+"""Degrees from the front, of the three-quarter view that is taken where no other shows plainly more."""
+AZIMUTHS = (USUAL, -USUAL, *(side + turn for turn in (180.0, 90.0, -90.0) for side in (USUAL, -USUAL)))
+ELEVATION = 15.0
+PLAINLY = 1.2
+"""Times what the usual view shows, that another must show to be taken."""
+MOST_TRIANGLES = 600_000
+"""Of all definitions together; larger ones cost more to look at than the guess is worth."""
+ACROSS = 160
+"""Rays."""
+
+
+def facing(assembly: Assembly, mesh_of: dict[str, Mesh]) -> float | None:
+    """Return the azimuth (degrees, 0 is the front, + to the right) of the view that shows most; None if it was not
+    looked for. `mesh_of` holds the definitions' meshes by key."""
+    hidden = set(assembly.hidden_in_cad())
+    parts = [part for part in assembly.parts() if part.uid not in hidden and part.definition in mesh_of]
+    if len(parts) < 2 or sum(len(mesh.triangles) for mesh in mesh_of.values()) > MOST_TRIANGLES:
+        return None
+    sight = Sight([Placed(mesh_of[part.definition or ""], assembly.world[part.uid], False) for part in parts])
+    worth = np.log2(2.0 + np.array([len(assembly.definition_of(part).faces) for part in parts]))
+    shows = [float(worth[list(sight.first_from(toward(azimuth), ACROSS))].sum()) for azimuth in AZIMUTHS]
+    best = int(np.argmax(shows))
+    return AZIMUTHS[best] if shows[best] > PLAINLY * shows[0] else USUAL
+
+
+def toward(azimuth: float) -> np.ndarray:
+    """Unit direction from the product to the viewer."""
+    a, e = np.radians([azimuth, ELEVATION])
+    return np.array([np.sin(a) * np.cos(e), -np.cos(a) * np.cos(e), np.sin(e)])
