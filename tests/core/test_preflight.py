@@ -13,6 +13,7 @@ from usual_lamp.core.assembly import Assembly, Mesh
 from usual_lamp.core.assembly.outline import outermost
 from usual_lamp.core.scene import Assign, Placement, Scene, SetModels, apply_edit, arranged, first_scene
 from usual_lamp.core.scene.edits import BaseEdit, SetLighting, SetShot, SilenceChecks
+from usual_lamp.core.scene.first_picture import with_outline
 from usual_lamp.core.scene.preflight import Check, Ready, preflight
 from usual_lamp.core.scene.preflight.of_camera import winding
 from usual_lamp.core.scene.resolved import ResolvedScene
@@ -157,6 +158,15 @@ def test_a_model_on_its_edge_is_set_down_on_a_side() -> None:
     mended, _ = apply_edit(tilted, check.fix.edit, made.by_uid)
     assert "stance" not in {check.kind for check in asked(arranged(mended, {"model-1": made}), mended)}
     assert mended.models["model-1"].placement.turn == pytest.approx((0, 0, 0), abs=1e-3)
+
+
+def test_a_new_review_of_a_product_in_the_backdrop_s_tone_starts_before_another() -> None:
+    made = built([("Case", None, "#E8E0D6")])
+    scene = first_scene(made, "a")
+    assert "backdrop" in {check.kind for check in asked(made, scene)}
+    assert "backdrop" not in {check.kind for check in asked(made, with_outline(made, scene))}
+    red = built([("Case", None, "#A03020")])
+    assert with_outline(red, first_scene(red, "a")) == first_scene(red, "a")
 
 
 def test_the_winding_tells_inside_from_outside() -> None:

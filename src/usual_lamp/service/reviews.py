@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 
 from usual_lamp.core.assembly import Assembly
 from usual_lamp.core.scene import Scene, arranged, arrangement_key, first_scene
+from usual_lamp.core.scene.first_picture import with_outline
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.first_lighting import first_lighting
 from usual_lamp.service.first_shot import first_shot
@@ -81,17 +82,11 @@ def get_review(store: Store, review_id: str) -> Review:
 
 
 def make_review(session: Session, name: str, revision: str, assembly: Assembly) -> Review:
-    review = Review(
-        id=new_id(),
-        name=clean_name(name),
-        revision=revision,
-        scene=first_scene(
-            assembly,
-            revision,
-            start=lambda stand: first_lighting(session, stand),
-            habits=first_shot(session),
-        ).model_dump_json(),
+    scene = first_scene(
+        assembly, revision, start=lambda stand: first_lighting(session, stand), habits=first_shot(session)
     )
+    scene = with_outline(assembly, scene)
+    review = Review(id=new_id(), name=clean_name(name), revision=revision, scene=scene.model_dump_json())
     session.add(review)
     session.flush()
     return review
