@@ -1,45 +1,146 @@
 import { Command as Box } from "cmdk";
 import { Dialog } from "radix-ui";
-import { memo } from "react";
+import { memo, useMemo, useState } from "react";
+import type { Edit, Model, Standing } from "../api/client";
+import { useShelf } from "../api/queries";
+import { useDesk } from "../state/deskStore";
+import { givingEdit } from "../state/giving";
+import { countParts } from "../state/rows";
+import { Button } from "../ui/controls";
 import { Modal } from "../ui/Modal";
 import type { Command } from "./commands";
+import { showGuide } from "./Guide";
 
 interface Props {
   commands: Command[];
-  open: boolean;
-  onOpen: (open: boolean) => void;
+  model: Model;
+  standing: Standing;
+  edit: (change: Edit) => void;
+  onClose: () => void;
 }
 
-/** Finds any action by a few letters. */
-export const CommandBox = memo(function CommandBox({ commands, open, onOpen }: Props) {
+const USED = "usual-lamp-used-commands";
+/** Parts and samples that are listed for what was typed. */
+const MOST = 8;
+
+function usedCounts(): Record<string, number> {
+  try {
+    return JSON.parse(localStorage.getItem(USED) ?? "{}");
+  } catch {
+    return {};
+  }
+}
+
+function noteUse(name: string) {
+  const counts = usedCounts();
+  localStorage.setItem(USED, JSON.stringify({ ...counts, [name]: (counts[name] ?? 0) + 1 }));
+}
+
+/** Finds any action, sheet, shot, part and sample by a few letters, or by another word for it. */
+export const CommandBox = memo(function CommandBox({ commands, model, standing, edit, onClose }: Props) {
+  const [typed, setTyped] = useState("");
+  const chosen = useDesk((state) => state.chosen);
+  const shelf = useShelf().data;
+  const counts = useMemo(usedCounts, []);
+  const ranked = useMemo(
+    () => [...commands].sort((a, b) => (counts[b.name] ?? 0) - (counts[a.name] ?? 0)),
+    [commands, counts],
+  );
+  const words = typed.trim().toLowerCase();
+  const parts = useMemo(() => {
+    if (words.length < 2) return [];
+    const named = new Map<string, string[]>();
+    for (const node of model.nodes)
+      if (node.definition && node.name.toLowerCase().includes(words))
+        named.set(node.name, [...(named.get(node.name) ?? []), node.uid]);
+    return [...named].slice(0, MOST);
+  }, [model, words]);
+  const samples =
+    words.length < 2
+      ? []
+      : (shelf?.samples ?? [])
+          .filter((one) =>
+            `${one.appearance.name} ${one.appearance.family} ${one.words}`.toLowerCase().includes(words),
+          )
+          .slice(0, MOST);
+  const uids = [...chosen].filter((uid) => standing.worn[uid]);
+  const run = (act: () => void) => {
+    onClose();
+    act();
+  };
+  const row =
+    "flex cursor-pointer justify-between gap-3 rounded-sm px-2 py-1.5 data-[selected=true]:bg-mark-soft data-[disabled=true]:cursor-default data-[disabled=true]:text-ink-3";
   return (
-    <Dialog.Root open={open} onOpenChange={onOpen}>
+    <Dialog.Root open onOpenChange={(next) => !next && onClose()}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/20" />
         <Dialog.Content
           aria-describedby={undefined}
-          className="fixed top-[14%] left-1/2 z-50 w-[440px] -translate-x-1/2 rounded-md border border-rule-strong bg-sheet shadow-xl"
+          className="fixed top-[14%] left-1/2 z-50 w-[480px] -translate-x-1/2 rounded-md border border-rule-strong bg-sheet shadow-xl"
         >
           <Dialog.Title className="sr-only">Find any action</Dialog.Title>
           <Box loop>
             <Box.Input
               autoFocus
-              placeholder="What do you want to do?"
+              placeholder="Find an action, a part or a sample"
               className="h-10 w-full border-b border-rule bg-transparent px-3.5 outline-none"
+              value={typed}
+              onValueChange={setTyped}
             />
-            <Box.List className="max-h-[320px] overflow-y-auto p-1.5">
-              <Box.Empty className="p-3 text-ink-2">Nothing is called like that.</Box.Empty>
-              {commands.map((command) => (
+            <Box.List className="max-h-[360px] overflow-y-auto p-1.5">
+              <Box.Empty className="p-3 text-ink-2">No matching action, part or sample.</Box.Empty>
+              {ranked.map((command) => (
                 <Box.Item
                   key={command.name}
-                  className="flex cursor-pointer justify-between rounded-sm px-2 py-1.5 data-[selected=true]:bg-mark-soft"
-                  onSelect={() => {
-                    onOpen(false);
-                    command.run();
-                  }}
+                  value={command.name}
+                  keywords={command.also?.split(" ")}
+                  disabled={command.blocked !== undefined}
+                  className={row}
+                  onSelect={() =>
+                    run(() => {
+                      noteUse(command.name);
+                      command.run();
+                    })
+                  }
                 >
                   {command.name}
-                  <span className="figures text-ink-2">{command.keys}</span>
+                  {command.blocked ? (
+                    <span className="why">{command.blocked}</span>
+                  ) : (
+                    <span className="figures text-ink-2">{command.keys}</span>
+                  )}
+                </Box.Item>
+              ))}
+              {parts.map(([name, same]) => (
+                <Box.Item
+                  key={`part ${name}`}
+                  value={`part ${name}`}
+                  className={row}
+                  onSelect={() =>
+                    run(() => {
+                      useDesk.getState().choose(same);
+                      useDesk.setState({ sheet: "parts" });
+                    })
+                  }
+                >
+                  Select {name}
+                  <span className="why">{countParts(same.length)}</span>
+                </Box.Item>
+              ))}
+              {samples.map(({ appearance }) => (
+                <Box.Item
+                  key={`sample ${appearance.id}`}
+                  value={`sample ${appearance.name} ${appearance.family}`}
+                  disabled={uids.length === 0}
+                  className={row}
+                  onSelect={() =>
+                    run(() => edit(givingEdit(appearance, "parts", { model, standing, uids, faces: [] })))
+                  }
+                >
+                  Apply {appearance.name}
+                  <span className="why">
+                    {uids.length === 0 ? "Select parts first" : `to ${countParts(uids.length)}`}
+                  </span>
                 </Box.Item>
               ))}
             </Box.List>
@@ -50,7 +151,13 @@ export const CommandBox = memo(function CommandBox({ commands, open, onOpen }: P
   );
 });
 
-export const KeysDialog = memo(function KeysDialog({ commands, open, onOpen }: Props) {
+interface KeysProps {
+  commands: Command[];
+  open: boolean;
+  onOpen: (open: boolean) => void;
+}
+
+export const KeysDialog = memo(function KeysDialog({ commands, open, onOpen }: KeysProps) {
   const groups = ["Parts", "View", "Desk"] as const;
   return (
     <Modal title="Keys" open={open} onOpen={onOpen} width={760}>
@@ -68,6 +175,17 @@ export const KeysDialog = memo(function KeysDialog({ commands, open, onOpen }: P
               ))}
           </section>
         ))}
+      </div>
+      <div className="flex items-center gap-3">
+        <Button
+          onClick={() => {
+            onOpen(false);
+            showGuide();
+          }}
+        >
+          Show the guided start
+        </Button>
+        <span className="why">It leads from the file to the still, one hint at a time.</span>
       </div>
       <p className="why">
         In the picture: drag turns, right drag or Shift drag moves, the wheel zooms at the pointer, a click

@@ -2,6 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { Suspense, useCallback, useEffect, useLayoutEffect, useMemo, useState } from "react";
 import { Group, Panel, Separator } from "react-resizable-panels";
 import type { Vector3 } from "three";
+import { useLocation } from "wouter";
 import { useAssembly } from "../api/assembly";
 import type { Model, Standing, Stills } from "../api/client";
 import { useLiveReview } from "../api/events";
@@ -16,6 +17,7 @@ import { PageProblem } from "../ui/PageProblem";
 import type { Stage } from "../viewport/stage";
 import { commandFor, commandsOf } from "./commands";
 import { DragChip } from "./DragChip";
+import { Guide } from "./Guide";
 import { keepPicture } from "./LampBar";
 import { Mat } from "./Mat";
 import { RunsBar } from "./RunsBar";
@@ -31,6 +33,7 @@ const ShotDrawer = later(() => import("../drawer/ShotDrawer"), "ShotDrawer");
 const AppearancesSheet = later(() => import("../schedules/appearances/AppearancesSheet"), "AppearancesSheet");
 const LightsSheet = later(() => import("../schedules/lights/LightsSheet"), "LightsSheet");
 const ShotsSheet = later(() => import("../schedules/shots/ShotsSheet"), "ShotsSheet");
+const FirstCoatDialog = later(() => import("../schedules/appearances/FirstCoatDialog"), "FirstCoatDialog");
 const DropFile = later(() => import("./DropFile"), "DropFile");
 const CommandBox = later(() => import("./CommandBox"), "CommandBox");
 const KeysDialog = later(() => import("./CommandBox"), "KeysDialog");
@@ -90,6 +93,8 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
   const { edit, undo, redo, saving, failed } = useEditing(reviewId);
   const sheet = useDesk((state) => state.sheet);
   const [stage, setStage] = useState<Stage>();
+  const firstCoat = useDesk((state) => state.firstCoat);
+  const [, go] = useLocation();
   const [keysOpen, setKeysOpen] = useState(false);
   const [boxOpen, setBoxOpen] = useState(false);
   const assembly = useAssembly(reviewId);
@@ -137,8 +142,26 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
         keep: () => keepPicture(name, stage),
         showKeys: () => setKeysOpen(true),
         showBox: () => setBoxOpen(true),
+        showStills: () => go(`/reviews/${reviewId}/stills`),
+        firstCoat: () => useDesk.setState({ firstCoat: true }),
       }),
-    [model, standing, shotId, edit, actions, undo, redo, fit, look, lookAlong, take, name, stage],
+    [
+      model,
+      standing,
+      shotId,
+      edit,
+      actions,
+      undo,
+      redo,
+      fit,
+      look,
+      lookAlong,
+      take,
+      name,
+      stage,
+      go,
+      reviewId,
+    ],
   );
   // With the page itself: a key pressed as soon as something is seen acts on what is seen.
   useLayoutEffect(() => {
@@ -227,12 +250,14 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
         </Panel>
       </Group>
       <TitleBlock {...{ reviewId, model, standing, shotId, stills }} />
+      <Guide {...{ standing, shotId, stills }} />
       <DragChip {...{ reviewId, model, standing, stage, edit }} />
       <Suspense>
         <DropFile {...{ reviewId, standing }} />
       </Suspense>
       <Suspense>
-        {boxOpen && <CommandBox commands={commands} open onOpen={setBoxOpen} />}
+        {boxOpen && <CommandBox {...{ commands, model, standing, edit }} onClose={() => setBoxOpen(false)} />}
+        {firstCoat && <FirstCoatDialog {...{ reviewId, standing, edit }} />}
         {keysOpen && <KeysDialog commands={commands} open onOpen={setKeysOpen} />}
       </Suspense>
     </div>
@@ -252,6 +277,7 @@ function SheetTabs({ counts }: { counts: Record<Sheet, number> }) {
           key={name}
           type="button"
           role="tab"
+          data-guide={name}
           aria-selected={sheet === name}
           className={`cursor-pointer pb-2 capitalize ${sheet === name ? "font-semibold shadow-[inset_0_-2px_0_var(--color-ink)]" : "font-medium text-ink-2 hover:text-ink"}`}
           onClick={() => useDesk.setState({ sheet: name })}

@@ -15,6 +15,7 @@ export function LampSwitch() {
         role="switch"
         aria-checked={on}
         aria-label="Lamp"
+        data-guide="lamp"
         onClick={toggleLamp}
         className={`flex h-[30px] cursor-pointer items-center gap-2 rounded-full border pr-3 pl-1.5 font-medium ${
           on ? "border-lamp bg-lamp-soft" : "border-rule-strong bg-sheet hover:bg-white"

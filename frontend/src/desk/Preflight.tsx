@@ -1,13 +1,9 @@
 import { Popover } from "radix-ui";
-import { Suspense, useState } from "react";
 import { usePreflight } from "../api/appearance";
 import type { AssemblyActions } from "../api/assembly";
 import type { Check, Edit, Standing } from "../api/client";
 import { useDesk } from "../state/deskStore";
 import { Button } from "../ui/controls";
-import { later } from "../ui/later";
-
-const Proposal = later(() => import("../schedules/appearances/FirstCoat"), "Proposal");
 
 interface Props {
   reviewId: string;
@@ -26,68 +22,62 @@ export function Preflight({ reviewId, shotId, standing, assembly, edit }: Props)
     standing.seq,
     metered === undefined ? undefined : +metered.toFixed(1),
   );
-  const [coating, setCoating] = useState(false);
   const checks = found.data?.checks ?? [];
   const open = checks.filter((check) => !check.silenced);
   const quiet = checks.length - open.length;
   const mend = (check: Check) => {
     if (check.fix?.edit) edit(check.fix.edit);
-    if (check.fix?.action === "first coat") setCoating(true);
+    if (check.fix?.action === "first coat") useDesk.setState({ firstCoat: true });
     if (check.fix?.action === "tessellate") assembly.tessellate({ uids: check.uids, shot: shotId });
   };
   return (
-    <>
-      <Popover.Root>
-        <Popover.Trigger asChild>
-          <button
-            type="button"
-            className={`h-7 cursor-pointer rounded-sm border px-2 whitespace-nowrap ${open.length ? "border-warn text-warn" : "border-rule-strong text-ink-2"}`}
-          >
-            {found.data ? (open.length ? `${open.length} to check` : "Ready") : "checking…"}
-          </button>
-        </Popover.Trigger>
-        <Popover.Portal>
-          <Popover.Content
-            align="end"
-            sideOffset={6}
-            collisionPadding={12}
-            aria-label="Checks before a still"
-            className="z-40 flex max-h-[70vh] w-[400px] flex-col gap-2 overflow-y-auto rounded-md border border-rule-strong bg-sheet p-3 shadow-lg"
-          >
-            <b className="font-semibold">
-              Before a still of “{standing.scene.shots[shotId]?.name ?? "this shot"}”
-            </b>
-            {open.length === 0 && <p className="text-ink-2">Nothing to mend was found in this shot.</p>}
-            {open.map((check) => (
-              <OneCheck
-                key={`${check.kind} ${check.title}`}
-                {...{ check, onFix: () => mend(check) }}
-                onSilence={() => edit({ kind: "silence_checks", checks: { [check.kind]: true } })}
-              />
-            ))}
-            {quiet > 0 && (
-              <p className="why flex items-center gap-2">
-                <span className="flex-1">{quiet} silenced in this review</span>
-                <Button
-                  look="text"
-                  onClick={() =>
-                    edit({
-                      kind: "silence_checks",
-                      checks: Object.fromEntries(standing.scene.silenced.map((kind) => [kind, false])),
-                    })
-                  }
-                >
-                  Show them again
-                </Button>
-              </p>
-            )}
-          </Popover.Content>
-        </Popover.Portal>
-      </Popover.Root>
-      <Suspense>
-        {coating && <Proposal {...{ reviewId, standing, edit }} onClose={() => setCoating(false)} />}
-      </Suspense>
-    </>
+    <Popover.Root>
+      <Popover.Trigger asChild>
+        <button
+          type="button"
+          className={`h-7 cursor-pointer rounded-sm border px-2 whitespace-nowrap ${open.length ? "border-warn text-warn" : "border-rule-strong text-ink-2"}`}
+        >
+          {found.data ? (open.length ? `${open.length} to check` : "Ready") : "checking…"}
+        </button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          align="end"
+          sideOffset={6}
+          collisionPadding={12}
+          aria-label="Checks before a still"
+          className="z-40 flex max-h-[70vh] w-[400px] flex-col gap-2 overflow-y-auto rounded-md border border-rule-strong bg-sheet p-3 shadow-lg"
+        >
+          <b className="font-semibold">
+            Before a still of “{standing.scene.shots[shotId]?.name ?? "this shot"}”
+          </b>
+          {open.length === 0 && <p className="text-ink-2">Nothing to mend was found in this shot.</p>}
+          {open.map((check) => (
+            <OneCheck
+              key={`${check.kind} ${check.title}`}
+              {...{ check, onFix: () => mend(check) }}
+              onSilence={() => edit({ kind: "silence_checks", checks: { [check.kind]: true } })}
+            />
+          ))}
+          {quiet > 0 && (
+            <p className="why flex items-center gap-2">
+              <span className="flex-1">{quiet} silenced in this review</span>
+              <Button
+                look="text"
+                onClick={() =>
+                  edit({
+                    kind: "silence_checks",
+                    checks: Object.fromEntries(standing.scene.silenced.map((kind) => [kind, false])),
+                  })
+                }
+              >
+                Show them again
+              </Button>
+            </p>
+          )}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
   );
 }
 

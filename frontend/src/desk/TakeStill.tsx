@@ -77,7 +77,7 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
     SAMPLES[quality],
   );
   return (
-    <div className="flex">
+    <div className="flex" data-guide="still">
       <Hint
         text={`Take a still of the shot “${shot.name}”, ${shot.width} x ${shot.height}, ${byGrain ? `grain ${percent} %` : quality}${moved ? ". The desk shows another view: it will not be in the still." : ""}`}
         keys="T"

@@ -45,6 +45,8 @@ const means = () => ({
   faceNormal: vi.fn(),
   showKeys: vi.fn(),
   showBox: vi.fn(),
+  showStills: vi.fn(),
+  firstCoat: vi.fn(),
 });
 
 const press = (key: string, extra: Partial<KeyboardEvent> = {}) =>

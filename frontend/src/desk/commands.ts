@@ -1,5 +1,6 @@
 import type { Vector3 } from "three";
 import type { Edit, Model, Standing } from "../api/client";
+import { stepTitle } from "../api/steps";
 import { toast } from "../api/toast";
 import { nameOf } from "../schedules/appearances/uses";
 import { ISOMETRIC, SIX_VIEWS, type SixView, upright, type View } from "../state/camera";
@@ -7,6 +8,7 @@ import { useDesk } from "../state/deskStore";
 import { givingEdit } from "../state/giving";
 import type { PartActions } from "../state/partActions";
 import { addShot, goToShot, shotsInOrder } from "../state/shots";
+import { showGuide } from "./Guide";
 import { toggleRegion } from "./LampBar";
 import { toggleLamp } from "./LampSwitch";
 
@@ -15,6 +17,10 @@ export interface Command {
   /** As shown; one of `Ctrl`, `Shift`, `Alt` and a key. */
   keys?: string;
   group: "Parts" | "View" | "Desk";
+  /** What else people call it, for the search. */
+  also?: string;
+  /** Why it cannot be done now. */
+  blocked?: string;
   run: () => void;
 }
 
@@ -35,6 +41,8 @@ interface Means {
   faceNormal: () => Vector3 | undefined;
   showKeys: () => void;
   showBox: () => void;
+  showStills: () => void;
+  firstCoat: () => void;
 }
 
 /** Everything that can be done on the desk, once: for keys, tooltips, the list of keys and the command box. */
@@ -110,37 +118,89 @@ export function commandsOf(m: Means): Command[] {
     }),
   );
   return [
-    { name: "Hide or show what is chosen", keys: "H", group: "Parts", run: m.actions.hide },
-    { name: "Show everything hidden", keys: "Shift H", group: "Parts", run: m.actions.showHidden },
-    { name: "Show only what is chosen", keys: "O", group: "Parts", run: m.actions.only },
-    { name: "Suppress or bring back what is chosen", keys: "S", group: "Parts", run: m.actions.suppress },
+    {
+      name: "Hide or show what is chosen",
+      also: "visibility blank",
+      keys: "H",
+      group: "Parts",
+      run: m.actions.hide,
+    },
+    {
+      name: "Show everything hidden",
+      also: "unhide all",
+      keys: "Shift H",
+      group: "Parts",
+      run: m.actions.showHidden,
+    },
+    {
+      name: "Show only what is chosen",
+      also: "isolate solo",
+      keys: "O",
+      group: "Parts",
+      run: m.actions.only,
+    },
+    {
+      name: "Suppress or bring back what is chosen",
+      also: "exclude delete remove from picture",
+      keys: "S",
+      group: "Parts",
+      run: m.actions.suppress,
+    },
     {
       name: "Draw the rest faint, or as it is",
+      also: "ghost transparent fade",
       keys: "E",
       group: "Parts",
       run: () => desk.setState((now) => ({ faded: !now.faded })),
     },
     {
       name: "Choose faces, or parts again",
+      also: "select face mode",
       keys: "F",
       group: "Parts",
       run: () => desk.setState((now) => ({ pickFaces: !now.pickFaces, faces: [] })),
     },
     {
       name: "Handles to move and turn",
+      also: "transform gizmo explode",
       keys: "M",
       group: "Parts",
       run: () => desk.setState((now) => ({ handles: !now.handles })),
     },
-    { name: "Take the appearance of what is chosen", keys: "A", group: "Parts", run: take },
-    { name: "Give the appearance that was taken", keys: "B", group: "Parts", run: give },
+    {
+      name: "Take the appearance of what is chosen",
+      also: "pick eyedropper copy material",
+      keys: "A",
+      group: "Parts",
+      run: take,
+    },
+    {
+      name: "Give the appearance that was taken",
+      also: "paste paint apply material colour",
+      keys: "B",
+      group: "Parts",
+      run: give,
+    },
     { name: "Step to the next part", keys: ".", group: "Parts", run: () => step(1) },
     { name: "Step to the part before", keys: ",", group: "Parts", run: () => step(-1) },
-    { name: "Choose all parts", keys: "Ctrl A", group: "Parts", run: all },
-    { name: "Choose the other parts", keys: "Shift A", group: "Parts", run: invert },
-    { name: "Choose parts that were given nothing yet", keys: "N", group: "Parts", run: untouched },
+    { name: "Choose all parts", also: "select everything", keys: "Ctrl A", group: "Parts", run: all },
+    {
+      name: "Choose the other parts",
+      also: "invert selection",
+      keys: "Shift A",
+      group: "Parts",
+      run: invert,
+    },
+    {
+      name: "Choose parts that were given nothing yet",
+      also: "unassigned untouched no material",
+      keys: "N",
+      group: "Parts",
+      run: untouched,
+    },
     {
       name: "Choose nothing",
+      also: "deselect clear selection",
       keys: "Escape",
       group: "Parts",
       run: () =>
@@ -156,6 +216,7 @@ export function commandsOf(m: Means): Command[] {
     },
     {
       name: "Filter parts",
+      also: "search find name",
       keys: "/",
       group: "Parts",
       run: () => {
@@ -163,10 +224,34 @@ export function commandsOf(m: Means): Command[] {
         requestAnimationFrame(() => document.getElementById("parts-filter")?.focus());
       },
     },
-    { name: "See the whole", keys: "W", group: "View", run: () => m.fit(false) },
-    { name: "Go close to what is chosen", keys: "C", group: "View", run: () => m.fit(true) },
-    { name: "Back to the shot", keys: "D", group: "View", run: () => goToShot(m.standing, m.shotId) },
-    { name: "Save this view as a shot", keys: "V", group: "View", run: saveView },
+    {
+      name: "See the whole",
+      also: "zoom fit all extents",
+      keys: "W",
+      group: "View",
+      run: () => m.fit(false),
+    },
+    {
+      name: "Go close to what is chosen",
+      also: "zoom to selection",
+      keys: "C",
+      group: "View",
+      run: () => m.fit(true),
+    },
+    {
+      name: "Back to the shot",
+      also: "reset view camera",
+      keys: "D",
+      group: "View",
+      run: () => goToShot(m.standing, m.shotId),
+    },
+    {
+      name: "Save this view as a shot",
+      also: "camera bookmark new shot",
+      keys: "V",
+      group: "View",
+      run: saveView,
+    },
     { name: "Step to the next shot", keys: "PageDown", group: "View", run: () => stepShot(1) },
     { name: "Step to the shot before", keys: "PageUp", group: "View", run: () => stepShot(-1) },
     ...order.map(
@@ -191,6 +276,7 @@ export function commandsOf(m: Means): Command[] {
     { name: "Keep uprights upright, with a shifted lens", group: "View", run: keepUpright },
     {
       name: "Perspective or parallel",
+      also: "orthographic projection",
       keys: "P",
       group: "View",
       run: () => {
@@ -199,17 +285,48 @@ export function commandsOf(m: Means): Command[] {
       },
     },
     ...views,
-    { name: "Sheet of parts", keys: "1", group: "Desk", run: () => desk.setState({ sheet: "parts" }) },
+    {
+      name: "Sheet of parts",
+      also: "schedule bom tree structure",
+      keys: "1",
+      group: "Desk",
+      run: () => desk.setState({ sheet: "parts" }),
+    },
     {
       name: "Sheet of appearances",
+      also: "materials colours finishes",
       keys: "2",
       group: "Desk",
       run: () => desk.setState({ sheet: "appearances" }),
     },
-    { name: "Sheet of lights", keys: "3", group: "Desk", run: () => desk.setState({ sheet: "lights" }) },
-    { name: "Sheet of shots", keys: "4", group: "Desk", run: () => desk.setState({ sheet: "shots" }) },
-    { name: "Another look beside, or not", keys: "K", group: "Desk", run: lookBeside },
-    { name: "Lamp on or off", keys: "L", group: "Desk", run: toggleLamp },
+    {
+      name: "Sheet of lights",
+      also: "environment lighting lamp sun sky hdri backdrop floor",
+      keys: "3",
+      group: "Desk",
+      run: () => desk.setState({ sheet: "lights" }),
+    },
+    {
+      name: "Sheet of shots",
+      also: "cameras views",
+      keys: "4",
+      group: "Desk",
+      run: () => desk.setState({ sheet: "shots" }),
+    },
+    {
+      name: "Another look beside, or not",
+      also: "compare variant colourway",
+      keys: "K",
+      group: "Desk",
+      run: lookBeside,
+    },
+    {
+      name: "Lamp on or off",
+      also: "render preview trace ray tracing",
+      keys: "L",
+      group: "Desk",
+      run: toggleLamp,
+    },
     {
       name: "Pause or go on tracing",
       keys: "G",
@@ -218,16 +335,42 @@ export function commandsOf(m: Means): Command[] {
     },
     {
       name: "Trace only a region, or all again",
+      also: "crop render region",
       keys: "R",
       group: "Desk",
       run: () => desk.getState().lamp && toggleRegion(),
     },
-    { name: "Keep this picture", keys: "Ctrl S", group: "Desk", run: m.keep },
-    { name: "Take still", keys: "T", group: "Desk", run: m.take },
-    { name: "Undo", keys: "Ctrl Z", group: "Desk", run: m.undo },
-    { name: "Redo", keys: "Ctrl Shift Z", group: "Desk", run: m.redo },
+    { name: "Keep this picture", also: "screenshot save image", keys: "Ctrl S", group: "Desk", run: m.keep },
+    { name: "Take still", also: "render export image output picture", keys: "T", group: "Desk", run: m.take },
+    {
+      name: m.standing.undoes ? stepTitle("Undo", m.standing.undoes) : "Undo",
+      keys: "Ctrl Z",
+      group: "Desk",
+      blocked: m.standing.undoes ? undefined : "Nothing to undo",
+      run: m.undo,
+    },
+    {
+      name: m.standing.redoes ? stepTitle("Redo", m.standing.redoes) : "Redo",
+      keys: "Ctrl Shift Z",
+      group: "Desk",
+      blocked: m.standing.redoes ? undefined : "Nothing to redo",
+      run: m.redo,
+    },
+    {
+      name: "First coat…",
+      also: "propose appearances materials automatic assign",
+      group: "Desk",
+      run: m.firstCoat,
+    },
+    {
+      name: "Contact sheet of stills",
+      also: "gallery renders pictures download export compare",
+      group: "Desk",
+      run: m.showStills,
+    },
+    { name: "Guided start", also: "help tutorial tour", group: "Desk", run: showGuide },
     { name: "Find any action", keys: "Ctrl K", group: "Desk", run: m.showBox },
-    { name: "All keys", keys: "?", group: "Desk", run: m.showKeys },
+    { name: "All keys", also: "shortcuts help hotkeys keyboard", keys: "?", group: "Desk", run: m.showKeys },
   ];
 }
 

@@ -52,6 +52,8 @@ export interface Frame {
 
 interface Desk {
   sheet: Sheet;
+  /** Whether the first coat is being looked at. */
+  firstCoat: boolean;
   /** The shot on the desk; the first of the list if none was selected. */
   shot?: string;
   filter: string;
@@ -147,6 +149,7 @@ function storedColumns(): string[] {
 
 const fresh = {
   sheet: "parts" as Sheet,
+  firstCoat: false,
   shot: undefined,
   filter: "",
   grouping: "same part" as Grouping,

@@ -11,7 +11,7 @@ const node = (uid: string, definition: string | null, parent: string | null = nu
 });
 const MODEL = {
   nodes: [node("group", null), node("a", "d1", "group"), node("b", "d1"), node("c", "d2", "group")],
-  definitions: { d1: { faces: ["s0", "s1"] }, d2: { faces: ["t0"] } },
+  definitions: { d1: { faces: ["s0", "s1"], same_shape: "d1" }, d2: { faces: ["t0"], same_shape: "d2" } },
 } as unknown as Model;
 const STANDING = {
   scene: { look: "dark" },
@@ -40,6 +40,12 @@ describe("giving an appearance", () => {
     ]);
     expect(reachesOf(target(["a", "b"]))).toEqual(["parts", "sub-assembly", "model"]);
     expect(reachesOf(target(["c"], [{ uid: "c", face: 0 }]))[0]).toBe("faces");
+  });
+  it("reaches parts of the same shape, whatever definition they have", () => {
+    const definitions = { ...MODEL.definitions, d2: { ...MODEL.definitions.d2!, same_shape: "d1" } };
+    const alike = { ...target(["a", "b"]), model: { ...MODEL, definitions } };
+    expect(reachesOf(alike)).toContain("same shape");
+    expect(keysOf("same shape", alike)).toEqual(["=a", "=c"]);
   });
   it("names places as the scene keeps them", () => {
     expect(keysOf("faces", target(["a"], [{ uid: "a", face: 1 }]))).toEqual(["a#s1"]);

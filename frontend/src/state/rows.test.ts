@@ -16,7 +16,11 @@ const MODEL = {
     node("r1", "Roller", "rotor", "roller"),
     node("foot", "Foot", "root", "foot"),
   ],
-  definitions: { screw: { name: "Screw M4 x 12" }, roller: { name: "Roller" }, foot: { name: "Foot" } },
+  definitions: {
+    screw: { name: "Screw M4 x 12", same_shape: "screw" },
+    roller: { name: "Roller", same_shape: "foot" },
+    foot: { name: "Foot", same_shape: "foot" },
+  },
 } as unknown as Model;
 
 const STANDING = { worn: {}, appearances: {}, scene: {} } as unknown as Standing;
@@ -45,6 +49,9 @@ describe("rows of the parts schedule", () => {
       "  Rotor 2",
       "  Screw M4 1",
     ]);
+  });
+  it("gathers parts of the same shape under the names they have", () => {
+    expect(outline(undefined, "same shape")).toEqual(["Screw M4 2", "Roller · Foot 2"]);
   });
   it("shows what the filter lets through, with its sub-assemblies", () => {
     expect(outline(["s2"], "same part")).toEqual(["Head 1", "Screw M4 1"]);

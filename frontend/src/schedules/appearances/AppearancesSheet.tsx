@@ -27,7 +27,7 @@ export const AppearancesSheet = memo(function AppearancesSheet({ reviewId, model
         <p className="flex items-center gap-2 border-b border-rule px-3 py-2">
           <span className="flex-1 text-warn">{countParts(untouched.length)} still untouched</span>
           <Button onClick={() => useDesk.getState().choose(untouched)}>Choose them</Button>
-          <FirstCoat {...{ reviewId, standing, edit }} />
+          <FirstCoat />
         </p>
       )}
       <Rules {...{ reviewId, standing, edit }} />

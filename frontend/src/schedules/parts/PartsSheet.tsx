@@ -93,7 +93,7 @@ export const PartsSheet = memo(function PartsSheet({ reviewId, model, standing, 
 
   return (
     <>
-      <FirstCoatNotice {...{ reviewId, standing, edit }} />
+      <FirstCoatNotice standing={standing} />
       <div className="flex items-center gap-2 border-b border-rule px-3 py-2">
         <FilterField
           {...{ reviewId, standing, edit }}

@@ -1,0 +1,164 @@
+import { X } from "lucide-react";
+import { useEffect, useState } from "react";
+import type { Standing, Stills } from "../api/client";
+import { untouchedOf } from "../schedules/appearances/uses";
+import { useDesk } from "../state/deskStore";
+import { Button, IconButton } from "../ui/controls";
+
+const KEY = "usual-lamp-guide";
+const SHOW = "usual-lamp-show-guide";
+const WIDTH = 268;
+
+interface Facts {
+  standing: Standing;
+  shotId: string;
+  stills: Stills["stills"];
+  sheet: string;
+  lamp: boolean;
+}
+
+interface Step {
+  title: string;
+  words: string;
+  /** What it speaks of: the element with this `data-guide`. */
+  beside: string;
+  done: (facts: Facts) => boolean;
+}
+
+/** The way of the job, one hint at a time. */
+const STEPS: Step[] = [
+  {
+    title: "Give it a first coat",
+    words:
+      "The parts still have their CAD colours. First coat proposes an appearance for each, with the reason; you apply what you like.",
+    beside: "appearances",
+    done: ({ standing }) => untouchedOf(standing).length * 2 < Object.keys(standing.worn).length,
+  },
+  {
+    title: "Look at the light",
+    words:
+      "Lights lists all that lights the product. Pick other surroundings there, or leave them: the table top suits most products.",
+    beside: "lights",
+    done: ({ sheet }) => sheet === "lights",
+  },
+  {
+    title: "Turn on the lamp",
+    words: "It traces the light in this picture. It starts rough and gets clean while you watch.",
+    beside: "lamp",
+    done: ({ lamp }) => lamp,
+  },
+  {
+    title: "Frame the shot",
+    words:
+      "Drag in the picture to turn the product, then save the view as a shot on the sheet Shots, or with V.",
+    beside: "shots",
+    done: ({ standing, sheet }) => sheet === "shots" || Object.keys(standing.scene.shots).length > 1,
+  },
+  {
+    title: "Take a still",
+    words: "It is traced to the end at full size while you work on. Beside it stands what to check before.",
+    beside: "still",
+    done: ({ stills }) => stills.length > 0,
+  },
+];
+
+function kept(): number {
+  const stored = localStorage.getItem(KEY);
+  return stored === "closed" ? STEPS.length : Math.max(0, Number(stored) || 0);
+}
+
+/** Opens the guided start again from its beginning. */
+export function showGuide() {
+  localStorage.removeItem(KEY);
+  window.dispatchEvent(new Event(SHOW));
+}
+
+interface Props {
+  standing: Standing;
+  shotId: string;
+  stills: Stills["stills"];
+}
+
+/**
+ * Leads a newcomer along the way of the job, beside the thing that each hint speaks of. It never stands in the way:
+ * everything works beside it, and one click closes it for good. Opens by itself where parts were given nothing yet.
+ */
+export function Guide({ standing, shotId, stills }: Props) {
+  const sheet = useDesk((state) => state.sheet);
+  const lamp = useDesk((state) => state.lamp);
+  const [asked, setAsked] = useState(false);
+  const [at, setAt] = useState(kept);
+  const facts = { standing, shotId, stills, sheet, lamp };
+  const fresh = !STEPS[0]!.done(facts);
+  const [began, setBegan] = useState(fresh);
+  if (fresh && !began) setBegan(true);
+  const step = STEPS[at];
+  const done = step?.done(facts);
+  const open = step !== undefined && (asked || began);
+  useEffect(() => {
+    const show = () => {
+      setAt(0);
+      setAsked(true);
+    };
+    window.addEventListener(SHOW, show);
+    return () => window.removeEventListener(SHOW, show);
+  }, []);
+  const go = (next: number) => {
+    localStorage.setItem(KEY, next >= STEPS.length ? "closed" : String(next));
+    setAt(next);
+  };
+  // biome-ignore lint/correctness/useExhaustiveDependencies: moves on when a step is done, not when it is shown
+  useEffect(() => {
+    if (open && done) go(at + 1);
+  }, [done]);
+  const place = usePlace(open ? step.beside : undefined);
+  if (!open || !place) return null;
+  return (
+    <section
+      aria-label="Guided start"
+      className="fixed z-30 rounded-md border border-mark bg-sheet p-3 shadow-lg"
+      style={{ left: place.x, top: place.y, width: WIDTH }}
+    >
+      <div className="flex items-start gap-2">
+        <b className="flex-1 font-semibold" aria-live="polite">
+          {step.title}
+        </b>
+        <IconButton label="Close the guide" hint="Close it for good; ? brings it back" onClick={() => go(99)}>
+          <X size={14} />
+        </IconButton>
+      </div>
+      <p className="mt-0.5 text-ink-2">{step.words}</p>
+      <div className="mt-2 flex items-center gap-2">
+        <span className="why flex-1">
+          {at + 1} of {STEPS.length}
+        </span>
+        {at > 0 && (
+          <Button look="text" onClick={() => go(at - 1)}>
+            Back
+          </Button>
+        )}
+        <Button look="mark" onClick={() => go(at + 1)}>
+          {at + 1 < STEPS.length ? "Next" : "Done"}
+        </Button>
+      </div>
+    </section>
+  );
+}
+
+/** Where a hint has room below what it speaks of, followed while it is shown. */
+function usePlace(name: string | undefined) {
+  const [place, setPlace] = useState<{ x: number; y: number }>();
+  useEffect(() => {
+    if (!name) return;
+    const look = () => {
+      const box = document.querySelector(`[data-guide="${name}"]`)?.getBoundingClientRect();
+      const x = box ? Math.max(8, Math.min(box.left, window.innerWidth - WIDTH - 8)) : 12;
+      const y = box ? box.bottom + 8 : 90;
+      setPlace((now) => (now?.x === x && now.y === y ? now : { x, y }));
+    };
+    look();
+    const again = setInterval(look, 500);
+    return () => clearInterval(again);
+  }, [name]);
+  return place;
+}
