@@ -60,15 +60,15 @@ def test_given_in_bulk_and_taken_back(page: Page, product: Product, tmp_path: Pa
     # A rule for the bolts, made from the filter; then a base coat on everything, which it outlives.
     page.get_by_label("Filter parts").fill("name:bolt")
     page.get_by_role("tab", name="appearances").click()
-    expect(page.get_by_text("18 parts still untouched")).to_be_visible()
+    expect(page.get_by_text("18 parts not assigned")).to_be_visible()
     page.get_by_role("button", name="Add rule").click()
     expect(page.get_by_text("6 parts pass,")).to_be_visible()
     page.get_by_label("Appearance of the rule").select_option(label="Zinc plate, clear")
-    expect(page.get_by_text("12 parts still untouched")).to_be_visible()
+    expect(page.get_by_text("12 parts not assigned")).to_be_visible()
     page.get_by_role("tab", name="parts").click()
     page.get_by_label("Filter parts").fill("")
     row(page, "plate").click()
-    page.get_by_label("Give to").select_option("model")
+    page.get_by_label("Apply to").select_option("model")
     sample = page.get_by_label("Give ABS, graphite satin", exact=True)
     sample.hover()
     note = page.locator("[aria-live=polite]", has_text="Gives")
@@ -97,7 +97,7 @@ def test_given_in_bulk_and_taken_back(page: Page, product: Product, tmp_path: Pa
     assert box
     picture.click(position={"x": box["width"] * 0.5, "y": box["height"] * 0.62})
     expect(page.get_by_label("Drawer").get_by_text(re.compile("1 face on 1 part chosen", re.I))).to_be_visible()
-    expect(page.get_by_label("Give to")).to_have_value("faces")
+    expect(page.get_by_label("Apply to")).to_have_value("faces")
     page.get_by_label("Give Gold plate", exact=True).click()
     title = page.get_by_label("Drawer").locator("header")
     expect(title).to_contain_text("Gold plate")
@@ -113,7 +113,7 @@ def test_given_in_bulk_and_taken_back(page: Page, product: Product, tmp_path: Pa
     page.keyboard.press("Escape")
     page.get_by_role("tab", name="appearances").click()
     page.get_by_label("Replace ABS, graphite satin everywhere").click()
-    page.get_by_label("Replace by").select_option(label="Beech")
+    page.get_by_label("Replace everywhere with").select_option(label="Beech")
     expect(page.get_by_role("button", name="Choose what wears Beech")).to_be_visible()
     assert worn(product, review, "plate") == {"beech"}
     with page.expect_download() as download:
@@ -128,7 +128,7 @@ def test_given_in_bulk_and_taken_back(page: Page, product: Product, tmp_path: Pa
     expect(difference).to_contain_text("The file changes 1 part")
     expect(difference).to_contain_text("no part has the key")
     assert worn(product, review, "rod") == {"brass-turned"}, "not before it is confirmed"
-    difference.get_by_role("button", name="Change them").click()
+    difference.get_by_role("button", name="Apply", exact=True).click()
     expect(page.get_by_role("button", name="Choose what wears Copper, bare")).to_be_visible()
 
     # All of it back, step by step.
@@ -148,9 +148,9 @@ def test_measured_kept_laid_and_compared(page: Page, product: Product) -> None:
     page.get_by_label("Give Carbon twill, gloss", exact=True).click()
     expect(row(page, "rod").get_by_text("Carbon twill, gloss")).to_be_visible()
     page.keyboard.press("n")
-    expect(page.get_by_text("Nothing chosen", exact=True)).to_be_visible()
+    expect(page.get_by_text("Nothing selected", exact=True)).to_be_visible()
     page.keyboard.press("Control+a")
-    page.get_by_role("button", name="Laying of pictures").click()
+    page.get_by_role("button", name="Texture placement").click()
     page.get_by_label("Pictures lie").select_option("cylinder")
     expect(page.get_by_text("One frame for 18 parts")).to_be_visible()
     page.get_by_label("Radius of true size").fill("25")
@@ -179,7 +179,7 @@ def test_measured_kept_laid_and_compared(page: Page, product: Product) -> None:
     # A shared appearance split for one part: the other seventeen keep it.
     page.keyboard.press("Escape")
     row(page, "rod").click()
-    page.get_by_role("button", name="Split it off for this part, away from the other 17").click()
+    page.get_by_role("button", name="Make a separate copy for this part").click()
     expect(row(page, "rod").get_by_text("Carbon twill, gloss, own")).to_be_visible()
     assert worn(product, review, "plate") == {"carbon-gloss"} and worn(product, review, "rod") != {"carbon-gloss"}
 
@@ -191,7 +191,7 @@ def test_measured_kept_laid_and_compared(page: Page, product: Product) -> None:
     page.keyboard.press("k")
     pictures = page.locator("canvas[data-ready=true]")
     expect(pictures).to_have_count(2)
-    page.get_by_label("Beside it in the picture").select_option("")
+    page.get_by_label("Compare with").select_option("")
     expect(pictures).to_have_count(1)
     undo_all(page, product, review)
     product.ask(f"reviews/{review}", "DELETE")

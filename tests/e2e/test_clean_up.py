@@ -31,7 +31,7 @@ def take_in(page: Page, file: Path, name: str) -> str:
     page.wait_for_url(re.compile("/intakes/"), timeout=180_000)
     page.get_by_label("Name of the review").fill(name)
     expect(page.get_by_label("Unit of the file")).to_be_visible()
-    page.get_by_role("button", name="Take in").click()
+    page.get_by_role("button", name="Import", exact=True).click()
     page.wait_for_url(re.compile("/reviews/"))
     page.locator("canvas[data-ready=true]").wait_for(timeout=60_000)
     return page.url.rpartition("/")[2]
@@ -68,7 +68,7 @@ def test_from_the_file_to_the_second_revision_and_back(page: Page, product: Prod
     expect(page.get_by_text(f"{62 - unseen} of 65")).to_be_visible()
 
     # Cut the colours down.
-    page.get_by_role("button", name="Colours from CAD").click()
+    page.get_by_role("button", name="CAD colours").click()
     page.get_by_role("button", name="Open the table").click()
     page.get_by_role("button", name=re.compile("Merge [1-9]")).click()
     expect(page.get_by_role("button", name="Merge 0 that look alike")).to_be_disabled()
@@ -78,18 +78,18 @@ def test_from_the_file_to_the_second_revision_and_back(page: Page, product: Prod
     expect(page.get_by_role("row", name=re.compile("Hose barb")).get_by_text("Brass, turned")).to_be_visible()
 
     # Lay it on the face one clicks at, and stand it up again.
-    page.get_by_role("button", name="Attitude").click()
-    page.get_by_role("button", name="Down on a face").click()
+    page.get_by_role("button", name="Orientation").click()
+    page.get_by_role("button", name="Set face down").click()
     picture = page.locator("canvas")
     box = picture.bounding_box()
     assert box
     picture.click(position={"x": box["width"] * 0.4, "y": box["height"] * 0.26})
-    expect(page.get_by_text("A click chooses a face")).to_be_visible()
+    expect(page.get_by_text("A click selects a face")).to_be_visible()
     chosen = page.get_by_label("Drawer").get_by_text(re.compile("1 face on 1 part chosen", re.I))
     expect(chosen).to_be_visible()
     page.get_by_role("button", name=re.compile("^Put .* down on this face")).click()
     expect(page.get_by_text("184 x 185 x 143 mm")).to_be_visible()
-    expect(page.get_by_text("A click chooses a face")).to_be_hidden()
+    expect(page.get_by_text("A click selects a face")).to_be_hidden()
     page.keyboard.press("Control+z")
     expect(page.get_by_text("184 x 143 x 185 mm")).to_be_visible()
     page.get_by_role("button", name="90° x").click()
@@ -99,7 +99,7 @@ def test_from_the_file_to_the_second_revision_and_back(page: Page, product: Prod
 
     # The second revision: read the report, replace, and take all of it back.
     before = product.ask(f"reviews/{review}/scene")
-    page.get_by_role("button", name="Next revision").click()
+    page.get_by_role("button", name="Update model").click()
     page.get_by_label("Newer file").set_input_files(revisions[1])
     dialog = page.get_by_role("dialog", name=re.compile("New revision"))
     expect(dialog.get_by_role("tab", name=re.compile("unchanged"))).to_be_visible(timeout=180_000)

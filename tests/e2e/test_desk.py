@@ -128,15 +128,15 @@ def test_choosing_from_the_picture(page: Page, review: str) -> None:
     picture.click(position={"x": box["width"] / 2, "y": box["height"] / 2})
     expect(page.get_by_label("Drawer").get_by_text("1 part chosen", exact=True)).to_be_visible()
     picture.click(position={"x": 3, "y": 3})
-    expect(page.get_by_label("Drawer").get_by_text("Nothing chosen")).to_be_visible()
+    expect(page.get_by_label("Drawer").get_by_text("Nothing selected")).to_be_visible()
     page.mouse.move(box["x"] + 100, box["y"] + 100)
     page.mouse.down()
     page.mouse.move(box["x"] + 200, box["y"] + 120, steps=4)
     page.mouse.up()
-    expect(page.get_by_text("Looking around")).to_be_visible()
+    expect(page.get_by_text("Free view")).to_be_visible()
     expect(page.get_by_role("button", name="Take still of the shot")).to_be_visible()
     page.get_by_role("button", name="Back to the shot").first.click()
-    expect(page.get_by_text("Looking around")).to_be_hidden()
+    expect(page.get_by_text("Free view")).to_be_hidden()
 
 
 def test_a_new_review_from_a_file(page: Page) -> None:
@@ -145,7 +145,7 @@ def test_a_new_review_from_a_file(page: Page) -> None:
     page.wait_for_url(re.compile("/intakes/"), timeout=120_000)
     expect(page.get_by_text("18 parts, 5 different")).to_be_visible()
     page.get_by_label("Name of the review").fill("as1-oc-214")
-    page.get_by_role("button", name="Take in").click()
+    page.get_by_role("button", name="Import", exact=True).click()
     page.wait_for_url(re.compile("/reviews/"))
     expect(page.get_by_role("tab", name=re.compile("parts 18", re.I))).to_be_visible()
     expect(page.locator("canvas[data-ready=true]")).to_be_visible()
@@ -171,7 +171,7 @@ def test_a_mesh_file_asks_for_its_unit(page: Page, product: Product, tmp_path: P
     expect(page.get_by_text("50.8 x 25.4 x 76.2 mm")).to_be_visible(timeout=30_000)
     page.get_by_label("Upwards").select_option("y")
     expect(page.get_by_text("50.8 x 76.2 x 25.4 mm")).to_be_visible(timeout=30_000)
-    page.get_by_role("button", name="Take in").click()
+    page.get_by_role("button", name="Import", exact=True).click()
     page.wait_for_url(re.compile("/reviews/"))
     expect(page.get_by_text("50.8 x 76.2 x 25.4 mm")).to_be_visible()
     product.ask(f"reviews/{page.url.rpartition('/')[2]}", "DELETE")
@@ -217,7 +217,7 @@ def test_a_bad_file_gets_a_clear_error(page: Page, product: Product, tmp_path: P
 def test_what_is_no_cad_file_is_refused_at_once(page: Page) -> None:
     page.goto("/")
     page.get_by_label("CAD file").set_input_files({"name": "a.docx", "mimeType": "text/plain", "buffer": b"x"})
-    expect(page.get_by_text("a.docx cannot be taken in")).to_be_visible()
+    expect(page.get_by_text("a.docx cannot be imported")).to_be_visible()
 
 
 def test_finish_plates_come_in_the_background(product: Product) -> None:

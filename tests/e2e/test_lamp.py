@@ -25,9 +25,9 @@ def traced_samples(page: Page) -> int:
 
 
 def traced_pixels(page: Page, tmp_path: Path) -> np.ndarray:
-    """What `Keep this picture` saves."""
+    """What `Save picture` saves."""
     with page.expect_download(timeout=60_000) as download:
-        page.get_by_role("button", name="Keep this picture").click()
+        page.get_by_role("button", name="Save picture").click()
     assert "traced" in download.value.suggested_filename
     file = tmp_path / "kept.png"
     download.value.save_as(file)
@@ -55,11 +55,11 @@ def test_lamp_on_edit_region_pause_keep_off(page: Page, review: str, tmp_path: P
     page.mouse.up()
     expect(page.locator("[data-region=set]")).to_be_visible()
     until("only the region is traced", lambda: max(traced_pixels(page, tmp_path).shape[:2]) < 140)
-    page.get_by_role("button", name="Whole picture").click()
+    page.get_by_role("button", name="Clear region").click()
     until("the whole is traced", lambda: traced_pixels(page, tmp_path).shape[1] > 300)
 
     page.get_by_role("button", name="Pause").click()
-    expect(page.get_by_role("button", name="Go on")).to_be_visible()
+    expect(page.get_by_role("button", name="Resume")).to_be_visible()
     with page.expect_download(timeout=60_000) as download:
         page.get_by_role("button", name="JPEG").click()
     assert Image.open(download.value.path()).format == "JPEG"

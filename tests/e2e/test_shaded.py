@@ -112,7 +112,7 @@ def shaded(page: Page, product: Product, file: Path) -> np.ndarray:
     # Textures come one by one, and the last of them makes the picture be drawn again.
     page.wait_for_load_state("networkidle")
     with page.expect_download() as download:
-        page.get_by_role("button", name="Keep this picture").click()
+        page.get_by_role("button", name="Save picture").click()
     pixels = (
         Image.open(io.BytesIO(download.value.path().read_bytes())).convert("RGBA").resize(SIZE, Image.Resampling.BOX)
     )
@@ -150,7 +150,7 @@ def test_light_of_the_shaded_picture_comes_from_where_it_is(page: Page, review: 
     with page.expect_response("**/api/lighting-map"):
         open_review(page, review)
     with page.expect_download() as download:
-        page.get_by_role("button", name="Keep this picture").click()
+        page.get_by_role("button", name="Save picture").click()
     picture = np.asarray(Image.open(io.BytesIO(download.value.path().read_bytes())).convert("L"), float)
     height, width = picture.shape
     top = picture[int(0.165 * height) : int(0.185 * height), int(0.45 * width) : int(0.56 * width)].mean()

@@ -40,7 +40,7 @@ export async function together(files: File[]): Promise<File | undefined> {
 /** Why a file cannot be sent, if so. */
 export function problemWith(file: File): string | undefined {
   if (!openOf(file.name))
-    return `${file.name} cannot be taken in. Export STEP from CAD, or a mesh as glTF, 3MF, OBJ, STL, PLY, OFF or Collada.`;
+    return `${file.name} cannot be imported. Export STEP from CAD, or a mesh as glTF, 3MF, OBJ, STL, PLY, OFF or Collada.`;
   if (file.size === 0) return `${file.name} is empty. Export it from CAD again.`;
 }
 

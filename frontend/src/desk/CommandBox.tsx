@@ -160,7 +160,7 @@ interface KeysProps {
 export const KeysDialog = memo(function KeysDialog({ commands, open, onOpen }: KeysProps) {
   const groups = ["Parts", "View", "Desk"] as const;
   return (
-    <Modal title="Keys" open={open} onOpen={onOpen} width={760}>
+    <Modal title="Keyboard shortcuts" open={open} onOpen={onOpen} width={760}>
       <div className="grid grid-cols-3 gap-6">
         {groups.map((group) => (
           <section key={group}>
@@ -189,8 +189,7 @@ export const KeysDialog = memo(function KeysDialog({ commands, open, onOpen }: K
       </div>
       <p className="why">
         In the picture: drag turns, right drag or Shift drag moves, the wheel zooms at the pointer, a click
-        chooses, Ctrl click adds, a double click goes close. In the schedule: Shift click chooses a run of
-        rows.
+        selects, Ctrl click adds, a double click zooms in. In the schedule: Shift click selects a run of rows.
       </p>
     </Modal>
   );

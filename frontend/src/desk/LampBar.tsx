@@ -11,9 +11,9 @@ export function LampBar({ name, stage }: { name: string; stage?: Stage }) {
     <div className="flex items-center gap-1.5">
       {lamp && (
         <>
-          <Hint text={lampPaused ? "Go on tracing" : "Hold the picture as it is"} keys="G">
+          <Hint text={lampPaused ? "Resume tracing" : "Hold the picture as it is"} keys="G">
             <Button onClick={() => useDesk.setState({ lampPaused: !lampPaused })}>
-              {lampPaused ? "Go on" : "Pause"}
+              {lampPaused ? "Resume" : "Pause"}
             </Button>
           </Hint>
           <Hint
@@ -21,12 +21,12 @@ export function LampBar({ name, stage }: { name: string; stage?: Stage }) {
             keys="R"
           >
             <Button onClick={toggleRegion} look={drawingRegion ? "mark" : undefined}>
-              {region ? "Whole picture" : drawingRegion ? "Drag a frame…" : "Region"}
+              {region ? "Clear region" : drawingRegion ? "Drag a frame…" : "Region"}
             </Button>
           </Hint>
           <Hint text="Go on tracing this view small in the corner while you look around">
             <Button onClick={() => useDesk.setState({ inset: inset ? undefined : view, region: undefined })}>
-              {inset ? "Close the corner" : "To the corner"}
+              {inset ? "Unpin" : "Pin this view"}
             </Button>
           </Hint>
         </>
@@ -34,7 +34,7 @@ export function LampBar({ name, stage }: { name: string; stage?: Stage }) {
       <span className="flex">
         <Hint text="Save what is on the desk now as PNG" keys="Ctrl S">
           <Button className="rounded-r-none border-r-0" onClick={() => keepPicture(name, stage)}>
-            Keep this picture
+            Save picture
           </Button>
         </Hint>
         <Hint text="Save it as JPEG: smaller, for mail">

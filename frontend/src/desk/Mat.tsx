@@ -42,7 +42,7 @@ const POINTING = {
   floor: "Click the point at whose height the floor shall lie",
 };
 
-/** The picture in its neutral grey mat, with crop ticks in the shot's shape. */
+/** The picture in its neutral grey mat, with crop ticks same aspect ratio. */
 export const Mat = memo(function Mat({
   reviewId,
   name,
@@ -112,7 +112,7 @@ export const Mat = memo(function Mat({
           </span>
         ) : (
           <span>
-            <b className="font-semibold">{moved ? "Looking around" : `${place} ${shot.name}`}</b>
+            <b className="font-semibold">{moved ? "Free view" : `${place} ${shot.name}`}</b>
             {!moved && shot.locked && " · locked"}
             {view?.parallel && " · parallel"}
             {pointing && (
@@ -123,8 +123,8 @@ export const Mat = memo(function Mat({
             )}
             {pickFaces && (
               <span className="mt-1.5 flex items-center gap-1.5">
-                <b className="font-semibold text-mark">A click chooses a face</b>
-                <Hint text="Choose parts again" keys="F">
+                <b className="font-semibold text-mark">A click selects a face</b>
+                <Hint text="Select parts again" keys="F">
                   <Button onClick={() => useDesk.setState({ pickFaces: false, faces: [] })}>
                     Parts again
                   </Button>
@@ -144,7 +144,7 @@ export const Mat = memo(function Mat({
                       edit({ kind: "set_shot", id: shotId, shot: { ...shot, camera: cameraOf(view) } })
                     }
                   >
-                    Set shot to this view
+                    Update shot
                   </Button>
                 )}
                 <Hint text="Keep this view as a further shot" keys="V">
@@ -234,15 +234,20 @@ function ViewControls({
   return (
     <div className="flex items-start gap-2">
       <div className="flex flex-col gap-px">
-        <Hint text="See the whole" keys="W">
-          <button type="button" aria-label="See the whole" className={button} onClick={() => onFit(false)}>
+        <Hint text="Show everything in view" keys="W">
+          <button
+            type="button"
+            aria-label="Show everything in view"
+            className={button}
+            onClick={() => onFit(false)}
+          >
             <Maximize size={12} />
           </button>
         </Hint>
-        <Hint text="Go close to what is chosen" keys="C">
+        <Hint text="Zoom to the selection" keys="C">
           <button
             type="button"
-            aria-label="Go close to what is chosen"
+            aria-label="Zoom to the selection"
             className={button}
             onClick={() => onFit(true)}
           >

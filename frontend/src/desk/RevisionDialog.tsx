@@ -16,8 +16,8 @@ type Kind = ReportPair["kind"];
 /** In the order in which they want to be looked at, each with its colour and what it means. */
 const KINDS: [Kind, string, string][] = [
   ["uncertain", "var(--color-warn)", "Might be the same part: join or split"],
-  ["gone", "var(--color-stop)", "In the revision before, not in this one"],
-  ["new", "var(--color-mark)", "Not in the revision before"],
+  ["gone", "var(--color-stop)", "In the previous revision, not in this one"],
+  ["new", "var(--color-mark)", "Not in the previous revision"],
   ["changed shape", "var(--color-lamp)", "The same part with another shape"],
   ["moved", "var(--color-ink-2)", "The same part in another place"],
   ["unchanged", "var(--color-ok)", "The same in shape and place"],

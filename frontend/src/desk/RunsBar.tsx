@@ -32,7 +32,7 @@ export function RunsBar({ reviewId, assembly }: Props) {
           ) : run.state === "ready" ? (
             <>
               <span className="flex-1 truncate">
-                <b className="font-semibold">{run.file_name}</b> is compared and waits to be looked at.
+                <b className="font-semibold">{run.file_name}</b> is compared and ready to review.
               </span>
               <Button look="mark" onClick={() => setLooked(run.id)}>
                 Look at the revision

@@ -48,7 +48,7 @@ export function useTakeStill(reviewId: string, standing: Standing | undefined, s
       const moved = view && !sameView(view, shot.camera);
       const what = `Tracing ${moved ? `the shot “${shot.name}”, not the view on the desk, ` : ""}${width} x ${height}`;
       toast(
-        `${what}, ${grain ? `until the grain is ${(grain * 100).toFixed(1)} %` : quality}. The desk stays free.`,
+        `${what}, ${grain ? `until the noise is ${(grain * 100).toFixed(1)} %` : quality}. The desk stays free.`,
       );
     } catch {
       // useAct has said why
@@ -79,7 +79,7 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
   return (
     <div className="flex" data-guide="still">
       <Hint
-        text={`Take a still of the shot “${shot.name}”, ${shot.width} x ${shot.height}, ${byGrain ? `grain ${percent} %` : quality}${moved ? ". The desk shows another view: it will not be in the still." : ""}`}
+        text={`Take a still of the shot “${shot.name}”, ${shot.width} x ${shot.height}, ${byGrain ? `noise ${percent} %` : quality}${moved ? ". The desk shows another view: it will not be in the still." : ""}`}
         keys="T"
       >
         <button
@@ -133,12 +133,12 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
                   className="flex flex-1 cursor-pointer items-baseline gap-2 text-left"
                   onClick={() => setByGrain(true)}
                 >
-                  <b className="w-12 font-semibold">Grain</b>
+                  <b className="w-12 font-semibold">Noise</b>
                   <span className="why">until it is at most</span>
                 </button>
                 <div className="w-16">
                   <NumberField
-                    label="Grain asked for"
+                    label="Noise, stop at"
                     value={percent}
                     unit="%"
                     onCommit={(v) => {
@@ -160,7 +160,7 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
                 />
               </div>
               <span className="figures">x {height} px</span>
-              <span className="why ml-auto">in the shot's shape</span>
+              <span className="why ml-auto">same aspect ratio</span>
             </div>
             {"Notification" in window && Notification.permission === "default" && (
               <Button look="text" className="self-start" onClick={askToNotify}>
@@ -180,14 +180,14 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
                     })
                   }
                 >
-                  Set shot to this view
+                  Update shot
                 </Button>
               </p>
             )}
             {seconds !== undefined && (
               <p className="why" role="status">
                 About {duration(seconds)} of tracing, going by the stills that are done
-                {left !== undefined && `; grain about ${(left * 100).toFixed(1)} %`}.
+                {left !== undefined && `; noise about ${(left * 100).toFixed(1)} %`}.
               </p>
             )}
             <Button

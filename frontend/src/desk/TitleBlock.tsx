@@ -34,7 +34,7 @@ export const TitleBlock = memo(function TitleBlock({ reviewId, model, standing, 
   ];
   if (frame)
     facts.push([
-      "Grain",
+      "Noise",
       `${frame.grain === undefined ? "…" : `${(frame.grain * 100).toFixed(1)} %`} · ${frame.samples} samples`,
     ]);
   return (
@@ -46,7 +46,7 @@ export const TitleBlock = memo(function TitleBlock({ reviewId, model, standing, 
       <Link href={`/reviews/${reviewId}/stills`} title="All stills" className="hover:bg-paper">
         <Fact
           name="Stills"
-          value={`${busy > 0 ? `${busy} tracing · ` : ""}${kept} kept`}
+          value={`${busy > 0 ? `${busy} tracing · ` : ""}${kept} ${kept === 1 ? "still" : "stills"}`}
           className="border-l border-rule"
         />
       </Link>

@@ -48,7 +48,7 @@ export function TopLine({
       <span className="text-rule-strong">/</span>
       <ReviewName reviewId={reviewId} name={name} />
       <Hint
-        text={`Taken in from ${model.file_name}, in ${model.source_units}, chord ${model.chord.toFixed(3)} mm`}
+        text={`Imported from ${model.file_name}, in ${model.source_units}, chord ${model.chord.toFixed(3)} mm`}
       >
         <span className="max-w-52 truncate rounded-sm border border-rule-strong bg-sheet px-[7px] py-0.5 font-narrow text-[12px] font-medium">
           {model.file_name}
@@ -78,7 +78,7 @@ export function TopLine({
         <Redo2 size={16} />
       </IconButton>
       <IconButton
-        label="All keys"
+        label="Keyboard shortcuts"
         keys="?"
         onClick={() => window.dispatchEvent(new KeyboardEvent("keydown", { key: "?", shiftKey: true }))}
       >
@@ -96,7 +96,7 @@ function IntakeReport({ model }: { model: Model }) {
   return (
     <Hint text={model.warnings.join("\n")}>
       <span className="rounded-sm border border-warn px-[7px] py-0.5 font-narrow text-[12px] font-medium text-warn">
-        {model.warnings.length} from intake
+        {model.warnings.length} import {model.warnings.length === 1 ? "note" : "notes"}
       </span>
     </Hint>
   );

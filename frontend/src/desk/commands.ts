@@ -70,7 +70,7 @@ export function commandsOf(m: Means): Command[] {
     if (!worn) return;
     const appearance = m.standing.appearances[worn.appearance]!;
     desk.setState({ takenAppearance: appearance });
-    toast(`${nameOf(appearance)} is taken. B gives it to what is chosen.`);
+    toast(`${nameOf(appearance)} is copied. B applies it to the selection.`);
   };
   const give = () => {
     const { takenAppearance: appearance, chosen, faces } = desk.getState();
@@ -119,7 +119,7 @@ export function commandsOf(m: Means): Command[] {
   );
   return [
     {
-      name: "Hide or show what is chosen",
+      name: "Hide or show the selection",
       also: "visibility blank",
       keys: "H",
       group: "Parts",
@@ -133,28 +133,28 @@ export function commandsOf(m: Means): Command[] {
       run: m.actions.showHidden,
     },
     {
-      name: "Show only what is chosen",
+      name: "Show only the selection",
       also: "isolate solo",
       keys: "O",
       group: "Parts",
       run: m.actions.only,
     },
     {
-      name: "Suppress or bring back what is chosen",
+      name: "Suppress or bring back the selection",
       also: "exclude delete remove from picture",
       keys: "S",
       group: "Parts",
       run: m.actions.suppress,
     },
     {
-      name: "Draw the rest faint, or as it is",
+      name: "Fade the rest",
       also: "ghost transparent fade",
       keys: "E",
       group: "Parts",
       run: () => desk.setState((now) => ({ faded: !now.faded })),
     },
     {
-      name: "Choose faces, or parts again",
+      name: "Select faces, or parts again",
       also: "select face mode",
       keys: "F",
       group: "Parts",
@@ -168,38 +168,38 @@ export function commandsOf(m: Means): Command[] {
       run: () => desk.setState((now) => ({ handles: !now.handles })),
     },
     {
-      name: "Take the appearance of what is chosen",
+      name: "Copy the appearance of the selection",
       also: "pick eyedropper copy material",
       keys: "A",
       group: "Parts",
       run: take,
     },
     {
-      name: "Give the appearance that was taken",
+      name: "Apply the copied appearance",
       also: "paste paint apply material colour",
       keys: "B",
       group: "Parts",
       run: give,
     },
     { name: "Step to the next part", keys: ".", group: "Parts", run: () => step(1) },
-    { name: "Step to the part before", keys: ",", group: "Parts", run: () => step(-1) },
-    { name: "Choose all parts", also: "select everything", keys: "Ctrl A", group: "Parts", run: all },
+    { name: "Step to the previous part", keys: ",", group: "Parts", run: () => step(-1) },
+    { name: "Select all parts", also: "select everything", keys: "Ctrl A", group: "Parts", run: all },
     {
-      name: "Choose the other parts",
+      name: "Select the other parts",
       also: "invert selection",
       keys: "Shift A",
       group: "Parts",
       run: invert,
     },
     {
-      name: "Choose parts that were given nothing yet",
+      name: "Select parts with no appearance yet",
       also: "unassigned untouched no material",
       keys: "N",
       group: "Parts",
       run: untouched,
     },
     {
-      name: "Choose nothing",
+      name: "Clear selection",
       also: "deselect clear selection",
       keys: "Escape",
       group: "Parts",
@@ -225,14 +225,14 @@ export function commandsOf(m: Means): Command[] {
       },
     },
     {
-      name: "See the whole",
+      name: "Show everything in view",
       also: "zoom fit all extents",
       keys: "W",
       group: "View",
       run: () => m.fit(false),
     },
     {
-      name: "Go close to what is chosen",
+      name: "Zoom to the selection",
       also: "zoom to selection",
       keys: "C",
       group: "View",
@@ -253,7 +253,7 @@ export function commandsOf(m: Means): Command[] {
       run: saveView,
     },
     { name: "Step to the next shot", keys: "PageDown", group: "View", run: () => stepShot(1) },
-    { name: "Step to the shot before", keys: "PageUp", group: "View", run: () => stepShot(-1) },
+    { name: "Step to the previous shot", keys: "PageUp", group: "View", run: () => stepShot(-1) },
     ...order.map(
       (id, place): Command => ({
         name: `Shot ${place + 1}: ${shots[id]!.name}`,
@@ -286,35 +286,35 @@ export function commandsOf(m: Means): Command[] {
     },
     ...views,
     {
-      name: "Sheet of parts",
+      name: "Parts sheet",
       also: "schedule bom tree structure",
       keys: "1",
       group: "Desk",
       run: () => desk.setState({ sheet: "parts" }),
     },
     {
-      name: "Sheet of appearances",
+      name: "Appearances sheet",
       also: "materials colours finishes",
       keys: "2",
       group: "Desk",
       run: () => desk.setState({ sheet: "appearances" }),
     },
     {
-      name: "Sheet of lights",
+      name: "Lights sheet",
       also: "environment lighting lamp sun sky hdri backdrop floor",
       keys: "3",
       group: "Desk",
       run: () => desk.setState({ sheet: "lights" }),
     },
     {
-      name: "Sheet of shots",
+      name: "Shots sheet",
       also: "cameras views",
       keys: "4",
       group: "Desk",
       run: () => desk.setState({ sheet: "shots" }),
     },
     {
-      name: "Another look beside, or not",
+      name: "Compare with another look",
       also: "compare variant colourway",
       keys: "K",
       group: "Desk",
@@ -328,7 +328,7 @@ export function commandsOf(m: Means): Command[] {
       run: toggleLamp,
     },
     {
-      name: "Pause or go on tracing",
+      name: "Pause or resume tracing",
       keys: "G",
       group: "Desk",
       run: () => desk.setState((now) => ({ lampPaused: now.lamp && !now.lampPaused })),
@@ -340,7 +340,7 @@ export function commandsOf(m: Means): Command[] {
       group: "Desk",
       run: () => desk.getState().lamp && toggleRegion(),
     },
-    { name: "Keep this picture", also: "screenshot save image", keys: "Ctrl S", group: "Desk", run: m.keep },
+    { name: "Save picture", also: "screenshot save image", keys: "Ctrl S", group: "Desk", run: m.keep },
     { name: "Take still", also: "render export image output picture", keys: "T", group: "Desk", run: m.take },
     {
       name: m.standing.undoes ? stepTitle("Undo", m.standing.undoes) : "Undo",
@@ -370,7 +370,13 @@ export function commandsOf(m: Means): Command[] {
     },
     { name: "Guided start", also: "help tutorial tour", group: "Desk", run: showGuide },
     { name: "Find any action", keys: "Ctrl K", group: "Desk", run: m.showBox },
-    { name: "All keys", also: "shortcuts help hotkeys keyboard", keys: "?", group: "Desk", run: m.showKeys },
+    {
+      name: "Keyboard shortcuts",
+      also: "shortcuts help hotkeys keyboard",
+      keys: "?",
+      group: "Desk",
+      run: m.showKeys,
+    },
   ];
 }
 

@@ -34,8 +34,8 @@ export function Glow({ p, burns, commit }: Props) {
       </div>
       {burns !== undefined && (
         <p className={`text-[12px] ${p.emission_luminance >= burns ? "text-warn" : "text-ink-2"}`}>
-          {p.emission_luminance >= burns ? "Burnt out: it has" : "It would have"} lost half its colour to
-          white from {Math.round(burns).toLocaleString("en").replaceAll(",", " ")} cd/m² in this shot.
+          {p.emission_luminance >= burns ? "Clipped: it has" : "It would have"} lost half its colour to white
+          from {Math.round(burns).toLocaleString("en").replaceAll(",", " ")} cd/m² in this shot.
         </p>
       )}
     </>

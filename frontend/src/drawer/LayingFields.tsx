@@ -48,7 +48,7 @@ export function LayingFields({ model, standing, uids, edit }: Props) {
   };
   const shown = KINDS.find(([kind]) => kind === (laying?.kind ?? ""))![1];
   return (
-    <Section title="Laying of pictures" fact={shown}>
+    <Section title="Texture placement" fact={shown}>
       <Choice
         label="Pictures lie"
         value={laying?.kind ?? ""}
@@ -90,7 +90,7 @@ export function LayingFields({ model, standing, uids, edit }: Props) {
           <p className="why">
             {parts.length > 1
               ? `One frame for ${countParts(parts.length)}: a pattern runs on from one to the next.`
-              : "Choose several parts before, and one pattern runs on across them."}
+              : "Select several parts first, and one pattern runs on across them."}
           </p>
         </>
       )}

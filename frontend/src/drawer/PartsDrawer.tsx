@@ -57,9 +57,9 @@ export const PartsDrawer = memo(function PartsDrawer({
     return (
       <>
         <header>
-          <span className="cap">Nothing chosen</span>
+          <span className="cap">Nothing selected</span>
           <p className="mt-1.5 text-ink-2">
-            Choose parts in the schedule or in the picture to give them a sample. Meanwhile, the whole:
+            Select parts in the schedule or in the picture to apply a sample to them. Whole assembly:
           </p>
         </header>
         <AllDecals {...{ model, standing, edit }} />
@@ -109,8 +109,8 @@ function ChosenSize({ model }: { model: Model }) {
 }
 
 function titleOf(appearance: Appearance): string {
-  if (appearance.family === "from CAD") return "Colour from CAD";
-  if (appearance.family === "neutral") return "Nothing yet";
+  if (appearance.family === "from CAD") return "CAD colour";
+  if (appearance.family === "neutral") return "No appearance yet";
   return appearance.name;
 }
 
@@ -127,8 +127,6 @@ function whyOf(places: Place[]): string {
   const why = places[0]!.why;
   return WHY[why] ?? why;
 }
-
-const countOthers = (count: number) => (count === 1 ? "the other part" : `the other ${count} parts`);
 
 type Params = Required<OpenPBR>;
 
@@ -197,12 +195,12 @@ function Parameters({
       </p>
       {own && mine.length > 0 && others > 0 && (
         <Button look="text" className="!h-auto self-start whitespace-normal text-left" onClick={splitOff}>
-          Split it off for {these(mine.length)}, away from {countOthers(others)}
+          Make a separate copy for {these(mine.length)}
         </Button>
       )}
       {colored.length > 0 && (
         <Button look="text" className="self-start" onClick={() => strip([...stripped, ...colored])}>
-          Strip the colour from CAD off {colored.length === 1 ? "this part" : `these ${colored.length} parts`}
+          Ignore CAD colour on {colored.length === 1 ? "this part" : `these ${colored.length} parts`}
         </Button>
       )}
       {bare.length > 0 && (
@@ -211,7 +209,7 @@ function Parameters({
           className="self-start"
           onClick={() => strip(stripped.filter((uid) => !bare.includes(uid)))}
         >
-          Heed the colour from CAD again
+          Use CAD colour again
         </Button>
       )}
       {given.length > 0 && (

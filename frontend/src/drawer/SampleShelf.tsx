@@ -99,7 +99,7 @@ export function SampleShelf({ reviewId, model, standing, uids, edit }: Props) {
         </span>
       </div>
       <Choice
-        label="Give to"
+        label="Apply to"
         value={reach}
         choices={REACHES.filter(([name]) => reaches.includes(name))}
         onChange={(next) => useDesk.setState({ reach: next as Reach })}
@@ -161,7 +161,7 @@ export function SampleShelf({ reviewId, model, standing, uids, edit }: Props) {
         <p className="text-ink-2">
           {shelfOf === "kept" && offered.kept.length === 0
             ? "Nothing is kept yet. Keep an appearance from its parameters above, for all reviews."
-            : "No sample is called like that. Try a family instead."}
+            : "No matching sample. Try a family instead."}
         </p>
       )}
     </section>
@@ -178,9 +178,8 @@ interface NoteProps {
 /** What a click would change, said before it lands. */
 function GiveNote({ model, uids, sample, would }: NoteProps) {
   let words: React.ReactNode;
-  if (uids.length === 0) words = "Choose parts first: a click on a sample gives it to them.";
-  else if (!sample || !would)
-    words = `Point at a sample to see what it would change. ${countParts(uids.length)} chosen.`;
+  if (uids.length === 0) words = "Select parts first: a click on a sample applies it to them.";
+  else if (!sample || !would) words = `Hover over a sample to preview. ${countParts(uids.length)} selected.`;
   else {
     const { changing, meant, keeping, faces } = would;
     const { name } = sample.appearance;

@@ -177,7 +177,7 @@ function ShotSettings({ reviewId, standing, shotId, edit }: Omit<Props, "stills"
           <div className="mt-2 flex gap-2">
             {!shot.locked && (
               <Button look="mark" onClick={() => commit({ camera: cameraOf(view) })}>
-                Set shot to this view
+                Update shot
               </Button>
             )}
             <Button onClick={() => useDesk.setState({ view: viewOf(shot.camera) })}>Back</Button>

@@ -20,10 +20,10 @@ export function StillFacts({ reviewId, still, alone = true }: Props) {
     ["Size", `${still.width} x ${still.height}`],
     [
       "Quality",
-      still.grain_asked == null ? still.quality : `grain at most ${(still.grain_asked * 100).toFixed(1)} %`,
+      still.grain_asked == null ? still.quality : `noise at most ${(still.grain_asked * 100).toFixed(1)} %`,
     ],
     ["Samples", `${still.samples_done} of ${still.samples}`],
-    ["Grain", still.grain == null ? "not measured yet" : `${(still.grain * 100).toFixed(1)} %`],
+    ["Noise", still.grain == null ? "not measured yet" : `${(still.grain * 100).toFixed(1)} %`],
     still.relit
       ? ["Made from", "light of an earlier still"]
       : ["Traced in", still.seconds > 0 ? duration(still.seconds) : "not begun"],

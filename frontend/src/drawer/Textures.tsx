@@ -174,7 +174,7 @@ export function Textures({ appearance, commit }: Props) {
       {textures.length < MOST && (
         <div className="flex items-center gap-2">
           <select
-            aria-label="Add a made picture"
+            aria-label="Add a built-in texture"
             className="h-7 min-w-0 flex-1 cursor-pointer rounded-md border border-rule-strong bg-white px-1.5"
             value=""
             onChange={(event) => {
@@ -190,7 +190,7 @@ export function Textures({ appearance, commit }: Props) {
               });
             }}
           >
-            <option value="">Add a made picture…</option>
+            <option value="">Add a built-in texture…</option>
             {made.map((one) => (
               <option key={one.name} value={one.name}>
                 {one.label}

@@ -27,8 +27,8 @@ const logarithmic = { scale: Math.log10, unscale: (position: number) => 10 ** po
 const base: Row = { name: "base_color", label: "Base colour", kind: "color" };
 const metalness: Row = { name: "base_metalness", label: "Metalness" };
 const roughness: Row = { name: "specular_roughness", label: "Roughness" };
-const baseRoughness: Row = { name: "base_diffuse_roughness", label: "Base roughness" };
-const index: Row = { name: "specular_ior", label: "Index", min: 1, max: 2.5 };
+const baseRoughness: Row = { name: "base_diffuse_roughness", label: "Diffuse roughness" };
+const index: Row = { name: "specular_ior", label: "Refractive index", min: 1, max: 2.5 };
 const inDepth: Row = { name: "transmission_color", label: "Colour in depth", kind: "color" };
 const depth: Row = { name: "transmission_depth", label: "Depth", max: 200, step: 1, digits: 0, unit: "mm" };
 const coat: Row = { name: "coat_weight", label: "Coat weight" };
@@ -119,7 +119,7 @@ export const ALL: { name: string; rows: Row[] }[] = [
     ],
   },
   {
-    name: "Beneath the surface",
+    name: "Subsurface",
     rows: [
       { name: "subsurface_weight", label: "Weight" },
       { name: "subsurface_color", label: "Colour", kind: "color", when: (p) => p.subsurface_weight > 0 },
@@ -147,12 +147,12 @@ export const ALL: { name: string; rows: Row[] }[] = [
       coat,
       { name: "coat_color", label: "Colour", kind: "color", when: (p) => p.coat_weight > 0 },
       coatRoughness,
-      { name: "coat_ior", label: "Index", min: 1, max: 2.5, when: (p) => p.coat_weight > 0 },
+      { name: "coat_ior", label: "Refractive index", min: 1, max: 2.5, when: (p) => p.coat_weight > 0 },
       { name: "coat_darkening", label: "Darkening", when: (p) => p.coat_weight > 0 },
     ],
   },
   {
-    name: "Fuzz",
+    name: "Fuzz (sheen)",
     rows: [
       { name: "fuzz_weight", label: "Weight" },
       { name: "fuzz_color", label: "Colour", kind: "color", when: (p) => p.fuzz_weight > 0 },
@@ -172,7 +172,13 @@ export const ALL: { name: string; rows: Row[] }[] = [
         unit: "µm",
         when: (p) => p.thin_film_weight > 0,
       },
-      { name: "thin_film_ior", label: "Index", min: 1, max: 3, when: (p) => p.thin_film_weight > 0 },
+      {
+        name: "thin_film_ior",
+        label: "Refractive index",
+        min: 1,
+        max: 3,
+        when: (p) => p.thin_film_weight > 0,
+      },
     ],
   },
   {

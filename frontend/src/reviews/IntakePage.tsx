@@ -28,7 +28,7 @@ export function IntakePage({ intake }: { intake: string }) {
   /** As typed here; it outlives another reading of the file. */
   const [name, setName] = useState<string>();
   useEffect(() => {
-    document.title = "Intake · Usual Lamp";
+    document.title = "Import · Usual Lamp";
   }, []);
   return (
     <div className="flex h-full flex-col">
@@ -38,7 +38,7 @@ export function IntakePage({ intake }: { intake: string }) {
           Usual Lamp
         </Link>
         <span className="text-rule-strong">/</span>
-        <b className="font-semibold">Intake</b>
+        <b className="font-semibold">Import</b>
         {found.data && (
           <span className="rounded-sm border border-rule-strong bg-sheet px-[7px] py-0.5 font-narrow text-[12px] font-medium">
             {found.data.line.file_name}
@@ -145,7 +145,7 @@ function Found({ intake, found, name, setName }: FoundProps) {
         )}
         {tops.length > 1 && (
           <label className="flex flex-col gap-1">
-            <span className="cap">Take in</span>
+            <span className="cap">Import</span>
             <select
               className="h-8 cursor-pointer rounded-md border border-rule-strong bg-white px-1.5"
               value={only ?? ""}
@@ -201,8 +201,8 @@ function Found({ intake, found, name, setName }: FoundProps) {
           />
         )}
         {model.warnings.length > 0 && (
-          <section aria-label="To know" className="flex min-h-0 flex-col gap-1">
-            <span className="cap">To know</span>
+          <section aria-label="Notes" className="flex min-h-0 flex-col gap-1">
+            <span className="cap">Notes</span>
             <ul className="max-h-40 overflow-y-auto rounded-sm border border-warn bg-white px-2.5 py-1.5 text-[12px]">
               {model.warnings.map((warning) => (
                 <li key={warning}>{warning}</li>
@@ -222,7 +222,7 @@ function Found({ intake, found, name, setName }: FoundProps) {
             disabled={busy !== undefined || !name.trim()}
             onClick={accept}
           >
-            Take in
+            Import
           </Button>
         </div>
       </aside>

@@ -92,7 +92,7 @@ export function ReviewsPage() {
             <Upload className="mx-auto mb-3 text-ink-3" />
             <p className="mb-2 text-[15px] font-semibold">No review yet</p>
             <p className="text-ink-2">
-              Drop a CAD file anywhere on this page, or choose one: STEP, IGES, BREP, or a mesh as glTF, 3MF,
+              Drop a CAD file anywhere on this page, or select one: STEP, IGES, BREP, or a mesh as glTF, 3MF,
               OBJ, STL, PLY, OFF or Collada. Parts hidden in CAD are left out from the start.
             </p>
           </div>
@@ -105,7 +105,7 @@ export function ReviewsPage() {
       </main>
       {over && (
         <div className="pointer-events-none fixed inset-3 z-30 grid place-items-center rounded-md border-2 border-mark border-dashed bg-mark-soft/80 text-[15px] font-semibold text-mark">
-          Drop the file to take it in
+          Drop the file to import it
         </div>
       )}
     </div>
@@ -154,7 +154,7 @@ function IntakeProgress({ run, onStop }: { run: IntakeLine; onStop: () => void }
     return (
       <div className="flex items-center gap-3 rounded-md border border-mark bg-sheet px-3 py-2" role="status">
         <b className="max-w-64 truncate font-semibold">{run.file_name}</b>
-        <span className="flex-1">was read and waits to be taken in.</span>
+        <span className="flex-1">is ready to import.</span>
         <Link href={`/intakes/${run.id}`} className="font-medium text-mark hover:underline">
           Look at what was found
         </Link>

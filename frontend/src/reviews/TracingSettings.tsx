@@ -13,7 +13,7 @@ export function TracingSettings() {
       <Button className="!h-8" onClick={() => setOpen(true)}>
         Tracing
       </Button>
-      <Modal title="Tracing may take" open={open} onOpen={setOpen} width={360}>
+      <Modal title="Tracing resources" open={open} onOpen={setOpen} width={360}>
         <Fields onDone={() => setOpen(false)} />
       </Modal>
     </>
@@ -66,7 +66,7 @@ function Fields({ onDone }: { onDone: () => void }) {
         />
       </div>
       <p className="why">
-        Holds at once, for stills and for the lamp. Stills give way to the lamp in any case.
+        Takes effect immediately, for stills and for the lamp. Stills give way to the lamp in any case.
       </p>
       <div className="flex justify-end gap-2">
         <Button onClick={onDone}>Cancel</Button>

@@ -22,7 +22,7 @@ export const REACHES: [Reach, string][] = [
   ["same shape", "all of the same shape"],
   ["sub-assembly", "sub-assembly"],
   ["model", "whole model"],
-  ["same appearance", "all that look alike"],
+  ["same appearance", "everything with this appearance"],
 ];
 
 export interface Target {

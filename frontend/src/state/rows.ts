@@ -41,8 +41,8 @@ const SHARED: Partial<Record<Grouping, (node: Node, model: Model, standing: Stan
   appearance: (node, _, standing) => {
     const worn = standing.worn[node.uid];
     const appearance = worn && standing.appearances[worn.appearance];
-    if (!appearance || worn.why === "nothing yet") return "Nothing yet";
-    return appearance.family === "from CAD" ? "Colours from CAD" : appearance.name;
+    if (!appearance || worn.why === "nothing yet") return "No appearance yet";
+    return appearance.family === "from CAD" ? "CAD colours" : appearance.name;
   },
   material: (node, model) => model.definitions[node.definition!]!.material ?? "No material in the file",
   layer: (node) => node.layers.join(", ") || "No layer",

@@ -82,12 +82,12 @@ export const StillCard = memo(function StillCard(props: Props) {
           </button>
         </div>
         <span className="figures block">
-          {still.width} x {still.height} · {still.grain_asked == null ? still.quality : "by grain"}
+          {still.width} x {still.height} · {still.grain_asked == null ? still.quality : "by noise"}
         </span>
         <span className="block">
           <StateWords still={still} />
           {still.state === "done" && still.grain != null && (
-            <span className="why ml-1">grain {(still.grain * 100).toFixed(1)} %</span>
+            <span className="why ml-1">noise {(still.grain * 100).toFixed(1)} %</span>
           )}
         </span>
         {changes && changes.length > 0 && (

@@ -191,7 +191,7 @@ export const Viewport = memo(function Viewport({
       <canvas
         ref={canvas}
         tabIndex={0}
-        aria-label="Picture of the assembly. Drag to turn, right drag to move, wheel to zoom, click to choose."
+        aria-label="Picture of the assembly. Drag to turn, right drag to move, wheel to zoom, click to select."
         data-ready={ready !== undefined}
         className="absolute inset-0 h-full w-full touch-none outline-offset-4"
       />

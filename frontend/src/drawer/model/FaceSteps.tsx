@@ -32,7 +32,7 @@ export function FaceSteps({ model, standing, assembly }: Props) {
       </Button>
     );
   if (owner(second.uid) === mine)
-    return <p className="why">Choose the second face on another model to lay {name} against it.</p>;
+    return <p className="why">Select the second face on another model to lay {name} against it.</p>;
   return (
     <Button
       look="mark"

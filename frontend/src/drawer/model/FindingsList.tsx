@@ -59,7 +59,7 @@ function OneFinding({ finding, model, actions }: { finding: Finding; model: Mode
           </Button>
           <Button
             onClick={() => useDesk.setState({ chosen: new Set(finding.uids), faded: suppress })}
-            title="Choose them, with the rest drawn faint"
+            title="Select them, with the rest drawn faint"
           >
             Show which
           </Button>

@@ -23,16 +23,16 @@ export function ImportedColors({ reviewId, standing, edit }: Props) {
   const found = useImported(reviewId, standing.seq, threshold).data;
   const colors = found?.colors ?? [];
   const settled = colors.filter((row) => row.stands_in || row.stripped).length;
-  const fact = colors.length ? `${colors.length}, ${settled} settled` : "none in the file";
+  const fact = colors.length ? `${colors.length}, ${settled} mapped` : "none in the file";
   return (
-    <Section title="Colours from CAD" fact={fact}>
+    <Section title="CAD colours" fact={fact}>
       <p className="why">
         Give each an appearance once, and every part that has it follows, in later revisions too.
       </p>
       <Button disabled={colors.length === 0} className="self-start" onClick={() => setOpen(true)}>
         Open the table
       </Button>
-      <Modal title="Colours from CAD" open={open} onOpen={setOpen} width={900}>
+      <Modal title="CAD colours" open={open} onOpen={setOpen} width={900}>
         <Table
           {...{ standing, edit, colors, threshold }}
           alike={found?.alike ?? []}
@@ -84,7 +84,7 @@ function Table({ standing, edit, colors, alike, threshold, onThreshold, onShow }
     for (const group of alike) {
       const first = colors.find((row) => row.id === group[0])!;
       const target = `own-${first.id}`;
-      define[target] = named(first, first.name || "Colour from CAD");
+      define[target] = named(first, first.name || "CAD colour");
       for (const id of group) change[id] = target;
     }
     set(change, define);
@@ -107,7 +107,7 @@ function Table({ standing, edit, colors, alike, threshold, onThreshold, onShow }
         </Button>
         <span className="flex items-center gap-2">
           <Button look="mark" disabled={merged === 0} onClick={merge}>
-            Merge {merged} that look alike
+            Merge {merged} similar
           </Button>
           <span className="why">within</span>
           <span className="w-14">
@@ -121,23 +121,23 @@ function Table({ standing, edit, colors, alike, threshold, onThreshold, onShow }
           <span className="why">CIEDE2000</span>
         </span>
         <span className="flex-1" />
-        <Button onClick={() => each(colors, () => null)}>Strip all</Button>
+        <Button onClick={() => each(colors, () => null)}>Ignore all CAD colours</Button>
         <Button disabled={Object.keys(now).length === 0} onClick={() => each(colors, () => undefined)}>
-          All as CAD gave them
+          Keep all CAD colours
         </Button>
       </div>
       {chosen.length > 0 && (
         <div className="flex items-center gap-2 rounded-sm bg-mark-soft px-2.5 py-1.5">
-          <b className="figures">{chosen.length}</b> chosen
+          <b className="figures">{chosen.length}</b> selected
           <StandIn
             value=""
             samples={shelf}
             own={standing}
-            label="Stand-in for all chosen"
+            label="Replacement for all selected"
             onChange={(id) => each(chosen, () => id)}
           />
           <Button look="mark" onClick={() => each(chosen, () => null)}>
-            Strip
+            Ignore CAD colour
           </Button>
         </div>
       )}
@@ -147,9 +147,9 @@ function Table({ standing, edit, colors, alike, threshold, onThreshold, onShow }
             <tr>
               <th className="w-8 py-2 pl-2.5" />
               <th>Colour</th>
-              <th>Made of, by the file</th>
+              <th>Material in file</th>
               <th className="text-right">Parts</th>
-              <th className="pl-4">In its place</th>
+              <th className="pl-4">Replace with</th>
               <th className="pl-4">Suggested</th>
             </tr>
           </thead>
@@ -220,7 +220,7 @@ function ColorRow({ row, shelf, standing, marked, onMark, onSet, onName, onShow 
         <input
           aria-label="Name"
           className="w-32 bg-transparent"
-          placeholder="name it"
+          placeholder="name…"
           maxLength={80}
           value={draft ?? worn?.name ?? ""}
           onChange={(event) => setDraft(event.target.value)}
@@ -239,7 +239,7 @@ function ColorRow({ row, shelf, standing, marked, onMark, onSet, onName, onShow 
         <button
           type="button"
           className="cursor-pointer hover:text-mark"
-          title="Choose these parts"
+          title="Select these parts"
           onClick={onShow}
         >
           {row.uids.length}
@@ -289,8 +289,8 @@ function StandIn({ label, value, samples, own, onChange }: StandInProps) {
         onChange(id === "" ? undefined : id === "nothing" ? null : id);
       }}
     >
-      <option value="">as CAD gave it</option>
-      <option value="nothing">nothing (stripped)</option>
+      <option value="">keep</option>
+      <option value="nothing">ignore the CAD colour</option>
       {others.length > 0 && (
         <optgroup label="In this review">
           {others.map((appearance) => (

@@ -29,7 +29,7 @@ export function ModelCard({ reviewId, id, model, standing, assembly, edit }: Pro
     edit({ kind: "set_models", models: { [id]: { ...use, placement } }, states: {}, moves: {}, decals: {} });
   return (
     <Section
-      title={only ? "Attitude" : use.name}
+      title={only ? "Orientation" : use.name}
       fact={use.piece ? sizeWords(use.piece.size) : placed ? "placed" : "as in the file"}
     >
       {use.piece && <PieceSizes {...{ id, use, assembly }} />}
@@ -44,9 +44,9 @@ export function ModelCard({ reviewId, id, model, standing, assembly, edit }: Pro
           </Hint>
         ))}
         <Button onClick={() => assembly.place(id, { floor: true })}>On the floor</Button>
-        <Hint text="Choose one face of it in the picture; it will point down" keys="F">
+        <Hint text="Select one face of it in the picture; it will point down" keys="F">
           <Button onClick={() => useDesk.setState({ pickFaces: true, faces: [], chosen: new Set() })}>
-            Down on a face…
+            Set face down…
           </Button>
         </Hint>
         <Hint text="Arrows to shift it and rings to turn it, in the picture" keys="M">
@@ -124,7 +124,7 @@ function Rests({ reviewId, id, model, standing, assembly }: Omit<Props, "edit">)
       .multiply(back);
   return (
     <>
-      <span className="cap">Rests by itself</span>
+      <span className="cap">Stable positions</span>
       <div className="grid grid-cols-4 gap-1.5">
         {rests.data.map((rest, index) => (
           <Hint

@@ -22,7 +22,7 @@ export function PieceMaker({ reviewId, standing, assembly }: Props) {
     number,
   ];
   const pieces: [Piece["kind"], string, [number, number, number]][] = [
-    ["table top", "Table top", [w * 4, d * 4, 28]],
+    ["table top", "Tabletop", [w * 4, d * 4, 28]],
     ["wall", "Wall", [w * 4, 20, h * 3]],
     ["plinth", "Plinth", [w * 1.4, d * 1.4, Math.max(20, h * 0.4)]],
     ["box", "Box", [w * 0.4, w * 0.4, w * 0.4]],
@@ -30,7 +30,7 @@ export function PieceMaker({ reviewId, standing, assembly }: Props) {
   return (
     <Section title="Add to the scene">
       <FileButton
-        label="Further model"
+        label="Another model"
         onFile={(file) => send(file, { purpose: "add", review_id: reviewId })}
       >
         <Plus size={12} className="mr-1 inline" />A further model…

@@ -21,7 +21,7 @@ export function Source({ reviewId, id, name, assembly }: Props) {
   const followed = useFollowed(reviewId).data?.find((one) => one.model === id);
   return (
     <Section
-      title={name ? `Next revision of ${name}` : "Next revision"}
+      title={name ? `Update model ${name}` : "Update model"}
       fact={followed?.newer ? "a newer file is there" : followed ? "followed" : ""}
     >
       <FileButton
@@ -29,7 +29,7 @@ export function Source({ reviewId, id, name, assembly }: Props) {
         onFile={(file) => send(file, { purpose: "replace", review_id: reviewId, model: id })}
       >
         <Upload size={12} className="mr-1.5 inline" />
-        Replace by a newer file…
+        Replace with newer file…
       </FileButton>
       {followed ? (
         <div className="rounded-sm border border-rule bg-white px-2.5 py-2 text-[12px]">
@@ -39,7 +39,7 @@ export function Source({ reviewId, id, name, assembly }: Props) {
           </p>
           {followed.problem && <p className="text-stop">{followed.problem}</p>}
           <p className="why">
-            {followed.newer ? "A newer file is there." : "Followed: the review has its latest."}
+            {followed.newer ? "A newer file is there." : "Watched: the review has its latest."}
           </p>
           <div className="mt-1 flex gap-3">
             {followed.newer && (
@@ -69,7 +69,7 @@ export function Source({ reviewId, id, name, assembly }: Props) {
             onKeyDown={(event) => event.stopPropagation()}
           />
           <Button type="submit" disabled={!path.trim()}>
-            Follow
+            Watch
           </Button>
         </form>
       )}

@@ -25,8 +25,8 @@ export const AppearancesSheet = memo(function AppearancesSheet({ reviewId, model
       <Looks {...{ standing, edit }} />
       {untouched.length > 0 && (
         <p className="flex items-center gap-2 border-b border-rule px-3 py-2">
-          <span className="flex-1 text-warn">{countParts(untouched.length)} still untouched</span>
-          <Button onClick={() => useDesk.getState().choose(untouched)}>Choose them</Button>
+          <span className="flex-1 text-warn">{countParts(untouched.length)} not assigned</span>
+          <Button onClick={() => useDesk.getState().choose(untouched)}>Select them</Button>
           <FirstCoat />
         </p>
       )}

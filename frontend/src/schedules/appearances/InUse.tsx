@@ -77,7 +77,7 @@ export function InUse({ standing, edit }: Props) {
           onClick={() => useDesk.getState().choose(new Set(rest.flatMap((use) => use.uids)))}
         >
           <span className="flex-1">
-            {rest.length} {rest.length === 1 ? "colour" : "colours"} from CAD, or nothing yet
+            {rest.length} {rest.length === 1 ? "colour" : "colours"} from CAD, or no appearance yet
           </span>
           <span className="why">{countParts(new Set(rest.flatMap((use) => use.uids)).size)}</span>
         </button>
@@ -110,12 +110,12 @@ function ReplaceBy({ standing, old, onPick }: ReplaceProps) {
     if (appearance.id !== old && !known.has(appearance.id)) known.set(appearance.id, appearance);
   return (
     <select
-      aria-label="Replace by"
+      aria-label="Replace everywhere with"
       className="mb-1 h-7 w-full cursor-pointer rounded-md border border-rule-strong bg-white px-1.5"
       value=""
       onChange={(event) => onPick(known.get(event.target.value)!)}
     >
-      <option value="">everywhere by…</option>
+      <option value="">Replace everywhere with…</option>
       {[...known.values()]
         .sort((a, b) => a.name.localeCompare(b.name))
         .map(({ id, name }) => (

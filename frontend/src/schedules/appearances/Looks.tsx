@@ -57,7 +57,7 @@ export function Looks({ standing, edit }: Props) {
       </div>
       {Object.keys(looks).length > 1 && (
         <Choice
-          label="Beside it in the picture"
+          label="Compare with"
           value={beside && looks[beside] && beside !== shown ? beside : ""}
           choices={[
             ["", "nothing"],

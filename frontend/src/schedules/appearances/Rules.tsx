@@ -58,7 +58,7 @@ export function Rules({ reviewId, standing, edit }: Props) {
   return (
     <section aria-label="Rules">
       <h2 className="cap flex items-center border-b border-rule bg-sunk px-3 py-[5px]">
-        <span className="flex-1">Rules, the higher wins</span>
+        <span className="flex-1">Rules, top one wins</span>
       </h2>
       {rules.map((rule, index) => (
         <RuleRow

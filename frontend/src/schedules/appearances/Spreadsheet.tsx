@@ -40,7 +40,7 @@ export function Spreadsheet({ reviewId, edit }: Props) {
   return (
     <section aria-label="Exchange" className="flex flex-col gap-2 px-3 py-2.5">
       <Exchange
-        words="The schedule as CSV, to be filled in by others"
+        words="The schedule as CSV, for colleagues to fill in"
         href={`/api/reviews/${reviewId}/schedule.csv`}
         name="CSV"
         file={{ accept: ".csv,text/csv", label: "CSV schedule", onFile: read }}
@@ -78,7 +78,7 @@ export function Spreadsheet({ reviewId, edit }: Props) {
             ))}
           </ul>
           <div className="mt-2 flex justify-end gap-2">
-            <Button onClick={() => setFound(undefined)}>Leave it</Button>
+            <Button onClick={() => setFound(undefined)}>Cancel</Button>
             {found.edit && (
               <Button
                 look="ink"
@@ -87,7 +87,7 @@ export function Spreadsheet({ reviewId, edit }: Props) {
                   setFound(undefined);
                 }}
               >
-                Change them
+                Apply
               </Button>
             )}
           </div>

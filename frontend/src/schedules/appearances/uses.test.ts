@@ -52,6 +52,6 @@ describe("what an appearance is used for", () => {
   });
   it("has plain names for what nobody named", () => {
     const named = ["steel", "cad", "grey"].map((id) => nameOf(STANDING.appearances[id]!));
-    expect(named).toEqual(["The steel", "Colour from CAD", "Nothing yet"]);
+    expect(named).toEqual(["The steel", "CAD colour", "No appearance yet"]);
   });
 });

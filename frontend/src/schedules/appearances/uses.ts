@@ -54,8 +54,8 @@ export function unusedOf(standing: Standing): string[] {
 
 /** What an appearance is called in lists. */
 export function nameOf(appearance: Appearance): string {
-  if (appearance.family === "from CAD") return "Colour from CAD";
-  return appearance.family === "neutral" ? "Nothing yet" : appearance.name;
+  if (appearance.family === "from CAD") return "CAD colour";
+  return appearance.family === "neutral" ? "No appearance yet" : appearance.name;
 }
 
 type LooksEdit = Extract<Edit, { kind: "set_looks" }>;

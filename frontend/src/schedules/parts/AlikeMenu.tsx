@@ -17,7 +17,7 @@ export function AlikeMenu({ model, standing }: { model: Model; standing: Standin
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger asChild>
-        <Button look="mark">Alike…</Button>
+        <Button look="mark">Select similar…</Button>
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content
@@ -51,7 +51,7 @@ export function AlikeMenu({ model, standing }: { model: Model; standing: Standin
                   )
               }
             >
-              No larger than this <span className="figures text-ink-3">{largest.toFixed(1)} mm</span>
+              This size or smaller <span className="figures text-ink-3">{largest.toFixed(1)} mm</span>
             </DropdownMenu.Item>
           )}
         </DropdownMenu.Content>

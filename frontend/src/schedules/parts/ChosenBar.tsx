@@ -51,7 +51,7 @@ export function ChosenBar({ model, standing, actions }: Props) {
       </b>
       <AlikeMenu model={model} standing={standing} />
       {!allOut && (
-        <Hint text={allHidden ? "Show what is chosen" : "Hide what is chosen"} keys="H">
+        <Hint text={allHidden ? "Show what is selected" : "Hide what is selected"} keys="H">
           <Button look="mark" onClick={() => actions.hide()}>
             {allHidden ? "Show" : "Hide"}
           </Button>
@@ -67,7 +67,7 @@ export function ChosenBar({ model, standing, actions }: Props) {
           {allOut ? "Bring back" : "Suppress"}
         </Button>
       </Hint>
-      <IconButton label="Choose nothing" keys="Esc" onClick={() => useDesk.getState().choose([])}>
+      <IconButton label="Clear selection" keys="Esc" onClick={() => useDesk.getState().choose([])}>
         <X size={15} />
       </IconButton>
     </div>

@@ -112,8 +112,8 @@ export const PartRow = memo(function PartRow({
 function WhyCell({ found }: { found: ReturnType<typeof summary> }) {
   if (found.state === "suppressed") return <span className="why truncate">suppressed</span>;
   if (!found.appearance) return <span className="why truncate">{found.several} different</span>;
-  if (found.why === "nothing yet") return <span className="truncate text-warn">nothing yet</span>;
-  if (found.why === "from CAD") return <span className="why truncate">from CAD</span>;
+  if (found.why === "nothing yet") return <span className="truncate text-warn">no appearance yet</span>;
+  if (found.why === "from CAD") return <span className="why truncate">CAD colour</span>;
   if (found.why === "stands for a colour from CAD")
     return (
       <span className="truncate">

@@ -7,7 +7,7 @@ export const ALIKE: { name: Sharing; words: string }[] = [
   { name: "definition", words: "Same part" },
   { name: "shape", words: "Same shape" },
   { name: "appearance", words: "Same appearance" },
-  { name: "color", words: "Same colour from CAD" },
+  { name: "color", words: "Same CAD colour" },
   { name: "material", words: "Same material" },
   { name: "layer", words: "Same layer" },
   { name: "sub-assembly", words: "Same sub-assembly" },

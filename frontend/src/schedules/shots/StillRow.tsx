@@ -44,14 +44,14 @@ export function StillRow({ reviewId, still, shown }: { reviewId: string; still: 
         <Thumb still={still} />
         <span className="min-w-0">
           <span className="figures">
-            {still.width} x {still.height} · {still.grain_asked == null ? still.quality : "by grain"}
+            {still.width} x {still.height} · {still.grain_asked == null ? still.quality : "by noise"}
           </span>
           <br />
           <StateWords still={still} />
           <br />
           <span className="why">
             {still.samples_done} of {still.samples} samples
-            {still.grain != null && `, grain ${(still.grain * 100).toFixed(1)} %`}
+            {still.grain != null && `, noise ${(still.grain * 100).toFixed(1)} %`}
             {still.state === "done" && (still.relit ? ", relit" : `, ${duration(still.seconds)}`)}
           </span>
         </span>
@@ -71,7 +71,7 @@ export function StillRow({ reviewId, still, shown }: { reviewId: string; still: 
           </IconButton>
         )}
         {(still.state === "paused" || still.state === "stopped" || still.state === "failed") && (
-          <IconButton label="Go on" onClick={() => act(() => actions.resume(still.id))}>
+          <IconButton label="Resume" onClick={() => act(() => actions.resume(still.id))}>
             <Play size={14} />
           </IconButton>
         )}
