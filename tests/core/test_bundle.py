@@ -67,7 +67,7 @@ BOX = trimesh.creation.box((1, 2, 3)).export(file_type="stl")
     [
         ({"a.step": b"0" * 200_000_000}, "would swell to 0.2 GB"),
         ({"../../a.stl": BOX}, "points out of the ZIP"),
-        ({"notes.txt": b"hello"}, "holds no file that can be taken in"),
+        ({"notes.txt": b"hello"}, "holds no file that can be imported"),
         ({"a.stl": BOX, "b.stl": BOX}, "2 models that do not belong together"),
     ],
     ids=["bomb", "outside", "no model", "two models"],

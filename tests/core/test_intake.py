@@ -158,7 +158,7 @@ def test_hang_and_cancel_end_the_child(tmp_path: Path) -> None:
 
 def test_unknown_format_names_what_to_bring(tmp_path: Path) -> None:
     (tmp_path / "a.xyz").write_bytes(b"x")
-    with pytest.raises(IntakeError, match="Bring STEP"):
+    with pytest.raises(IntakeError, match="Use STEP"):
         take_in(tmp_path / "a.xyz", tmp_path / "out")
 
 

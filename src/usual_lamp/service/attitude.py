@@ -142,7 +142,7 @@ def _face(store: Store, whole: Assembly, face: FaceOf) -> tuple[Array, Array]:
     cross = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     normal, areas = cross.sum(axis=0), np.linalg.norm(cross, axis=1)
     if np.linalg.norm(normal) < 0.2 * areas.sum():
-        raise Refused("That face goes all the way round: choose a flat one.")
+        raise Refused("That face goes all the way round: select a flat one.")
     matrix = whole.world[face.uid]
     middle, way = areas @ corners.mean(axis=1) / areas.sum(), normal / np.linalg.norm(normal)
     middle += way * float(((corners - middle) @ way).max())

@@ -79,7 +79,7 @@ def follow(store: Store, review_id: str, model: str, path: str) -> None:
     if not file.is_absolute():
         raise Refused("Give the whole path of the file, from the root of the server's file system.")
     if file.suffix.lower() not in SUFFIXES:
-        raise Refused(f"Only files that can be taken in can be followed: {in_words()}.")
+        raise Refused(f"Only files that can be imported can be watched: {in_words()}.")
     try:
         state = look_at_file(file)
     except OSError as error:

@@ -75,7 +75,7 @@ def receive(
     if len(plain) > LONGEST_FILE_NAME:
         plain = plain[: LONGEST_FILE_NAME - len(Path(plain).suffix)] + Path(plain).suffix
     if Path(plain).suffix.lower() not in SUFFIXES:
-        raise Refused(f"{plain or 'This file'} cannot be taken in. Bring {in_words()}.")
+        raise Refused(f"{plain or 'This file'} cannot be imported. Use {in_words()}.")
     try:
         path = blobs.spool(stream, store.cache, UPLOAD_LIMIT)
     except ValueError as error:
@@ -111,7 +111,7 @@ def get(store: Store, run_id: str) -> IntakeLine:
     with store.begin() as session:
         run = session.get(IntakeRun, run_id)
         if run is None:
-            raise NotFound("This intake does not exist.")
+            raise NotFound("This import does not exist.")
         return _line(run)
 
 
@@ -143,9 +143,9 @@ def stop(store: Store, run_id: str) -> None:
     with store.begin() as session:
         run = session.get(IntakeRun, run_id, with_for_update=True)
         if run is None:
-            raise NotFound("This intake does not exist.")
+            raise NotFound("This import does not exist.")
         if run.state not in OPEN:
-            raise Refused("This intake has already ended.")
+            raise Refused("This import has already ended.")
         run.state, run.lease = "stopped", None
         if run.purpose != "review" and run.review_id:
             touch(session, run.review_id)
@@ -219,9 +219,9 @@ def found(store: Store, run_id: str) -> ReadyIntake:
 def _ready(session: Session, run_id: str, lock: bool = False) -> IntakeRun:
     run = session.get(IntakeRun, run_id, with_for_update=True if lock else None)
     if run is None:
-        raise NotFound("This intake does not exist.")
+        raise NotFound("This import does not exist.")
     if run.state != "ready":
-        raise Refused("This intake is not waiting for an answer.")
+        raise Refused("This import is not waiting for an answer.")
     return run
 
 

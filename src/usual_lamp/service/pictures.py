@@ -97,4 +97,4 @@ def require_known(session: Session, names: set[str]) -> None:
     """Raises Refused for a picture that is not in the store."""
     asked = {name for name in names if CONTENT_HASH.fullmatch(name)}
     if asked and asked - set(session.scalars(select(Blob.sha256).where(Blob.sha256.in_(asked)))):
-        raise Refused("A picture of that appearance is not here. Choose its file again.")
+        raise Refused("A picture of that appearance is not here. Select its file again.")

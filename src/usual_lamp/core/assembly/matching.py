@@ -85,9 +85,7 @@ class _Matching:
         self._join_changed(lambda e: e.path, 0.35, "like shape in the same sub-assembly", near=0.05, least=0.55)
         for uid in self.free_new:
             self.pairs[uid] = _fresh(uid)
-        gone = [
-            Pair(new=None, old=uid, kind="gone", confidence=1.0, because="nothing like it now") for uid in self.free_old
-        ]
+        gone = [Pair(new=None, old=uid, kind="gone", confidence=1.0, because="no match") for uid in self.free_old]
         return [self.pairs[uid] for uid in self.new] + gone
 
     def _join(self, key: Callable[[Evidence], Hashable], sure: float, because: str, near: float | None = None) -> None:
@@ -171,7 +169,7 @@ def _nearest(far: Array, near: float | None) -> Iterable[tuple[int, int]]:
 
 
 def _gone(uid: str) -> Pair:
-    return Pair(new=None, old=uid, kind="gone", confidence=1.0, because="nothing like it now")
+    return Pair(new=None, old=uid, kind="gone", confidence=1.0, because="no match")
 
 
 def _fresh(uid: str) -> Pair:

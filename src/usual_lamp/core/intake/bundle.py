@@ -80,7 +80,7 @@ def _write(bundle: zipfile.ZipFile, entry: zipfile.ZipInfo, folder: Path, left: 
         while chunk := packed.read(CHUNK):
             size += len(chunk)
             if size > min(left, MOST_RATIO * max(entry.compress_size, 1024)):
-                raise UnreadableFile("The ZIP unpacks to more than can be taken in.")
+                raise UnreadableFile("The ZIP unpacks to more than can be imported.")
             plain.write(chunk)
     return size
 
@@ -90,7 +90,7 @@ def main_file(folder: Path) -> Path:
     files = [path for path in sorted(folder.rglob("*")) if path.is_file() and path.suffix.lower() in SUFFIXES]
     files = [path for path in files if path.suffix.lower() != ".zip"]
     if not files:
-        raise UnreadableFile("The ZIP holds no file that can be taken in.")
+        raise UnreadableFile("The ZIP holds no file that can be imported.")
     referred = {PurePosixPath(name).name.lower() for path in files for name in references(path)}
     heads = [path for path in files if path.name.lower() not in referred]
     if len(heads) == 1:

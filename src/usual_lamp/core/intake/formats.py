@@ -52,8 +52,8 @@ def doubt_of_unit(size: tuple[float, float, float]) -> str | None:
     longest = max(size)
     if longest > LARGEST:
         return (
-            f"This would be {longest / 1000:.0f} m long. If that is too large, choose the unit it was drawn in, below."
+            f"This would be {longest / 1000:.0f} m long. If that is too large, select the unit it was drawn in, below."
         )
     if 0 < longest < SMALLEST:
-        return f"This would be {longest:.3g} mm long. If that is too small, choose the unit it was drawn in, below."
+        return f"This would be {longest:.3g} mm long. If that is too small, select the unit it was drawn in, below."
     return None

@@ -73,7 +73,7 @@ def read(path: Path, folder: Path, name: str, unit: str, up: str, tell: Callable
     geometries = {name: g for name, g in scene.geometry.items() if isinstance(g, trimesh.Trimesh)}
     found.warnings += mesh_census.missing(path, sum(len(g.faces) for g in geometries.values()))
     for left_out in scene.geometry.keys() - geometries.keys():
-        found.warnings.append(f"{left_out}: points or lines without a surface, left out")
+        found.warnings.append(f"{left_out}: points or lines without a surface, skipped")
     keys: dict[str, str] = {}
     alike: dict[tuple[object, ...], str] = {}
     for done, (own, geometry) in enumerate(geometries.items()):
@@ -166,7 +166,7 @@ def _definition(
     on_picture = coordinates(geometry, words.moved) if _is_textured(geometry) else None
     points, triangles, health, corners = _clean(name, geometry, scale, on_picture)
     if not len(triangles):
-        warnings.append(f"{name}: no triangle with an area, left out")
+        warnings.append(f"{name}: no triangle with an area, skipped")
         return None
     defects = in_words(health)
     warnings += [f"{name}: {defect}" for defect in defects]
@@ -215,7 +215,7 @@ def _clean(
         raise UnreadableFile(f"{name} holds coordinates that are no numbers. Export it again.")
     if np.abs(points).max() > LARGEST_REACH:
         raise UnreadableFile(
-            f"{name} reaches farther than {LARGEST_REACH / 1e6:.0f} km. Choose another unit and try again."
+            f"{name} reaches farther than {LARGEST_REACH / 1e6:.0f} km. Select another unit and try again."
         )
     size = float(np.ptp(points, axis=0).max()) or 1.0
     # A millionth of the size is the same point; twenty bits an axis make one number of the three.
@@ -234,7 +234,7 @@ def in_words(health: Health) -> list[str]:
     dropped = health.without_area + health.twice
     found = []
     if dropped:
-        found.append(f"{dropped} triangles without area or twice in place, left out")
+        found.append(f"{dropped} triangles without area or twice in place, skipped")
     if health.turned and health.turned == health.triangles - dropped:
         found.append("was inside out, turned")
     elif health.turned:

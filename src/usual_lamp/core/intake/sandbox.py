@@ -70,7 +70,7 @@ def take_in(
     Raises IntakeError when the file is unreadable, the kernel crashes or hangs, or the caller cancels.
     """
     if source.suffix.lower() not in SUFFIXES:
-        raise IntakeError(f"{source.suffix or 'This'} is not a format that can be taken in. Bring {in_words()}.")
+        raise IntakeError(f"{source.suffix or 'This'} is not a format that can be imported. Use {in_words()}.")
     asked = {
         "source": str(source.resolve()), "quality": quality, "name": name or source.stem, "unit": unit, "up": up,
         "chord": chord, "angle": angle, "variant": variant,

@@ -240,7 +240,10 @@ class TreeBuilder:
             location = XCAFDoc_ShapeTool.GetShape_s(label).Location()
             placement = IDENTITY if location.IsIdentity() else matrix(location)
             self._place(label, label, None, f"/{index}", placement)
-        warnings = [f"{name}: {count} without geometry, left out" for name, count in sorted(self.empty.items())]
+        warnings = [
+            f"{name}: {count} empty {'item' if count == 1 else 'items'} skipped"
+            for name, count in sorted(self.empty.items())
+        ]
         return Tree(self.definitions, self.occurrences, warnings)
 
     def _place(

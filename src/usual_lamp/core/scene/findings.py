@@ -46,7 +46,7 @@ def findings(assembly: Assembly, scene: Scene, sight: SightAnswer | None) -> lis
 
     waiting = [uid for uid in assembly.hidden_in_cad() if scene.states.get(uid) == "suppressed"]
     if waiting:
-        reason = "Saved as hidden in the CAD file, so they were left out from the start."
+        reason = "Hidden in the CAD file, so left out."
         found.append(
             Finding(kind="hidden in CAD", title="Hidden in CAD", reason=reason, uids=waiting, fix="bring back")
         )
@@ -57,18 +57,23 @@ def findings(assembly: Assembly, scene: Scene, sight: SightAnswer | None) -> lis
     if sight is not None:
         now = {part.uid for part in shown}
         never = [uid for uid in sight.never if uid in now]
-        offer("never visible", "Never visible", "Nothing of them shows from any side, as everything stands now.", never)
+        offer(
+            "never visible",
+            "Never visible from outside",
+            "Nothing of them shows from any side, as everything stands now.",
+            never,
+        )
         everywhere = [set(uids) for uids in sight.not_in_shot.values()]
         missing = set.intersection(*everywhere) & now if everywhere else set()
         shots = "the shot" if len(everywhere) == 1 else f"any of the {len(everywhere)} shots"
         in_order = [part.uid for part in shown if part.uid in missing]
-        offer("in no shot", "In no shot", f"Not seen in {shots}; a reflection may still show them.", in_order)
+        offer("in no shot", "Not in any shot", f"Not seen in {shots}; a reflection may still show them.", in_order)
     tiny = _smaller_than_a_pixel(assembly, shown, scene.shots.values())
     offer("smaller than a pixel", "Smaller than a pixel", "In every shot, at the size it is taken.", tiny)
-    gone = [warning for warning in assembly.warnings if "left out" in warning]
+    gone = [warning for warning in assembly.warnings if "skipped" in warning or "left out" in warning]
     if gone:
-        reason = "Empty leaves, and triangles without area or twice in one place: nothing that could be seen."
-        found.append(Finding(kind="left out", title="Left out at intake", reason=reason, uids=[], fix=None, notes=gone))
+        reason = "Empty nodes, and triangles without area or twice in one place: nothing that could be seen."
+        found.append(Finding(kind="left out", title="Skipped on import", reason=reason, uids=[], fix=None, notes=gone))
     return found
 
 
