@@ -40,6 +40,23 @@ def test_undo_and_redo_walk_the_history(store, review) -> None:
         assert session.query(SceneVersion).count() == after.seq == 8
 
 
+def test_the_history_goes_back_and_forth_by_several_at_once(store, review) -> None:
+    first, second, third = parts(store, review)[:3]
+    start = editing.look_at(store, review).scene
+    scenes = [editing.edit(store, review, SetStates(states={uid: "hidden"})).scene for uid in (first, second, third)]
+    past = editing.history(store, review)
+    assert [edit.words for edit in past] == ["Hide 1 part"] * 3 and not any(edit.undone for edit in past)
+    assert all(edit.made is not None for edit in past)
+    newest, _, oldest = (edit.seq for edit in past)
+    assert editing.undo(store, review, oldest).scene == start
+    assert [edit.undone for edit in editing.history(store, review)] == [True] * 3
+    with pytest.raises(Refused, match="changed meanwhile"):
+        editing.undo(store, review, newest)
+    assert editing.look_at(store, review).scene == start
+    assert editing.redo(store, review, newest).scene == scenes[-1]
+    assert editing.undo(store, review, newest).scene == scenes[1]
+
+
 def test_refused_edit_changes_nothing(store, review) -> None:
     before = editing.look_at(store, review)
     with pytest.raises(Refused):

@@ -1,4 +1,10 @@
-import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import {
+  keepPreviousData,
+  type QueryClient,
+  useMutation,
+  useQuery,
+  useQueryClient,
+} from "@tanstack/react-query";
 import { useCallback, useRef, useState } from "react";
 import { ahead } from "./ahead";
 import {
@@ -58,7 +64,22 @@ async function fetched(id: string, known?: number) {
 }
 
 /** Parameters of a request that changes the scene. */
-const from = (id: string) => ({ params: { path: { review_id: id }, query: { known: knownSeq(id) } } });
+const from = (id: string, to?: number) => ({
+  params: { path: { review_id: id }, query: { known: knownSeq(id), to } },
+});
+
+/** The last edits, as of a step of the review. */
+export function useHistory(id: string, seq: number, wanted: boolean) {
+  return useQuery({
+    queryKey: ["history", id, seq],
+    enabled: wanted,
+    queryFn: () =>
+      taken<Schemas["History"]>(
+        api.GET("/api/reviews/{review_id}/history", { params: { path: { review_id: id } } }),
+      ),
+    placeholderData: keepPreviousData,
+  });
+}
 
 /** The scene resolved in another look than the one that is shown. */
 export function useStandingIn(id: string, look: string, seq: number) {
@@ -148,7 +169,8 @@ export function useEditing(id: string) {
     },
   });
   const undo = useMutation({
-    mutationFn: () => taken<StandingAnswer>(api.POST("/api/reviews/{review_id}/undo", from(id))),
+    mutationFn: (to?: number) =>
+      taken<StandingAnswer>(api.POST("/api/reviews/{review_id}/undo", from(id, to))),
     ...settle,
     onSuccess: (next: StandingAnswer) => {
       settle.onSuccess(next);
@@ -158,7 +180,8 @@ export function useEditing(id: string) {
     onMutate: () => edit.reset(),
   });
   const redo = useMutation({
-    mutationFn: () => taken<StandingAnswer>(api.POST("/api/reviews/{review_id}/redo", from(id))),
+    mutationFn: (to?: number) =>
+      taken<StandingAnswer>(api.POST("/api/reviews/{review_id}/redo", from(id, to))),
     ...settle,
     onSuccess: (next: StandingAnswer) => {
       settle.onSuccess(next);
@@ -175,14 +198,20 @@ export function useEditing(id: string) {
     },
     [client, id, edit.mutate],
   );
-  const back = useCallback(() => {
-    setUnsaved((count) => count + 1);
-    undo.mutate();
-  }, [undo.mutate]);
-  const forth = useCallback(() => {
-    setUnsaved((count) => count + 1);
-    redo.mutate();
-  }, [redo.mutate]);
+  const back = useCallback(
+    (to?: number) => {
+      setUnsaved((count) => count + 1);
+      undo.mutate(to);
+    },
+    [undo.mutate],
+  );
+  const forth = useCallback(
+    (to?: number) => {
+      setUnsaved((count) => count + 1);
+      redo.mutate(to);
+    },
+    [redo.mutate],
+  );
   return {
     edit: send,
     undo: back,

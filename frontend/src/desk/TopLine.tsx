@@ -6,6 +6,7 @@ import type { Edit, Model, Standing } from "../api/client";
 import { actions, useAct } from "../api/queries";
 import { stepTitle } from "../api/steps";
 import { Hint, IconButton, Mark } from "../ui/controls";
+import { History } from "./History";
 import { LampSwitch } from "./LampSwitch";
 import { Preflight } from "./Preflight";
 import { TakeStill } from "./TakeStill";
@@ -18,8 +19,8 @@ interface Props {
   shotId: string;
   assembly: AssemblyActions;
   edit: (change: Edit) => void;
-  undo: () => void;
-  redo: () => void;
+  undo: (to?: number) => void;
+  redo: (to?: number) => void;
   saving: boolean;
   failed: boolean;
 }
@@ -64,7 +65,7 @@ export function TopLine({
         hint={stepTitle("Undo", standing.undoes)}
         keys="Ctrl Z"
         disabled={!standing.undoes}
-        onClick={undo}
+        onClick={() => undo()}
       >
         <Undo2 size={16} />
       </IconButton>
@@ -73,10 +74,11 @@ export function TopLine({
         hint={stepTitle("Redo", standing.redoes)}
         keys="Ctrl Shift Z"
         disabled={!standing.redoes}
-        onClick={redo}
+        onClick={() => redo()}
       >
         <Redo2 size={16} />
       </IconButton>
+      <History {...{ reviewId, seq: standing.seq, undo, redo }} />
       <IconButton
         label="Keyboard shortcuts"
         keys="?"

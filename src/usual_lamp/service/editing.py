@@ -6,6 +6,7 @@ import re
 from collections.abc import Callable
 from contextvars import ContextVar
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Any, Literal
 
 from pydantic import TypeAdapter
@@ -26,6 +27,9 @@ LONGEST_WORDS = 200
 made_in: ContextVar[str | None] = ContextVar("made_in", default=None)
 """The browser tab that the present request comes from, where one does."""
 Way = Literal["undo", "redo"]
+STANDING: dict[Way, str] = {"undo": "live", "redo": "undone"}
+"""The state of edits that each of them acts on."""
+MOST_PAST = 50
 PICTURE = re.compile(r'"(?:picture":"|surroundings":"map:)([0-9a-f]{64})"')
 
 
@@ -37,6 +41,18 @@ class Step:
     """What it did; empty where that was not noted."""
     tab: str | None
     """The browser tab that made it."""
+
+
+@dataclass(frozen=True)
+class Past:
+    """An edit of the history."""
+
+    seq: int
+    words: str
+    tab: str | None
+    made: datetime | None
+    """UTC; None where that was not noted."""
+    undone: bool
 
 
 @dataclass(frozen=True)
@@ -78,28 +94,55 @@ def _drop_undone(session: Session, review_id: str) -> None:
     )
 
 
-def undo(store: Store, review_id: str) -> Edited:
-    return _step(store, review_id, "undo")
+def undo(store: Store, review_id: str, to: int | None = None) -> Edited:
+    """Take back the last edit, or all down to the one with the number `to`. Raises NotFound, Refused."""
+    return _steps(store, review_id, "undo", to)
 
 
-def redo(store: Store, review_id: str) -> Edited:
-    return _step(store, review_id, "redo")
+def redo(store: Store, review_id: str, to: int | None = None) -> Edited:
+    """Make the last edit that was taken back again, or all up to the one with the number `to`. Raises NotFound,
+    Refused."""
+    return _steps(store, review_id, "redo", to)
 
 
 @again_when_overtaken
-def _step(store: Store, review_id: str, way: Way) -> Edited:
+def _steps(store: Store, review_id: str, way: Way, to: int | None) -> Edited:
     with store.begin() as session:
         review = require(session, review_id, lock=True)
-        target: SceneVersion | None = session.scalar(_next_to(way, review_id, SceneVersion))
-        if target is None:
-            raise Refused(f"There is nothing to {way}.")
-        change = EDIT.validate_json(target.inverse if way == "undo" else target.edit)
-        inverse = _apply(store, session, review, change, way)
-        if way == "redo":
-            # Others may have edited in between: what takes this back is what was there just now.
-            target.inverse = inverse.model_dump_json()
-        target.state = "undone" if way == "undo" else "live"
-        return _edited(store, session, review)
+        if to is not None:
+            last = session.get(SceneVersion, (review_id, to))
+            if last is None or last.state != STANDING[way]:
+                raise Refused("The history has changed meanwhile. Look at it again.")
+        while True:
+            target: SceneVersion | None = session.scalar(_next_to(way, review_id, SceneVersion))
+            if target is None:
+                raise Refused(f"There is nothing to {way}.")
+            _one_step(store, session, review, target, way)
+            session.flush()
+            if to is None or target.seq == to:
+                return _edited(store, session, review)
+
+
+def _one_step(store: Store, session: Session, review: Review, target: SceneVersion, way: Way) -> None:
+    change = EDIT.validate_json(target.inverse if way == "undo" else target.edit)
+    inverse = _apply(store, session, review, change, way)
+    if way == "redo":
+        # Others may have edited in between: what takes this back is what was there just now.
+        target.inverse = inverse.model_dump_json()
+    target.state = "undone" if way == "undo" else "live"
+
+
+def history(store: Store, review_id: str) -> list[Past]:
+    """The last edits, the newest first: those taken back, which can be made again, and those that stand."""
+    with store.begin() as session:
+        require(session, review_id)
+        rows = session.execute(
+            select(SceneVersion.seq, SceneVersion.words, SceneVersion.tab, SceneVersion.made, SceneVersion.state)
+            .where(SceneVersion.review_id == review_id, SceneVersion.state.in_(STANDING.values()))
+            .order_by(SceneVersion.seq.desc())
+            .limit(MOST_PAST)
+        ).all()
+        return [Past(seq, words, tab, made, state == "undone") for seq, words, tab, made, state in rows]
 
 
 def _apply(store: Store, session: Session, review: Review, change: BaseEdit, kind: str) -> BaseEdit:
@@ -142,8 +185,8 @@ def _shortened(words: str) -> str:
 
 def _next_to(way: Way, review_id: str, *columns: Any) -> Select[Any]:
     """The question for what undo takes back, the newest live edit, or redo makes again, the oldest undone one."""
-    state, first = ("live", SceneVersion.seq.desc()) if way == "undo" else ("undone", SceneVersion.seq)
-    of_review = (SceneVersion.review_id == review_id, SceneVersion.state == state)
+    first = SceneVersion.seq.desc() if way == "undo" else SceneVersion.seq
+    of_review = (SceneVersion.review_id == review_id, SceneVersion.state == STANDING[way])
     return select(*columns).where(*of_review).order_by(first).limit(1)
 
 

@@ -84,6 +84,8 @@ class SceneVersion(Base):
     snapshot: Mapped[str | None] = mapped_column(Json)
     words: Mapped[str] = mapped_column(String(200), default="")
     """What an edit did; empty for those of earlier versions."""
+    made: Mapped[datetime | None] = mapped_column(Moment, default=utc_now)
+    """Null for those of earlier versions."""
     tab: Mapped[str | None] = mapped_column(String(40))
     """The browser tab that made it."""
     created: Mapped[datetime] = mapped_column(Moment, default=utc_now)

@@ -135,17 +135,24 @@ def edit_scene(path: schemas.ReviewPath, query: schemas.KnownQuery, body: schema
 
 
 @api.post("/reviews/<review_id>/undo", operation_id="undo", responses={"200": schemas.StandingAnswer})
-def undo(path: schemas.ReviewPath, query: schemas.KnownQuery) -> Response:
-    edited = editing.undo(store(), path.review_id)
+def undo(path: schemas.ReviewPath, query: schemas.StepQuery) -> Response:
+    edited = editing.undo(store(), path.review_id, query.to)
     hub().wake.set()
     return stands(path.review_id, edited, query.known)
 
 
 @api.post("/reviews/<review_id>/redo", operation_id="redo", responses={"200": schemas.StandingAnswer})
-def redo(path: schemas.ReviewPath, query: schemas.KnownQuery) -> Response:
-    edited = editing.redo(store(), path.review_id)
+def redo(path: schemas.ReviewPath, query: schemas.StepQuery) -> Response:
+    edited = editing.redo(store(), path.review_id, query.to)
     hub().wake.set()
     return stands(path.review_id, edited, query.known)
+
+
+@api.get("/reviews/<review_id>/history", operation_id="getHistory", responses={"200": schemas.History})
+def get_history(path: schemas.ReviewPath) -> Response:
+    """The last edits, to go back or forth by several at once."""
+    edits = [schemas.PastEdit(**vars(edit)) for edit in editing.history(store(), path.review_id)]
+    return answer(schemas.History(edits=edits))
 
 
 def resolved_now(review_id: str) -> ResolvedScene:

@@ -613,6 +613,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reviews/{review_id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The last edits, to go back or forth by several at once. */
+        get: operations["getHistory"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reviews/{review_id}/imported": {
         parameters: {
             query?: never;
@@ -2794,6 +2811,14 @@ export interface components {
              */
             width: number;
         };
+        /**
+         * History
+         * @description The last edits, the newest first.
+         */
+        History: {
+            /** Edits */
+            edits: components["schemas"]["PastEdit"][];
+        };
         /** Id */
         Id: {
             /** Id */
@@ -3925,6 +3950,31 @@ export interface components {
             panorama: string;
             /** Width */
             width: number;
+        };
+        /**
+         * PastEdit
+         * @description An edit of the history.
+         */
+        PastEdit: {
+            /**
+             * Made
+             * @description UTC; null where that was not noted
+             */
+            made: string | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Tab
+             * @description the browser tab that made it, as it called itself
+             */
+            tab: string | null;
+            /** Undone */
+            undone: boolean;
+            /**
+             * Words
+             * @description what it did; empty where that was not noted
+             */
+            words: string;
         };
         /**
          * PhotometricLamp
@@ -8196,6 +8246,55 @@ export interface operations {
             };
         };
     };
+    getHistory: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["History"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     getImported: {
         parameters: {
             query?: {
@@ -8971,6 +9070,8 @@ export interface operations {
             query?: {
                 /** @description seq of the standing that the asker has: only changes are sent */
                 known?: number | null;
+                /** @description number of the last edit to take back or make again; one if null */
+                to?: number | null;
             };
             header?: never;
             path: {
@@ -9483,6 +9584,8 @@ export interface operations {
             query?: {
                 /** @description seq of the standing that the asker has: only changes are sent */
                 known?: number | null;
+                /** @description number of the last edit to take back or make again; one if null */
+                to?: number | null;
             };
             header?: never;
             path: {

@@ -1,0 +1,87 @@
+import { History as Clock } from "lucide-react";
+import { Popover } from "radix-ui";
+import { useState } from "react";
+import { useHistory } from "../api/queries";
+import { isOurs } from "../api/steps";
+import { Hint } from "../ui/controls";
+
+interface Props {
+  reviewId: string;
+  seq: number;
+  undo: (to?: number) => void;
+  redo: (to?: number) => void;
+}
+
+const clock = (made: string | null) =>
+  made
+    ? new Date(`${made}Z`).toLocaleTimeString(undefined, { hour: "2-digit", minute: "2-digit" })
+    : "earlier";
+
+/** The last edits with their times, to go back or forth by several at once. */
+export function History({ reviewId, seq, undo, redo }: Props) {
+  const [open, setOpen] = useState(false);
+  const edits = useHistory(reviewId, seq, open).data?.edits ?? [];
+  const standing = edits.filter((edit) => !edit.undone);
+  const go = (edit: (typeof edits)[number]) => {
+    if (edit.undone) return redo(edit.seq);
+    // What came after it is taken back: down to the one that is next newer.
+    const newer = standing[standing.indexOf(edit) - 1];
+    if (newer) undo(newer.seq);
+  };
+  return (
+    <Popover.Root open={open} onOpenChange={setOpen}>
+      <Hint text="The last edits; go back to any of them">
+        <Popover.Trigger asChild>
+          <button
+            type="button"
+            aria-label="History"
+            className="grid h-[30px] w-[30px] cursor-pointer place-items-center rounded-md text-ink-2 hover:bg-sunk hover:text-ink"
+          >
+            <Clock size={16} />
+          </button>
+        </Popover.Trigger>
+      </Hint>
+      <Popover.Portal>
+        <Popover.Content
+          align="end"
+          sideOffset={6}
+          collisionPadding={12}
+          aria-label="History"
+          className="z-40 flex max-h-[70vh] w-[340px] flex-col overflow-y-auto rounded-md border border-rule-strong bg-sheet py-2 shadow-lg"
+        >
+          {edits.length === 0 && <p className="px-3 text-ink-2">Nothing was changed yet.</p>}
+          {edits.map((edit) => {
+            const now = edit === standing[0];
+            return (
+              <button
+                key={edit.seq}
+                type="button"
+                disabled={now}
+                aria-current={now || undefined}
+                title={now ? undefined : edit.undone ? "Make it again, up to here" : "Go back to after this"}
+                className={`flex cursor-pointer items-baseline gap-3 px-3 py-1 text-left enabled:hover:bg-mark-soft disabled:cursor-default ${edit.undone ? "text-ink-3" : ""} ${now ? "font-semibold" : ""}`}
+                onClick={() => go(edit)}
+              >
+                <span className="figures w-12 shrink-0 text-ink-2">{clock(edit.made)}</span>
+                <span className="flex-1">{edit.words || "An edit"}</span>
+                {!isOurs(edit) && <span className="why shrink-0">other tab</span>}
+                {now && <span className="why shrink-0">now</span>}
+              </button>
+            );
+          })}
+          {standing.length > 0 && edits.length < 50 && (
+            <button
+              type="button"
+              className="flex cursor-pointer items-baseline gap-3 px-3 py-1 text-left hover:bg-mark-soft"
+              title="Take everything back"
+              onClick={() => undo(standing.at(-1)!.seq)}
+            >
+              <span className="w-12 shrink-0" />
+              As it was imported
+            </button>
+          )}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
