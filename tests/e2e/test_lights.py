@@ -62,7 +62,7 @@ def test_a_panorama_file_lights_the_product(page: Page, product: Product, review
 def test_lamps_levels_and_pointing(page: Page, product: Product, review: str, tmp_path: Path) -> None:
     open_lights(page, review)
     page.get_by_label("Starter set").select_option("key, fill and rim")
-    rows = page.get_by_role("listbox", name="Lights").get_by_role("option")
+    rows = page.get_by_role("grid", name="Lights").get_by_role("row")
     expect(rows).to_have_count(6)
     page.keyboard.press("l")
     until("the picture is traced", lambda: traced_samples(page) >= 4)
@@ -83,7 +83,7 @@ def test_lamps_levels_and_pointing(page: Page, product: Product, review: str, tm
 
     page.keyboard.press("l")
     before = shown(product, review)["lamps"]["rim"]
-    page.get_by_role("option", name=re.compile("^Rim")).click(position={"x": 120, "y": 14})
+    page.get_by_role("row", name=re.compile("^Rim")).click(position={"x": 120, "y": 14})
     page.get_by_role("button", name="Highlight here…").click()
     expect(page.get_by_text("Click where the highlight shall lie")).to_be_visible()
     page.locator("canvas[data-ready=true]").click()
@@ -126,7 +126,7 @@ def test_cards_files_floors_and_kept_lightings(page: Page, product: Product, rev
     page.get_by_role("button", name="+ Card").click()
     page.get_by_label("Surface").select_option("black")
     until("there is a black card", lambda: any(one.get("surface") == "black" for one in lamps().values()))
-    expect(page.get_by_role("option", name=re.compile("Card, black card"))).to_contain_text("lights nothing by itself")
+    expect(page.get_by_role("row", name=re.compile("Card, black card"))).to_contain_text("lights nothing by itself")
     good, broken = tmp_path / "bench.ies", tmp_path / "broken.ies"
     good.write_text(IES)
     broken.write_text("no light in here")

@@ -25,6 +25,7 @@ import { useTakeStill } from "./TakeStill";
 import { TitleBlock } from "./TitleBlock";
 import { TopLine } from "./TopLine";
 import { useFinished } from "./useFinished";
+import { useSides } from "./useSides";
 
 const PartsSheet = later(() => import("../schedules/parts/PartsSheet"), "PartsSheet");
 const PartsDrawer = later(() => import("../drawer/PartsDrawer"), "PartsDrawer");
@@ -93,6 +94,7 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
   const { edit, undo, redo, saving, failed } = useEditing(reviewId);
   const sheet = useDesk((state) => state.sheet);
   const [stage, setStage] = useState<Stage>();
+  const sides = useSides();
   const firstCoat = useDesk((state) => state.firstCoat);
   const [, go] = useLocation();
   const [keysOpen, setKeysOpen] = useState(false);
@@ -143,6 +145,9 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
         showKeys: () => setKeysOpen(true),
         showBox: () => setBoxOpen(true),
         showStills: () => go(`/reviews/${reviewId}/stills`),
+        foldLeft: sides.foldLeft,
+        foldRight: sides.foldRight,
+        pictureAlone: sides.alone,
         firstCoat: () => useDesk.setState({ firstCoat: true }),
       }),
     [
@@ -161,6 +166,9 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
       stage,
       go,
       reviewId,
+      sides.foldLeft,
+      sides.foldRight,
+      sides.alone,
     ],
   );
   // With the page itself: a key pressed as soon as something is seen acts on what is seen.
@@ -189,7 +197,9 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
       <RunsBar {...{ reviewId, assembly }} />
       <Group orientation="horizontal" className="min-h-0 flex-1">
         <Panel
-          defaultSize="376px"
+          panelRef={sides.left}
+          onResize={(size) => sides.keep("left", size.inPixels)}
+          defaultSize={`${sides.first.left}px`}
           minSize="270px"
           maxSize="640px"
           collapsible
@@ -227,7 +237,9 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
         </Panel>
         <Divider />
         <Panel
-          defaultSize="292px"
+          panelRef={sides.right}
+          onResize={(size) => sides.keep("right", size.inPixels)}
+          defaultSize={`${sides.first.right}px`}
           minSize="250px"
           maxSize="480px"
           collapsible
@@ -271,13 +283,17 @@ function Divider() {
 function SheetTabs({ counts }: { counts: Record<Sheet, number> }) {
   const sheet = useDesk((state) => state.sheet);
   return (
-    <div className="flex gap-5 border-b border-rule px-3.5 pt-[11px]" role="tablist" aria-label="Schedules">
+    <div
+      className="flex gap-5 border-b border-rule px-3.5 pt-[11px]"
+      role="tablist"
+      aria-label="Schedules"
+      data-guide="sheets"
+    >
       {(["parts", "appearances", "lights", "shots"] as const).map((name) => (
         <button
           key={name}
           type="button"
           role="tab"
-          data-guide={name}
           aria-selected={sheet === name}
           className={`cursor-pointer pb-2 capitalize ${sheet === name ? "font-semibold shadow-[inset_0_-2px_0_var(--color-ink)]" : "font-medium text-ink-2 hover:text-ink"}`}
           onClick={() => useDesk.setState({ sheet: name })}

@@ -31,14 +31,14 @@ const STEPS: Step[] = [
     title: "Give it a first coat",
     words:
       "The parts still have their CAD colours. First coat proposes an appearance for each, with the reason; you apply what you like.",
-    beside: "appearances",
+    beside: "first coat",
     done: ({ standing }) => untouchedOf(standing).length * 2 < Object.keys(standing.worn).length,
   },
   {
     title: "Look at the light",
     words:
       "Lights lists all that lights the product. Pick other surroundings there, or leave them: the table top suits most products.",
-    beside: "lights",
+    beside: "sheets",
     done: ({ sheet }) => sheet === "lights",
   },
   {
@@ -51,7 +51,7 @@ const STEPS: Step[] = [
     title: "Frame the shot",
     words:
       "Drag in the picture to turn the product, then save the view as a shot on the sheet Shots, or with V.",
-    beside: "shots",
+    beside: "sheets",
     done: ({ standing, sheet }) => sheet === "shots" || Object.keys(standing.scene.shots).length > 1,
   },
   {
@@ -145,15 +145,18 @@ export function Guide({ standing, shotId, stills }: Props) {
   );
 }
 
-/** Where a hint has room below what it speaks of, followed while it is shown. */
+/** Where a hint has room beside what it speaks of, followed while it is shown. */
 function usePlace(name: string | undefined) {
   const [place, setPlace] = useState<{ x: number; y: number }>();
   useEffect(() => {
     if (!name) return;
     const look = () => {
       const box = document.querySelector(`[data-guide="${name}"]`)?.getBoundingClientRect();
-      const x = box ? Math.max(8, Math.min(box.left, window.innerWidth - WIDTH - 8)) : 12;
-      const y = box ? box.bottom + 8 : 90;
+      // Where there is room it stands at the right, so that what it speaks of stays free.
+      const right = box ? box.right + 12 : 12;
+      const fits = right + WIDTH < window.innerWidth / 2 + WIDTH;
+      const x = fits ? right : Math.max(8, Math.min(box!.left, window.innerWidth - WIDTH - 8));
+      const y = fits ? (box?.top ?? 90) : box!.bottom + 8;
       setPlace((now) => (now?.x === x && now.y === y ? now : { x, y }));
     };
     look();

@@ -230,7 +230,7 @@ function ViewControls({
 }) {
   const parallel = useDesk((state) => state.view?.parallel);
   const button =
-    "grid h-[21px] w-[21px] cursor-pointer place-items-center border border-[#8888] bg-sheet/90 text-ink-2 hover:bg-ink hover:text-white";
+    "grid h-6 w-6 cursor-pointer place-items-center border border-[#8888] bg-sheet/90 text-ink-2 hover:bg-ink hover:text-white";
   return (
     <div className="flex items-start gap-2">
       <div className="flex flex-col gap-px">

@@ -47,6 +47,9 @@ const means = () => ({
   showBox: vi.fn(),
   showStills: vi.fn(),
   firstCoat: vi.fn(),
+  foldLeft: vi.fn(),
+  foldRight: vi.fn(),
+  pictureAlone: vi.fn(),
 });
 
 const press = (key: string, extra: Partial<KeyboardEvent> = {}) =>

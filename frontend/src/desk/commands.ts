@@ -43,6 +43,9 @@ interface Means {
   showBox: () => void;
   showStills: () => void;
   firstCoat: () => void;
+  foldLeft: () => void;
+  foldRight: () => void;
+  pictureAlone: () => void;
 }
 
 /** Everything that can be done on the desk, once: for keys, tooltips, the list of keys and the command box. */
@@ -367,6 +370,27 @@ export function commandsOf(m: Means): Command[] {
       also: "gallery renders pictures download export compare",
       group: "Desk",
       run: m.showStills,
+    },
+    {
+      name: "Fold the schedules away, or back",
+      also: "hide left panel sidebar",
+      keys: "[",
+      group: "Desk",
+      run: m.foldLeft,
+    },
+    {
+      name: "Fold the drawer away, or back",
+      also: "hide right panel inspector",
+      keys: "]",
+      group: "Desk",
+      run: m.foldRight,
+    },
+    {
+      name: "The picture alone",
+      also: "full screen maximise hide panels",
+      keys: "Q",
+      group: "Desk",
+      run: m.pictureAlone,
     },
     { name: "Guided start", also: "help tutorial tour", group: "Desk", run: showGuide },
     { name: "Find any action", keys: "Ctrl K", group: "Desk", run: m.showBox },

@@ -15,6 +15,9 @@ import { StillDetails } from "./StillDetails";
 import { type GroupBy, grouped, type Only, passes } from "./sorting";
 import { Viewer } from "./Viewer";
 
+/** What the list is to screen readers, while there is something in it. */
+const LIST = { role: "listbox", "aria-multiselectable": true, "aria-label": "Stills" };
+
 /** The contact sheet: all stills of a review, to compare, take again, and hand over. */
 export function StillsPage({ reviewId }: { reviewId: string }) {
   const review = useReview(reviewId);
@@ -156,9 +159,7 @@ function Sheet({ reviewId, name, standing, stills }: SheetProps) {
           </div>
           <div
             className="min-h-0 flex-1 overflow-y-auto"
-            role="listbox"
-            aria-multiselectable="true"
-            aria-label="Stills"
+            {...(order.length > 0 && LIST)}
             tabIndex={order.length === 0 ? 0 : -1}
           >
             {groups.map((group) => (

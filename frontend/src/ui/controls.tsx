@@ -185,7 +185,7 @@ export function NumberField({ label, value, digits = 0, unit = "", disabled, onC
         aria-label={label}
         inputMode="decimal"
         disabled={disabled}
-        className="w-full min-w-0 bg-transparent text-right disabled:text-ink-3"
+        className="min-h-6 w-full min-w-0 bg-transparent text-right disabled:text-ink-3"
         value={draft ?? text}
         onFocus={(event) => event.target.select()}
         onChange={(event) => setDraft(event.target.value)}

@@ -14,7 +14,7 @@ const CROSS: { view: SixView; letter: string; at: string }[] = [
 export function SixViews({ onLook }: { onLook: (view: SixView) => void }) {
   return (
     <div
-      className="grid grid-cols-[repeat(4,21px)] grid-rows-[repeat(3,21px)] gap-px"
+      className="grid grid-cols-[repeat(4,24px)] grid-rows-[repeat(3,24px)] gap-px"
       role="group"
       aria-label="Six views"
     >

@@ -21,7 +21,10 @@ export function FirstCoatNotice({ standing }: { standing: Standing }) {
   const bare = untouchedOf(standing).length;
   if (bare === 0 || bare * 2 < all) return null;
   return (
-    <p className="flex items-center gap-2 border-b border-rule bg-mark-soft px-3 py-1.5">
+    <p
+      data-guide="first coat"
+      className="flex items-center gap-2 border-b border-rule bg-mark-soft px-3 py-1.5"
+    >
       <span className="flex-1">{countParts(bare)} with no appearance yet</span>
       <FirstCoat />
     </p>

@@ -31,8 +31,8 @@ const ICONS = {
 /** The columns of the schedule of lights. */
 export function columns(narrow: boolean): string {
   return narrow
-    ? "grid-cols-[18px_18px_1fr_52px_40px] px-2"
-    : "grid-cols-[22px_24px_1fr_84px_44px_42px] px-3";
+    ? "grid-cols-[24px_18px_1fr_52px_40px] px-2"
+    : "grid-cols-[24px_22px_1fr_84px_44px_42px] px-3";
 }
 
 interface Props {
@@ -78,7 +78,7 @@ export function LightRow(props: Props) {
   return (
     // biome-ignore lint/a11y/useKeyWithClickEvents: the list takes the keys
     <div
-      role="option"
+      role="row"
       aria-selected={selected}
       aria-label={`${name}, ${words}`}
       tabIndex={-1}
@@ -87,63 +87,77 @@ export function LightRow(props: Props) {
       }`}
       onClick={onSelect}
     >
-      <Hint text={on ? `Switch ${name} off` : `Switch ${name} on`}>
-        <button
-          type="button"
-          role="switch"
-          aria-checked={on}
-          aria-label={name}
-          className={`h-[13px] w-[13px] cursor-pointer rounded-full border ${
-            on
-              ? "border-lamp bg-lamp shadow-[0_0_0_2.5px_var(--color-lamp-soft)]"
-              : "border-ink-2 bg-transparent"
-          }`}
-          onClick={(event) => {
-            event.stopPropagation();
-            onSwitch(!on);
-          }}
-        />
-      </Hint>
+      <span role="cell">
+        <Hint text={on ? `Switch ${name} off` : `Switch ${name} on`}>
+          <button
+            type="button"
+            role="switch"
+            aria-checked={on}
+            aria-label={name}
+            className="grid h-6 w-6 cursor-pointer place-items-center rounded-full"
+            onClick={(event) => {
+              event.stopPropagation();
+              onSwitch(!on);
+            }}
+          >
+            <span
+              className={`h-[13px] w-[13px] rounded-full border ${
+                on
+                  ? "border-lamp bg-lamp shadow-[0_0_0_2.5px_var(--color-lamp-soft)]"
+                  : "border-ink-2 bg-transparent"
+              }`}
+            />
+          </button>
+        </Hint>
+      </span>
       <Icon size={16} strokeWidth={1.5} aria-hidden="true" className={on ? "" : "text-ink-3"} />
-      <span className="min-w-0 leading-[1.25]">
+      <span role="cell" className="min-w-0 leading-[1.25]">
         <span className="block truncate">{name}</span>
         <span className="why block truncate">{words}</span>
       </span>
       {kind === "card" ? (
-        <span className="why col-span-2">lights nothing by itself</span>
+        <span role="cell" className="why col-span-2">
+          lights nothing by itself
+        </span>
       ) : (
         <>
-          <Slider.Root
-            className="relative flex h-4 touch-none items-center"
-            value={[Math.max(-6, shown)]}
-            min={-6}
-            max={Math.min(most, 6)}
-            step={0.05}
-            onClick={(event) => event.stopPropagation()}
-            onValueChange={([value]) => {
-              setShown(tidy(value ?? 0));
-              onPreview?.(tidy(value ?? 0));
-            }}
-            onValueCommit={([value]) => onLevel(tidy(value ?? 0))}
-          >
-            <Slider.Track className="relative h-[3px] grow rounded-sm bg-rule-strong">
-              <Slider.Range className={`absolute h-full rounded-sm ${on ? "bg-ink" : "bg-ink-3"}`} />
-            </Slider.Track>
-            <Slider.Thumb
-              aria-label={`Level of ${name}, EV`}
-              className={`block h-[13px] w-[5px] cursor-ew-resize rounded-[1px] ${on ? "bg-ink" : "bg-ink-3"}`}
+          <span role="cell">
+            <Slider.Root
+              className="relative flex h-6 touch-none items-center"
+              value={[Math.max(-6, shown)]}
+              min={-6}
+              max={Math.min(most, 6)}
+              step={0.05}
+              onClick={(event) => event.stopPropagation()}
+              onValueChange={([value]) => {
+                setShown(tidy(value ?? 0));
+                onPreview?.(tidy(value ?? 0));
+              }}
+              onValueCommit={([value]) => onLevel(tidy(value ?? 0))}
+            >
+              <Slider.Track className="relative h-[3px] grow rounded-sm bg-rule-strong">
+                <Slider.Range className={`absolute h-full rounded-sm ${on ? "bg-ink" : "bg-ink-3"}`} />
+              </Slider.Track>
+              <Slider.Thumb
+                aria-label={`Level of ${name}, EV`}
+                className="grid h-6 w-6 cursor-ew-resize place-items-center"
+              >
+                <span className={`block h-[13px] w-[5px] rounded-[1px] ${on ? "bg-ink" : "bg-ink-3"}`} />
+              </Slider.Thumb>
+            </Slider.Root>
+          </span>
+          <span role="cell">
+            <NumberField
+              label={`Level of ${name}`}
+              value={shown}
+              digits={1}
+              onCommit={(value) => onLevel(Math.min(most, Math.max(-8, value)))}
             />
-          </Slider.Root>
-          <NumberField
-            label={`Level of ${name}`}
-            value={shown}
-            digits={1}
-            onCommit={(value) => onLevel(Math.min(most, Math.max(-8, value)))}
-          />
+          </span>
         </>
       )}
       {!narrow && (
-        <span className="figures text-right text-ink-2">
+        <span role="cell" className="figures text-right text-ink-2">
           {share === undefined ? "" : `${Math.round(share * 100)} %`}
         </span>
       )}

@@ -37,7 +37,7 @@ export function LightRows({
         <span className={narrow ? "col-span-2" : ""}>Level, EV</span>
         {!narrow && <span className="col-span-2 text-right">Share</span>}
       </div>
-      <div role="listbox" tabIndex={0} aria-label="Lights" onKeyDown={onKey}>
+      <div role="grid" tabIndex={0} aria-label="Lights" onKeyDown={onKey}>
         <LightRow
           {...{ narrow }}
           kind="surroundings"

@@ -12,10 +12,12 @@ interface Props {
   standing: Standing;
   problem?: string | null;
   edit: (change: Edit) => void;
+  /** Down goes from the field into the list. */
+  onDown: () => void;
 }
 
 /** The filter: words and `field:value`, completed as one types, or put together by pointer; and those that were kept. */
-export function FilterField({ reviewId, standing, problem, edit }: Props) {
+export function FilterField({ reviewId, standing, problem, edit, onDown }: Props) {
   const filter = useDesk((state) => state.filter);
   const fields = useFields(reviewId, standing.seq).data ?? [];
   const [typing, setTyping] = useState(false);
@@ -48,6 +50,9 @@ export function FilterField({ reviewId, standing, problem, edit }: Props) {
             if (event.key === "ArrowDown" && offers.length) {
               event.preventDefault();
               setMarked((marked + 1) % offers.length);
+            } else if (event.key === "ArrowDown") {
+              event.preventDefault();
+              onDown();
             } else if ((event.key === "Tab" || event.key === "Enter") && offers[marked]) {
               event.preventDefault();
               set(completed(filter, offers[marked]));

@@ -20,6 +20,8 @@ export interface RowProps {
   chosen: boolean;
   onChoose: (index: number, how: { shift: boolean; ctrl: boolean }) => void;
   actions: PartActions;
+  /** Whether Tab comes to it: one row of the list is. */
+  reached: boolean;
 }
 
 export const PartRow = memo(function PartRow({
@@ -33,6 +35,7 @@ export const PartRow = memo(function PartRow({
   chosen,
   onChoose,
   actions,
+  reached,
 }: RowProps) {
   const found = summary(row, standing);
   const isGroup = row.kind === "group";
@@ -42,7 +45,7 @@ export const PartRow = memo(function PartRow({
   return (
     <div
       role="row"
-      tabIndex={0}
+      tabIndex={reached ? 0 : -1}
       data-index={index}
       data-uids={row.uids.join(" ")}
       aria-selected={chosen}
@@ -65,6 +68,7 @@ export const PartRow = memo(function PartRow({
     >
       {isGroup ? (
         <span
+          role="cell"
           className="flex min-w-0 items-center"
           style={{ paddingLeft: 4 + row.depth * 14, gridColumn: `span ${3 + columns.length}` }}
         >
@@ -85,15 +89,20 @@ export const PartRow = memo(function PartRow({
       ) : (
         <>
           <span
+            role="cell"
+            title={row.name}
             className={`flex min-w-0 items-center ${out ? "text-ink-3 line-through" : ""}`}
             style={{ paddingLeft: 10 + row.depth * 14 }}
           >
             <Swatch appearance={found.appearance} nothing={found.why === "nothing yet"} />
             <span className="truncate">{row.name}</span>
           </span>
-          <span className={`figures ${out ? "text-ink-3 line-through" : ""}`}>{row.uids.length}</span>
+          <span role="cell" className={`figures ${out ? "text-ink-3 line-through" : ""}`}>
+            {row.uids.length}
+          </span>
           {cells.map((text, place) => (
             <span
+              role="cell"
               key={columns[place]!.id}
               title={text}
               className={`truncate pr-2 ${columns[place]!.number ? "figures text-right" : "why"} ${text === "several" ? "text-ink-3 italic" : ""}`}
@@ -101,10 +110,14 @@ export const PartRow = memo(function PartRow({
               {text}
             </span>
           ))}
-          <WhyCell found={found} />
+          <span role="cell" className="flex min-w-0">
+            <WhyCell found={found} />
+          </span>
         </>
       )}
-      <StateDot state={found.state} row={row} actions={actions} />
+      <span role="cell" className="justify-self-center">
+        <StateDot state={found.state} row={row} actions={actions} />
+      </span>
     </div>
   );
 });

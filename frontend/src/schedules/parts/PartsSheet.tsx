@@ -1,5 +1,5 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { type KeyboardEvent, memo, useCallback, useMemo, useRef } from "react";
+import { type KeyboardEvent, memo, useCallback, useMemo, useRef, useState } from "react";
 import { useFiltered } from "../../api/assembly";
 import type { Edit, Model, Standing } from "../../api/client";
 import { type Grouping, useDesk } from "../../state/deskStore";
@@ -78,17 +78,22 @@ export const PartsSheet = memo(function PartsSheet({ reviewId, model, standing, 
     },
     [rows],
   );
-  const onKey = (event: KeyboardEvent) => {
-    const step = { ArrowDown: 1, ArrowUp: -1 }[event.key];
-    if (!step) return;
-    event.preventDefault();
-    const focused = Number((document.activeElement as HTMLElement | null)?.dataset.index ?? -1);
-    const next = Math.min(rows.length - 1, Math.max(0, focused + step));
+  const [reached, setReached] = useState(0);
+  const goTo = (next: number, shift: boolean) => {
     list.scrollToIndex(next);
-    choose(next, { shift: event.shiftKey, ctrl: false });
+    setReached(next);
+    choose(next, { shift, ctrl: false });
     requestAnimationFrame(() =>
       scroller.current?.querySelector<HTMLElement>(`[data-index="${next}"]`)?.focus(),
     );
+  };
+  const onKey = (event: KeyboardEvent) => {
+    const last = rows.length - 1;
+    const focused = Number((document.activeElement as HTMLElement | null)?.dataset.index ?? -1);
+    const next = { ArrowDown: focused + 1, ArrowUp: focused - 1, Home: 0, End: last }[event.key];
+    if (next === undefined || last < 0) return;
+    event.preventDefault();
+    goTo(Math.min(last, Math.max(0, next)), event.shiftKey);
   };
 
   return (
@@ -97,6 +102,7 @@ export const PartsSheet = memo(function PartsSheet({ reviewId, model, standing, 
       <div className="flex items-center gap-2 border-b border-rule px-3 py-2">
         <FilterField
           {...{ reviewId, standing, edit }}
+          onDown={() => rows.length > 0 && goTo(0, false)}
           problem={filter.trim() ? answer?.problem : undefined}
         />
         <select
@@ -168,6 +174,7 @@ export const PartsSheet = memo(function PartsSheet({ reviewId, model, standing, 
               chosen={rows[item.index]!.uids.every((uid) => chosen.has(uid))}
               onChoose={choose}
               actions={actions}
+              reached={item.index === Math.min(reached, rows.length - 1)}
             />
           ))}
         </div>
