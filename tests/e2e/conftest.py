@@ -50,6 +50,7 @@ def page(browser: Browser, product: Product) -> Iterator[Page]:
     """A fresh page; anything it reports as an error fails the test."""
     context = browser.new_context(viewport=WINDOW, base_url=product.url, accept_downloads=True)
     context.add_cookies([product.cookie()])
+    context.add_init_script("localStorage['usual-lamp-guide'] ??= 'closed'")  # it has a test of its own
     opened = context.new_page()
     errors: list[str] = []
     foreign: list[str] = []

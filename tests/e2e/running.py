@@ -83,7 +83,7 @@ def choose(page: Page, words: str) -> None:
     box.fill(words)
     box.press("Enter")
     # What passes is asked of the server: keys pressed before it has answered would act on what was chosen before.
-    expect(page.get_by_label("Drawer").get_by_text(re.compile(r"^\d+ parts? chosen$"))).to_be_visible()
+    expect(page.get_by_label("Drawer").get_by_text(re.compile(r"^\d+ parts? selected$"))).to_be_visible()
 
 
 def lighting_of(scene: dict[str, Any]) -> dict[str, Any]:

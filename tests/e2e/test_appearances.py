@@ -96,7 +96,7 @@ def test_given_in_bulk_and_taken_back(page: Page, product: Product, tmp_path: Pa
     box = picture.bounding_box()
     assert box
     picture.click(position={"x": box["width"] * 0.5, "y": box["height"] * 0.62})
-    expect(page.get_by_label("Drawer").get_by_text(re.compile("1 face on 1 part chosen", re.I))).to_be_visible()
+    expect(page.get_by_label("Drawer").get_by_text(re.compile("1 face on 1 part selected", re.I))).to_be_visible()
     expect(page.get_by_label("Apply to")).to_have_value("faces")
     page.get_by_label("Give Gold plate", exact=True).click()
     title = page.get_by_label("Drawer").locator("header")
@@ -143,7 +143,7 @@ def test_measured_kept_laid_and_compared(page: Page, product: Product) -> None:
     # What was given nothing is found by a key, and gets a woven texture in one frame.
     page.keyboard.press("n")
     drawer = page.get_by_label("Drawer")
-    expect(drawer.get_by_text("18 parts chosen", exact=True)).to_be_visible()
+    expect(drawer.get_by_text("18 parts selected", exact=True)).to_be_visible()
     page.get_by_label("Find a sample").fill("carbon")
     page.get_by_label("Give Carbon twill, gloss", exact=True).click()
     expect(row(page, "rod").get_by_text("Carbon twill, gloss")).to_be_visible()

@@ -38,7 +38,7 @@ def states(product: Product, review: str) -> int:
 def test_from_demo_to_downloaded_still(page: Page, review: str, tmp_path: Path) -> None:
     open_review(page, review)
     choose(page, "case cast")
-    chosen = page.get_by_label("Drawer").get_by_text(re.compile(r"^\d+ parts? chosen$"))
+    chosen = page.get_by_label("Drawer").get_by_text(re.compile(r"^\d+ parts? selected$"))
     expect(chosen).to_be_visible()
     sample = page.get_by_role("button", name="Give Anodised, orange")
     sample.hover()
@@ -126,7 +126,7 @@ def test_choosing_from_the_picture(page: Page, review: str) -> None:
     assert box is not None
     page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
     picture.click(position={"x": box["width"] / 2, "y": box["height"] / 2})
-    expect(page.get_by_label("Drawer").get_by_text("1 part chosen", exact=True)).to_be_visible()
+    expect(page.get_by_label("Drawer").get_by_text("1 part selected", exact=True)).to_be_visible()
     picture.click(position={"x": 3, "y": 3})
     expect(page.get_by_label("Drawer").get_by_text("Nothing selected")).to_be_visible()
     page.mouse.move(box["x"] + 100, box["y"] + 100)

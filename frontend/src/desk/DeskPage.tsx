@@ -7,6 +7,7 @@ import { useAssembly } from "../api/assembly";
 import type { Model, Standing, Stills } from "../api/client";
 import { useLiveReview } from "../api/events";
 import { useEditing, useReview, useStanding, useStills } from "../api/queries";
+import { followAddress } from "../state/address";
 import { alongDirection, fitted, SIX_VIEWS, type SixView, type View } from "../state/camera";
 import { clearDesk, type Sheet, useDesk } from "../state/deskStore";
 import { lightingOf } from "../state/lighting";
@@ -46,7 +47,11 @@ export function DeskPage({ reviewId }: { reviewId: string }) {
   useLiveReview(reviewId);
   useEffect(() => {
     clearDesk();
-    return clearDesk;
+    const leave = followAddress();
+    return () => {
+      leave();
+      clearDesk();
+    };
   }, []);
   useEffect(() => {
     document.title = review.data ? `${review.data.name} · Usual Lamp` : "Usual Lamp";

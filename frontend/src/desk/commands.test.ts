@@ -104,7 +104,7 @@ describe("keys", () => {
     expect(m.look).toHaveBeenCalledWith("front");
     expect(m.showKeys).toHaveBeenCalledOnce();
     expect(commandFor(commands, press("z"))).toBeUndefined();
-    expect(commandFor(commands, press("q"))).toBeUndefined();
+    expect(commandFor(commands, press("j"))).toBeUndefined();
   });
   it("are never given twice", () => {
     const keys = commandsOf(means()).flatMap((command) => command.keys ?? []);

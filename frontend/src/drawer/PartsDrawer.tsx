@@ -71,7 +71,7 @@ export const PartsDrawer = memo(function PartsDrawer({
       <header>
         <span className="cap">
           {faces.length > 0 ? `${faces.length} ${faces.length === 1 ? "face" : "faces"} on ` : ""}
-          {countParts(uids.length)} chosen
+          {countParts(uids.length)} selected
         </span>
         <ChosenSize model={model} />
         {appearance && (

@@ -95,7 +95,7 @@ export function Amount(props: AmountProps) {
     <div className="grid grid-cols-[96px_1fr_66px] items-center gap-2">
       <span className={disabled ? "text-ink-3" : ""}>{label}</span>
       <Slider.Root
-        className="relative flex h-4 touch-none items-center"
+        className="relative flex h-6 touch-none items-center"
         value={[scale(shown)]}
         min={scale(min)}
         max={scale(max)}
@@ -111,10 +111,9 @@ export function Amount(props: AmountProps) {
         <Slider.Track className="relative h-[3px] grow rounded-sm bg-rule-strong">
           <Slider.Range className="absolute h-full rounded-sm bg-ink data-disabled:bg-ink-3" />
         </Slider.Track>
-        <Slider.Thumb
-          aria-label={label}
-          className="block h-[13px] w-[5px] cursor-ew-resize rounded-[1px] bg-ink data-disabled:bg-ink-3"
-        />
+        <Slider.Thumb aria-label={label} className="group grid h-6 w-6 cursor-ew-resize place-items-center">
+          <span className="block h-[13px] w-[5px] rounded-[1px] bg-ink group-data-disabled:bg-ink-3" />
+        </Slider.Thumb>
       </Slider.Root>
       <NumberField
         label={label}

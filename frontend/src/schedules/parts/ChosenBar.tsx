@@ -46,7 +46,7 @@ export function ChosenBar({ model, standing, actions }: Props) {
   const allHidden = uids.every((uid) => states[uid] !== undefined);
   return (
     <div className="flex min-h-[45px] items-center gap-1.5 border-t border-rule-strong bg-mark-soft px-3 py-2">
-      <b className="figures flex-1 font-semibold" title={`${countParts(uids.length)} chosen`}>
+      <b className="figures flex-1 font-semibold" title={`${countParts(uids.length)} selected`}>
         {uids.length}
       </b>
       <AlikeMenu model={model} standing={standing} />
