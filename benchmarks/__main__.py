@@ -8,7 +8,7 @@ import sys
 NAMES = (
     "intake", "big", "desk", "product", "lamp", "tracer", "flip", "grain", "samplers",
     "adaptive", "appearances", "decals", "lights", "levels", "memory", "placed", "answers", "stills",
-    "rounding", "fuzz", "kills", "load",
+    "rounding", "preflight", "fuzz", "kills", "load",
 )  # fmt: skip
 
 

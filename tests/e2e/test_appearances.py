@@ -114,7 +114,7 @@ def test_given_in_bulk_and_taken_back(page: Page, product: Product, tmp_path: Pa
     page.get_by_role("tab", name="appearances").click()
     page.get_by_label("Replace ABS, graphite satin everywhere").click()
     page.get_by_label("Replace everywhere with").select_option(label="Beech")
-    expect(page.get_by_role("button", name="Choose what wears Beech")).to_be_visible()
+    expect(page.get_by_role("button", name="Select parts with Beech")).to_be_visible()
     assert worn(product, review, "plate") == {"beech"}
     with page.expect_download() as download:
         page.get_by_role("link", name="Save CSV").click()
@@ -129,7 +129,7 @@ def test_given_in_bulk_and_taken_back(page: Page, product: Product, tmp_path: Pa
     expect(difference).to_contain_text("no part has the key")
     assert worn(product, review, "rod") == {"brass-turned"}, "not before it is confirmed"
     difference.get_by_role("button", name="Apply", exact=True).click()
-    expect(page.get_by_role("button", name="Choose what wears Copper, bare")).to_be_visible()
+    expect(page.get_by_role("button", name="Select parts with Copper, bare")).to_be_visible()
 
     # All of it back, step by step.
     undo_all(page, product, review)

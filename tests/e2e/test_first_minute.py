@@ -25,6 +25,7 @@ def bolted(product: Product, browser: Browser) -> str:
     before = {review["id"] for review in product.ask("reviews")["reviews"]}
     page.goto("/")
     page.get_by_label("CAD file").set_input_files(step_file(AS1))
+    page.get_by_label("Name of the review").fill("Brackets and bolts")
     page.get_by_role("button", name="Import", exact=True).click()
 
     def made() -> Any:

@@ -83,6 +83,7 @@ export const PartsDrawer = memo(function PartsDrawer({
           </div>
         )}
       </header>
+      <SampleShelf {...{ reviewId, model, standing, uids, edit }} />
       <Layers {...{ model, standing, uids, edit }} />
       <FaceSteps {...{ model, standing, assembly }} />
       {appearance && (
@@ -91,8 +92,6 @@ export const PartsDrawer = memo(function PartsDrawer({
           onFaces={faces.length > 0}
         />
       )}
-      <hr className="border-rule" />
-      <SampleShelf {...{ reviewId, model, standing, uids, edit }} />
       <Decals {...{ reviewId, model, standing, uids, edit }} />
       <PartPlace {...{ model, standing, edit }} />
       <Fineness {...{ model, uids, shotId, assembly }} />
@@ -214,7 +213,7 @@ function Parameters({
       )}
       {given.length > 0 && (
         <Button look="text" className="self-start" onClick={() => assign(given, null)}>
-          Take it off {these(given.length)}
+          Remove override on {these(given.length)}
         </Button>
       )}
     </div>

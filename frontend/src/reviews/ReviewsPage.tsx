@@ -224,7 +224,9 @@ function ReviewCard({ review }: { review: ReviewLine }) {
         {review.cover ? (
           <img src={`/api/blobs/${review.cover}`} alt="" className="h-full w-full object-cover" />
         ) : (
-          <span className="grid h-full place-items-center text-ink">the picture is being traced…</span>
+          <span aria-hidden="true" className="grid h-full place-items-center text-ink">
+            the picture is being traced…
+          </span>
         )}
       </Link>
       <div className="border-t border-rule px-3 pt-2 pb-1.5">

@@ -210,7 +210,7 @@ function ColorRow({ row, shelf, standing, marked, onMark, onSet, onName, onShow 
         <input
           type="checkbox"
           className="accent-ink"
-          aria-label={`Choose ${row.name || row.id}`}
+          aria-label={`Select ${row.name || row.id}`}
           checked={marked}
           onChange={(event) => onMark(event.target.checked)}
         />

@@ -29,7 +29,7 @@ export function InUse({ standing, edit }: Props) {
               <button
                 type="button"
                 className="flex min-w-0 flex-1 cursor-pointer items-center text-left hover:underline"
-                aria-label={`Choose what wears ${nameOf(appearance)}`}
+                aria-label={`Select parts with ${nameOf(appearance)}`}
                 onClick={() => useDesk.getState().choose(uids)}
               >
                 <Swatch appearance={appearance} nothing={appearance.family === "neutral"} />

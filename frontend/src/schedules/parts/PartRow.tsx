@@ -22,6 +22,8 @@ export interface RowProps {
   actions: PartActions;
   /** Whether Tab comes to it: one row of the list is. */
   reached: boolean;
+  /** Whether the shot on the desk alone does not show it. */
+  notHere: boolean;
 }
 
 export const PartRow = memo(function PartRow({
@@ -36,6 +38,7 @@ export const PartRow = memo(function PartRow({
   onChoose,
   actions,
   reached,
+  notHere,
 }: RowProps) {
   const found = summary(row, standing);
   const isGroup = row.kind === "group";
@@ -111,7 +114,7 @@ export const PartRow = memo(function PartRow({
             </span>
           ))}
           <span role="cell" className="flex min-w-0">
-            <WhyCell found={found} />
+            {notHere ? <span className="why truncate">not in this shot</span> : <WhyCell found={found} />}
           </span>
         </>
       )}

@@ -5,6 +5,7 @@ import type { Edit, Model, Standing } from "../../api/client";
 import { type Grouping, useDesk } from "../../state/deskStore";
 import type { PartActions } from "../../state/partActions";
 import { rowsOf } from "../../state/rows";
+import { useShotId } from "../../state/shots";
 import { Button } from "../../ui/controls";
 import { FirstCoatNotice } from "../appearances/FirstCoat";
 import { ChosenBar } from "./ChosenBar";
@@ -54,6 +55,11 @@ export const PartsSheet = memo(function PartsSheet({ reviewId, model, standing, 
   );
   const nodes = useMemo(() => new Map(model.nodes.map((node) => [node.uid, node])), [model]);
   const template = templateOf(columns);
+  const shotId = useShotId(standing);
+  const hiddenHere = useMemo(
+    () => new Set(standing.scene.shots[shotId]?.hidden),
+    [standing.scene.shots, shotId],
+  );
   const scroller = useRef<HTMLDivElement>(null);
   const anchor = useRef(0);
   const list = useVirtualizer({
@@ -174,6 +180,7 @@ export const PartsSheet = memo(function PartsSheet({ reviewId, model, standing, 
               chosen={rows[item.index]!.uids.every((uid) => chosen.has(uid))}
               onChoose={choose}
               actions={actions}
+              notHere={hiddenHere.size > 0 && rows[item.index]!.uids.every((uid) => hiddenHere.has(uid))}
               reached={item.index === Math.min(reached, rows.length - 1)}
             />
           ))}

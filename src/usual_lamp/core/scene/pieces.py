@@ -12,7 +12,7 @@ from usual_lamp.core.assembly.outline import outermost
 from usual_lamp.core.scene.document import Piece
 
 Array = NDArray[np.float64]
-PIECE_NAMES = {"wall": "Wall", "table top": "Table top", "plinth": "Plinth", "box": "Box"}
+PIECE_NAMES = {"wall": "Wall", "table top": "Tabletop", "plinth": "Plinth", "box": "Box"}
 BREAK = 1.5
 """Width of the broken edge, mm; narrower on small pieces."""
 
