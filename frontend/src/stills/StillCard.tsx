@@ -28,7 +28,6 @@ export const StillCard = memo(function StillCard(props: Props) {
     <div
       role="option"
       aria-selected={selected}
-      aria-label={`${still.name}, ${look}, ${lighting}, ${still.width} x ${still.height}`}
       tabIndex={reached ? 0 : -1}
       data-still={still.id}
       className={`relative cursor-default select-none border bg-white outline-offset-2 ${selected ? "border-mark outline-2 outline-mark" : "border-rule-strong hover:border-ink-3"}`}
@@ -63,11 +62,9 @@ export const StillCard = memo(function StillCard(props: Props) {
             {look || still.name}
             <span className="font-normal text-ink-2"> · {lighting}</span>
           </b>
-          <button
-            type="button"
-            tabIndex={-1}
-            aria-pressed={still.starred}
-            aria-label={still.starred ? "Remove the star" : "Star"}
+          <span
+            aria-hidden="true"
+            data-star={still.starred}
             title={`${still.starred ? "Remove the star" : "Star"} (S)`}
             className="-mr-1 cursor-pointer p-0.5"
             onClick={(event) => {
@@ -79,7 +76,8 @@ export const StillCard = memo(function StillCard(props: Props) {
               size={14}
               className={still.starred ? "fill-[#E4931B] text-[#E4931B]" : "text-ink-3 hover:text-ink"}
             />
-          </button>
+          </span>
+          {still.starred && <span className="sr-only">starred</span>}
         </div>
         <span className="figures block">
           {still.width} x {still.height} · {still.grain_asked == null ? still.quality : "by noise"}

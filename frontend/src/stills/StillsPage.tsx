@@ -163,13 +163,17 @@ function Sheet({ reviewId, name, standing, stills }: SheetProps) {
             tabIndex={order.length === 0 ? 0 : -1}
           >
             {groups.map((group) => (
-              <div key={group.key} role="group" aria-label={group.name}>
-                <h2 className="flex items-baseline gap-3 bg-sunk px-3.5 py-[7px]">
+              <div
+                key={group.key}
+                role="group"
+                aria-label={`${group.name}, ${group.stills.length} ${group.stills.length === 1 ? "still" : "stills"}`}
+              >
+                <div aria-hidden="true" className="flex items-baseline gap-3 bg-sunk px-3.5 py-[7px]">
                   <b className="font-semibold">{group.name}</b>
                   <span className="why">
                     {group.stills.length} {group.stills.length === 1 ? "still" : "stills"}
                   </span>
-                </h2>
+                </div>
                 <div className="grid grid-cols-[repeat(auto-fill,minmax(210px,1fr))] items-start gap-3 p-3.5">
                   {group.stills.map((still) => (
                     <StillCard

@@ -74,7 +74,6 @@ export function ShotRow(props: Props) {
       <button
         type="button"
         aria-pressed={selected}
-        aria-label={`${place + 1} ${shot.name}`}
         aria-keyshortcuts="Alt+ArrowUp Alt+ArrowDown F2"
         className="grid w-full cursor-pointer grid-cols-[18px_112px_1fr] gap-3 px-3 py-[11px] text-left"
         onClick={() => goToShot(standing, id)}
@@ -92,7 +91,10 @@ export function ShotRow(props: Props) {
           {place + 1}
           {many && <GripVertical size={12} className="text-ink-3 opacity-0 group-hover:opacity-100" />}
         </span>
-        <span className="grid h-[84px] place-items-center border border-rule-strong bg-mat">
+        <span
+          aria-hidden="true"
+          className="grid h-[84px] place-items-center border border-rule-strong bg-mat"
+        >
           <Tile picture={picture} {...size} />
         </span>
         <span className="min-w-0 pr-1">

@@ -37,7 +37,7 @@ export function StillRow({ reviewId, still, shown }: { reviewId: string; still: 
       <button
         type="button"
         className="grid w-full cursor-pointer grid-cols-[18px_112px_1fr] gap-3 text-left"
-        aria-label={`Look at the still of ${still.width} x ${still.height}, ${still.quality}`}
+        title="Look at this still"
         onClick={() => useDesk.setState({ shownStill: still.id })}
       >
         <span />
