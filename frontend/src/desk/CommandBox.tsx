@@ -8,8 +8,8 @@ import { givingEdit } from "../state/giving";
 import { countParts } from "../state/rows";
 import { Button } from "../ui/controls";
 import { Modal } from "../ui/Modal";
-import type { Command } from "./commands";
 import { showGuide } from "./Guide";
+import type { Command } from "./keys";
 
 interface Props {
   commands: Command[];

@@ -2,7 +2,8 @@ import { beforeEach, describe, expect, it, vi } from "vitest";
 import type { Edit, Model, Standing } from "../api/client";
 import { clearDesk, useDesk } from "../state/deskStore";
 import { partActions } from "../state/partActions";
-import { commandFor, commandsOf } from "./commands";
+import { commandsOf } from "./commands";
+import { commandFor } from "./keys";
 import { tracedSize, viewKeyOf } from "./lamp";
 
 const MODEL = {

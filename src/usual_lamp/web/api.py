@@ -18,6 +18,7 @@ from usual_lamp.service.editing import Edited
 from usual_lamp.service.errors import NotFound
 from usual_lamp.service.resolving import Resolutions
 from usual_lamp.store import Store, blobs
+from usual_lamp.web import history_schemas as past
 from usual_lamp.web import schemas, views
 from usual_lamp.web.events import Hub
 from usual_lamp.web.later import Stream
@@ -135,24 +136,24 @@ def edit_scene(path: schemas.ReviewPath, query: schemas.KnownQuery, body: schema
 
 
 @api.post("/reviews/<review_id>/undo", operation_id="undo", responses={"200": schemas.StandingAnswer})
-def undo(path: schemas.ReviewPath, query: schemas.StepQuery) -> Response:
+def undo(path: schemas.ReviewPath, query: past.StepQuery) -> Response:
     edited = editing.undo(store(), path.review_id, query.to)
     hub().wake.set()
     return stands(path.review_id, edited, query.known)
 
 
 @api.post("/reviews/<review_id>/redo", operation_id="redo", responses={"200": schemas.StandingAnswer})
-def redo(path: schemas.ReviewPath, query: schemas.StepQuery) -> Response:
+def redo(path: schemas.ReviewPath, query: past.StepQuery) -> Response:
     edited = editing.redo(store(), path.review_id, query.to)
     hub().wake.set()
     return stands(path.review_id, edited, query.known)
 
 
-@api.get("/reviews/<review_id>/history", operation_id="getHistory", responses={"200": schemas.History})
+@api.get("/reviews/<review_id>/history", operation_id="getHistory", responses={"200": past.History})
 def get_history(path: schemas.ReviewPath) -> Response:
     """The last edits, to go back or forth by several at once."""
-    edits = [schemas.PastEdit(**vars(edit)) for edit in editing.history(store(), path.review_id)]
-    return answer(schemas.History(edits=edits))
+    edits = [past.PastEdit(**vars(edit)) for edit in editing.history(store(), path.review_id)]
+    return answer(past.History(edits=edits))
 
 
 def resolved_now(review_id: str) -> ResolvedScene:

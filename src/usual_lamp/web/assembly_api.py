@@ -31,6 +31,7 @@ from usual_lamp.service import (
 )
 from usual_lamp.service.editing import Edited
 from usual_lamp.web import intake_schemas as found_in
+from usual_lamp.web import preflight_schemas as checking
 from usual_lamp.web import schemas, views
 from usual_lamp.web.api import answer, hub, nothing, resolved_now, store
 
@@ -230,12 +231,14 @@ def get_first_coat(path: schemas.ReviewPath) -> Response:
 
 
 @assembly_api.get(
-    "/reviews/<review_id>/shots/<shot_id>/preflight", operation_id="getPreflight", responses={"200": schemas.Checks}
+    "/reviews/<review_id>/shots/<shot_id>/preflight",
+    operation_id="getPreflight",
+    responses={"200": checking.Checks},
 )
-def get_preflight(path: schemas.PreflightPath, query: schemas.PreflightQuery) -> Response:
+def get_preflight(path: checking.PreflightPath, query: checking.PreflightQuery) -> Response:
     """What one may want to mend in a shot before a still is taken."""
     resolved = resolved_now(path.review_id)
-    return answer(schemas.Checks(checks=preflight.checks(store(), resolved, path.shot_id, query.metered)))
+    return answer(checking.Checks(checks=preflight.checks(store(), resolved, path.shot_id, query.metered)))
 
 
 @assembly_api.get("/reviews/<review_id>/filter", operation_id="filterParts", responses={"200": found_in.Filtered})

@@ -19,7 +19,6 @@ from usual_lamp.core.intake.tessellation import Quality as Tessellation
 from usual_lamp.core.scene import Edit, Piece, Scene, Why
 from usual_lamp.core.scene.imported_colors import ImportedColor
 from usual_lamp.core.scene.patch import Operation
-from usual_lamp.core.scene.preflight import Check
 
 
 class Problem(BaseModel):
@@ -159,20 +158,6 @@ class Definition(BaseModel):
     kind: str | None = Field(description="what its shape shows it to be, say a screw")
 
 
-class PreflightPath(ReviewPath):
-    shot_id: str
-
-
-class PreflightQuery(BaseModel):
-    metered: float | None = Field(None, ge=-20, le=40, description="EV that the traced product asks for")
-
-
-class Checks(BaseModel):
-    """What one may want to mend in a shot before a still."""
-
-    checks: list[Check]
-
-
 class ModelLine(BaseModel):
     """A model of the review."""
 
@@ -220,26 +205,6 @@ class Step(BaseModel):
 
     words: str = Field(description="what it did, beginning with a verb; empty where that was not noted")
     tab: str | None = Field(description="the browser tab that made it, as it called itself")
-
-
-class StepQuery(KnownQuery):
-    to: int | None = Field(None, ge=1, description="number of the last edit to take back or make again; one if null")
-
-
-class PastEdit(BaseModel):
-    """An edit of the history."""
-
-    seq: int
-    words: str = Field(description="what it did; empty where that was not noted")
-    tab: str | None = Field(description="the browser tab that made it, as it called itself")
-    made: datetime | None = Field(description="UTC; null where that was not noted")
-    undone: bool
-
-
-class History(BaseModel):
-    """The last edits, the newest first."""
-
-    edits: list[PastEdit]
 
 
 class Standing(BaseModel):
