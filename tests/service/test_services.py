@@ -142,7 +142,7 @@ def test_nothing_shown_gives_no_still(store, review) -> None:
 
 
 def test_unknown_format_is_refused_before_it_is_stored(store) -> None:
-    with pytest.raises(Refused, match="Bring STEP"):
+    with pytest.raises(Refused, match="Use STEP"):
         intakes.receive(store, io.BytesIO(b"x"), "../evil.exe", None, "fair")
     run = intakes.receive(store, io.BytesIO(b"x"), "C:\\cad\\pump.stp", None, "fair")
     assert intakes.get(store, run).file_name == "pump.stp" and intakes.get(store, run).name == "pump"

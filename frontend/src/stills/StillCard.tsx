@@ -45,7 +45,9 @@ export const StillCard = memo(function StillCard(props: Props) {
             src={previewOf(still)}
           />
         ) : (
-          <span className="why">{still.state === "queued" ? "waiting for its turn" : "no picture yet"}</span>
+          <span className="text-[12px] text-ink">
+            {still.state === "queued" ? "waiting for its turn" : "no picture yet"}
+          </span>
         )}
         {(still.state === "running" || still.state === "queued") && (
           <span className="absolute inset-x-0 bottom-0 h-[3px] bg-rule">
