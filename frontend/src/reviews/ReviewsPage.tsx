@@ -11,6 +11,9 @@ import { defaultsFor, type Upload as Sending, together, useUpload } from "../api
 import { Button, IconButton, Mark } from "../ui/controls";
 import { TracingSettings } from "./TracingSettings";
 
+/** Said in place of a picture that is not there yet. */
+const TRACING = "the picture is being traced…";
+
 /** All reviews, and the way to a new one. */
 export function ReviewsPage() {
   const [watching, setWatching] = useState(false);
@@ -218,15 +221,13 @@ function ReviewCard({ review }: { review: ReviewLine }) {
     >
       <Link
         href={`/reviews/${review.id}`}
-        aria-label={`Open ${review.name}`}
+        aria-label={`Open ${review.name}${review.cover ? "" : `, ${TRACING}`}`}
         className="block aspect-[4/3] bg-mat"
       >
         {review.cover ? (
           <img src={`/api/blobs/${review.cover}`} alt="" className="h-full w-full object-cover" />
         ) : (
-          <span aria-hidden="true" className="grid h-full place-items-center text-ink">
-            the picture is being traced…
-          </span>
+          <span className="grid h-full place-items-center text-ink">{TRACING}</span>
         )}
       </Link>
       <div className="border-t border-rule px-3 pt-2 pb-1.5">
