@@ -45,7 +45,7 @@ export function ChosenBar({ model, standing, actions }: Props) {
   const allOut = uids.every((uid) => states[uid] === "suppressed");
   const allHidden = uids.every((uid) => states[uid] !== undefined);
   return (
-    <div className="flex min-h-[45px] items-center gap-1.5 border-t border-rule-strong bg-mark-soft px-3 py-2">
+    <div className="flex min-h-[45px] flex-wrap items-center gap-1.5 border-t border-rule-strong bg-mark-soft px-3 py-2">
       <b className="figures flex-1 font-semibold" title={`${countParts(uids.length)} selected`}>
         {uids.length}
       </b>
