@@ -12,7 +12,7 @@ from usual_lamp.core.assembly.facing import USUAL, facing
 from usual_lamp.core.assembly.outline import outermost, spread, unpacked
 from usual_lamp.core.assembly.smoothing import smooth_faces
 from usual_lamp.core.assembly.visibility import Placed, Sight, in_one_place
-from usual_lamp.core.camera import Camera
+from usual_lamp.core.camera import Camera, three_quarter
 from usual_lamp.core.intake import IntakeResult
 from usual_lamp.core.scene import Assign, SetStates, apply_edit, first_scene
 from usual_lamp.core.scene.findings import findings
@@ -127,5 +127,5 @@ def test_a_model_faces_the_viewer_with_the_side_that_shows_most() -> None:
         meshes = {"d0": box(80, 40, 60)} | {f"d{k + 1}": box(6, 6, 6) for k in range(6)}
         for k, node in enumerate(made.occurrences[1:]):
             node.placement[3::4] = [-30.0 + 12 * k, side * 22.0, 5.0, 1.0]
-        found = facing(made, meshes)
+        found = facing(made, meshes, three_quarter)
         assert found in ((USUAL, -USUAL) if side < 0 else (180 + USUAL, 180 - USUAL))

@@ -4,6 +4,7 @@ import { useState } from "react";
 import { useHistory } from "../api/queries";
 import { isOurs } from "../api/steps";
 import { Hint } from "../ui/controls";
+import { PopupPanel } from "../ui/PopupPanel";
 
 interface Props {
   reviewId: string;
@@ -12,10 +13,15 @@ interface Props {
   redo: (to?: number) => void;
 }
 
-const clock = (made: string | null) =>
-  made
-    ? new Date(`${made}Z`).toLocaleTimeString(undefined, { hour: "2-digit", minute: "2-digit" })
-    : "earlier";
+/** The time of today's edits, the day of others. */
+function clock(made: string | null): string {
+  if (!made) return "earlier";
+  const when = new Date(`${made}Z`);
+  const today = when.toDateString() === new Date().toDateString();
+  return today
+    ? when.toLocaleTimeString(undefined, { hour: "2-digit", minute: "2-digit" })
+    : when.toLocaleDateString(undefined, { day: "numeric", month: "short" });
+}
 
 /** The last edits with their times, to go back or forth by several at once. */
 export function History({ reviewId, seq, undo, redo }: Props) {
@@ -41,47 +47,39 @@ export function History({ reviewId, seq, undo, redo }: Props) {
           </button>
         </Popover.Trigger>
       </Hint>
-      <Popover.Portal>
-        <Popover.Content
-          align="end"
-          sideOffset={6}
-          collisionPadding={12}
-          aria-label="History"
-          className="z-40 flex max-h-[70vh] w-[340px] flex-col overflow-y-auto rounded-md border border-rule-strong bg-sheet py-2 shadow-lg"
-        >
-          {edits.length === 0 && <p className="px-3 text-ink-2">Nothing was changed yet.</p>}
-          {edits.map((edit) => {
-            const now = edit === standing[0];
-            return (
-              <button
-                key={edit.seq}
-                type="button"
-                disabled={now}
-                aria-current={now || undefined}
-                title={now ? undefined : edit.undone ? "Make it again, up to here" : "Go back to after this"}
-                className={`flex cursor-pointer items-baseline gap-3 px-3 py-1 text-left enabled:hover:bg-mark-soft disabled:cursor-default ${edit.undone ? "text-ink-3" : ""} ${now ? "font-semibold" : ""}`}
-                onClick={() => go(edit)}
-              >
-                <span className="figures w-12 shrink-0 text-ink-2">{clock(edit.made)}</span>
-                <span className="flex-1">{edit.words || "An edit"}</span>
-                {!isOurs(edit) && <span className="why shrink-0">other tab</span>}
-                {now && <span className="why shrink-0">now</span>}
-              </button>
-            );
-          })}
-          {standing.length > 0 && edits.length < 50 && (
+      <PopupPanel label="History" className="w-[340px] py-2">
+        {edits.length === 0 && <p className="px-3 text-ink-2">Nothing was changed yet.</p>}
+        {edits.map((edit) => {
+          const now = edit === standing[0];
+          return (
             <button
+              key={edit.seq}
               type="button"
-              className="flex cursor-pointer items-baseline gap-3 px-3 py-1 text-left hover:bg-mark-soft"
-              title="Take everything back"
-              onClick={() => undo(standing.at(-1)!.seq)}
+              disabled={now}
+              aria-current={now || undefined}
+              title={now ? undefined : edit.undone ? "Make it again, up to here" : "Go back to after this"}
+              className={`flex cursor-pointer items-baseline gap-3 px-3 py-1 text-left enabled:hover:bg-mark-soft disabled:cursor-default ${edit.undone ? "text-ink-3" : ""} ${now ? "font-semibold" : ""}`}
+              onClick={() => go(edit)}
             >
-              <span className="w-12 shrink-0" />
-              As it was imported
+              <span className="figures w-12 shrink-0 text-ink-2">{clock(edit.made)}</span>
+              <span className="flex-1">{edit.words || "An edit"}</span>
+              {!isOurs(edit) && <span className="why shrink-0">other tab</span>}
+              {now && <span className="why shrink-0">now</span>}
             </button>
-          )}
-        </Popover.Content>
-      </Popover.Portal>
+          );
+        })}
+        {standing.length > 0 && edits.length < 50 && (
+          <button
+            type="button"
+            className="flex cursor-pointer items-baseline gap-3 px-3 py-1 text-left hover:bg-mark-soft"
+            title="Take everything back"
+            onClick={() => undo(standing.at(-1)!.seq)}
+          >
+            <span className="w-12 shrink-0" />
+            As it was imported
+          </button>
+        )}
+      </PopupPanel>
     </Popover.Root>
   );
 }

@@ -4,6 +4,7 @@ import type { AssemblyActions } from "../api/assembly";
 import type { Check, Edit, Standing } from "../api/client";
 import { useDesk } from "../state/deskStore";
 import { Button } from "../ui/controls";
+import { PopupPanel } from "../ui/PopupPanel";
 
 interface Props {
   reviewId: string;
@@ -40,43 +41,35 @@ export function Preflight({ reviewId, shotId, standing, assembly, edit }: Props)
           {found.data ? (open.length ? `${open.length} to check` : "Ready") : "checking…"}
         </button>
       </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          align="end"
-          sideOffset={6}
-          collisionPadding={12}
-          aria-label="Checks before a still"
-          className="z-40 flex max-h-[70vh] w-[400px] flex-col gap-2 overflow-y-auto rounded-md border border-rule-strong bg-sheet p-3 shadow-lg"
-        >
-          <b className="font-semibold">
-            Before a still of “{standing.scene.shots[shotId]?.name ?? "this shot"}”
-          </b>
-          {open.length === 0 && <p className="text-ink-2">Nothing to mend was found in this shot.</p>}
-          {open.map((check) => (
-            <OneCheck
-              key={`${check.kind} ${check.title}`}
-              {...{ check, onFix: () => mend(check) }}
-              onSilence={() => edit({ kind: "silence_checks", checks: { [check.kind]: true } })}
-            />
-          ))}
-          {quiet > 0 && (
-            <p className="why flex items-center gap-2">
-              <span className="flex-1">{quiet} silenced in this review</span>
-              <Button
-                look="text"
-                onClick={() =>
-                  edit({
-                    kind: "silence_checks",
-                    checks: Object.fromEntries(standing.scene.silenced.map((kind) => [kind, false])),
-                  })
-                }
-              >
-                Show them again
-              </Button>
-            </p>
-          )}
-        </Popover.Content>
-      </Popover.Portal>
+      <PopupPanel label="Checks before a still" className="w-[400px] gap-2 p-3">
+        <b className="font-semibold">
+          Before a still of “{standing.scene.shots[shotId]?.name ?? "this shot"}”
+        </b>
+        {open.length === 0 && <p className="text-ink-2">Nothing to mend was found in this shot.</p>}
+        {open.map((check) => (
+          <OneCheck
+            key={`${check.kind} ${check.title}`}
+            {...{ check, onFix: () => mend(check) }}
+            onSilence={() => edit({ kind: "silence_checks", checks: { [check.kind]: true } })}
+          />
+        ))}
+        {quiet > 0 && (
+          <p className="why flex items-center gap-2">
+            <span className="flex-1">{quiet} silenced in this review</span>
+            <Button
+              look="text"
+              onClick={() =>
+                edit({
+                  kind: "silence_checks",
+                  checks: Object.fromEntries(standing.scene.silenced.map((kind) => [kind, false])),
+                })
+              }
+            >
+              Show them again
+            </Button>
+          </p>
+        )}
+      </PopupPanel>
     </Popover.Root>
   );
 }

@@ -1,4 +1,4 @@
-import { useCallback } from "react";
+import { useCallback, useState } from "react";
 import { type PanelImperativeHandle, usePanelRef } from "react-resizable-panels";
 
 const KEY = "usual-lamp-sides";
@@ -25,7 +25,7 @@ const toggle = (panel: PanelImperativeHandle | null) => {
 export function useSides() {
   const left = usePanelRef();
   const right = usePanelRef();
-  const first = stored();
+  const [first] = useState(stored);
   const keep = useCallback((side: keyof Sides, pixels: number) => {
     localStorage.setItem(KEY, JSON.stringify({ ...stored(), [side]: Math.round(pixels) }));
   }, []);

@@ -7,10 +7,10 @@ from pathlib import Path
 
 from PIL import Image
 
-from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.scene.preflight import Check, Ready, preflight
 from usual_lamp.core.scene.resolved import ResolvedScene
 from usual_lamp.core.scene.sight import SightAnswer, sight_question
+from usual_lamp.service import meshes
 from usual_lamp.service.errors import NotFound
 from usual_lamp.store import Store, blobs
 from usual_lamp.store.tables import SightRun
@@ -25,11 +25,9 @@ def checks(store: Store, resolved: ResolvedScene, shot_id: str, metered: float |
         for decal in resolved.scene.decals.values()
         if decal.on and not decal.waits
     }
-
-    def mesh_of(name: str) -> Mesh:
-        return Mesh.from_bytes(blobs.local(store, name).read_bytes())
-
-    return preflight(Ready(resolved, shot_id, mesh_of, texels, _sight(store, resolved), metered))
+    return preflight(
+        Ready(resolved, shot_id, lambda name: meshes.read(store, name), texels, _sight(store, resolved), metered)
+    )
 
 
 def _sight(store: Store, resolved: ResolvedScene) -> SightAnswer | None:

@@ -2,6 +2,7 @@ import { Columns3 } from "lucide-react";
 import { Popover } from "radix-ui";
 import type { Model } from "../../api/client";
 import { useDesk } from "../../state/deskStore";
+import { PopupPanel } from "../../ui/PopupPanel";
 import { columnsOf } from "./columns";
 
 /** Which columns the schedule shows. */
@@ -19,33 +20,27 @@ export function ColumnPicker({ model }: { model: Model }) {
           <Columns3 size={14} />
         </button>
       </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          align="end"
-          sideOffset={6}
-          className="z-30 flex max-h-96 w-52 flex-col overflow-y-auto rounded-md border border-rule-strong bg-sheet p-2 shadow-lg"
-        >
-          <span className="cap px-1.5 py-1">Columns</span>
-          {columnsOf(model).map((column) => (
-            <label
-              key={column.id}
-              className="flex cursor-pointer items-center gap-2 px-1.5 py-[3px] hover:bg-paper"
-            >
-              <input
-                type="checkbox"
-                className="accent-ink"
-                checked={columns.includes(column.id)}
-                onChange={(event) =>
-                  showColumns(
-                    event.target.checked ? [...columns, column.id] : columns.filter((id) => id !== column.id),
-                  )
-                }
-              />
-              <span className="truncate">{column.title}</span>
-            </label>
-          ))}
-        </Popover.Content>
-      </Popover.Portal>
+      <PopupPanel label="Columns" className="w-52 p-2">
+        <span className="cap px-1.5 py-1">Columns</span>
+        {columnsOf(model).map((column) => (
+          <label
+            key={column.id}
+            className="flex cursor-pointer items-center gap-2 px-1.5 py-[3px] hover:bg-paper"
+          >
+            <input
+              type="checkbox"
+              className="accent-ink"
+              checked={columns.includes(column.id)}
+              onChange={(event) =>
+                showColumns(
+                  event.target.checked ? [...columns, column.id] : columns.filter((id) => id !== column.id),
+                )
+              }
+            />
+            <span className="truncate">{column.title}</span>
+          </label>
+        ))}
+      </PopupPanel>
     </Popover.Root>
   );
 }

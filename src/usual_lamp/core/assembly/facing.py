@@ -6,16 +6,19 @@ cover with cut-outs says more than a plain back.
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
+from numpy.typing import NDArray
 
 from usual_lamp.core.assembly.mesh import Mesh
 from usual_lamp.core.assembly.model import Assembly
 from usual_lamp.core.assembly.visibility import Placed, Sight
 
+Array = NDArray[np.float64]
 USUAL = -29.0
 """Degrees from the front, of the three-quarter view that is taken where no other shows plainly more."""
 AZIMUTHS = (USUAL, -USUAL, *(side + turn for turn in (180.0, 90.0, -90.0) for side in (USUAL, -USUAL)))
-ELEVATION = 15.0
 PLAINLY = 1.2
 """Times what the usual view shows, that another must show to be taken."""
 MOST_TRIANGLES = 600_000
@@ -24,9 +27,10 @@ ACROSS = 160
 """Rays."""
 
 
-def facing(assembly: Assembly, mesh_of: dict[str, Mesh]) -> float | None:
+def facing(assembly: Assembly, mesh_of: dict[str, Mesh], toward: Callable[[float], Array]) -> float | None:
     """Return the azimuth (degrees, 0 is the front, + to the right) of the view that shows most; None if it was not
-    looked for. `mesh_of` holds the definitions' meshes by key."""
+    looked for. `mesh_of` holds the definitions' meshes by key; `toward` gives the unit direction to the viewer at an
+    azimuth."""
     hidden = set(assembly.hidden_in_cad())
     parts = [part for part in assembly.parts() if part.uid not in hidden and part.definition in mesh_of]
     if len(parts) < 2 or sum(len(mesh.triangles) for mesh in mesh_of.values()) > MOST_TRIANGLES:
@@ -36,9 +40,3 @@ def facing(assembly: Assembly, mesh_of: dict[str, Mesh]) -> float | None:
     shows = [float(worth[list(sight.first_from(toward(azimuth), ACROSS))].sum()) for azimuth in AZIMUTHS]
     best = int(np.argmax(shows))
     return AZIMUTHS[best] if shows[best] > PLAINLY * shows[0] else USUAL
-
-
-def toward(azimuth: float) -> np.ndarray:
-    """Unit direction from the product to the viewer."""
-    a, e = np.radians([azimuth, ELEVATION])
-    return np.array([np.sin(a) * np.cos(e), -np.cos(a) * np.cos(e), np.sin(e)])

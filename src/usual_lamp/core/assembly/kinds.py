@@ -24,6 +24,8 @@ KEPT = "kinds by shape"
 """Its name among what is kept with the assembly."""
 MOST_FACES = 160
 """A fastener has fewer, unless its thread is modelled thread by thread."""
+SOLID = 0.8
+"""Of the volume of hexagon and shank, that a screw has at least: threads and chamfers take away little."""
 NEAR = 0.02
 """Relative difference below which two lengths of one part are meant to be equal."""
 
@@ -51,7 +53,7 @@ def kind_by_shape(definition: PartDefinition) -> Guess | None:
     if definition.volume <= 0 or definition.area <= 0 or definition.solids > 1 or not definition.faces:
         return None
     form = _Form(definition)
-    for ask in (_o_ring, _ball, _spring, _hexagonal, _washer, _driven, _headed, _pin):
+    for ask in (_o_ring, _ball, _spring, _hexagonal, _washer, _driven, _pin):
         guess = ask(form)
         if guess is not None:
             return guess
@@ -66,14 +68,17 @@ class _Form:
 
     @cached_property
     def kinds(self) -> NDArray[np.str_]:
+        """Of each face, see `Face.kind`; (F,)."""
         return np.array([face.kind for face in self.definition.faces])
 
     @cached_property
     def areas(self) -> Array:
+        """Of each face, mm²; (F,)."""
         return np.array([face.area for face in self.definition.faces])
 
     @cached_property
     def centers(self) -> Array:
+        """Of each face, mm; (F, 3)."""
         return np.array([face.center for face in self.definition.faces])
 
     @cached_property
@@ -227,8 +232,10 @@ def _hexagonal(form: _Form) -> Guess | None:
         if not at_an_end or body.length < 0.5 * flats:
             continue
         thin = body.radius_near(tip, 0.3)
+        # A shank fills its length; a nipple or a barb with a hexagon is hollow.
+        full = np.sqrt(3) / 2 * flats**2 * height + np.pi * thin**2 * (body.length - height)
         if outside and body.length > 1.3 * height and thin < 0.85 * flats / 2:
-            return Guess("screw", 0.85)
+            return Guess("screw", 0.85) if form.definition.volume > SOLID * full else None
         inside = 0.75 * flats < body.radius < 2.0 * flats and body.is_round
         if inside and body.length > 0.8 * body.radius and thin < body.radius * 1.001:
             return Guess("screw", 0.8)
@@ -286,22 +293,6 @@ def _driven(form: _Form) -> Guess | None:
 def _on_axis(apart: Array, axis: Array, which: NDArray[np.bool_]) -> Array:
     """The foot on the axis of the middle of some faces."""
     return axis * float((apart[which] @ axis).mean())
-
-
-def _headed(form: _Form) -> Guess | None:
-    """A screw as it is often drawn, without thread and drive, or a rivet: a plain shank with a wider head."""
-    if len(form.kinds) > 12 or form.own_axis is None or form.share("plane", "cylinder", "cone", "torus") < 0.999:
-        return None
-    axis, middle = form.own_axis
-    body = form.about(axis, middle)
-    ends = [body.radius_near(end * body.length / 2, 0.1) for end in (-1.0, 1.0)]
-    wide, thin = max(ends), min(ends)
-    if not 1.35 < wide / max(thin, 1e-9) < 2.2 or not 1.5 < body.length / wide < 20:
-        return None
-    # Head and shank fill it: a head as high as 0.3 to 1.1 times the shank is thick.
-    shank = np.pi * thin**2
-    head = (form.definition.volume - shank * body.length) / (np.pi * wide**2 - shank)
-    return Guess("screw", 0.55) if 0.25 < head / (2 * thin) < 1.2 else None
 
 
 def _pin(form: _Form) -> Guess | None:

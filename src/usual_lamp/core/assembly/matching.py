@@ -73,6 +73,7 @@ class _Matching:
         self.free_old, self.free_new = dict(self.old), dict(self.new)
 
     def run(self) -> list[Pair]:
+        """Pair the parts, from certain to doubtful; returns a pair for every part of either side."""
         same_place = SAME_PLACE * self.diagonal
         self._join(lambda e: (e.shape, e.part.name, e.path), 1.0, "same shape, name and place", same_place)
         self._join(lambda e: (e.shape, e.part.name), 0.98, "same shape, name and place", same_place)

@@ -124,6 +124,7 @@ class Assembly(BaseModel):
         """The same tree with other uids; those that are not named stay."""
 
         def called(uid: str) -> str:
+            """The uid that a node has afterwards."""
             return uids.get(uid, uid)
 
         nodes = [

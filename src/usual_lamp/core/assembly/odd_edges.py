@@ -29,6 +29,7 @@ def odd_edges(mesh: Mesh) -> OddEdges:
     code, count = np.unique(sides[:, 0] * max(len(points), 1) + sides[:, 1], return_counts=True)
 
     def segments(which: NDArray[np.bool_]) -> NDArray[np.float64]:
+        """(E, 2, 3) mm, the ends of the first MOST of some edges."""
         found = code[which][:MOST]
         return np.stack([points[found // len(points)], points[found % len(points)]], axis=1)
 

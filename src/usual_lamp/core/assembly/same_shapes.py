@@ -16,7 +16,7 @@ from usual_lamp.core.assembly.model import Assembly
 KEPT = "same shapes"
 """Its name among what is kept with the assembly."""
 LEAST_FACES = 2
-"""A body of fewer faces says too little; a ball of the same size is the same shape all the same."""
+"""An open shape of fewer says too little: any other with its area would be the same."""
 
 
 def same_shapes(assembly: Assembly) -> dict[str, str]:

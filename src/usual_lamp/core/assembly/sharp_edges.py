@@ -11,6 +11,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from usual_lamp.core.assembly.creases import all_sides, border_sides, by_place
 from usual_lamp.core.assembly.mesh import Mesh
 
 Floats = NDArray[np.float32]
@@ -36,52 +37,31 @@ class Rims(NamedTuple):
 
 
 def sharp_edges(mesh: Mesh, positions: Floats, normals: Floats) -> Rims:
-    """Return the edges of a mesh whose positions (mm) and normals were moved to the given ones, without mirroring."""
+    """Return the edges of a mesh whose positions (mm) and normals were moved to the given ones."""
     triangles = mesh.triangles.astype(np.int64)
     none = Rims(np.zeros((0, ROW), np.float32), np.full((len(triangles), AROUND), -1))
-    sides = np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]])
-    ordered = np.sort(sides, axis=1)
-    _, first, counts = np.unique(ordered[:, 0] * len(positions) + ordered[:, 1], return_index=True, return_counts=True)
-    border = first[counts == 1]
+    sides = all_sides(mesh.triangles)
+    border = border_sides(sides, len(positions))
     if not len(border):
         return none
-    one, two = _twins(positions, ordered[border])
-    if not len(one):
+    order, ends, starts = by_place(positions, sides[border])
+    pair = starts[np.diff(np.r_[starts, len(order)]) == 2]
+    if not len(pair):
         return none
-    one, two = border[one], border[two]
-    a, b = _side(positions, sides, one), _side(positions, sides, two)
-    swapped = np.linalg.norm(a[0] - b[0], axis=1) > np.linalg.norm(a[0] - b[1], axis=1)
-    n, m = np.stack(_side(normals, sides, one)), np.stack(_side(normals, sides, two))
-    m[:, swapped] = m[::-1, swapped]
+    one, two = ends[pair], ends[pair + 1]
+    start, end = positions[one].swapaxes(0, 1)
+    n, m = normals[one].swapaxes(0, 1), normals[two].swapaxes(0, 1)
+    beyond = border[order[pair + 1]]
     between = np.einsum("ken,ken->ke", n, m)
-    third = triangles[two % len(triangles)].sum(axis=1) - sides[two].sum(axis=1)
-    away = positions[third] - a[0]
-    length = np.linalg.norm(a[1] - a[0], axis=1)
+    third = triangles[beyond % len(triangles)].sum(axis=1) - two.sum(axis=1)
+    away = positions[third] - start
+    length = np.linalg.norm(end - start, axis=1)
     outward = np.einsum("en,en->e", n.mean(axis=0), away) < -1e-3 * np.linalg.norm(away, axis=1)
     keep = (between.max(axis=0) < LEAST) & (between.min(axis=0) > MOST) & outward & (length > 0)
     widest = OF_SMALLEST * float(np.ptp(positions, axis=0).min())
-    rows = np.concatenate([_rows(a[0], a[1], m, widest)[keep], _rows(a[0], a[1], n, widest)[keep]])
-    owners = np.concatenate([sides[one][keep], sides[two][keep]])
+    rows = np.concatenate([_rows(start, end, m, widest)[keep], _rows(start, end, n, widest)[keep]])
+    owners = np.concatenate([one[keep], two[keep]])
     return Rims(rows, _around(triangles, owners, len(positions)))
-
-
-def _side(values: Floats, sides: NDArray[np.int64], which: NDArray[np.int64]) -> tuple[Floats, Floats]:
-    """Of both ends of some sides."""
-    return values[sides[which, 0]], values[sides[which, 1]]
-
-
-def _twins(positions: Floats, border: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-    """Pairs of border sides that lie in the same place, as indices."""
-    size = float(np.ptp(positions, axis=0).max()) or 1.0
-    used, flat = np.unique(border, return_inverse=True)
-    grid = np.round((positions[used].astype(np.float64) - positions.min(axis=0)) / (size * 1e-6)).astype(np.int64)
-    _, place = np.unique((grid[:, 0] << 42) | (grid[:, 1] << 21) | grid[:, 2], return_inverse=True)
-    ends = np.sort(place.reshape(-1)[flat.reshape(-1, 2)], axis=1)
-    key = ends[:, 0] * (int(place.max()) + 1) + ends[:, 1]
-    order = np.argsort(key, kind="stable")
-    starts = np.flatnonzero(np.r_[True, np.diff(key[order]) != 0])
-    pairs = starts[np.diff(np.r_[starts, len(order)]) == 2]
-    return order[pairs], order[pairs + 1]
 
 
 def _rows(start: Floats, end: Floats, other: Floats, widest: float) -> Floats:

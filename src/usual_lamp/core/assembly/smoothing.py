@@ -129,6 +129,7 @@ def corners_after(before: NDArray[np.int64], corners: Array, after: NDArray[np.i
     size = int(before.max()) + 1
 
     def names(triangles: NDArray[np.int64]) -> NDArray[np.int64]:
+        """(T,) one number for the three vertices of a triangle, in whatever order."""
         low, middle, high = np.sort(triangles, axis=1).T
         return np.asarray((low * size + middle) * size + high)
 

@@ -205,6 +205,7 @@ def _use_plain_names(file: Path, home: Path) -> None:
     text = file.read_bytes()
 
     def plain(match: re.Match[bytes]) -> bytes:
+        """A quoted reference, without its folders where these lead to no file that came along."""
         said = plain_text(match.group(1).decode("latin-1"))
         if not re.search(r"[/\\]", said) or _inside(home, file.parent, said) is not None:
             return match.group(0)

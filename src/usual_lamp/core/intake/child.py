@@ -84,20 +84,21 @@ def take_meshes(request: dict[str, Any], say: Say) -> None:
         occurrences=found.occurrences, warnings=request["missing"] + found.warnings,
         variants=variants, variant=request["variant"] if request["variant"] in variants else None,
     )  # fmt: skip
-    write(assembly, folder)
+    write_manifest(assembly, folder)
 
 
-def write(assembly: Any, folder: Path) -> None:
+def write_manifest(assembly: Any, folder: Path) -> None:
     """Write an assembly whose meshes lie in the folder, with the side that shows most."""
     from usual_lamp.core.assembly import Mesh
     from usual_lamp.core.assembly.facing import MOST_TRIANGLES, facing
+    from usual_lamp.core.camera import three_quarter
 
     if sum(definition.triangles for definition in assembly.definitions.values()) <= MOST_TRIANGLES:
         meshes = {
             key: Mesh.from_bytes((folder / definition.mesh).read_bytes())
             for key, definition in assembly.definitions.items()
         }
-        assembly = assembly.model_copy(update={"facing": facing(assembly, meshes)})
+        assembly = assembly.model_copy(update={"facing": facing(assembly, meshes, three_quarter)})
     (folder / "assembly.json").write_text(assembly.model_dump_json())
 
 
@@ -143,7 +144,7 @@ def write_assembly(tree: Any, warnings: list[str], units: str, request: dict[str
         occurrences=tree.occurrences,
         warnings=request["missing"] + warnings + tree.warnings,
     )
-    write(assembly, folder)
+    write_manifest(assembly, folder)
 
 
 def diagonal(occurrences: list[Any], boxes: dict[str, Any]) -> float:
@@ -169,6 +170,7 @@ def describe(definition: Any, mesh: Any, folder: Path) -> Any:
     from usual_lamp.core.intake import shapes
 
     def keep(data: bytes) -> str:
+        """Write bytes under the hash of what they hold; returns it."""
         name = content_hash(data)
         (folder / name).write_bytes(data)
         return name

@@ -213,6 +213,7 @@ def assemble(
     """One mesh from the per-face primitives of a shape, in the order of its faces."""
 
     def view(index: int, width: int) -> NDArray[np.float32]:
+        """The numbers of an accessor, (N, width), or (N,) for a width of 1."""
         accessor = tree["accessors"][index]
         place = tree["bufferViews"][accessor["bufferView"]]
         start = body + place.get("byteOffset", 0) + accessor.get("byteOffset", 0)

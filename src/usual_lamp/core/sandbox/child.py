@@ -40,6 +40,7 @@ def work(job: str, request_file: str) -> int:
     os.dup2(2, 1)
 
     def say(**words: object) -> None:
+        """Tell the parent process something, as one line of JSON."""
         lines.write(json.dumps(words) + "\n")
 
     request: dict[str, Any] = json.loads(Path(request_file).read_text())

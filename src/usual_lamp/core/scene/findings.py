@@ -39,6 +39,7 @@ def findings(assembly: Assembly, scene: Scene, sight: SightAnswer | None) -> lis
     offered: set[str] = set()
 
     def offer(kind: Kind, title: str, reason: str, uids: list[str]) -> None:
+        """Offer parts for suppression that were not offered yet."""
         fresh = [uid for uid in uids if uid not in offered]
         if fresh:
             offered.update(fresh)
@@ -70,6 +71,7 @@ def findings(assembly: Assembly, scene: Scene, sight: SightAnswer | None) -> lis
         offer("in no shot", "Not in any shot", f"Not seen in {shots}; a reflection may still show them.", in_order)
     tiny = _smaller_than_a_pixel(assembly, shown, scene.shots.values())
     offer("smaller than a pixel", "Smaller than a pixel", "In every shot, at the size it is taken.", tiny)
+    # Reviews that were imported before say "left out".
     gone = [warning for warning in assembly.warnings if "skipped" in warning or "left out" in warning]
     if gone:
         reason = "Empty nodes, and triangles without area or twice in one place: nothing that could be seen."

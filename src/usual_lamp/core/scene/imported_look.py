@@ -61,6 +61,7 @@ def _with_stand_ins(
     """The imported look with this review's appearances in place of the colours that have one."""
 
     def stand_in(found: Appearance) -> Appearance:
+        """What stands in for a colour from CAD, or the colour itself."""
         name = scene.imported.get(found.id, found.id)
         return found if name == found.id else NEUTRAL if name is None else scene.appearances.get(name, found)
 

@@ -129,6 +129,7 @@ def viewpoint(camera: Camera, aspect: float, reach: float) -> Viewpoint:
         origins = np.broadcast_to(eye, directions.shape)
 
     def toward(points: Array) -> tuple[Array, Array, NDArray[np.bool_]]:
+        """Directions to the eye, distances (mm) and whether points (N, 3) lie in the frame."""
         seen = camera.project(points, aspect)
         inside: NDArray[np.bool_] = np.all(np.abs(seen[:, :2]) <= 1, axis=1)
         if camera.parallel:

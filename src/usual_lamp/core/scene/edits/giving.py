@@ -160,6 +160,7 @@ class ReplaceAppearance(BaseEdit):
             raise EditRefused("That appearance is not in use in this review any more.")
 
         def renamed(name: str) -> str:
+            """The id that stands in place of an appearance."""
             return new if name == self.old else name
 
         looks = {}

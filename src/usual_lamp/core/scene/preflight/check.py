@@ -61,14 +61,17 @@ class Ready:
 
     @property
     def scene(self) -> Scene:
+        """The document of the review."""
         return self.resolved.scene
 
     @property
     def assembly(self) -> Assembly:
+        """All models, arranged."""
         return self.resolved.assembly
 
     @cached_property
     def shot(self) -> Shot:
+        """The shot that is asked about."""
         return self.scene.shots[self.shot_id]
 
     @property
@@ -78,6 +81,7 @@ class Ready:
 
     @cached_property
     def lighting(self) -> Lighting:
+        """What lights the shot."""
         return self.scene.lighting_of(self.shot)
 
     @property

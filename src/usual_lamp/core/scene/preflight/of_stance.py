@@ -64,10 +64,9 @@ def _best(rests: list[Rest]) -> Rest | None:
 
 def _points(ready: Ready, model: str, parts: list[Occurrence]) -> tuple[Array, Array]:
     """Points on the hull of some parts and their centre of mass, mm, as far as volumes are known."""
-    key = ("stance", model, tuple(part.uid for part in parts))
-    known: dict[object, tuple[Array, Array]] = ready.assembly.kept.setdefault("stances", {})
-    if key not in known:
-        known.clear()
+    shown = tuple(part.uid for part in parts)
+    known: dict[str, tuple[tuple[str, ...], Array, Array]] = ready.assembly.kept.setdefault("stances", {})
+    if model not in known or known[model][0] != shown:
         clouds, middles, weights = [], [], []
         for part in parts:
             definition, matrix = ready.assembly.definition_of(part), ready.assembly.world[part.uid]
@@ -77,5 +76,5 @@ def _points(ready: Ready, model: str, parts: list[Occurrence]) -> tuple[Array, A
             middles.append((cloud.min(axis=0) + cloud.max(axis=0)) / 2)
             weights.append(max(definition.volume, 1e-6))
         hull = unpacked(outermost(np.concatenate(clouds)))
-        known[key] = hull, np.average(middles, axis=0, weights=weights)
-    return known[key]
+        known[model] = shown, hull, np.average(middles, axis=0, weights=weights)
+    return known[model][1:]
