@@ -50,27 +50,30 @@ def inputs(parts: list[TracePart]) -> TraceInputs:
     )  # fmt: skip
 
 
-def world(parts: list[TracePart]) -> World:
-    return World(inputs(parts), MESHES.__getitem__)
+def world(parts: list[TracePart], rounding: float = 0.0) -> World:
+    return World(inputs(parts).model_copy(update={"rounding": rounding}), MESHES.__getitem__)
 
 
 def picture(w: World) -> np.ndarray:
     return trace_block(w, Tile(0, 0, *SIZE), 0, 32) / 32
 
 
-def test_instances_look_as_what_is_written_out(monkeypatch: pytest.MonkeyPatch) -> None:
+@pytest.mark.parametrize("rounding", [0.0, 0.8])
+def test_instances_look_as_what_is_written_out(monkeypatch: pytest.MonkeyPatch, rounding: float) -> None:
     parts = [placed(number) for number in range(40)]
-    shared = world(parts)
+    shared = world(parts, rounding)
     assert shared.has_instances and shared.triangles.count(shared.triangles.names()) < 3000
     seen, told = picture(shared), survey(shared, Tile(0, 0, *SIZE), 2)
     monkeypatch.setattr(shapes, "WRITTEN_OUT", 1000)
-    apart = world(parts)
+    apart = world(parts, rounding)
     assert not apart.has_instances
     expected, truth = picture(apart), survey(apart, Tile(0, 0, *SIZE), 2)
     # A ray in a hundred meets an edge on its other side, as 32 bits round otherwise, and a path from there is another.
     off = np.abs(seen - expected).max(axis=2) > 1e-2 * expected[..., :3].mean()
     assert off.mean() < 0.1
     assert seen.mean(axis=(0, 1)) == pytest.approx(expected.mean(axis=(0, 1)), rel=3e-3, abs=1e-3)
+    apart_by = np.degrees(np.arccos(np.clip(np.einsum("ijk,ijk->ij", told.normal, truth.normal), -1, 1)))
+    assert (apart_by > 5).mean() < 0.02
     for field in ("part", "appearance"):
         assert (getattr(told, field) != getattr(truth, field)).mean() < 0.01
 

@@ -11,7 +11,17 @@ from core.test_first_coat import built
 from usual_lamp.core.appearance import SHELF
 from usual_lamp.core.assembly import Assembly, Mesh
 from usual_lamp.core.assembly.outline import outermost
-from usual_lamp.core.scene import Assign, Placement, Scene, SetModels, apply_edit, arranged, first_scene
+from usual_lamp.core.scene import (
+    Assign,
+    Decal,
+    Placement,
+    Scene,
+    SetDecals,
+    SetModels,
+    apply_edit,
+    arranged,
+    first_scene,
+)
 from usual_lamp.core.scene.edits import BaseEdit, SetLighting, SetShot, SilenceChecks
 from usual_lamp.core.scene.first_picture import with_outline
 from usual_lamp.core.scene.preflight import Check, Ready, preflight
@@ -167,6 +177,121 @@ def test_a_new_review_of_a_product_in_the_backdrop_s_tone_starts_before_another(
     assert "backdrop" not in {check.kind for check in asked(made, with_outline(made, scene))}
     red = built([("Case", None, "#A03020")])
     assert with_outline(red, first_scene(red, "a")) == first_scene(red, "a")
+
+
+def found_of(kind: str, made: Assembly, scene: Scene, **more: object) -> list[Check]:
+    ready = Ready(ResolvedScene(made, scene), SHOT, lambda name: cube(), **{"texels": {}, **more})  # type: ignore[arg-type]
+    return [check for check in preflight(ready) if check.kind == kind]
+
+
+def test_facets_are_told_in_pixels_of_this_shot() -> None:
+    made = parts()
+    made.definitions["d0"] = made.definitions["d0"].model_copy(update={"deviation": 0.003, "shape": "s"})
+    scene = painted(made)
+    (check,) = found_of("facets", made, scene)
+    assert check.uids == ["p0"] and check.fix is not None and check.fix.action == "tessellate"
+    told = float(check.number.split()[2])
+    # A still twice as wide shows the same facets twice as large; a small one hides them.
+    (wide,) = found_of("facets", made, with_shot(width=2560, height=1920)(scene))
+    assert float(wide.number.split()[2]) == pytest.approx(2 * told, rel=0.1)
+    assert found_of("facets", made, with_shot(width=64, height=64)(scene)) == []
+    exact = made.definitions["d0"].model_copy(update={"deviation": 0.0005})
+    made.definitions["d0"] = exact
+    assert found_of("facets", made, scene) == []
+
+
+def test_a_decal_with_too_few_pixels_is_told_with_how_many_it_needs() -> None:
+    made = parts()
+    label = "ab" * 32
+    decal = Decal(
+        name="Label",
+        picture=label,
+        part="p0",
+        center=(0.5, 0.0, 0.5),
+        right=(1, 0, 0),
+        up=(0, 0, 1),
+        width=0.8,
+        height=0.4,
+    )
+    scene = apply_edit(painted(made), SetDecals(decals={"d": decal}), made.by_uid)[0]
+    (check,) = found_of("soft decal", made, scene, texels={label: (40, 20)})
+    assert check.title == "Label will look soft"
+    wanted = int(check.number.split()[-3].replace(",", ""))
+    assert found_of("soft decal", made, scene, texels={label: (wanted, wanted // 2)}) == []
+    waiting = scene.model_copy(update={"decals": {"d": decal.model_copy(update={"waits": True})}})
+    assert found_of("soft decal", made, waiting, texels={label: (40, 20)}) == []
+
+
+def test_open_shapes_are_told_where_one_may_look_into_them() -> None:
+    made = parts(2)
+    opened = {"volume": 0.0, "defects": ["open: 4 edges with one side only"]}
+    made.definitions["d1"] = made.definitions["d1"].model_copy(update=opened)
+    scene = painted(made, "polycarbonate-clear")
+    assert [check.uids for check in found_of("open glass", made, scene)] == [["p1"]]
+    assert [check.uids for check in found_of("open mesh", made, scene)] == [["p1"]]
+    assert found_of("open glass", made, painted(made)) == []
+    hidden = with_shot(hidden=frozenset({"p1"}))(scene)
+    assert found_of("open glass", made, hidden) == [] and found_of("open mesh", made, hidden) == []
+
+
+def test_what_the_shot_does_not_show_is_not_told() -> None:
+    made = parts(3)
+    bare = first_scene(made, "a")
+    away = with_shot(hidden=frozenset({"p0", "p1"}))(bare)
+    assert [check.uids for check in found_of("untouched", made, away)] == [["p2"]]
+    nothing = bare.model_copy(update={"states": dict.fromkeys(("p0", "p1", "p2"), "suppressed")})
+    assert preflight(Ready(ResolvedScene(made, nothing), SHOT, lambda name: cube(), {})) == []
+
+
+def test_glowing_parts_that_are_switched_off_do_not_burn_out() -> None:
+    made = parts()
+    glow = SHELF["lit-green"]
+    bright = glow.model_copy(update={"params": glow.params.model_copy(update={"emission_luminance": 9e5})})
+    scene = painted(made, "lit-green").model_copy(update={"appearances": {glow.id: bright}})
+    assert len(found_of("clipped glow", made, scene)) == 1
+    dark = scene.lighting.model_copy(update={"glows": False})
+    assert found_of("clipped glow", made, apply_edit(scene, SetLighting(lighting=dark), {})[0]) == []
+    dimmed = scene.lighting.model_copy(update={"glow": -8.0})
+    far = apply_edit(scene, SetLighting(lighting=dimmed), {})[0]
+    assert found_of("clipped glow", made, far) == []
+
+
+@pytest.mark.parametrize(("backdrop", "told"), [("transparent", False), ("environment", False), ("plain", True)])
+def test_only_a_backdrop_of_colour_can_have_the_product_s_tone(backdrop: str, told: bool) -> None:
+    made = parts()
+    change = {"bottom": "#8C9094", "top": "#8C9094"}
+    change |= {"transparent": True} if backdrop == "transparent" else {"kind": backdrop}
+    scene = with_lighting("backdrop", **change)(painted(made))
+    assert bool(found_of("backdrop", made, scene)) is told
+
+
+def test_metal_has_no_tone_of_its_own() -> None:
+    made = parts()
+    scene = with_lighting("backdrop", bottom="#C0C0C0", top="#C0C0C0")(painted(made, "aluminium-machined"))
+    assert found_of("backdrop", made, scene) == []
+
+
+def test_a_shot_with_a_lighting_of_its_own_is_judged_and_mended_in_it() -> None:
+    made = parts()
+    scene = painted(made)
+    own = scene.lighting.model_copy(
+        update={"backdrop": scene.lighting.backdrop.model_copy(update={"bottom": "#8C9094", "top": "#8C9094"})}
+    )
+    scene = with_shot(lighting="grey")(scene.model_copy(update={"lightings": scene.lightings | {"grey": own}}))
+    (check,) = found_of("backdrop", made, scene)
+    assert check.fix is not None and isinstance(check.fix.edit, SetLighting) and check.fix.edit.id == "grey"
+
+
+def test_two_models_are_remembered_side_by_side() -> None:
+    made = parts(2)
+    made.occurrences[1] = made.occurrences[1].model_copy(update={"model": "model-2"})
+    scene = painted(made)
+    scene = scene.model_copy(update={"models": scene.models | {"model-2": scene.models["model-1"]}})
+    found_of("stance", made, scene)
+    kept = dict(made.kept["stances"])
+    assert set(kept) == {"model-1", "model-2"}
+    found_of("stance", made, scene)
+    assert all(made.kept["stances"][model] is kept[model] for model in kept)
 
 
 def test_the_winding_tells_inside_from_outside() -> None:

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from scipy.spatial.transform import Rotation
 
+from core.test_contacts import turned
 from core.test_trace import appearance
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.assembly.sharp_edges import sharp_edges
@@ -108,3 +110,77 @@ def test_blends_grooves_and_ends_stay_as_they_are() -> None:
     assert len(sharp_edges(turned_in, turned_in.positions, turned_in.normals).rows) == 0
     both = sharp_edges(groove, groove.positions, groove.normals)
     assert len(both.rows) == 2 and (both.around >= 0).sum(axis=1).max() == 1
+
+
+def box(side: float = 10.0) -> Mesh:
+    """Six faces of their own, outwards."""
+    points, normals, triangles = [], [], []
+    for axis in range(3):
+        for sign in (-1.0, 1.0):
+            u, v = np.eye(3)[(axis + 1) % 3], np.eye(3)[(axis + 2) % 3]
+            middle, first = sign * np.eye(3)[axis], len(points)
+            points += [middle + a * u + b * v for a, b in ((-1, -1), (1, -1), (1, 1), (-1, 1))]
+            normals += [middle] * 4
+            flat = [(0, 1, 2), (0, 2, 3)] if sign > 0 else [(0, 2, 1), (0, 3, 2)]
+            triangles += [tuple(first + k for k in one) for one in flat]
+    return Mesh(
+        (np.array(points) * side / 2).astype(np.float32), np.array(normals, np.float32),
+        np.array(triangles, np.uint32), np.array([(2 * k, 2) for k in range(6)], np.uint32),
+        np.zeros((0, 2, 3), np.float32),
+    )  # fmt: skip
+
+
+@pytest.mark.parametrize("mirrored", [False, True])
+def test_a_box_has_twelve_edges_however_it_stands(mirrored: bool) -> None:
+    mesh, turn = box(), Rotation.random(random_state=3).as_matrix()
+    if mirrored:
+        turn[:, 0] *= -1
+    found = sharp_edges(mesh, (mesh.positions @ turn.T).astype(np.float32), (mesh.normals @ turn.T).astype(np.float32))
+    assert len(found.rows) == 24, "each from both sides"
+    assert found.rows[:, 3] == pytest.approx(10, abs=1e-4), "as long as the box"
+    assert found.rows[:, 7] == pytest.approx(0.8, rel=1e-3), "a share of its own side"
+    # Each of the two triangles of a face lies at its own two sides, and its corners at the other two.
+    assert ((found.around >= 0).sum(axis=1) == 4).all()
+    ends = found.rows[:, :3] + found.rows[:, 4:7] * found.rows[:, 3:4]
+    corners = (mesh.positions @ turn.T).astype(np.float32)
+    assert np.linalg.norm(ends[:, None] - corners[None], axis=2).min(axis=1).max() < 1e-3
+
+
+def test_at_a_corner_of_three_edges_the_normal_looks_outwards() -> None:
+    lens = Camera(position=(30, 30, 30), target=(5, 5, 5), focal_length=36 * 25 * 3**0.5 / 3, parallel=True)
+    w = world(box(), 0.4)
+    w.change(w.inputs.model_copy(update={"camera": lens, "width": 32, "height": 32}))
+    normal = survey(w, Tile(0, 0, 32, 32)).normal
+    out = np.full(3, 3**-0.5)
+    assert normal[16, 16] @ out > np.cos(np.radians(12))
+    # Towards the middle of a side it is that side's.
+    assert max(normal[2, 16].max(), normal[29, 16].max()) > 0.999
+
+
+def test_a_round_rim_has_no_facets() -> None:
+    """The edge of a disc of 24 flat sides, whose normals are those of the cylinder: it turns evenly all round."""
+    disc = turned(0, 10, -4, 0, 24)
+    rows = sharp_edges(disc, disc.positions, disc.normals).rows
+    top = rows[np.abs(rows[:, 2]) < 1e-6]
+    assert len(top) == 48
+    from_above = top[np.abs(top[:, 10]) < 1e-6]
+    assert len(from_above) == 24
+    one, two = from_above[:, 8:11], from_above[:, 12:15]
+    assert np.degrees(np.arccos((one * two).sum(axis=1))) == pytest.approx(15, abs=0.01)
+    # Where one segment ends the next begins, with the same normal beyond.
+    ends = from_above[:, :3] + from_above[:, 4:7] * from_above[:, 3:4]
+    for place, normal in zip(ends, two, strict=True):
+        nearest = np.linalg.norm(np.concatenate([from_above[:, :3], ends]) - place, axis=1)
+        meets = np.concatenate([one, two])[nearest < 1e-4]
+        assert len(meets) >= 2 and (meets @ normal > 0.99999).all()
+
+
+def test_a_width_of_nothing_and_none_are_the_same() -> None:
+    bare, worn = world(sharp(), 0.0), world(sharp(), RADIUS)
+    worn.change(worn.inputs.model_copy(update={"rounding": 0.0}))
+    assert worn.has_rounding and not bare.has_rounding
+    tile = Tile(0, 0, *SIZE)
+    np.testing.assert_allclose(survey(worn, tile).normal, survey(bare, tile).normal, atol=1e-6)
+    held = worn.triangles.vertices
+    worn.change(worn.inputs.model_copy(update={"rounding": 0.5}))
+    assert worn.triangles.vertices is held, "another width reads nothing anew"

@@ -2,6 +2,7 @@
 
 import json
 from pathlib import Path
+from typing import Any
 
 import pytest
 
@@ -42,6 +43,71 @@ def test_open_edit_undo(client, review) -> None:
     assert back["undoes"] is None and back["redoes"] == standing["undoes"]
     again = client.post(f"{url}/undo")
     assert again.status_code == 409 and again.json["detail"] == "There is nothing to undo."
+
+
+def test_the_history_is_told_with_tabs_and_walked_by_numbers(client, review) -> None:
+    url = f"/api/reviews/{review}"
+    assert client.get(f"{url}/history").json == {"edits": []}
+    uids = [node["uid"] for node in client.get(url).json["model"]["nodes"] if node["definition"]][:3]
+    for number, uid in enumerate(uids):
+        edit = {"kind": "set_states", "states": {uid: "hidden"}}
+        client.post(f"{url}/edits", json={"edit": edit}, headers={"Usual-Lamp-Tab": f"tab-{number % 2}"})
+    edits = client.get(f"{url}/history").json["edits"]
+    assert [(one["words"], one["tab"], one["undone"]) for one in edits] == [
+        ("Hide 1 part", "tab-0", False), ("Hide 1 part", "tab-1", False), ("Hide 1 part", "tab-0", False)
+    ]  # fmt: skip
+    newest, middle, _ = (one["seq"] for one in edits)
+    back = client.post(f"{url}/undo?to={middle}").json
+    assert list(back["scene"]["states"]) == uids[:1]
+    assert [one["undone"] for one in client.get(f"{url}/history").json["edits"]] == [True, True, False]
+    gone = client.post(f"{url}/undo?to={newest}")
+    assert gone.status_code == 409 and "changed meanwhile" in gone.json["detail"]
+    assert client.post(f"{url}/redo?to={newest}").json["scene"]["states"].keys() == set(uids)
+    assert client.post(f"{url}/undo?to=0").status_code == 422
+    assert client.post(f"{url}/undo?to=999").status_code == 409
+    assert client.get("/api/reviews/none/history").status_code == 404
+
+
+def test_checks_before_a_still_name_parts_and_fixes_that_apply(client, review) -> None:
+    url = f"/api/reviews/{review}"
+    ask = f"{url}/shots/shot-1/preflight"
+
+    def kinds(query: str = "") -> dict[str, Any]:
+        return {check["kind"]: check for check in client.get(ask + query).json["checks"]}
+
+    first = kinds()
+    assert len(first["untouched"]["uids"]) == 18 and first["untouched"]["fix"]["action"] == "first coat"
+    assert "exposure" not in first, "nothing was metered yet"
+    dark = kinds("?metered=4")["exposure"]
+    assert dark["title"] == "Too dark" and "4.0 EV" in dark["fix"]["words"]
+    mended = client.post(f"{url}/edits", json={"edit": dark["fix"]["edit"]})
+    assert mended.status_code == 200 and mended.json["scene"]["shots"]["shot-1"]["exposure"] == 4.0
+    assert "exposure" not in kinds("?metered=4")
+    quiet = {"kind": "silence_checks", "checks": {"untouched": True}}
+    assert client.post(f"{url}/edits", json={"edit": quiet}).json["scene"]["silenced"] == ["untouched"]
+    assert kinds()["untouched"]["silenced"]
+    assert client.get(f"{url}/shots/none/preflight").status_code == 404
+    assert client.get(ask + "?metered=900").status_code == 422
+
+
+def test_definitions_say_what_they_are_by_shape(client, review) -> None:
+    model = client.get(f"/api/reviews/{review}").json["model"]
+    by_name = {one["name"]: one for one in model["definitions"].values()}
+    assert by_name["rod"]["kind"] == "pin" and by_name["plate"]["kind"] is None
+    assert all(one["same_shape"] == key for key, one in model["definitions"].items()), "all five differ"
+    found = client.get(f"/api/reviews/{review}/filter?text=kind:pin").json
+    assert found["problem"] is None and len(found["uids"]) == 1
+
+
+def test_rounded_edges_are_set_within_limits(client, review) -> None:
+    url = f"/api/reviews/{review}"
+    assert client.get(f"{url}/scene").json["scene"]["rounding"] == 0.2
+    none = {"kind": "set_rounding", "rounding": 0}
+    answer = client.post(f"{url}/edits", json={"edit": none}).json
+    assert answer["scene"]["rounding"] == 0 and answer["undoes"]["words"] == "Leave edges sharp"
+    for wrong in (-0.1, 4, "wide"):
+        edit = {"kind": "set_rounding", "rounding": wrong}
+        assert client.post(f"{url}/edits", json={"edit": edit}).status_code == 422
 
 
 def test_problems_are_sentences(client, review) -> None:

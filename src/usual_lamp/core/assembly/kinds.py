@@ -1,7 +1,7 @@
 """What a part is by its shape alone: screws, nuts, washers, pins, balls, coil springs and O-rings.
 
 Only facts of the definition are asked: kind, area and centre of each face, volume, area, and points on the convex
-hull. Nothing depends on how the part lies in its frame. Proportions are those of ISO 4014, 4032, 4762, 7089 and 3601
+hull. Nothing depends on how the part lies in its frame, as far as few points on a hull tell. Proportions are those of ISO 4014, 4032, 4762, 7089 and 3601
 with room on both sides, from memory; the index of coil springs, 4 to 20, is common practice.
 """
 
@@ -26,6 +26,8 @@ MOST_FACES = 160
 """A fastener has fewer, unless its thread is modelled thread by thread."""
 SOLID = 0.8
 """Of the volume of hexagon and shank, that a screw has at least: threads and chamfers take away little."""
+CHAMFERS = 0.25
+"""Of a washer's area, that cones have at most; races of bearings have more."""
 NEAR = 0.02
 """Relative difference below which two lengths of one part are meant to be equal."""
 
@@ -108,18 +110,22 @@ class _Form:
 
     @cached_property
     def own_axis(self) -> tuple[Array, Array] | None:
-        """The direction about which the hull is alike all round, and its middle; None where there is none."""
-        middle = (self.hull.min(axis=0) + self.hull.max(axis=0)) / 2
-        _, vectors = np.linalg.eigh(np.cov((self.hull - self.hull.mean(axis=0)).T))
-        for k in (2, 0):  # a rod's axis is the longest, a disc's the shortest
-            axis = vectors[:, k]
-            if self.about(axis, middle).is_round:
-                return axis, middle
-        # A hull's points lie unevenly, which turns the axes of a stout body: those of its frame are tried as well.
-        for axis in np.eye(3):
+        """The direction about which the hull is alike all round, and a point on it; None where there is none."""
+        # A rod's axis is the longest of its hull, a disc's the shortest. A hull's points lie unevenly, which turns the
+        # axes of a stout body; the middles of faces that go all round lie on the axis itself.
+        clouds = [self.hull, self.centers]
+        ways = [np.linalg.svd(cloud - cloud.mean(axis=0), full_matrices=True)[2] for cloud in clouds]
+        for axis in (ways[0][0], ways[1][0], ways[0][2], ways[1][2], *np.eye(3)):
+            middle = self._middle_across(axis)
             if self.about(axis, middle).is_round:
                 return axis, middle
         return None
+
+    def _middle_across(self, axis: Array) -> Array:
+        """The point half way of the hull's extent along an axis and across it, mm."""
+        frame = np.stack([axis, *np.linalg.svd(axis[None])[2][1:]])
+        seen = self.hull @ frame.T
+        return np.asarray((seen.min(axis=0) + seen.max(axis=0)) / 2 @ frame)
 
 
 @dataclass(frozen=True)
@@ -247,7 +253,7 @@ def _washer(form: _Form) -> Guess | None:
     planes = np.flatnonzero(form.kinds == "plane")
     if len(form.kinds) > 16 or not 2 <= len(planes) <= 4 or form.own_axis is None:
         return None
-    if form.share("plane", "cylinder", "cone", "torus", "free") < 0.999:
+    if form.share("plane", "cylinder", "cone", "torus", "free") < 0.999 or form.share("cone") > CHAMFERS:
         return None
     body = form.about(*form.own_axis)
     thick, outer = body.length, body.radius

@@ -58,7 +58,9 @@ def sharp_edges(mesh: Mesh, positions: Floats, normals: Floats) -> Rims:
     length = np.linalg.norm(end - start, axis=1)
     outward = np.einsum("en,en->e", n.mean(axis=0), away) < -1e-3 * np.linalg.norm(away, axis=1)
     keep = (between.max(axis=0) < LEAST) & (between.min(axis=0) > MOST) & outward & (length > 0)
-    widest = OF_SMALLEST * float(np.ptp(positions, axis=0).min())
+    # By the part's own frame, so that it is the same however the part stands.
+    scale = float(np.sqrt(positions.var(axis=0).sum() / max(mesh.positions.var(axis=0).sum(), 1e-12)))
+    widest = OF_SMALLEST * scale * float(np.ptp(mesh.positions, axis=0).min())
     rows = np.concatenate([_rows(start, end, m, widest)[keep], _rows(start, end, n, widest)[keep]])
     owners = np.concatenate([one[keep], two[keep]])
     return Rims(rows, _around(triangles, owners, len(positions)))

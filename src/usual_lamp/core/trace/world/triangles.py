@@ -116,7 +116,7 @@ class Triangles:
         if rounding is not None:
             sides = dr.norm(beside - along), dr.norm(beside), dr.norm(along)
             nearest = size * dr.minimum(a / sides[0], dr.minimum(b / sides[1], c / sides[2]))
-            shading = self._edges.rounded(dr.normalize(shading), p, nearest, face[3], rounding, hit)
+            shading = self._edges.rounded(dr.normalize(shading), p, nearest, face[3], rounding / frame.scale(), hit)
         si.sh_frame.n = mi.Normal3f(dr.normalize(frame.way(shading)))
         si.shape, si.prim_index = near.shape, near.prim_index
         if mapped:
@@ -139,6 +139,13 @@ class Frame:
         if self.rows is None:
             return way
         return mi.Vector3f(*(r[0] * way.x + r[1] * way.y + r[2] * way.z for r in self.rows))
+
+    def scale(self) -> mi.Float:
+        """By how much the instance is larger than what it is one of."""
+        if self.rows is None:
+            return mi.Float(1.0)
+        r = self.rows[0]
+        return dr.norm(mi.Vector3f(r[0], r[1], r[2]))
 
     def point(self, point: mi.Vector3f) -> mi.Vector3f:
         """Return a point in the world."""
