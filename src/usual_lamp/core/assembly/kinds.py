@@ -1,8 +1,9 @@
 """What a part is by its shape alone: screws, nuts, washers, pins, balls, coil springs and O-rings.
 
 Only facts of the definition are asked: kind, area and centre of each face, volume, area, and points on the convex
-hull. Nothing depends on how the part lies in its frame, as far as few points on a hull tell. Proportions are those of ISO 4014, 4032, 4762, 7089 and 3601
-with room on both sides, from memory; the index of coil springs, 4 to 20, is common practice.
+hull. Nothing depends on how the part lies in its frame, as far as few points on a hull tell. Proportions are those of
+ISO 4014, 4032, 4762, 7089 and 3601 with room on both sides, from memory; the index of coil springs, 4 to 20, is common
+practice.
 """
 
 from __future__ import annotations
