@@ -205,7 +205,7 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
         <Panel
           panelRef={sides.left}
           onResize={(size) => sides.keep("left", size.inPixels)}
-          defaultSize={`${sides.first.left}px`}
+          defaultSize={sides.size("left")}
           minSize="270px"
           maxSize="640px"
           collapsible
@@ -245,7 +245,7 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
         <Panel
           panelRef={sides.right}
           onResize={(size) => sides.keep("right", size.inPixels)}
-          defaultSize={`${sides.first.right}px`}
+          defaultSize={sides.size("right")}
           minSize="250px"
           maxSize="480px"
           collapsible
