@@ -9,6 +9,7 @@ import pytest
 
 from core.test_first_coat import built
 from usual_lamp.core.appearance import SHELF
+from usual_lamp.core.appearance.texture import Texture
 from usual_lamp.core.assembly import Assembly, Mesh
 from usual_lamp.core.assembly.outline import outermost
 from usual_lamp.core.scene import (
@@ -94,6 +95,7 @@ CASES: dict[str, Callable[[Scene], Scene]] = {
     "floor": with_lighting("floor_finish", lift=-0.4),
     "inside": with_camera(position=(0.5, 0.5, 0.5)),
     "frame": with_camera(target=(0.0, 900.0, 0.0), position=(0.0, 500.0, 0.0)),
+    "cut": with_camera(target=(0.5, 0.5, 0.0), position=(3.0, 3.0, 2.0)),
     "focus": with_camera(f_number=2.0, focus_distance=1e6),
     "backdrop": with_lighting("backdrop", bottom="#8C9094", top="#8C9094"),
 }
@@ -103,6 +105,7 @@ CASES: dict[str, Callable[[Scene], Scene]] = {
 def test_a_fix_makes_its_check_quiet(kind: str) -> None:
     made = parts()
     scene = CASES[kind](painted(made))
+    kind = "frame" if kind == "cut" else kind
     (check,) = [check for check in asked(made, scene) if check.kind == kind]
     assert check.number and check.fix is not None and isinstance(check.fix.edit, BaseEdit)
     mended, back = apply_edit(scene, check.fix.edit, made.by_uid)
@@ -131,6 +134,25 @@ def test_a_glow_that_burns_out_is_set_below_its_limit() -> None:
     assert check.fix is not None and check.fix.edit is not None
     mended, _ = apply_edit(scene, check.fix.edit, made.by_uid)
     assert "clipped glow" not in {check.kind for check in asked(made, mended)}
+
+
+def test_a_close_up_may_be_cut_and_a_texture_in_it_is_judged_by_its_nearest_pixel() -> None:
+    made = parts()
+    name = "0" * 64
+    worn = SHELF["powder-grey"].model_copy(update={"textures": (Texture(picture=name, mapping="surface", width=2.0),)})
+    scene = painted(made).model_copy(update={"appearances": {worn.id: worn}})
+    near = with_camera(target=(0.5, 1.0, 0.5), position=(0.5, 2.0, 0.5), near=None)(scene)
+
+    def said(texels: int) -> dict[str, str]:
+        ready = Ready(ResolvedScene(made, near), SHOT, lambda name: cube(), {name: (texels, texels)})
+        return {check.kind: check.number for check in preflight(ready)}
+
+    shot = near.shots[SHOT]
+    # The lens shows 36 mm / focal length of what is 1 mm away (similar triangles); the face is 1 mm away.
+    pixel = 36.0 / shot.camera.focal_length / shot.width
+    assert "frame" not in said(4096)
+    assert "soft texture" not in said(round(2.0 / pixel))
+    assert "covers 4.0 of the still" in said(round(2.0 / pixel / 4))["soft texture"]
 
 
 def test_exposure_is_told_once_it_was_metered() -> None:

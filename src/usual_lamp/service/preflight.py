@@ -7,6 +7,7 @@ from pathlib import Path
 
 from PIL import Image
 
+from usual_lamp.core.appearance.made_pictures import PREFIX
 from usual_lamp.core.scene.preflight import Check, Ready, preflight
 from usual_lamp.core.scene.resolved import ResolvedScene
 from usual_lamp.core.scene.sight import SightAnswer, sight_question
@@ -20,14 +21,18 @@ def checks(store: Store, resolved: ResolvedScene, shot_id: str, metered: float |
     """What was found; `metered` is the EV that the traced product asks for, where that is known. Raises NotFound."""
     if shot_id not in resolved.scene.shots:
         raise NotFound("That shot is not in this review any more.")
-    texels = {
-        decal.picture: _texels(blobs.local(store, decal.picture))
-        for decal in resolved.scene.decals.values()
-        if decal.on and not decal.waits
-    }
+    texels = {name: _texels(blobs.local(store, name)) for name in _pictures(resolved)}
     return preflight(
         Ready(resolved, shot_id, lambda name: meshes.read(store, name), texels, _sight(store, resolved), metered)
     )
+
+
+def _pictures(resolved: ResolvedScene) -> set[str]:
+    """Content hashes of the pictures that decals and worn appearances lay on parts."""
+    decals = {decal.picture for decal in resolved.scene.decals.values() if decal.on and not decal.waits}
+    worn = {id(one): one for part in resolved.worn.values() for one in (part.appearance, *part.faces.values())}
+    textures = {texture.picture for one in worn.values() for texture in one.textures}
+    return decals | {name for name in textures if not name.startswith(PREFIX)}
 
 
 def _sight(store: Store, resolved: ResolvedScene) -> SightAnswer | None:

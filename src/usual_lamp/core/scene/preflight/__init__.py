@@ -29,6 +29,7 @@ CHECKS: tuple[Asked, ...] = (
     of_parts.open_meshes,
     of_parts.facets,
     of_parts.soft_decals,
+    of_parts.soft_textures,
     of_parts.twice,
     of_parts.never_visible,
     of_camera.size,

@@ -21,7 +21,7 @@ from usual_lamp.core.scene.sight import SightAnswer
 Array = NDArray[np.float64]
 CheckKind = Literal[
     "untouched", "never visible", "twice in one place", "clipped glow", "floor", "inside", "focus", "facets",
-    "soft decal", "open glass", "open mesh", "exposure", "backdrop", "size", "frame", "stance",
+    "soft decal", "soft texture", "open glass", "open mesh", "exposure", "backdrop", "size", "frame", "stance",
 ]  # fmt: skip
 
 
@@ -53,7 +53,7 @@ class Ready:
     mesh_of: Callable[[str], Mesh]
     """By name."""
     texels: dict[str, tuple[int, int]]
-    """Pixels of the decals' pictures, by content hash."""
+    """Pixels of the pictures of decals and textures, by content hash."""
     sight: SightAnswer | None = None
     """Who can be seen, where that is known."""
     metered: float | None = None

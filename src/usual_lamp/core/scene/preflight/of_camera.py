@@ -18,6 +18,10 @@ LEAST_ACROSS = 0.12
 """Of the frame: a product that is smaller is lost in it (by eye)."""
 LEAST_WIDTH = 800
 """Pixels: fewer look coarse on a slide."""
+OVERVIEW = 0.4
+"""Share of the product's outline that is in the frame, from which on a shot is no close-up (by eye)."""
+WHOLE = 0.985
+"""The same share, from which on nothing is missing: boxes are wider than what is in them."""
 OFF_EXPOSURE = 1.5
 """EV."""
 OWN_TONE = 12.0
@@ -25,7 +29,7 @@ OWN_TONE = 12.0
 
 
 def framed(ready: Ready) -> Check | None:
-    """A product that is out of the frame, or lost in it."""
+    """A product that is out of the frame, lost in it, or cut by its edge."""
     fix = _reframed(ready)
     if not ready.seen:
         return Check(kind="frame", title="Nothing is in the frame", number="0 parts", fix=fix)
@@ -33,10 +37,25 @@ def framed(ready: Ready) -> Check | None:
     if (seen[:, 2] <= 0).any():
         return None
     across = float((seen[:, :2].max(axis=0) - seen[:, :2].min(axis=0)).max() / 2)
-    if across >= LEAST_ACROSS:
+    if across < LEAST_ACROSS:
+        number = f"it takes {across:.0%} of the frame"
+        return Check(kind="frame", title="The product is small in the frame", number=number, fix=fix)
+    inside = _inside(ready)
+    if not OVERVIEW <= inside < WHOLE:
         return None
-    number = f"it takes {across:.0%} of the frame"
-    return Check(kind="frame", title="The product is small in the frame", number=number, fix=fix)
+    number = f"{1 - inside:.0%} of it lies outside"
+    return Check(kind="frame", title="The frame cuts the product", number=number, fix=fix)
+
+
+def _inside(ready: Ready) -> float:
+    """Share of the rectangle round the product's outline that is in the frame; pieces of context do not count."""
+    context = {model for model, use in ready.scene.models.items() if use.piece is not None}
+    product = np.array([part.model not in context for part in ready.parts])
+    points = ready.projected[product].reshape(-1, 3)
+    if not len(points) or (points[:, 2] <= 0).any():
+        return 1.0
+    low, high = points[:, :2].min(axis=0), points[:, :2].max(axis=0)
+    return float(np.prod((np.clip(high, -1, 1) - np.clip(low, -1, 1)) / np.maximum(high - low, 1e-9)))
 
 
 def _reframed(ready: Ready) -> Fix | None:

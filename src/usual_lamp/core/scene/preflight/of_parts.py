@@ -23,6 +23,10 @@ GLASS = 0.05
 """Transmission weight from which on light goes through."""
 
 
+SOFT_TEXTURE = 2.0
+"""Pixels of the still that one pixel of a texture may cover: grain forgives more than print does (by eye)."""
+
+
 def untouched(ready: Ready) -> Check | None:
     """Parts in the frame that nobody gave an appearance."""
     uids = [part.uid for part in ready.seen if ready.resolved.worn[part.uid].why in BARE]
@@ -134,6 +138,28 @@ def soft_decals(ready: Ready) -> list[Check]:
             found.append(
                 Check(kind="soft decal", title=f"{decal.name} will look soft", number=number, uids=[decal.part])
             )
+    return found
+
+
+def soft_textures(ready: Ready) -> list[Check]:
+    """Appearances laid on in mm whose picture has fewer pixels than the shot shows of it, where it comes nearest."""
+    corners = dict(zip((part.uid for part in ready.parts), ready.corners, strict=True))
+    found = []
+    for appearance, uids in _wearers(ready).items():
+        texels = [
+            (texture.width / ready.texels[texture.picture][0], texture)
+            for texture in appearance.textures
+            if texture.mapping != "file" and texture.picture in ready.texels
+        ]
+        if not texels:
+            continue
+        texel, texture = max(texels, key=lambda one: one[0])
+        pixels = texel / min(pixel_size(ready.shot, corners[uid]) for uid in uids)
+        if pixels > SOFT_TEXTURE:
+            wanted = int(np.ceil(ready.texels[texture.picture][0] * pixels / 100) * 100)
+            number = f"one pixel of its picture covers {pixels:.1f} of the still; use one {wanted:,} pixels wide"
+            title = f"{appearance.name} will look soft"
+            found.append(Check(kind="soft texture", title=title, number=number, uids=uids))
     return found
 
 
