@@ -361,6 +361,15 @@ def test_the_side_of_a_part_that_shows_most_is_found() -> None:
         spot_facing(square(20.0), np.eye(4), np.array([0.0, 0.0, -1.0]))
 
 
+def test_a_decal_that_would_go_more_than_half_round_lies_flat() -> None:
+    at = (np.eye(4), np.array([0.0, -4.0, 0.0]), np.array([0.0, -1.0, 0.0]), UP)
+    edge = tube(4.0, 40.0)
+    assert placed(edge, 0, *at, 2.0, size=(12.0, 6.0))["wrap"] is not None, "12 mm of 25 mm round"
+    assert placed(edge, 0, *at, 2.0, size=(13.0, 6.0))["wrap"] is None
+    lying = (np.eye(4), *at[1:3], np.array([1.0, 0.0, 0.0]))
+    assert placed(edge, 0, *lying, 2.0, size=(30.0, 12.0), snap=False)["wrap"]["along"] == "right"
+
+
 def test_a_decal_that_was_dragged_onto_a_cylinder_is_wrapped_along_its_axis() -> None:
     """Its height or its width lies along the axis, whichever is nearer to how it stood."""
     mesh, spot, front = tube(15.0, 60.0), np.array([0.0, -15.0, 0.0]), np.array([0.0, -1.0, 0.0])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
 import numpy as np
@@ -11,10 +12,13 @@ from playwright.sync_api import Page, expect
 
 from e2e.running import Product, open_review, until
 from e2e.test_lamp import traced_pixels, traced_samples
+from usual_lamp.core.camera import Camera
 
 pytestmark = pytest.mark.e2e
 SPOT = (0.31, 0.33)
-"""Of the picture, as shares: the front of the demo's case, which wears no decal of its own."""
+"""Of the picture, as shares: the side of the demo's case, which wears no decal of its own."""
+LEFT = (0.29, 0.62)
+"""The front of the case, left of the pump's head."""
 
 
 def decals(product: Product, review: str) -> dict:
@@ -97,3 +101,61 @@ def test_text_is_drawn_typed_finished_dragged_and_nudged(page: Page, product: Pr
     page.keyboard.press("Shift+ArrowRight")
     until("it is nudged", lambda: one()["center"] != center)
     assert np.linalg.norm(np.subtract(one()["center"], center)) == pytest.approx(0.1, abs=1e-3)
+
+
+def test_a_decal_is_pulled_larger_turned_and_goes_back(
+    page: Page, product: Product, review: str, tmp_path: Path
+) -> None:
+    open_review(page, review)
+    page.get_by_role("row", name="Case front").first.click()
+    label = tmp_path / "Seal.png"
+    Image.new("RGB", (90, 60), "#F4F1E8").save(label)
+    page.get_by_label("Decal file").set_input_files(label)
+    expect(page.get_by_text("Click where the decal shall lie")).to_be_visible()
+    box = page.locator("canvas[data-ready=true]").bounding_box()
+    page.mouse.click(box["x"] + box["width"] * LEFT[0], box["y"] + box["height"] * LEFT[1])
+    until("it lies there", lambda: len(decals(product, review)) == 1)
+    one = lambda: next(iter(decals(product, review).values()))  # noqa: E731
+    page.get_by_label("Width of the decal").fill("30")
+    page.get_by_label("Width of the decal").press("Enter")
+    until("it is sized", lambda: one()["width"] == 30)
+    before = one()
+    (shot,) = product.ask(f"reviews/{review}/scene")["scene"]["shots"].values()
+    camera = Camera.model_validate(shot["camera"])
+
+    def on_page(x: float, y: float) -> tuple[float, float]:
+        """Where a point is that lies so many mm from the middle of the decal; the case stands as it was drawn."""
+        point = np.array(before["center"]) + x * np.array(before["right"]) + y * np.array(before["up"])
+        at = camera.project(point[None], shot["width"] / shot["height"])[0]
+        return box["x"] + box["width"] * (at[0] + 1) / 2, box["y"] + box["height"] * (1 - at[1]) / 2
+
+    def drag(start: tuple[float, float], end: tuple[float, float]) -> None:
+        page.mouse.move(*on_page(*start))
+        page.mouse.down()
+        for share in (0.3, 0.7, 1.0):
+            page.mouse.move(*on_page(*(a + (b - a) * share for a, b in zip(start, end, strict=True))))
+
+    half = before["width"] / 2, before["height"] / 2
+    drag(half, (1.5 * half[0], 1.5 * half[1]))
+    expect(page.get_by_text(re.compile(r"^[\d.]+ x [\d.]+ mm$"))).to_be_visible()
+    page.mouse.up()
+    until("it is larger", lambda: one()["width"] > 1.1 * before["width"])
+    larger = one()
+    assert larger["width"] / larger["height"] == pytest.approx(before["width"] / before["height"], rel=0.02)
+
+    def corner(decal: dict) -> np.ndarray:
+        """The one at the lower left, in the part's frame."""
+        ways = np.array([decal["right"], decal["up"]])
+        return np.array(decal["center"]) - np.array([decal["width"], decal["height"]]) / 2 @ ways
+
+    assert corner(larger) == pytest.approx(corner(before), abs=0.05), "the corner across stays"
+
+    before = larger
+    page.keyboard.down("Shift")
+    knob = before["height"] / 2 + 0.25 * before["width"]
+    drag((0, knob), (-knob, knob))
+    page.mouse.up()
+    page.keyboard.up("Shift")
+    until("it is turned by whole steps", lambda: one()["turn"] == 45)
+    page.keyboard.press("Control+z")
+    until("and back", lambda: one()["turn"] == 0)

@@ -8,6 +8,14 @@ export async function placedDecal(review: string, body: components["schemas"]["D
   return (await taken<{ decal: Decal }>(api.POST("/api/reviews/{review_id}/decals/place", asked))).decal;
 }
 
+/** What a decal stops at when it is moved over a face of its part. */
+export const decalSnaps = (review_id: string, decal_id: string, face: number) =>
+  taken<Schemas["Snaps"]>(
+    api.GET("/api/reviews/{review_id}/decals/{decal_id}/snaps", {
+      params: { path: { review_id, decal_id }, query: { face } },
+    }),
+  );
+
 /** The picture of a drawing, and its size in mm. Throws in the server's own words. */
 export const drawn = (drawing: Drawing) =>
   taken<Schemas["DrawnPicture"]>(api.POST("/api/drawings", { body: { drawing } }));

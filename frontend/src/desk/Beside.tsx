@@ -35,7 +35,7 @@ function InLook({ reviewId, model, standing, look, shotId, shown }: Props) {
   const covers = lamp && frame?.viewKey === viewKey && frame.region === undefined;
   return (
     <>
-      <Viewport {...{ model, standing, shotId }} onStage={nobody} traced={covers} />
+      <Viewport {...{ reviewId, model, standing, shotId }} onStage={nobody} traced={covers} />
       {lamp && <TracedPicture viewKey={viewKey} beneath={covers} beside />}
     </>
   );
@@ -54,7 +54,7 @@ export function BesideLighting({ reviewId, model, standing, lighting, shotId, sh
   const covers = lamp && frame?.viewKey === viewKey && frame.region === undefined;
   return (
     <>
-      <Viewport {...{ model, standing: other, shotId }} onStage={nobody} traced={covers} apart />
+      <Viewport {...{ reviewId, model, standing: other, shotId }} onStage={nobody} traced={covers} apart />
       {lamp && <TracedPicture viewKey={viewKey} beneath={covers} beside />}
     </>
   );
@@ -80,7 +80,13 @@ export function BesideShot({ reviewId, model, standing, other, shown }: ShotProp
   const covers = lamp && frame?.viewKey === viewKey && frame.region === undefined;
   return (
     <div className="relative isolate mx-auto" style={size}>
-      <Viewport {...{ model, standing, from }} shotId={other} onStage={nobody} traced={covers} apart />
+      <Viewport
+        {...{ reviewId, model, standing, from }}
+        shotId={other}
+        onStage={nobody}
+        traced={covers}
+        apart
+      />
       {lamp && <TracedPicture viewKey={viewKey} beneath={covers} beside />}
     </div>
   );

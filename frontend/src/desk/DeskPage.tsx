@@ -145,7 +145,7 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
         fit,
         look,
         lookAlong,
-        faceNormal: () => stage?.faceNormal(useDesk.getState().faces[0]),
+        faceNormal: () => stage?.aim.faceNormal(useDesk.getState().faces[0]),
         take: () => take(),
         keep: () => keepPicture(name, stage),
         showKeys: () => setKeysOpen(true),

@@ -115,7 +115,7 @@ function under(event: PointerEvent, stage?: Stage): { uids: string[]; faces: Fac
   if (row) return { uids: row.dataset.uids!.split(" ").filter(Boolean), faces: [] };
   if (element instanceof HTMLCanvasElement && stage) {
     const box = element.getBoundingClientRect();
-    const hit = stage.pick(
+    const hit = stage.aim.pick(
       ((event.clientX - box.left) / box.width) * 2 - 1,
       1 - ((event.clientY - box.top) / box.height) * 2,
     );

@@ -164,7 +164,7 @@ export const Mat = memo(function Mat({
           <CropTicks />
           <div className={still ? "invisible" : ""}>
             <Viewport
-              {...{ model, standing, edit, shotId, onStage }}
+              {...{ reviewId, model, standing, edit, shotId, onStage }}
               traced={covers}
               onDecal={(id, hit) => dropDecal({ reviewId, model, standing, shotId, stage, edit }, id, hit)}
               onPoint={(hit) => pointLamp({ reviewId, model, standing, shotId, stage, edit }, hit)}
@@ -315,6 +315,8 @@ function CropTicks() {
 
 function Hovered({ model, standing }: { model: Model; standing: Standing }) {
   const uid = useDesk((state) => state.hovered);
+  const note = useDesk((state) => state.decalNote);
+  if (note) return <b className="font-semibold text-mark">{note}</b>;
   const node = uid ? model.nodes.find((n) => n.uid === uid) : undefined;
   if (!node) return null;
   const worn = standing.worn[node.uid];

@@ -7,7 +7,7 @@ import { axes, cameraOf, opticsOf, type View, viewOf } from "../state/camera";
 import { useDesk } from "../state/deskStore";
 import { lightingOf, stands } from "../state/lighting";
 import type { Stage } from "../viewport/stage";
-import type { Pointed } from "../viewport/Viewport";
+import type { Pointed } from "../viewport/usePointer";
 
 interface Means {
   reviewId: string;
@@ -55,7 +55,7 @@ export async function pointLamp(m: Means, hit: Pointed | undefined): Promise<voi
         ? `moved ${Math.round(new Vector3(...lamp.position).distanceTo(new Vector3(...next.position)))} mm`
         : "turned";
     const between =
-      how === "highlight" && stands(next) && m.stage?.blocked(hit.point, new Vector3(...next.position));
+      how === "highlight" && stands(next) && m.stage?.aim.blocked(hit.point, new Vector3(...next.position));
     const part = between && m.model.nodes.find((node) => node.uid === between)?.name;
     toast(
       `${what} here: ${lamp.name} ${shift}${part ? `, but ${part} is in the way.` : ", clear line of sight."}`,

@@ -103,6 +103,8 @@ interface Desk {
   decalInHand?: DecalInHand;
   /** The decal that is selected, by id: the pointer drags it. */
   decal?: string;
+  /** What the pointer makes of it just now, in words. */
+  decalNote?: string;
   /** Traced light on the desk. */
   lamp: boolean;
   lampPaused: boolean;
@@ -178,6 +180,7 @@ const fresh = {
   pointing: undefined,
   decalInHand: undefined,
   decal: undefined,
+  decalNote: undefined,
   lamp: false,
   lampPaused: false,
   region: undefined,

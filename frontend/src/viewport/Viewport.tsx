@@ -1,15 +1,15 @@
 import { memo, useEffect, useMemo, useRef, useState } from "react";
-import { Vector3 } from "three";
-import type { Edit, Model, Standing } from "../api/client";
-import { FILM_WIDTH } from "../api/generated/facts";
-import { axes, turned, type View, viewOf } from "../state/camera";
+import type { Decal, Edit, Model, Standing } from "../api/client";
+import { type View, viewOf } from "../state/camera";
 import { useDesk } from "../state/deskStore";
 import { lightingOf } from "../state/lighting";
 import { seenIn } from "../state/shots";
 import { Stage } from "./stage";
 import { useHandles } from "./useHandles";
+import { type Pointed, usePointer } from "./usePointer";
 
 interface Props {
+  reviewId: string;
   model: Model;
   standing: Standing;
   /** Without it nothing can be moved here. */
@@ -24,24 +24,13 @@ interface Props {
   apart?: boolean;
   /** A click while the selected lamp is being pointed: where it fell, if on anything. */
   onPoint?: (hit: Pointed | undefined) => void;
-  /** A decal was dragged to a spot of a part. */
+  /** A decal was dragged to a spot of a part, where it is to be put on anew. */
   onDecal?: (id: string, hit: Pointed) => void;
 }
 
-export interface Pointed {
-  point: Vector3;
-  normal: Vector3;
-  /** The part and its face; none on the floor. */
-  uid?: string;
-  face?: number;
-}
-
-const TURN_PER_PIXEL = 0.0065;
-/** Degrees that the surroundings rotate. */
-const LIGHT_PER_PIXEL = 0.4;
-
 /** The picture on the desk, framed like the shot. */
 export const Viewport = memo(function Viewport({
+  reviewId,
   model,
   standing,
   edit,
@@ -184,7 +173,12 @@ export const Viewport = memo(function Viewport({
   useEffect(() => {
     if (ready) stage?.decals.select(decal);
   }, [stage, ready, decal, standing]);
-  usePointer(canvas, from ? undefined : stage, onPoint, onDecal, turnLight);
+  const changeDecal = useMemo(
+    () => edit && ((id: string, next: Decal) => edit({ kind: "set_decals", decals: { [id]: next } })),
+    [edit],
+  );
+  const decalWork = { reviewId, put: onDecal, change: changeDecal };
+  usePointer(canvas, from ? undefined : stage, onPoint, decalWork, turnLight);
 
   return (
     <>
@@ -206,189 +200,3 @@ export const Viewport = memo(function Viewport({
     </>
   );
 });
-
-/** Left drag turns, right or Shift drag moves, wheel zooms at the pointer, click chooses, double-click focuses. */
-function usePointer(
-  ref: React.RefObject<HTMLCanvasElement | null>,
-  stage: Stage | undefined,
-  onPoint: Props["onPoint"],
-  onDecal: Props["onDecal"],
-  turnLight: React.RefObject<(by: number, keep: boolean) => undefined>,
-) {
-  const told = useRef(onPoint);
-  told.current = onPoint;
-  const dropped = useRef(onDecal);
-  dropped.current = onDecal;
-  useEffect(() => {
-    const canvas = ref.current;
-    if (!canvas || !stage) return;
-    const stop = new AbortController();
-    const options = { signal: stop.signal };
-    const desk = () => useDesk.getState();
-    let drag:
-      | {
-          x: number;
-          y: number;
-          button: number;
-          moved: boolean;
-          view: View;
-          rotates: boolean;
-          /** The decal that is dragged. */
-          decal?: string;
-        }
-      | undefined;
-    let hoverFrame = 0;
-
-    const place = (event: MouseEvent): [number, number] => {
-      const box = canvas.getBoundingClientRect();
-      return [
-        ((event.clientX - box.left) / box.width) * 2 - 1,
-        1 - ((event.clientY - box.top) / box.height) * 2,
-      ];
-    };
-    /** The selected decal, if it is under the pointer and may be moved. */
-    const held = (at: [number, number]): string | undefined => {
-      const { decal, pointing } = desk();
-      if (!decal || pointing || !dropped.current) return undefined;
-      const hit = stage.pick(...at);
-      const under = hit && stage.decals.at(hit);
-      return under?.id === decal && !under.decal.locked ? decal : undefined;
-    };
-    canvas.addEventListener(
-      "pointerdown",
-      (event) => {
-        const view = desk().view;
-        if (!view || stage.handling) return;
-        canvas.setPointerCapture(event.pointerId);
-        drag = {
-          x: event.clientX,
-          y: event.clientY,
-          button: event.shiftKey ? 2 : event.button,
-          moved: false,
-          view,
-          rotates: event.altKey,
-          decal: event.button === 0 && !event.shiftKey ? held(place(event)) : undefined,
-        };
-      },
-      options,
-    );
-    canvas.addEventListener(
-      "pointermove",
-      (event) => {
-        if (!drag) {
-          cancelAnimationFrame(hoverFrame);
-          hoverFrame = requestAnimationFrame(() =>
-            useDesk.setState({ hovered: stage.pick(...place(event))?.uid }),
-          );
-          return;
-        }
-        const dx = event.clientX - drag.x;
-        const dy = event.clientY - drag.y;
-        if (!drag.moved && Math.hypot(dx, dy) < 4) return;
-        drag.moved = true;
-        if (drag.decal) {
-          stage.decals.drag(drag.decal, stage.pick(...place(event)));
-          return;
-        }
-        if (drag.rotates) {
-          turnLight.current(dx * LIGHT_PER_PIXEL, false);
-          return;
-        }
-        const next =
-          drag.button === 0
-            ? turned(drag.view, -dx * TURN_PER_PIXEL, dy * TURN_PER_PIXEL)
-            : moved(drag.view, dx / canvas.clientWidth, dy / canvas.clientWidth);
-        useDesk.setState({ view: next });
-      },
-      options,
-    );
-    canvas.addEventListener(
-      "pointerup",
-      (event) => {
-        const ended = drag;
-        drag = undefined;
-        if (ended?.moved && ended.decal) {
-          const hit = stage.pick(...place(event));
-          stage.decals.drag(undefined);
-          if (hit) dropped.current?.(ended.decal, hit);
-          return;
-        }
-        if (ended?.moved && ended.rotates)
-          turnLight.current((event.clientX - ended.x) * LIGHT_PER_PIXEL, true);
-        if (!ended || ended.moved || ended.button === 1) return;
-        const at = place(event);
-        if (ended.button === 2 && !event.shiftKey) {
-          const behind = stage.pickAll(...at).map((hit) => hit.uid);
-          useDesk.setState({
-            behind: behind.length ? { uids: behind, x: event.clientX, y: event.clientY } : undefined,
-          });
-          return;
-        }
-        const hit = stage.pick(...at);
-        if (desk().pointing && told.current) {
-          const floor = stage.pickFloor(...at);
-          told.current(hit ?? (floor && { point: floor, normal: new Vector3(0, 0, 1) }));
-          return;
-        }
-        if (desk().pickFaces) {
-          const more = event.ctrlKey || event.metaKey || event.shiftKey;
-          if (hit) desk().chooseFace({ uid: hit.uid, face: hit.face }, more);
-          else if (!more) desk().choose([]);
-          return;
-        }
-        const uid = hit?.uid;
-        useDesk.setState({ decal: hit && stage.decals.at(hit)?.id });
-        if (event.ctrlKey || event.metaKey || event.shiftKey) {
-          if (uid) desk().toggle([uid]);
-        } else desk().choose(uid ? [uid] : []);
-      },
-      options,
-    );
-    canvas.addEventListener("pointerleave", () => useDesk.setState({ hovered: undefined }), options);
-    canvas.addEventListener("contextmenu", (event) => event.preventDefault(), options);
-    canvas.addEventListener(
-      "dblclick",
-      (event) => {
-        const hit = stage.pick(...place(event));
-        const view = desk().view;
-        if (!hit || !view) return;
-        const arm = view.position.clone().sub(view.target).multiplyScalar(0.6);
-        useDesk.setState({ view: { ...view, target: hit.point, position: hit.point.clone().add(arm) } });
-      },
-      options,
-    );
-    canvas.addEventListener(
-      "wheel",
-      (event) => {
-        event.preventDefault();
-        const view = desk().view;
-        if (!view) return;
-        const factor = Math.exp(Math.max(-1, Math.min(1, event.deltaY * 0.0012)));
-        useDesk.setState({ view: zoomed(view, factor, place(event), stage.aspect) });
-      },
-      { ...options, passive: false },
-    );
-    return () => {
-      stop.abort();
-      cancelAnimationFrame(hoverFrame);
-    };
-  }, [ref, stage, turnLight]);
-}
-
-/** Shift the view in the picture's plane; shares of the frame's width. */
-function moved(view: View, dx: number, dy: number): View {
-  const { right, up, distance } = axes(view);
-  const width = (FILM_WIDTH / view.focal) * distance;
-  const shift = right.multiplyScalar(-dx * width).addScaledVector(up, dy * width);
-  return { ...view, position: view.position.clone().add(shift), target: view.target.clone().add(shift) };
-}
-
-/** Scale the distance, holding what lies under the pointer. */
-function zoomed(view: View, factor: number, [x, y]: [number, number], aspect: number): View {
-  const { right, up, distance } = axes(view);
-  const half = (FILM_WIDTH / 2 / view.focal) * distance * (1 - factor);
-  const shift = right.multiplyScalar(x * half).addScaledVector(up, (y * half) / aspect);
-  const target = view.target.clone().add(shift);
-  const arm = view.position.clone().sub(view.target).multiplyScalar(factor);
-  return { ...view, target, position: target.clone().add(arm) };
-}

@@ -14,6 +14,9 @@ function axesOf(decal: Decal): { side: Vector3; up: Vector3; out: Vector3 } {
   return { side, up: out.clone().cross(side), out };
 }
 
+/** The way outwards of a decal's middle, in its part's frame. */
+export const wayOut = (decal: Decal): Vector3 => axesOf(decal).out;
+
 function byTurn(decal: Decal, x: number, y: number, back: boolean): [number, number] {
   const turn = ((back ? -1 : 1) * decal.turn * Math.PI) / 180;
   const [c, s] = [Math.cos(turn), Math.sin(turn)];

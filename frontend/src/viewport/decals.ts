@@ -1,17 +1,21 @@
 import {
-  BufferGeometry,
+  type BufferGeometry,
+  type Camera,
   Group,
-  LineBasicMaterial,
-  LineLoop,
   Mesh,
   MeshStandardMaterial,
   type MeshStandardMaterialParameters,
+  type Ray,
   SRGBColorSpace,
   type Texture,
   TextureLoader,
+  type Vector2,
+  type Vector3,
 } from "three";
-import type { Decal, Standing } from "../api/client";
-import { cut, draggedTo, laidOut, outlineOf } from "./decalShape";
+import type { Decal, Schemas, Standing } from "../api/client";
+import { DecalFrame } from "./decalFrame";
+import { type Grip, gripAt, pulled, rayIn, type Snapped, slid, spotOn, turnedTo } from "./decalGrips";
+import { cut, draggedTo, laidOut } from "./decalShape";
 import type { Hit } from "./picking";
 import type { StagedPart } from "./stagedPart";
 
@@ -29,20 +33,16 @@ export class Decals {
   private decals: Standing["scene"]["decals"] = {};
   private dragged?: { id: string; decal: Decal };
   private selected?: string;
-  private readonly frame = new LineLoop(
-    new BufferGeometry(),
-    new LineBasicMaterial({ color: 0x0d6e74, depthTest: false, toneMapped: false }),
-  );
+  readonly frame = new DecalFrame();
 
   constructor(
     private readonly parts: () => ReadonlyMap<string, StagedPart>,
     private readonly redraw: () => void,
-  ) {
-    this.frame.visible = false;
-    this.frame.matrixAutoUpdate = false;
-    this.frame.renderOrder = 10;
-    this.frame.raycast = () => undefined;
-    this.group.add(this.frame);
+  ) {}
+
+  /** Whether one is being moved, sized or turned. */
+  get busy(): boolean {
+    return this.dragged !== undefined;
   }
 
   /** Follows the scene. */
@@ -67,20 +67,59 @@ export class Decals {
 
   /** Frames the decal that is selected. */
   select(id: string | undefined) {
-    const was = this.frame.visible;
+    const was = this.frame.shown;
     this.selected = id;
     this.enframe();
-    if (was || this.frame.visible) this.redraw();
+    if (was || this.frame.shown) this.redraw();
   }
 
-  private enframe() {
+  private enframe(lines: Snapped["lines"] = [], lay?: Decal) {
     const decal = this.selected === undefined ? undefined : this.shown(this.selected);
     const part = decal && this.parts().get(decal.part);
-    this.frame.visible = Boolean(part?.mesh.visible);
-    if (!decal || !part) return;
-    this.frame.geometry.dispose();
-    this.frame.geometry = outlineOf(decal);
-    this.frame.matrix.copy(part.group.matrix);
+    this.frame.show(part?.mesh.visible ? decal : undefined, part?.group.matrix, lines, lay);
+  }
+
+  /** The grip of the selected decal under a position in -1..1, in a picture of a size in pixels. */
+  gripAt(camera: Camera, size: Vector2, x: number, y: number): Grip | undefined {
+    const decal = this.selected === undefined ? undefined : this.decals[this.selected];
+    const part = decal && this.parts().get(decal.part);
+    if (!decal || !part || !this.frame.hasGrips) return undefined;
+    return gripAt(decal, part.group.matrix, camera, size, x, y);
+  }
+
+  /** Shows the selected decal as a grip that is pulled along a ray makes it; what it would be. */
+  pull(grip: Grip, ray: Ray, stepped: boolean): Decal | undefined {
+    const decal = this.selected === undefined ? undefined : this.decals[this.selected];
+    const part = decal && this.parts().get(decal.part);
+    const spot = part && spotOn(decal, rayIn(part.group.matrix, ray));
+    if (!decal || !spot) return this.dragged?.decal;
+    return this.preview(grip.kind === "turn" ? turnedTo(decal, spot, stepped) : pulled(decal, grip, spot));
+  }
+
+  /** Shows a decal slid over its face from one spot to another, stopping at lines; what it would be. */
+  slide(
+    id: string,
+    from: Vector3,
+    to: Vector3,
+    snaps: Schemas["Snaps"] | undefined,
+    within: number,
+  ): Snapped | undefined {
+    const decal = this.decals[id];
+    const part = decal && this.parts().get(decal.part);
+    if (!decal || !part) return undefined;
+    const inverse = part.group.matrix.clone().invert();
+    const flat = { ...decal, turn: 0 };
+    const [start, end] = [from, to].map((point) => laidOut(flat, point.clone().applyMatrix4(inverse)));
+    const made = slid(decal, [end![0] - start![0], end![1] - start![1]], snaps, within);
+    this.preview(made.decal, made.lines);
+    return made;
+  }
+
+  private preview(decal: Decal, lines: Snapped["lines"] = []): Decal {
+    this.dragged = { id: this.selected!, decal };
+    this.again();
+    this.enframe(lines, this.decals[this.selected!]);
+    return decal;
   }
 
   /** Shows a decal where the pointer is, until the scene says where it lies; without an id, as the scene says. */
@@ -167,8 +206,7 @@ export class Decals {
   }
 
   dispose() {
-    this.frame.geometry.dispose();
-    this.frame.material.dispose();
+    this.frame.dispose();
     for (const [id, { mesh }] of this.laid) this.drop(id, mesh);
     for (const picture of this.pictures.values()) picture.dispose();
   }

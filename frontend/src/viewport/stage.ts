@@ -4,8 +4,6 @@ import {
   Group,
   type OrthographicCamera,
   type PerspectiveCamera,
-  Plane,
-  Raycaster,
   Scene,
   Vector2,
   Vector3,
@@ -15,9 +13,11 @@ import type { Appearance, Lighting, Model, Standing } from "../api/client";
 import { REFERENCE_EV } from "../api/generated/facts";
 import type { View } from "../state/camera";
 import type { FaceOf } from "../state/giving";
+import { Aim } from "./aim";
 import { Backdrop } from "./backdrop";
 import { ContactShadow } from "./contactShadow";
 import { Crowds } from "./crowds";
+import type { Grip } from "./decalGrips";
 import { Decals } from "./decals";
 import { Defects } from "./defects";
 import { Environment } from "./environment";
@@ -29,7 +29,7 @@ import { Lens } from "./lens";
 import { isClear, Marks } from "./marks";
 import { renderMarksAlone } from "./marksAlone";
 import { type Change, Parts } from "./parts";
-import { cornersOf, faceNormal, type Hit, hits, hitsBetween, quicken } from "./picking";
+import { cornersOf, quicken } from "./picking";
 import type { StagedPart } from "./stagedPart";
 
 /** Milliseconds without a change after which a frame drawn in software is drawn again, smooth. */
@@ -54,8 +54,13 @@ export class Stage {
   private readonly lampMarks = new LampMarks();
   readonly decals = new Decals(
     () => this.parts.by,
-    () => this.drawSurfaces(),
+    () => this.draw(),
   );
+  readonly aim = new Aim({
+    parts: () => this.parts.by,
+    camera: () => this.view && this.camera(),
+    ground: () => this.ground,
+  });
   private lighting?: Lighting;
   private lit?: Vector3;
   private readonly product = new Group();
@@ -92,7 +97,7 @@ export class Stage {
     this.renderer.autoClear = true;
     this.renderer.toneMapping = CustomToneMapping;
     this.environment = new Environment(this.renderer, this.scene);
-    this.marks.group.add(this.lampMarks.group);
+    this.marks.group.add(this.lampMarks.group, this.decals.frame.group);
     this.scene.add(this.backdrop.mesh, this.shadow.mesh, this.product, this.decals.group);
     this.scene.add(this.defects.group, this.marks.group);
   }
@@ -258,36 +263,15 @@ export class Stage {
     return this.box;
   }
 
-  /** The part, face and point under a position given in -1..1, if any. */
-  pick(x: number, y: number): Hit | undefined {
-    return this.view && hits(this.parts.by.values(), this.camera(), x, y, false)[0];
-  }
-
-  faceNormal(face?: FaceOf): Vector3 | undefined {
-    return faceNormal(this.parts.by, face);
+  /** The grip of the selected decal under a position given in -1..1. */
+  gripAt(x: number, y: number): Grip | undefined {
+    const size = this.renderer.getSize(new Vector2());
+    return this.view && this.decals.gripAt(this.camera(), size, x, y);
   }
 
   /** Height of the floor, mm. */
   private get ground(): number {
     return this.floor + (this.lighting?.floor_finish.lift ?? 0);
-  }
-
-  /** The point of the floor under a position given in -1..1, if it is seen there. */
-  pickFloor(x: number, y: number): Vector3 | undefined {
-    if (!this.view) return undefined;
-    const ray = new Raycaster();
-    ray.setFromCamera(new Vector2(x, y), this.camera());
-    return ray.ray.intersectPlane(new Plane(new Vector3(0, 0, 1), -this.ground), new Vector3()) ?? undefined;
-  }
-
-  /** Whether a part stands between two points, mm; what lies at their ends does not count. */
-  blocked(from: Vector3, to: Vector3): string | undefined {
-    return hitsBetween(this.parts.by.values(), from, to);
-  }
-
-  /** Everything under a position, front to back. */
-  pickAll(x: number, y: number): Hit[] {
-    return this.view ? hits(this.parts.by.values(), this.camera(), x, y, true) : [];
   }
 
   /** Handles on something, with what they move previewed until they are let go. */
@@ -323,6 +307,7 @@ export class Stage {
       if (this.shadowDirty && this.shadow.mesh.visible && this.parts.by.size) this.updateShadow();
       const size = this.renderer.getSize(new Vector2());
       this.marks.resize(size.x, size.y);
+      this.decals.frame.suit(camera, size);
       this.render(camera);
     });
   }
@@ -376,12 +361,14 @@ export class Stage {
     }
     this.renderer.setClearAlpha(0);
     this.renderer.clear();
-    if (this.marks.any || this.lampMarks.any) {
+    if (this.marks.any || this.lampMarks.any || this.decals.frame.shown) {
       const clear = [...this.parts.by.values()].filter((part) => part.mesh.visible && isClear(part));
+      // The traced picture has the decals; one that is being moved is ahead of it.
+      const decals = this.decals.busy ? [] : [this.decals.group];
       renderMarksAlone(this.renderer, this.scene, camera, {
         product: this.product,
         marks: this.marks.group,
-        aside: [this.backdrop.mesh, this.shadow.mesh, ...clear.map((part) => part.mesh)],
+        aside: [this.backdrop.mesh, this.shadow.mesh, ...decals, ...clear.map((part) => part.mesh)],
       });
     }
     this.renderer.setClearAlpha(1);

@@ -16,6 +16,7 @@ from usual_lamp.core.picture.clearing import without_background
 from usual_lamp.core.scene import Decal
 from usual_lamp.core.scene.decal_placing import placed
 from usual_lamp.core.scene.decal_sharpness import SOFT, pixels_covered
+from usual_lamp.core.scene.decal_snaps import Snaps, snaps
 from usual_lamp.core.scene.document import Cleared
 from usual_lamp.service import editing, meshes, pictures, room
 from usual_lamp.service.errors import NotFound, Refused
@@ -135,6 +136,24 @@ def sharpness(store: Store, review_id: str, decal_id: str) -> list[Sharpness]:
         if pixels is not None:
             lines.append(Sharpness(shot.name, round(pixels, 3), pixels > SOFT))
     return lines
+
+
+def snaps_of(store: Store, review_id: str, decal_id: str, face: int) -> Snaps:
+    """What a decal snaps to that is moved over a face of its part. Raises NotFound."""
+    found = editing.look_at(store, review_id)
+    decal = found.scene.decals.get(decal_id)
+    if decal is None or decal.part not in found.assembly.world:
+        raise NotFound("That decal, or its part, is not in this review any more.")
+    mesh = meshes.read(store, found.assembly.definition_of(found.assembly.by_uid[decal.part]).mesh)
+    if not 0 <= face < len(mesh.face_ranges):
+        raise NotFound("That face is not on this part any more.")
+    look = found.scene.look
+    others = [
+        other
+        for key, other in found.scene.decals.items()
+        if key != decal_id and other.part == decal.part and other.look in (None, look)
+    ]
+    return snaps(mesh, face, decal, others)
 
 
 def keep_font(store: Store, stream: BinaryIO) -> tuple[str, str]:

@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field
 from usual_lamp.core.camera import Camera
 from usual_lamp.core.decals import Drawing
 from usual_lamp.core.scene import Decal
+from usual_lamp.core.scene.decal_snaps import Snaps
 from usual_lamp.core.scene.document import Cleared
 from usual_lamp.service import decals
 from usual_lamp.web import schemas
@@ -73,6 +74,10 @@ class DecalPath(BaseModel):
     decal_id: str
 
 
+class FaceQuery(BaseModel):
+    face: int = Field(ge=0)
+
+
 class SharpnessLine(BaseModel):
     shot: str = Field(description="its name")
     pixels: float = Field(description="of the picture that one pixel of the decal covers")
@@ -104,6 +109,12 @@ def decal_sharpness(path: DecalPath) -> Response:
     """How sharp a decal is in each shot."""
     lines = [SharpnessLine(**vars(line)) for line in decals.sharpness(store(), path.review_id, path.decal_id)]
     return answer(SharpnessList(shots=lines))
+
+
+@decal_api.get("/reviews/<review_id>/decals/<decal_id>/snaps", operation_id="decalSnaps", responses={"200": Snaps})
+def decal_snaps(path: DecalPath, query: FaceQuery) -> Response:
+    """What a decal snaps to that is moved over a face of its part."""
+    return answer(decals.snaps_of(store(), path.review_id, path.decal_id, query.face))
 
 
 @decal_api.post("/drawings", operation_id="drawDrawing", responses={"200": DrawnPicture})

@@ -516,6 +516,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reviews/{review_id}/decals/{decal_id}/snaps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a decal snaps to that is moved over a face of its part. */
+        get: operations["decalSnaps"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reviews/{review_id}/edits": {
         parameters: {
             query?: never;
@@ -1788,7 +1805,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "untouched" | "never visible" | "twice in one place" | "clipped glow" | "floor" | "inside" | "focus" | "facets" | "soft decal" | "open glass" | "open mesh" | "exposure" | "backdrop" | "size" | "frame" | "stance";
+            kind: "untouched" | "never visible" | "twice in one place" | "clipped glow" | "floor" | "inside" | "focus" | "facets" | "soft decal" | "soft texture" | "open glass" | "open mesh" | "exposure" | "backdrop" | "size" | "frame" | "stance";
             /**
              * Number
              * @description what was found, in words with the number behind it
@@ -5400,6 +5417,44 @@ export interface components {
             kind: "silence_checks";
         };
         /**
+         * SnapLine
+         * @description A line across the face that a decal stops at.
+         */
+        SnapLine: {
+            /**
+             * At
+             * @description mm from the decal's middle as it lies
+             */
+            at: number;
+            /**
+             * Of
+             * @description what of the decal stops there
+             * @enum {string}
+             */
+            of: "middle" | "side";
+            /**
+             * What
+             * @description what it is, in words
+             */
+            what: string;
+        };
+        /**
+         * Snaps
+         * @description Lines along the decal's width (`across`) and along its height (`along`).
+         */
+        Snaps: {
+            /**
+             * Across
+             * @default []
+             */
+            across: components["schemas"]["SnapLine"][];
+            /**
+             * Along
+             * @default []
+             */
+            along: components["schemas"]["SnapLine"][];
+        };
+        /**
          * Spot
          * @description A spot on a part, in the review's frame.
          */
@@ -7912,6 +7967,58 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SharpnessList"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    decalSnaps: {
+        parameters: {
+            query: {
+                face: number;
+            };
+            header?: never;
+            path: {
+                review_id: string;
+                decal_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Snaps"];
                 };
             };
             /** @description Not Found */

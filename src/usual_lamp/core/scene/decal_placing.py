@@ -35,8 +35,9 @@ def placed(
     """Center, right, up, width, height and depth of a decal, in the part's frame.
 
     `matrix` (4, 4) places the part; point (mm), normal and the view's up are in the world; `aspect` is width over
-    height; a `size` (mm) is kept. With `snap` it stands along the axis of the review that is
-    nearest to the view's up. On a round face it is wrapped, along its axis.
+    height; a `size` (mm) is kept. With `snap` it stands along the axis of the review that is nearest to the view's
+    up. On a round face it is wrapped, along its axis; one that would go more than half round, as on the rounding of
+    an edge, lies flat on it.
     """
     if snap:
         view_up = _upright(normal, view_up)
@@ -55,8 +56,11 @@ def placed(
     corners, wrap = _corners(mesh, face), None
     around = round_face(mesh, face)
     if around is not None:
-        center, out, up, right, wrap = _turned_to(around, center, out, up, right)
-        corners = unrolled(corners, center, out, up, right, wrap)
+        turned = _turned_to(around, center, out, up, right)
+        goes_round = size and (size[0] if turned[4][1] == "up" else size[1])
+        if not goes_round or goes_round <= np.pi * around.radius:
+            center, out, up, right, wrap = turned
+            corners = unrolled(corners, center, out, up, right, wrap)
     width, height = size or _fitting(corners, center, right, up, aspect)
     depth = max(LEAST_DEPTH, DEPTH * max(width, height))
     return {
