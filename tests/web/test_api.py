@@ -157,3 +157,16 @@ def test_event_stream_tells_of_edits(client, review) -> None:
     uid = next(n["uid"] for n in client.get(f"/api/reviews/{review}").json["model"]["nodes"] if n["definition"])
     client.post(f"/api/reviews/{review}/edits", json={"edit": {"kind": "set_states", "states": {uid: "hidden"}}})
     assert next_pulse() == {review: 1}
+
+
+def test_a_shot_is_cropped_and_balanced_before_an_edit_keeps_it(client) -> None:
+    camera = {"position": [300.0, -900.0, 500.0], "target": [0.0, 0.0, 50.0]}
+    wish = {"camera": camera, "region": [0.5, 0.0, 0.75, 1.0], "width": 1600, "height": 900}
+    made = ok(client.post("/api/shots/cropped", json=wish))
+    assert (made["width"], made["height"]) == (711, 1600) and made["camera"]["focal_length"] == 340.0
+    none = client.post("/api/shots/cropped", json=wish | {"region": [0.5, 0.0, 0.5, 1.0]})
+    assert none.status_code == 409 and "Drag a frame" in none.json["detail"]
+    warm = ok(client.post("/api/shots/white", json={"color": "#C8B08A", "white": 6504}))
+    assert warm["white"] < 5500
+    black = client.post("/api/shots/white", json={"color": "#000000", "white": 6504})
+    assert black.status_code == 409 and "too dark" in black.json["detail"]

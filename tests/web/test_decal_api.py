@@ -38,6 +38,9 @@ def test_a_decal_is_placed_kept_moved_and_taken_back(client, review) -> None:
     (line,) = ok(client.get(f"/api/reviews/{review}/decals/a/sharpness"))["shots"]
     assert line["pixels"] > 0 and line["soft"] == (line["pixels"] > 1.2)
     assert client.get(f"/api/reviews/{review}/decals/gone/sharpness").status_code == 404
+    snaps = ok(client.get(f"/api/reviews/{review}/decals/a/snaps?face=0"))
+    assert {line["what"] for line in snaps["across"]} >= {"middle of the face", "edge of the face"}
+    assert client.get(f"/api/reviews/{review}/decals/a/snaps?face=9999").status_code == 404
     unknown = edit | {"decals": {"a": decal | {"picture": "d" * 64}}}
     assert client.post(f"/api/reviews/{review}/edits", json={"edit": unknown}).status_code == 409
     for change, status in (({"part": "gone"}, 404), ({"face": 9999}, 409)):

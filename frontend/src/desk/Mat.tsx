@@ -11,6 +11,7 @@ import type { Stage } from "../viewport/stage";
 import { Viewport } from "../viewport/Viewport";
 import { BehindMenu } from "./BehindMenu";
 import { Beside, BesideLighting, BesideShot, LookTag } from "./Beside";
+import { cropShot } from "./cropping";
 import { GuideLines } from "./GuideLines";
 import { LampBar } from "./LampBar";
 import { useLampFrames } from "./lamp";
@@ -39,6 +40,7 @@ const POINTING = {
   shine: "Click the edge or face that shall shine",
   decal: "Click where the decal shall lie",
   focus: "Click what shall be sharp",
+  grey: "Click something that is grey",
   floor: "Click the point at whose height the floor shall lie",
 };
 
@@ -100,6 +102,7 @@ export const Mat = memo(function Mat({
   const inset = useDesk((state) => state.inset);
   const pickFaces = useDesk((state) => state.pickFaces);
   const pointing = useDesk((state) => state.pointing);
+  const cropping = useDesk((state) => state.cropping);
   const covers = lamp && !still && !inset && frame?.viewKey === viewKey && frame.region === undefined;
   const moved = view && !sameView(view, shot.camera);
   const place = shotsInOrder(standing.scene.shots).indexOf(shotId) + 1;
@@ -119,6 +122,12 @@ export const Mat = memo(function Mat({
               <span className="mt-1.5 flex items-center gap-1.5">
                 <b className="font-semibold text-mark">{POINTING[pointing]}</b>
                 <Button onClick={() => useDesk.setState({ pointing: undefined })}>Cancel</Button>
+              </span>
+            )}
+            {cropping && (
+              <span className="mt-1.5 flex items-center gap-1.5">
+                <b className="font-semibold text-mark">Drag a frame to crop the shot to</b>
+                <Button onClick={() => useDesk.setState({ cropping: false })}>Cancel</Button>
               </span>
             )}
             {pickFaces && (
@@ -171,7 +180,9 @@ export const Mat = memo(function Mat({
             />
           </div>
           {lamp && !still && <TracedPicture viewKey={viewKey} beneath={covers} />}
-          {lamp && !still && <RegionDrag />}
+          {(lamp || cropping) && !still && (
+            <RegionDrag onCrop={(region) => cropShot(standing, shotId, region, edit)} />
+          )}
           {still && <StillPicture still={still} />}
           {!still && <GuideLines />}
           {!still && reference?.way === "wipe" && <ReferenceWipe reference={reference} />}

@@ -69,9 +69,10 @@ function FrameCanvas({ frame, place }: { frame: Frame; place: "corner" | "beneat
   );
 }
 
-/** Lets one drag a frame over the picture; only what lies inside is traced from then on. */
-export function RegionDrag() {
-  const drawing = useDesk((state) => state.drawingRegion);
+/** Lets one drag a frame over the picture: only what lies inside is traced from then on, or the shot is cropped to it. */
+export function RegionDrag({ onCrop }: { onCrop: (region: Region) => void }) {
+  const cropping = useDesk((state) => state.cropping);
+  const drawing = useDesk((state) => state.drawingRegion) || cropping;
   const region = useDesk((state) => state.region);
   const start = useRef<[number, number]>(undefined);
   const box = useRef<HTMLDivElement>(null);
@@ -114,6 +115,12 @@ export function RegionDrag() {
         start.current = undefined;
         const large = area[2] - area[0] > 0.02 && area[3] - area[1] > 0.02;
         if (!large) outline(region);
+        if (cropping) {
+          outline(region);
+          useDesk.setState({ cropping: false });
+          if (large) onCrop(area);
+          return;
+        }
         useDesk.setState({ drawingRegion: false, ...(large && { region: area }) });
       }}
     >

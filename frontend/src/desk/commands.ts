@@ -195,16 +195,7 @@ export function commandsOf(m: Means): Command[] {
       also: "deselect clear selection",
       keys: "Escape",
       group: "Parts",
-      run: () =>
-        desk.setState({
-          chosen: new Set(),
-          faces: [],
-          pickFaces: false,
-          handles: false,
-          layingHandles: undefined,
-          faded: false,
-          shownStill: undefined,
-        }),
+      run: () => desk.getState().stepBack(),
     },
     {
       name: "Filter parts",
@@ -215,6 +206,22 @@ export function commandsOf(m: Means): Command[] {
         desk.setState({ sheet: "parts" });
         requestAnimationFrame(() => document.getElementById("parts-filter")?.focus());
       },
+    },
+    {
+      name: "Crop the shot by dragging",
+      also: "trim frame cut out close-up",
+      group: "View",
+      blocked: shots[m.shotId]!.locked ? "The shot is locked." : undefined,
+      run: () => desk.setState({ cropping: true }),
+    },
+    {
+      name: "Set white balance by a grey",
+      also: "colour temperature kelvin pick neutral",
+      group: "View",
+      blocked: desk.getState().frame
+        ? undefined
+        : "The colour is read from the traced picture: switch the lamp on.",
+      run: () => desk.setState({ pointing: "grey" }),
     },
     {
       name: "Show everything in view",

@@ -2,9 +2,10 @@ import { Vector3 } from "three";
 import type { Edit, Model, Standing } from "../api/client";
 import { placedDecal } from "../api/decals";
 import { pointedLamp, shiningTurn } from "../api/lighting";
+import { whiteFromGrey } from "../api/shots";
 import { toast } from "../api/toast";
 import { axes, cameraOf, opticsOf, type View, viewOf } from "../state/camera";
-import { useDesk } from "../state/deskStore";
+import { type Frame, useDesk } from "../state/deskStore";
 import { lightingOf, stands } from "../state/lighting";
 import type { Stage } from "../viewport/stage";
 import type { Pointed } from "../viewport/usePointer";
@@ -30,6 +31,7 @@ export async function pointLamp(m: Means, hit: Pointed | undefined): Promise<voi
   }
   if (how === "decal") return layDecal(m, hit);
   if (how === "focus") return focusAt(m, hit);
+  if (how === "grey") return balanceAt(m, hit);
   if (how === "floor") {
     const lift = Math.round((hit.point.z - m.standing.floor) * 10) / 10;
     const floor_finish = { ...lighting.floor_finish, lift };
@@ -81,6 +83,40 @@ function focusAt(m: Means, hit: Pointed) {
   useDesk.setState({ view: { ...view, optics }, pointing: undefined });
   const part = m.model.nodes.find((node) => node.uid === hit.uid)?.name;
   toast(`Sharp ${part ? `on ${part}` : "there"}, ${far} mm away.`);
+}
+
+/** Balances the shot's white so that a spot of the traced picture is grey. */
+async function balanceAt(m: Means, { at, uid }: Pointed): Promise<void> {
+  const { frame } = useDesk.getState();
+  if (!frame) return toast("Switch the lamp on first: the colour is read from the traced picture.");
+  if (uid === undefined) return toast("Floor and backdrop are as they are set. Click on the product.");
+  const color = colorAt(frame, at);
+  if (!color) return toast("Only a part of the picture is traced. Click inside of it.");
+  const shot = m.standing.scene.shots[m.shotId]!;
+  try {
+    const { white, tint } = await whiteFromGrey(color, shot.white);
+    m.edit({ kind: "set_shot", id: m.shotId, shot: { ...shot, white } });
+    useDesk.setState({ pointing: undefined });
+    const rest = tint > 0.06 ? " It stays tinted: what was clicked may not be grey." : "";
+    toast(`White balance: ${white} K.${rest}`);
+  } catch (problem) {
+    toast.error((problem as Error).message);
+  }
+}
+
+/** Mean colour of the traced picture round a position given in -1..1, as #RRGGBB; none where it is not traced. */
+function colorAt({ picture, region = [0, 0, 1, 1] }: Frame, [x, y]: [number, number]): string | undefined {
+  const [left, top, right, bottom] = region;
+  const across = ((x + 1) / 2 - left) / (right - left);
+  const down = ((1 - y) / 2 - top) / (bottom - top);
+  if (across < 0 || across > 1 || down < 0 || down > 1) return undefined;
+  const spot = document.createElement("canvas");
+  spot.width = spot.height = 1;
+  const pen = spot.getContext("2d")!;
+  const [px, py] = [Math.floor(across * picture.width), Math.floor(down * picture.height)];
+  pen.drawImage(picture, Math.max(0, px - 2), Math.max(0, py - 2), 5, 5, 0, 0, 1, 1);
+  const [r = 0, g = 0, b = 0] = pen.getImageData(0, 0, 1, 1).data;
+  return `#${[r, g, b].map((value) => value.toString(16).padStart(2, "0")).join("")}`;
 }
 
 /** Lays the decal that is in hand on a spot. */

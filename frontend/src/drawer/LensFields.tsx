@@ -1,8 +1,9 @@
 import { useState } from "react";
 import type { Camera, Standing } from "../api/client";
+import { MOST_SHIFT } from "../api/generated/facts";
 import { type Optics, opticsOf, viewOf } from "../state/camera";
 import { useDesk } from "../state/deskStore";
-import { Amount, Button, Choice, NumberField } from "../ui/controls";
+import { Amount, Button, Check, Choice, NumberField } from "../ui/controls";
 
 interface Props {
   camera: Camera;
@@ -26,6 +27,7 @@ const BLADES = [0, 5, 6, 7, 8, 9];
 
 /** Aperture, focus, shift, roll and cut: folded away until they are used. */
 export function LensFields({ camera, sharp, locked, onChange }: Props) {
+  const showsSharp = useDesk((state) => state.showsSharp);
   const optics = opticsOf(camera);
   const used =
     optics.f_number != null ||
@@ -81,6 +83,13 @@ export function LensFields({ camera, sharp, locked, onChange }: Props) {
             )}
           </div>
           {sharp && (
+            <Check
+              label="Tint what is sharp"
+              checked={showsSharp}
+              onChange={(checked) => useDesk.setState({ showsSharp: checked })}
+            />
+          )}
+          {sharp && (
             <p className="why" aria-live="polite">
               {sharp.far === null
                 ? `Sharp from ${mm(sharp.near)} to infinity.`
@@ -91,7 +100,12 @@ export function LensFields({ camera, sharp, locked, onChange }: Props) {
           <Choice
             label="Sensor"
             value={optics.sensor}
-            choices={SENSORS.map(([width, words]) => [width, words] as const)}
+            choices={[
+              ...SENSORS.map(([width, words]) => [width, words] as const),
+              ...(SENSORS.some(([width]) => width === optics.sensor)
+                ? []
+                : [[optics.sensor, `${optics.sensor.toFixed(1)} mm, cropped`] as const]),
+            ]}
             onChange={(width) => set({ sensor: Number(width) })}
           />
           <Choice
@@ -165,7 +179,7 @@ export function LensFields({ camera, sharp, locked, onChange }: Props) {
 
 /** Finer the narrower the range is that is spoken of. */
 const mm = (value: number, span = value) => `${value.toFixed(span < 30 ? 1 : 0)} mm`;
-const bounded = (mm: number) => Math.min(36, Math.max(-36, mm));
+const bounded = (mm: number) => Math.min(MOST_SHIFT, Math.max(-MOST_SHIFT, mm));
 
 /** The usual values, and the present one where it is another. */
 function withOwn(usual: number[], own: number | null): number[] {

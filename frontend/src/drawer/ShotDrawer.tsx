@@ -7,7 +7,7 @@ import { cameraOf, type Optics, sameView, viewOf } from "../state/camera";
 import { type Guides, useDesk } from "../state/deskStore";
 import { countParts } from "../state/rows";
 import { shotsInOrder } from "../state/shots";
-import { Amount, Button, Check, Choice, NumberField } from "../ui/controls";
+import { Amount, Button, Check, Choice, Hint, NumberField } from "../ui/controls";
 import { NameField } from "../ui/NameField";
 import { Grading } from "./Grading";
 import { LensFields } from "./LensFields";
@@ -127,6 +127,9 @@ function ShotSettings({ reviewId, standing, shotId, edit }: Omit<Props, "stills"
           unscale={(position) => Math.round(-1e6 / position)}
           onCommit={(white) => commit({ white })}
         />
+        <div className="-mt-1 flex justify-end">
+          <Button onClick={() => useDesk.setState({ pointing: "grey" })}>By a grey…</Button>
+        </div>
         <Choice
           label="Tone curve"
           title="Tone curve"
@@ -160,6 +163,11 @@ function ShotSettings({ reviewId, standing, shotId, edit }: Omit<Props, "stills"
             unit="px"
             onCommit={(v) => commit({ height: bounded(v) })}
           />
+        </div>
+        <div className="-mt-1 flex justify-end">
+          <Hint text="What is inside a dragged frame becomes the picture; perspective stays">
+            <Button onClick={() => useDesk.setState({ cropping: true })}>Crop by dragging…</Button>
+          </Hint>
         </div>
         <Choice
           label="Guides"

@@ -36,6 +36,21 @@ describe("what is chosen", () => {
   });
 });
 
+describe("Escape", () => {
+  it("takes one step back at a time", () => {
+    desk().chooseFace({ uid: "a", face: 1 }, false);
+    useDesk.setState({ decal: "d", pointing: "decal" });
+    desk().stepBack();
+    expect([desk().pointing, desk().decal]).toEqual([undefined, "d"]);
+    desk().stepBack();
+    expect([desk().decal, faces()]).toEqual([undefined, ["a1"]]);
+    desk().stepBack();
+    expect([faces(), [...desk().chosen]]).toEqual([[], ["a"]]);
+    desk().stepBack();
+    expect([...desk().chosen]).toEqual([]);
+  });
+});
+
 describe("habits", () => {
   it("outlast the desk, what belongs to a review does not", () => {
     desk().showColumns(["material", "size"]);

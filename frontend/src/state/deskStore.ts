@@ -98,7 +98,7 @@ interface Desk {
   /** Whether the traced picture shows its luminance in false colours. */
   luminance: boolean;
   /** What the next click in the picture is for. */
-  pointing?: "highlight" | "shadow" | "shine" | "floor" | "decal" | "focus";
+  pointing?: "highlight" | "shadow" | "shine" | "floor" | "decal" | "focus" | "grey";
   /** What a click lays down: a new picture, or a decal that is there, by id. */
   decalInHand?: DecalInHand;
   /** The decal that is selected, by id: the pointer drags it. */
@@ -111,8 +111,12 @@ interface Desk {
   /** Only this part of the picture is traced: left, top, right, bottom as shares. */
   region?: Region;
   drawingRegion: boolean;
+  /** Whether a frame is being dragged that the shot is cropped to. */
+  cropping: boolean;
   /** Lines over the picture to frame by. */
   guides: Guides;
+  /** Whether what is sharp in the shot is tinted. */
+  showsSharp: boolean;
   /** A view that goes on being traced in the corner while the desk shows another. */
   inset?: View;
   frame?: Frame;
@@ -133,6 +137,8 @@ interface Desk {
   toggle: (uids: string[]) => void;
   /** Choose a face, alone or (more) with those that are chosen already. */
   chooseFace: (face: FaceOf, more: boolean) => void;
+  /** Leaves what is under way; else what was opened last; else nothing is selected any more. */
+  stepBack: () => void;
   showColumns: (columns: string[]) => void;
   fold: (id: string) => void;
 }
@@ -185,7 +191,9 @@ const fresh = {
   lampPaused: false,
   region: undefined,
   drawingRegion: false,
+  cropping: false,
   guides: "none" as Guides,
+  showsSharp: false,
   inset: undefined,
   frame: undefined,
   reference: undefined,
@@ -197,6 +205,17 @@ const fresh = {
   lampMessage: undefined,
 };
 
+/** One step back, as Escape takes it. */
+function before(desk: Desk): Partial<Desk> {
+  if (desk.pointing || desk.cropping || desk.drawingRegion)
+    return { pointing: undefined, decalInHand: undefined, cropping: false, drawingRegion: false };
+  if (desk.shownStill) return { shownStill: undefined };
+  if (desk.handles || desk.layingHandles) return { handles: false, layingHandles: undefined };
+  if (desk.decal) return { decal: undefined };
+  if (desk.pickFaces || desk.faces.length > 0) return { pickFaces: false, faces: [] };
+  return { chosen: new Set(), faded: false };
+}
+
 /** What the desk shows but the review does not keep. */
 export const useDesk = create<Desk>((set) => ({
   ...fresh,
@@ -206,6 +225,7 @@ export const useDesk = create<Desk>((set) => ({
       faces: [],
       reach: reach === "faces" ? "parts" : reach,
     })),
+  stepBack: () => set(before),
   chooseFace: (face, more) =>
     set((state) => {
       const known = state.faces.some((one) => one.uid === face.uid && one.face === face.face);

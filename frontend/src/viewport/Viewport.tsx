@@ -156,6 +156,11 @@ export const Viewport = memo(function Viewport({
   useEffect(() => {
     if (ready) stage?.lightUp(lit ?? new Set());
   }, [stage, ready, lit]);
+  const showsSharp = useDesk((state) => state.showsSharp);
+  const sharp = showsSharp && !from ? standing.sharp[shotId] : undefined;
+  useEffect(() => {
+    if (ready) stage?.showSharp(sharp, viewOf(shot.camera));
+  }, [stage, ready, sharp, shot.camera]);
   useHandles(stage, ready, model, standing, shotId, edit);
   useEffect(() => {
     if (ready) stage?.hover(hovered);

@@ -2,6 +2,7 @@ import {
   type Box3,
   Mesh,
   MeshBasicMaterial,
+  type Object3D,
   OrthographicCamera,
   PlaneGeometry,
   type Scene,
@@ -63,8 +64,8 @@ export class ContactShadow {
     (this.mesh.material as MeshBasicMaterial).opacity = 0.75 * share;
   }
 
-  /** Draw it anew for what `scene` shows inside `bounds`; mm. */
-  update(renderer: WebGLRenderer, scene: Scene, bounds: Box3, floor: number) {
+  /** Draw it anew for what `scene` shows inside `bounds`, without what is `aside`; mm. */
+  update(renderer: WebGLRenderer, scene: Scene, bounds: Box3, floor: number, aside: Object3D[]) {
     const center = bounds.getCenter(new Vector3());
     const size = bounds.getSize(new Vector3());
     const half = Math.max(size.x, size.y) * 0.95 + 1;
@@ -84,8 +85,8 @@ export class ContactShadow {
     // It was drawn from below, where left and right are exchanged. From there it is not seen.
     this.mesh.scale.set(-2 * half, 2 * half, 1);
 
-    const shown = this.mesh.visible;
-    this.mesh.visible = false;
+    const hidden = [this.mesh, ...aside].filter((object) => object.visible);
+    for (const object of hidden) object.visible = false;
     DEPTH.uniforms.reach!.value = size.z * 0.6;
     scene.overrideMaterial = DEPTH;
     renderer.setRenderTarget(this.targets[0]);
@@ -104,7 +105,7 @@ export class ContactShadow {
       renderer.render(this.quad, this.camera);
     }
     renderer.setRenderTarget(null);
-    this.mesh.visible = shown;
+    for (const object of hidden) object.visible = true;
   }
 
   dispose() {

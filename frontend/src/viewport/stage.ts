@@ -21,6 +21,7 @@ import type { Grip } from "./decalGrips";
 import { Decals } from "./decals";
 import { Defects } from "./defects";
 import { Environment } from "./environment";
+import { fileOf } from "./file";
 import { type Finish, setFinish } from "./finish";
 import { hasGpu } from "./gpu";
 import type { Handles, HandleWish } from "./handles";
@@ -30,6 +31,7 @@ import { isClear, Marks } from "./marks";
 import { renderMarksAlone } from "./marksAlone";
 import { type Change, Parts } from "./parts";
 import { cornersOf, quicken } from "./picking";
+import { type Sharp, SharpBand } from "./sharpBand";
 import type { StagedPart } from "./stagedPart";
 
 /** Milliseconds without a change after which a frame drawn in software is drawn again, smooth. */
@@ -56,6 +58,7 @@ export class Stage {
     () => this.parts.by,
     () => this.draw(),
   );
+  private readonly sharp = new SharpBand();
   readonly aim = new Aim({
     parts: () => this.parts.by,
     camera: () => this.view && this.camera(),
@@ -274,6 +277,12 @@ export class Stage {
     return this.floor + (this.lighting?.floor_finish.lift ?? 0);
   }
 
+  /** Tints what is sharp in a shot that is seen from a view; nothing without. */
+  showSharp(sharp?: Sharp, view?: View) {
+    this.sharp.set(sharp, view);
+    this.draw();
+  }
+
   /** Handles on something, with what they move previewed until they are let go. */
   handle(wish: HandleWish | undefined) {
     this.wished = wish;
@@ -324,13 +333,10 @@ export class Stage {
     this.renderer.setPixelRatio(2);
     this.gather();
     this.renderer.render(this.scene, this.camera());
-    const blob = await new Promise<Blob | null>((done) =>
-      this.renderer.domElement.toBlob(done, `image/${form}`, 0.92),
-    );
+    const blob = await fileOf(this.renderer.domElement, form);
     this.marks.group.visible = true;
     this.renderer.setPixelRatio(ratio);
     this.draw();
-    if (!blob) throw new Error("The browser could not make a picture of the desk.");
     return blob;
   }
 
@@ -357,11 +363,12 @@ export class Stage {
     this.gather();
     if (!this.traced) {
       this.renderer.render(this.scene, camera);
+      this.sharp.render(this.renderer, this.scene, camera, this.product);
       return;
     }
     this.renderer.setClearAlpha(0);
     this.renderer.clear();
-    if (this.marks.any || this.lampMarks.any || this.decals.frame.shown) {
+    if (this.marks.any || this.lampMarks.any || this.decals.frame.shown || this.sharp.any) {
       const clear = [...this.parts.by.values()].filter((part) => part.mesh.visible && isClear(part));
       // The traced picture has the decals; one that is being moved is ahead of it.
       const decals = this.decals.busy ? [] : [this.decals.group];
@@ -371,14 +378,13 @@ export class Stage {
         aside: [this.backdrop.mesh, this.shadow.mesh, ...decals, ...clear.map((part) => part.mesh)],
       });
     }
+    this.sharp.render(this.renderer, this.scene, camera, this.product);
     this.renderer.setClearAlpha(1);
   }
 
   private updateShadow() {
     const aside = [this.backdrop.mesh, this.marks.group];
-    for (const object of aside) object.visible = false;
-    this.shadow.update(this.renderer, this.scene, this.bounds(), this.ground);
-    for (const object of aside) object.visible = true;
+    this.shadow.update(this.renderer, this.scene, this.bounds(), this.ground, aside);
     this.shadowDirty = false;
   }
 
@@ -392,6 +398,7 @@ export class Stage {
     this.lampMarks.dispose();
     this.decals.dispose();
     this.shadow.dispose();
+    this.sharp.dispose();
     this.handles?.dispose();
     this.renderer.dispose();
   }

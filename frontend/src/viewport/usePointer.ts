@@ -12,6 +12,8 @@ import type { Stage } from "./stage";
 export interface Pointed {
   point: Vector3;
   normal: Vector3;
+  /** Where it was clicked, -1..1 across and upwards. */
+  at: [number, number];
   /** The part and its face; none on the floor. */
   uid?: string;
   face?: number;
@@ -172,7 +174,7 @@ export function usePointer(
       useDesk.setState({ decalNote: undefined });
       const id = decal?.id ?? desk().decal;
       if (next && id) work.current.change?.(id, next);
-      else if (hit && decal) work.current.put?.(decal.id, hit);
+      else if (hit && decal) work.current.put?.(decal.id, { ...hit, at: place(event) });
     };
     const click = (event: PointerEvent, button: number) => {
       const at = place(event);
@@ -186,7 +188,8 @@ export function usePointer(
       const hit = stage.aim.pick(...at);
       if (desk().pointing && told.current) {
         const floor = stage.aim.pickFloor(...at);
-        told.current(hit ?? (floor && { point: floor, normal: new Vector3(0, 0, 1) }));
+        const under = hit ?? (floor && { point: floor, normal: new Vector3(0, 0, 1) });
+        told.current(under && { ...under, at });
         return;
       }
       const more = event.ctrlKey || event.metaKey || event.shiftKey;

@@ -6,7 +6,7 @@ import json
 from typing import Any, get_args
 
 from usual_lamp.core.appearance.openpbr import CONDUCTORS
-from usual_lamp.core.camera import FILM_WIDTH
+from usual_lamp.core.camera import FILM_WIDTH, MOST_SHIFT
 from usual_lamp.core.camera.exposure import exposure_scale
 from usual_lamp.core.decals.drawings import DRAWINGS
 from usual_lamp.core.decals.fonts import SHIPPED
@@ -38,6 +38,7 @@ def facts() -> dict[str, tuple[str, Any]]:
         "CONDUCTORS": ("Metals by measured n and k.", CONDUCTORS),
         "PURPOSES": ("What a picture is for, and its pixels.", PURPOSES),
         "FILM_WIDTH": ("mm, of the film that focal lengths are for.", FILM_WIDTH),
+        "MOST_SHIFT": ("mm, of a lens over that film.", MOST_SHIFT),
         "REFERENCE_EV": ("The exposure at which the lightings are made.", REFERENCE_EV),
         "WHITE_AT_EV_0": ("cd/m² that are recorded as white at EV 0.", 1 / exposure_scale(0.0)),
         "LUMINANCE_RAMP": ("sRGB of luminance in false colours, from dark to bright, even in EV.", RAMP),

@@ -42,6 +42,9 @@ export const PURPOSES = {"slide, 16:9": [1920, 1080], "slide, 4:3": [1600, 1200]
 /** mm, of the film that focal lengths are for. */
 export const FILM_WIDTH = 36.0 as const;
 
+/** mm, of a lens over that film. */
+export const MOST_SHIFT = 360.0 as const;
+
 /** The exposure at which the lightings are made. */
 export const REFERENCE_EV = 9.3 as const;
 

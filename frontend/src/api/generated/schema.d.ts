@@ -1191,6 +1191,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shots/cropped": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A camera that shows a part of a frame alone; its longer side has as many pixels as that of the whole had. */
+        post: operations["cropShot"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/white": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The white balance under which a colour of the picture is grey. */
+        post: operations["whiteFromGrey"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/stills/{still_id}": {
         parameters: {
             query?: never;
@@ -1985,6 +2019,35 @@ export interface components {
              * @description parts that the edit names, at whatever level
              */
             meant: number;
+        };
+        /** CropWish */
+        CropWish: {
+            camera: components["schemas"]["Camera"];
+            /** Height */
+            height: number;
+            /**
+             * Region
+             * @description left, top, right, bottom as shares of the frame
+             */
+            region: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /**
+             * Width
+             * @description pixels
+             */
+            width: number;
+        };
+        /** Cropped */
+        Cropped: {
+            camera: components["schemas"]["Camera"];
+            /** Height */
+            height: number;
+            /** Width */
+            width: number;
         };
         /**
          * Decal
@@ -2783,6 +2846,19 @@ export interface components {
              * @enum {string}
              */
             quality: "coarse" | "fair" | "fine";
+        };
+        /** GreyWish */
+        GreyWish: {
+            /**
+             * Color
+             * @description of the finished picture, sRGB
+             */
+            color: string;
+            /**
+             * White
+             * @description K, for which it is balanced
+             */
+            white: number;
         };
         /**
          * Habits
@@ -6287,6 +6363,19 @@ export interface components {
             name: string;
             /** Uids */
             uids: string[];
+        };
+        /** WhiteFound */
+        WhiteFound: {
+            /**
+             * Tint
+             * @description how far from grey it stays, as a share
+             */
+            tint: number;
+            /**
+             * White
+             * @description K
+             */
+            white: number;
         };
         /** Wish */
         Wish: {
@@ -10311,6 +10400,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cropShot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CropWish"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Cropped"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    whiteFromGrey: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GreyWish"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhiteFound"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -11,7 +11,9 @@ from pydantic import BaseModel, ConfigDict, Field
 FILM_WIDTH = 36.0
 """mm: focal lengths are given for the 36 x 24 mm format."""
 
-Shift = Annotated[float, Field(ge=-36.0, le=36.0)]
+MOST_SHIFT = 360.0
+"""mm: more than any real lens has, since a crop of a frame is seen by a lens that is shifted."""
+Shift = Annotated[float, Field(ge=-MOST_SHIFT, le=MOST_SHIFT)]
 Place = Annotated[float, Field(ge=-1e8, le=1e8, description="mm")]
 Vector = tuple[Place, Place, Place]
 Array = NDArray[np.float64]
@@ -39,7 +41,7 @@ class Camera(BaseModel):
     and uprights stay upright."""
     roll: Annotated[float, Field(ge=-180.0, le=180.0, description="degrees by which the picture turns clockwise")] = 0.0
     sensor: Annotated[
-        float, Field(ge=4.0, le=60.0, description="mm; a smaller one is sharp over a greater depth in the same frame")
+        float, Field(ge=1.0, le=60.0, description="mm; a smaller one is sharp over a greater depth in the same frame")
     ] = FILM_WIDTH
     near: Annotated[
         float | None, Field(gt=0.0, le=1e7, description="mm along the axis up to which all is cut away; null: nothing")

@@ -1,0 +1,39 @@
+"""A part of the frame as a frame of its own, seen by a longer lens that is shifted over the film."""
+
+from __future__ import annotations
+
+from usual_lamp.core.camera.lens import FILM_WIDTH, MOST_SHIFT, Camera
+
+LONGEST = 800.0
+"""mm."""
+LEAST_SENSOR = 1.0
+"""mm."""
+Region = tuple[float, float, float, float]
+
+
+class CannotCrop(ValueError):
+    """No lens shows that part alone."""
+
+
+def cropped(camera: Camera, region: Region, aspect: float) -> tuple[Camera, float]:
+    """The camera that shows a region of its frame (left, top, right, bottom as shares), and that frame's aspect.
+
+    The eye stays, so perspective does: similar triangles give the focal length f/w of a region of the width w, and the
+    shift (s + c)/w of one whose middle lies c mm off that of the film. On a sensor that is smaller by w as well, the
+    glass and its aperture are the same, and so is the blur. Raises CannotCrop for a region that is empty,
+    or so small or far off that the lens would be out of its range.
+    """
+    left, top, right, bottom = region
+    wide, high = right - left, bottom - top
+    if not (0 <= left < right <= 1 and 0 <= top < bottom <= 1):
+        raise CannotCrop("Drag a frame inside the picture.")
+    focal = camera.focal_length / wide
+    film_height = FILM_WIDTH / aspect
+    across = (camera.shift[0] + ((left + right) / 2 - 0.5) * FILM_WIDTH) / wide
+    upward = (camera.shift[1] + (0.5 - (top + bottom) / 2) * film_height) / wide
+    if focal > LONGEST:
+        raise CannotCrop(f"That needs a lens of {focal:.0f} mm; the longest is {LONGEST:.0f} mm. Move closer instead.")
+    if max(abs(across), abs(upward)) > MOST_SHIFT or camera.sensor * wide < LEAST_SENSOR:
+        raise CannotCrop("That is too small a part of so wide a view. Turn and move the view towards it first.")
+    change = {"focal_length": focal, "shift": (across, upward), "sensor": camera.sensor * wide}
+    return camera.model_copy(update=change), aspect * wide / high

@@ -1,0 +1,76 @@
+"""A shot that is cropped, and one that is balanced by something grey."""
+
+from __future__ import annotations
+
+import colour
+import cv2
+import numpy as np
+import pytest
+
+from usual_lamp.core.camera import Camera, CannotCrop, NoGrey, cropped, white_from_grey
+from usual_lamp.core.camera.finish import RGB_TO_XYZ
+
+CAMERA = Camera(
+    position=(120.0, -400.0, 90.0),
+    target=(5.0, 2.0, 30.0),
+    focal_length=60.0,
+    shift=(2.0, -1.0),
+    roll=4.0,
+    f_number=4.0,
+)
+
+
+@pytest.mark.parametrize("parallel", [False, True])
+def test_a_cropped_shot_shows_the_same_only_larger(parallel: bool) -> None:
+    camera = CAMERA.model_copy(update={"parallel": parallel})
+    points = np.random.default_rng(1).uniform(-60, 60, (50, 3))
+    left, top, right, bottom = region = (0.3, 0.15, 0.75, 0.5)
+    made, aspect = cropped(camera, region, 1.5)
+    assert aspect == pytest.approx(1.5 * 0.45 / 0.35)
+    assert made.aperture_radius() == pytest.approx(camera.aperture_radius()), "the same blur"
+    whole, part = (one.project(points, ratio) for one, ratio in ((camera, 1.5), (made, aspect)))
+    across, down = (whole[:, 0] + 1) / 2, (1 - whole[:, 1]) / 2
+    wanted = np.stack([(across - left) / (right - left), (down - top) / (bottom - top)], axis=1)
+    assert np.stack([(part[:, 0] + 1) / 2, (1 - part[:, 1]) / 2], axis=1) == pytest.approx(wanted, abs=1e-9)
+
+
+def test_a_crop_against_opencv() -> None:
+    """OpenCV crops by moving the principal point: the matrix of the camera of the part, from that of the whole."""
+    camera = CAMERA.model_copy(update={"shift": (0.0, 0.0)})
+    points = np.random.default_rng(2).uniform(-60, 60, (30, 3))
+    width, height = 1200, 800
+    made, aspect = cropped(camera, (0.25, 0.25, 0.5, 0.625), width / height)
+    right, up, forward = camera.basis()
+    turn = np.stack([right, -up, forward])
+    focal = camera.focal_length / 36.0 * width
+    inner = np.array([[focal, 0, width / 2 - 0.25 * width], [0, focal, height / 2 - 0.25 * height], [0, 0, 1]])
+    theirs, _ = cv2.projectPoints(points, cv2.Rodrigues(turn)[0], -turn @ np.array(camera.position), inner, None)
+    ours = made.project(points, aspect)
+    ours = np.stack([(ours[:, 0] + 1) / 2 * 300, (1 - ours[:, 1]) / 2 * 300], axis=1)
+    assert ours == pytest.approx(theirs[:, 0], abs=0.05)
+
+
+@pytest.mark.parametrize("region", [(0.5, 0.2, 0.5, 0.4), (0.4, 0.4, 0.42, 0.42), (0, 0, 2, 1)])
+def test_what_no_lens_shows_is_refused_in_words(region: tuple[float, float, float, float]) -> None:
+    with pytest.raises(CannotCrop, match=r"frame|lens"):
+        cropped(CAMERA, region, 1.5)
+    with pytest.raises(CannotCrop, match="so wide a view"):
+        cropped(CAMERA.model_copy(update={"focal_length": 8.0}), (0.0, 0.0, 0.04, 0.04), 1.5)
+
+
+@pytest.mark.parametrize("kelvin", [2500, 4500, 9000])
+def test_a_grey_under_a_known_light_tells_its_colour_temperature(kelvin: int) -> None:
+    """Planck's law below 4000 K and the CIE's daylight above, by colour-science."""
+    sd = colour.sd_blackbody(kelvin) if kelvin < 4000 else None
+    xy = colour.XYZ_to_xy(colour.sd_to_XYZ(sd)) if sd else colour.temperature.CCT_to_xy_CIE_D(kelvin)
+    light = np.linalg.inv(RGB_TO_XYZ) @ (np.array([xy[0], xy[1], 1 - xy.sum()]) / xy[1])
+    found, tint = white_from_grey(0.3 * light / light.max(), 6504.0)
+    assert found == pytest.approx(kelvin, rel=0.02) and tint < 0.04
+
+
+def test_what_is_grey_already_keeps_its_white_and_black_tells_none() -> None:
+    assert white_from_grey(np.full(3, 0.2), 3800.0)[0] == pytest.approx(3800.0, rel=0.002)
+    for shown in (0.001, 0.99):
+        with pytest.raises(NoGrey, match="Click"):
+            white_from_grey(np.full(3, shown), 6504.0)
+    assert white_from_grey(np.array([0.1, 0.5, 0.1]), 6504.0)[1] > 1, "green is no grey, and that is said"
