@@ -151,6 +151,7 @@ def test_a_decal_is_pulled_larger_turned_and_goes_back(
     assert corner(larger) == pytest.approx(corner(before), abs=0.05), "the corner across stays"
 
     before = larger
+    expect(page.get_by_label("Width of the decal")).to_have_value(f"{larger['width']:.1f}")
     page.keyboard.down("Shift")
     knob = before["height"] / 2 + 0.25 * before["width"]
     drag((0, knob), (-knob, knob))

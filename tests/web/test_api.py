@@ -10,6 +10,7 @@ from public_files import ROOT
 from usual_lamp.core.appearance import SHELF
 from usual_lamp.web.app import create_app
 from usual_lamp.web.openapi import description
+from web.test_assembly_api import ok
 
 
 @pytest.fixture

@@ -14,6 +14,7 @@ import { lightingOf } from "../state/lighting";
 import { partActions } from "../state/partActions";
 import { useShotId } from "../state/shots";
 import { fetchTheRest, later } from "../ui/later";
+import { useLength } from "../ui/length";
 import { PageProblem } from "../ui/PageProblem";
 import type { Stage } from "../viewport/stage";
 import { commandsOf } from "./commands";
@@ -101,6 +102,8 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
   const sheet = useDesk((state) => state.sheet);
   const [stage, setStage] = useState<Stage>();
   const sides = useSides();
+  /** What speaks of lengths is made anew in another unit. */
+  const unit = useLength((state) => state.unit);
   const firstCoat = useDesk((state) => state.firstCoat);
   const [, go] = useLocation();
   const [keysOpen, setKeysOpen] = useState(false);
@@ -216,7 +219,7 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
           <SheetTabs
             counts={{ parts, appearances: worn, lights, shots: Object.keys(standing.scene.shots).length }}
           />
-          <Suspense>
+          <Suspense key={unit}>
             {sheet === "parts" && <PartsSheet {...{ reviewId, model, standing, actions, edit }} />}
             {sheet === "appearances" && <AppearancesSheet {...{ reviewId, model, standing, edit }} />}
             {sheet === "lights" && <LightsSheet {...{ reviewId, standing, shotId, edit }} />}
@@ -235,6 +238,7 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
               stills,
               edit,
               stage,
+              place: assembly.place,
               onStage: setStage,
               onLook: look,
               onFit: fit,
@@ -254,6 +258,7 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
           className="border-l border-rule-strong bg-sheet"
         >
           <aside
+            key={unit}
             className="flex h-full flex-col gap-[11px] overflow-y-auto px-3.5 py-[13px]"
             aria-label="Drawer"
           >

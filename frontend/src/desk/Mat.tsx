@@ -1,5 +1,6 @@
 import { Crosshair, Maximize } from "lucide-react";
 import { memo, useEffect, useRef, useState } from "react";
+import type { AssemblyActions } from "../api/assembly";
 import type { Edit, Model, Standing, StillLine } from "../api/client";
 import { cameraOf, type SixView, sameView, viewOf } from "../state/camera";
 import { useDesk } from "../state/deskStore";
@@ -28,6 +29,7 @@ interface Props {
   shotId: string;
   stills: StillLine[];
   edit: (change: Edit) => void;
+  place: AssemblyActions["place"];
   onStage: (stage: Stage | undefined) => void;
   onLook: (view: SixView) => void;
   onFit: (chosenOnly: boolean) => void;
@@ -41,6 +43,7 @@ const POINTING = {
   decal: "Click where the decal shall lie",
   focus: "Click what shall be sharp",
   grey: "Click something that is grey",
+  down: "Click the face that shall point down",
   floor: "Click the point at whose height the floor shall lie",
 };
 
@@ -54,6 +57,7 @@ export const Mat = memo(function Mat({
   shotId,
   stills,
   edit,
+  place: placeModel,
   onStage,
   onLook,
   onFit,
@@ -106,6 +110,7 @@ export const Mat = memo(function Mat({
   const covers = lamp && !still && !inset && frame?.viewKey === viewKey && frame.region === undefined;
   const moved = view && !sameView(view, shot.camera);
   const place = shotsInOrder(standing.scene.shots).indexOf(shotId) + 1;
+  const means = { reviewId, model, standing, shotId, stage, edit, place: placeModel };
   return (
     <div className="flex h-full flex-col bg-mat">
       <div className="flex min-h-[76px] shrink-0 items-start justify-between px-4 pt-3.5 text-[12px]">
@@ -175,8 +180,8 @@ export const Mat = memo(function Mat({
             <Viewport
               {...{ reviewId, model, standing, edit, shotId, onStage }}
               traced={covers}
-              onDecal={(id, hit) => dropDecal({ reviewId, model, standing, shotId, stage, edit }, id, hit)}
-              onPoint={(hit) => pointLamp({ reviewId, model, standing, shotId, stage, edit }, hit)}
+              onDecal={(id, hit) => dropDecal(means, id, hit)}
+              onPoint={(hit) => pointLamp(means, hit)}
             />
           </div>
           {lamp && !still && <TracedPicture viewKey={viewKey} beneath={covers} />}

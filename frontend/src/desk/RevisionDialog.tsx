@@ -2,6 +2,7 @@ import { useState } from "react";
 import { type AssemblyActions, type ReportDecal, type ReportPair, useReport } from "../api/assembly";
 import { countParts } from "../state/rows";
 import { Button } from "../ui/controls";
+import { length } from "../ui/length";
 import { Modal } from "../ui/Modal";
 import { Sketch } from "../viewport/SketchPicture";
 
@@ -114,7 +115,7 @@ export function RevisionDialog({ intake, open, onOpen, assembly }: Props) {
 function decalWords({ name, part, fate, shift }: ReportDecal): string {
   const words = {
     kept: "keeps its place",
-    moved: `moves ${Math.abs(shift).toFixed(1)} mm with its face`,
+    moved: `moves ${length(Math.abs(shift))} with its face`,
     lost: "has lost its face and will wait in the list of decals",
   };
   return `${name} on ${part} ${words[fate]}`;

@@ -2,7 +2,7 @@ import { memo } from "react";
 import { Link } from "wouter";
 import type { Model, Standing, StillLine } from "../api/client";
 import { useDesk } from "../state/deskStore";
-import { sizeWords } from "../ui/size";
+import { type LengthUnit, length, selectUnit, sizeWords, UNITS, useLength } from "../ui/length";
 
 interface Props {
   reviewId: string;
@@ -23,12 +23,13 @@ export const TitleBlock = memo(function TitleBlock({ reviewId, model, standing, 
   const frame = useDesk((state) => state.frame);
   const geometry = useDesk((state) => state.geometry);
   const mb = (bytes: number) => Math.ceil(bytes / 2 ** 20);
+  const unit = useLength((state) => state.unit);
   const facts: [string, string][] = [
-    ["Shown", standing.size ? `${sizeWords(standing.size)} mm` : "nothing"],
+    ["Shown", standing.size ? sizeWords(standing.size) : "nothing"],
     ["Parts", `${shown.length} of ${parts.length}`],
     ["Triangles", triangles.toLocaleString("en").replaceAll(",", " ")],
     ["Geometry", geometry ? `${mb(geometry.used)} of ${mb(geometry.most)} MB` : "…"],
-    ["Chord", model.chord ? `${model.chord.toFixed(model.chord < 0.1 ? 3 : 2)} mm` : "as in the file"],
+    ["Chord", model.chord ? length(model.chord, model.chord < 0.1 ? 3 : 2) : "as in the file"],
     ["Exposure", `EV ${(shot.exposure).toFixed(1)}`],
     ["Lens", `${Math.round(shot.camera.focal_length)} mm`],
   ];
@@ -42,6 +43,18 @@ export const TitleBlock = memo(function TitleBlock({ reviewId, model, standing, 
       {facts.map(([name, value]) => (
         <Fact key={name} name={name} value={value} className="border-r border-rule" />
       ))}
+      <label className="flex flex-col gap-1 border-r border-rule px-[13px] pt-[7px]">
+        <span className="cap">Lengths in</span>
+        <select
+          className="figures -my-0.5 cursor-pointer bg-transparent"
+          value={unit}
+          onChange={(event) => selectUnit(event.target.value as LengthUnit)}
+        >
+          {UNITS.map((name) => (
+            <option key={name}>{name}</option>
+          ))}
+        </select>
+      </label>
       <span className="flex-1" />
       <Link href={`/reviews/${reviewId}/stills`} title="All stills" className="hover:bg-paper">
         <Fact

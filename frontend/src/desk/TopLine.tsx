@@ -6,6 +6,7 @@ import type { Edit, Model, Standing } from "../api/client";
 import { actions, useAct } from "../api/queries";
 import { stepTitle } from "../api/steps";
 import { Hint, IconButton, Mark } from "../ui/controls";
+import { length } from "../ui/length";
 import { History } from "./History";
 import { LampSwitch } from "./LampSwitch";
 import { Preflight } from "./Preflight";
@@ -49,7 +50,7 @@ export function TopLine({
       <span className="text-rule-strong">/</span>
       <ReviewName reviewId={reviewId} name={name} />
       <Hint
-        text={`Imported from ${model.file_name}, in ${model.source_units}, chord ${model.chord.toFixed(3)} mm`}
+        text={`Imported from ${model.file_name}, in ${model.source_units}, chord ${length(model.chord, 3)}`}
       >
         <span className="max-w-52 truncate rounded-sm border border-rule-strong bg-sheet px-[7px] py-0.5 font-narrow text-[12px] font-medium">
           {model.file_name}

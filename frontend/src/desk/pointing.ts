@@ -1,4 +1,5 @@
 import { Vector3 } from "three";
+import type { AssemblyActions } from "../api/assembly";
 import type { Edit, Model, Standing } from "../api/client";
 import { placedDecal } from "../api/decals";
 import { pointedLamp, shiningTurn } from "../api/lighting";
@@ -7,6 +8,7 @@ import { toast } from "../api/toast";
 import { axes, cameraOf, opticsOf, type View, viewOf } from "../state/camera";
 import { type Frame, useDesk } from "../state/deskStore";
 import { lightingOf, stands } from "../state/lighting";
+import { length } from "../ui/length";
 import type { Stage } from "../viewport/stage";
 import type { Pointed } from "../viewport/usePointer";
 
@@ -17,6 +19,7 @@ interface Means {
   shotId: string;
   stage?: Stage;
   edit: (change: Edit) => void;
+  place: AssemblyActions["place"];
 }
 
 /** Puts the selected lamp, the surroundings or the floor where a point asks for it, and says what became of it. */
@@ -31,6 +34,7 @@ export async function pointLamp(m: Means, hit: Pointed | undefined): Promise<voi
   }
   if (how === "decal") return layDecal(m, hit);
   if (how === "focus") return focusAt(m, hit);
+  if (how === "down") return setDown(m, hit);
   if (how === "grey") return balanceAt(m, hit);
   if (how === "floor") {
     const lift = Math.round((hit.point.z - m.standing.floor) * 10) / 10;
@@ -54,7 +58,7 @@ export async function pointLamp(m: Means, hit: Pointed | undefined): Promise<voi
     const what = how === "highlight" ? "Highlight" : "Shadow";
     const shift =
       stands(lamp) && stands(next)
-        ? `moved ${Math.round(new Vector3(...lamp.position).distanceTo(new Vector3(...next.position)))} mm`
+        ? `moved ${length(new Vector3(...lamp.position).distanceTo(new Vector3(...next.position)), 0)}`
         : "turned";
     const between =
       how === "highlight" && stands(next) && m.stage?.aim.blocked(hit.point, new Vector3(...next.position));
@@ -65,6 +69,17 @@ export async function pointLamp(m: Means, hit: Pointed | undefined): Promise<voi
   } catch (problem) {
     toast.error((problem as Error).message);
   }
+}
+
+/** Puts the model of a face down on it. */
+function setDown(m: Means, { uid, face }: Pointed) {
+  const owner = m.model.nodes.find((node) => node.uid === uid)?.model;
+  if (uid === undefined || face === undefined || !owner) {
+    toast("That is the floor. Click a face of the product.");
+    return;
+  }
+  m.place(owner, { face: { uid, face } });
+  useDesk.setState({ pointing: undefined });
 }
 
 /** Focuses the shot on a spot: on the plane through it, across the axis. */
@@ -82,7 +97,7 @@ function focusAt(m: Means, hit: Pointed) {
   const optics = { ...opticsOf(camera), focus_distance: depth(view) };
   useDesk.setState({ view: { ...view, optics }, pointing: undefined });
   const part = m.model.nodes.find((node) => node.uid === hit.uid)?.name;
-  toast(`Sharp ${part ? `on ${part}` : "there"}, ${far} mm away.`);
+  toast(`Sharp ${part ? `on ${part}` : "there"}, ${length(far)} away.`);
 }
 
 /** Balances the shot's white so that a spot of the traced picture is grey. */

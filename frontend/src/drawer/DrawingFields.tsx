@@ -3,7 +3,7 @@ import type { Drawing } from "../api/client";
 import { keepFont } from "../api/decals";
 import { FONTS } from "../api/generated/facts";
 import { toast } from "../api/toast";
-import { Check, Choice, ColorField, NumberField } from "../ui/controls";
+import { Check, Choice, ColorField, LENGTH, NumberField } from "../ui/controls";
 import { FileButton } from "../ui/FileButton";
 
 export const KINDS: Record<Drawing["kind"], string> = {
@@ -20,20 +20,20 @@ export const KINDS: Record<Drawing["kind"], string> = {
 
 /** Numbers of a drawing: field, words, unit, digits. */
 const NUMBERS: Record<string, [string, string, number]> = {
-  cap_height: ["Capitals", "mm", 2],
+  cap_height: ["Capitals", LENGTH, 2],
   line: ["Line", "", 2],
   spacing: ["Letter spacing", "", 2],
-  module: ["Module", "mm", 2],
-  height: ["Bars", "mm", 1],
-  size: ["Size", "mm", 1],
+  module: ["Module", LENGTH, 2],
+  height: ["Bars", LENGTH, 1],
+  size: ["Size", LENGTH, 1],
   sweep: ["Sweep", "°", 0],
   first: ["From", "", 2],
   last: ["To", "", 2],
   step: ["Step", "", 2],
   long_every: ["Long tick every", "", 0],
-  length: ["Length", "mm", 1],
-  radius: ["Radius", "mm", 1],
-  tick: ["Long tick", "mm", 2],
+  length: ["Length", LENGTH, 1],
+  radius: ["Radius", LENGTH, 1],
+  tick: ["Long tick", LENGTH, 2],
 };
 /** What a kind does not use of its fields. */
 const UNUSED: Partial<Record<Drawing["kind"], string[]>> = {

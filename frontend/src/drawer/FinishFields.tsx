@@ -1,5 +1,5 @@
 import type { Decal } from "../api/client";
-import { Amount, Check, Choice } from "../ui/controls";
+import { Amount, Check, Choice, LENGTH } from "../ui/controls";
 
 type Finish = Decal["finish"];
 
@@ -48,7 +48,7 @@ export function FinishFields({ finish, onChange }: { finish: Finish; onChange: (
             min={0.01}
             max={2}
             step={0.01}
-            unit="mm"
+            unit={LENGTH}
             onCommit={(relief) => set({ relief })}
           />
           <Check

@@ -1,7 +1,7 @@
 import type { Edit, Model, Standing } from "../api/client";
 import { useDesk } from "../state/deskStore";
 import { countParts } from "../state/rows";
-import { Button, Choice, NumberField } from "../ui/controls";
+import { Button, Choice, LENGTH, NumberField } from "../ui/controls";
 import { firstFrame, frameOf, type LayingKind, layingEdit, layingOf, lookOf } from "../viewport/laying";
 import { placementMatrix, placementOf } from "../viewport/placement";
 import { PlacementFields } from "./model/PlacementFields";
@@ -70,7 +70,7 @@ export function LayingFields({ model, standing, uids, edit }: Props) {
                   label="Radius of true size"
                   value={laying.radius ?? 10}
                   digits={2}
-                  unit="mm"
+                  unit={LENGTH}
                   onCommit={(radius) => set({ radius: Math.min(1e5, Math.max(0.05, radius)) })}
                 />
               </span>

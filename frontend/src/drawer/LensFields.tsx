@@ -3,7 +3,8 @@ import type { Camera, Standing } from "../api/client";
 import { MOST_SHIFT } from "../api/generated/facts";
 import { type Optics, opticsOf, viewOf } from "../state/camera";
 import { useDesk } from "../state/deskStore";
-import { Amount, Button, Check, Choice, NumberField } from "../ui/controls";
+import { Amount, Button, Check, Choice, LENGTH, NumberField } from "../ui/controls";
+import { length } from "../ui/length";
 
 interface Props {
   camera: Camera;
@@ -70,7 +71,7 @@ export function LensFields({ camera, sharp, locked, onChange }: Props) {
             max={toTarget * 4}
             step={0.001}
             digits={0}
-            unit="mm"
+            unit={LENGTH}
             disabled={locked}
             scale={Math.log2}
             unscale={(position) => 2 ** position}
@@ -92,8 +93,8 @@ export function LensFields({ camera, sharp, locked, onChange }: Props) {
           {sharp && (
             <p className="why" aria-live="polite">
               {sharp.far === null
-                ? `Sharp from ${mm(sharp.near)} to infinity.`
-                : `Sharp from ${mm(sharp.near, sharp.far - sharp.near)} to ${mm(sharp.far, sharp.far - sharp.near)}, over ${mm(sharp.far - sharp.near)}.`}{" "}
+                ? `Sharp from ${far(sharp.near)} to infinity.`
+                : `Sharp from ${far(sharp.near, sharp.far - sharp.near)} to ${far(sharp.far, sharp.far - sharp.near)}, over ${far(sharp.far - sharp.near)}.`}{" "}
               Hyperfocal distance {(sharp.hyperfocal / 1000).toFixed(2)} m.
             </p>
           )}
@@ -164,7 +165,7 @@ export function LensFields({ camera, sharp, locked, onChange }: Props) {
             max={toTarget * 2}
             step={toTarget / 200}
             digits={0}
-            unit="mm"
+            unit={LENGTH}
             disabled={locked}
             onCommit={(near) => set({ near })}
           />
@@ -178,7 +179,7 @@ export function LensFields({ camera, sharp, locked, onChange }: Props) {
 }
 
 /** Finer the narrower the range is that is spoken of. */
-const mm = (value: number, span = value) => `${value.toFixed(span < 30 ? 1 : 0)} mm`;
+const far = (value: number, span = value) => length(value, span < 30 ? 1 : 0);
 const bounded = (mm: number) => Math.min(MOST_SHIFT, Math.max(-MOST_SHIFT, mm));
 
 /** The usual values, and the present one where it is another. */

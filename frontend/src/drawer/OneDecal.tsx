@@ -3,7 +3,8 @@ import type { Decal, Drawing, Edit, Model, Standing } from "../api/client";
 import { drawn } from "../api/decals";
 import { toast } from "../api/toast";
 import { useDesk } from "../state/deskStore";
-import { Amount, Button, Check, Choice, Hint, NumberField } from "../ui/controls";
+import { Amount, Button, Check, Choice, Hint, LENGTH, NumberField } from "../ui/controls";
+import { length } from "../ui/length";
 import { NameField } from "../ui/NameField";
 import { shifted } from "../viewport/decalShape";
 import { ClearFields } from "./ClearFields";
@@ -131,14 +132,20 @@ export function OneDecal({ reviewId, id, decal, model, standing, edit }: Props) 
         <Button onClick={() => edit({ kind: "set_decals", decals: { [id]: null } })}>Remove</Button>
       </div>
       <Row label="Width">
-        <NumberField label="Width of the decal" value={decal.width} digits={1} unit="mm" onCommit={resize} />
+        <NumberField
+          label="Width of the decal"
+          value={decal.width}
+          digits={1}
+          unit={LENGTH}
+          onCommit={resize}
+        />
       </Row>
       <Row label="Height">
         <NumberField
           label="Height of the decal"
           value={decal.height}
           digits={1}
-          unit="mm"
+          unit={LENGTH}
           onCommit={(height) => resize(height * aspect)}
         />
       </Row>
@@ -198,13 +205,13 @@ export function OneDecal({ reviewId, id, decal, model, standing, edit }: Props) 
         max={50}
         step={0.1}
         digits={1}
-        unit="mm"
+        unit={LENGTH}
         onCommit={(depth) => set({ depth })}
       />
       {decal.wrap && (
         <Row label="Round">
           <span className="why">
-            wrapped, radius {Math.abs(decal.wrap.radius).toFixed(1)} mm{" "}
+            wrapped, radius {length(Math.abs(decal.wrap.radius))}{" "}
             <Button look="text" onClick={() => set({ wrap: null })}>
               Lay flat
             </Button>

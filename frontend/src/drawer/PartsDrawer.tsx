@@ -1,15 +1,16 @@
 import { memo } from "react";
-import type { AssemblyActions } from "../api/assembly";
+import { type AssemblyActions, useFiltered } from "../api/assembly";
 import type { Appearance, Edit, Model, OpenPBR, Standing } from "../api/client";
 import { useDesk } from "../state/deskStore";
 import { type Place, placesOf, wearersOf } from "../state/giving";
 import type { PartActions } from "../state/partActions";
 import { countParts, listNames } from "../state/rows";
 import { Button } from "../ui/controls";
-import { sizeWords } from "../ui/size";
+import { sizeWords } from "../ui/length";
 import { extentOf } from "../viewport/moving";
 import { AllDecals, Decals } from "./Decals";
 import { Glow } from "./Glow";
+import { DrawerPart, Jumps } from "./Jumps";
 import { KeepSample } from "./KeepSample";
 import { Layers } from "./Layers";
 import { LayingFields } from "./LayingFields";
@@ -47,7 +48,11 @@ export const PartsDrawer = memo(function PartsDrawer({
 }: DrawerProps) {
   const chosen = useDesk((state) => state.chosen);
   const faces = useDesk((state) => state.faces);
-  const uids = [...chosen].filter((uid) => standing.worn[uid]);
+  const filter = useDesk((state) => (state.sheet === "parts" ? state.filter.trim() : ""));
+  const found = useFiltered(reviewId, chosen.size === 0 ? filter : "", standing.seq).data;
+  // With nothing selected, what the filter finds is meant.
+  const byFilter = chosen.size === 0 && filter !== "" && found !== undefined;
+  const uids = (byFilter ? found.uids : [...chosen]).filter((uid) => standing.worn[uid]);
   const places = placesOf({ model, standing, uids, faces });
   const counts = new Map<string, number>();
   for (const { appearance } of places) counts.set(appearance, (counts.get(appearance) ?? 0) + 1);
@@ -71,9 +76,13 @@ export const PartsDrawer = memo(function PartsDrawer({
       <header>
         <span className="cap">
           {faces.length > 0 ? `${faces.length} ${faces.length === 1 ? "face" : "faces"} on ` : ""}
-          {countParts(uids.length)} selected
+          {countParts(uids.length)} {byFilter ? "found" : "selected"}
         </span>
-        <ChosenSize model={model} />
+        {byFilter ? (
+          <p className="why mt-1">Nothing is selected: a sample goes to all that the filter finds.</p>
+        ) : (
+          <ChosenSize model={model} />
+        )}
         {appearance && (
           <div className="mt-1.5 flex items-baseline justify-between gap-2">
             <b className="truncate text-[15px] font-semibold">{titleOf(appearance)}</b>
@@ -83,19 +92,33 @@ export const PartsDrawer = memo(function PartsDrawer({
           </div>
         )}
       </header>
-      <SampleShelf {...{ reviewId, model, standing, uids, edit }} />
-      <Layers {...{ model, standing, uids, edit }} />
-      <FaceSteps {...{ model, standing, assembly }} />
-      {appearance && (
-        <Parameters
-          {...{ model, standing, shotId, edit, appearance, uids, places }}
-          onFaces={faces.length > 0}
-        />
-      )}
-      <Decals {...{ reviewId, model, standing, uids, edit }} />
-      <PartPlace {...{ model, standing, edit }} />
-      <Fineness {...{ model, uids, shotId, assembly }} />
-      <Mending {...{ model, uids, assembly }} />
+      <Jumps>
+        <DrawerPart title="Samples">
+          <SampleShelf {...{ reviewId, model, standing, uids, edit }} />
+          <Layers {...{ model, standing, uids, edit }} />
+          <FaceSteps {...{ model, standing, assembly }} />
+        </DrawerPart>
+        {appearance && (
+          <DrawerPart title="Parameters">
+            <Parameters
+              {...{ model, standing, shotId, edit, appearance, uids, places }}
+              onFaces={faces.length > 0}
+            />
+          </DrawerPart>
+        )}
+        {!byFilter && (
+          <DrawerPart title="Decals">
+            <Decals {...{ reviewId, model, standing, uids, edit }} />
+          </DrawerPart>
+        )}
+        {!byFilter && (
+          <DrawerPart title="Place">
+            <PartPlace {...{ model, standing, edit }} />
+            <Fineness {...{ model, uids, shotId, assembly }} />
+            <Mending {...{ model, uids, assembly }} />
+          </DrawerPart>
+        )}
+      </Jumps>
     </>
   );
 });
@@ -104,7 +127,7 @@ export const PartsDrawer = memo(function PartsDrawer({
 function ChosenSize({ model }: { model: Model }) {
   const chosen = useDesk((state) => state.chosen);
   const size = extentOf(model, chosen);
-  return size && <p className="figures mt-1 text-ink-2">{sizeWords(size)} mm</p>;
+  return size && <p className="figures mt-1 text-ink-2">{sizeWords(size)}</p>;
 }
 
 function titleOf(appearance: Appearance): string {

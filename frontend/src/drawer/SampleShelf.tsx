@@ -179,7 +179,7 @@ interface NoteProps {
 function GiveNote({ model, uids, sample, would }: NoteProps) {
   let words: React.ReactNode;
   if (uids.length === 0) words = "Select parts first: a click on a sample applies it to them.";
-  else if (!sample || !would) words = `Hover over a sample to preview. ${countParts(uids.length)} selected.`;
+  else if (!sample || !would) words = `Hover over a sample to preview it on ${countParts(uids.length)}.`;
   else {
     const { changing, meant, keeping, faces } = would;
     const { name } = sample.appearance;

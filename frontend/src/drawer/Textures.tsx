@@ -2,7 +2,7 @@ import { X } from "lucide-react";
 import { keepPicture, useMadePictures } from "../api/appearance";
 import type { Appearance } from "../api/client";
 import { toast } from "../api/toast";
-import { Choice, IconButton, NumberField } from "../ui/controls";
+import { Choice, IconButton, LENGTH, NumberField } from "../ui/controls";
 import { FileButton } from "../ui/FileButton";
 import { Section } from "./model/Section";
 
@@ -35,7 +35,7 @@ export function Textures({ appearance, commit }: Props) {
   const textures = appearance.textures ?? [];
   const coated = (appearance.params?.coat_weight ?? 0) > 0;
   const inMm = textures[0]?.mapping !== "file";
-  const unit = inMm ? "mm" : "";
+  const unit = inMm ? LENGTH : "";
   const change = (index: number, values: Partial<Texture>) =>
     commit(textures.map((texture, place) => (place === index ? { ...texture, ...values } : texture)));
   const add = (texture: Pick<Texture, "picture" | "target" | "width" | "height" | "strength">) =>
@@ -153,7 +153,7 @@ export function Textures({ appearance, commit }: Props) {
             />
             <Labelled
               label={texture.target === "bump" ? "Depth" : "Share"}
-              unit={texture.target === "bump" ? "mm" : ""}
+              unit={texture.target === "bump" ? LENGTH : ""}
               digits={3}
               value={strength}
               onCommit={(next) => change(index, { strength: next })}

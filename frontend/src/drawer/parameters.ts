@@ -1,5 +1,6 @@
 import type { OpenPBR } from "../api/client";
 import { CONDUCTORS } from "../api/generated/facts";
+import { LENGTH } from "../ui/controls";
 
 type Params = Required<OpenPBR>;
 
@@ -30,7 +31,7 @@ const roughness: Row = { name: "specular_roughness", label: "Roughness" };
 const baseRoughness: Row = { name: "base_diffuse_roughness", label: "Diffuse roughness" };
 const index: Row = { name: "specular_ior", label: "Refractive index", min: 1, max: 2.5 };
 const inDepth: Row = { name: "transmission_color", label: "Colour in depth", kind: "color" };
-const depth: Row = { name: "transmission_depth", label: "Depth", max: 200, step: 1, digits: 0, unit: "mm" };
+const depth: Row = { name: "transmission_depth", label: "Depth", max: 200, step: 1, digits: 0, unit: LENGTH };
 const coat: Row = { name: "coat_weight", label: "Coat weight" };
 const coatRoughness: Row = {
   name: "coat_roughness",
@@ -129,7 +130,7 @@ export const ALL: { name: string; rows: Row[] }[] = [
         label: "Free path",
         min: 0.01,
         max: 100,
-        unit: "mm",
+        unit: LENGTH,
         when: (p) => p.subsurface_weight > 0 && !p.geometry_thin_walled,
       },
       {

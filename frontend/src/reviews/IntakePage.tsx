@@ -1,5 +1,5 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useEffect, useMemo, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import { Link, useLocation } from "wouter";
 import { type IntakeAgain, type IntakeFound, intakeActions, useFound } from "../api/assembly";
 import {
@@ -17,8 +17,8 @@ import { UNITS } from "../api/generated/facts";
 import { actions } from "../api/queries";
 import { toast } from "../api/toast";
 import { countParts } from "../state/rows";
-import { Button, Choice, Mark, NumberField } from "../ui/controls";
-import { sizeWords } from "../ui/size";
+import { Button, Choice, LENGTH, Mark, NumberField } from "../ui/controls";
+import { sizeWords } from "../ui/length";
 import { extentOf } from "../viewport/moving";
 import { Sketch } from "../viewport/SketchPicture";
 
@@ -79,6 +79,11 @@ function Found({ intake, found, name, setName }: FoundProps) {
   const [, go] = useLocation();
   const [only, setOnly] = useState<string>();
   const [busy, setBusy] = useState<string>();
+  const importer = useRef<HTMLButtonElement>(null);
+  useEffect(() => {
+    // Whoever is nowhere else goes on with Enter.
+    if (busy === undefined && document.activeElement === document.body) importer.current?.focus();
+  }, [busy]);
   const open = openOf(line.file_name)!;
   const tops = useMemo(() => branches(model), [model]);
   const shown = useMemo(() => partsOf(model, only), [model, only]);
@@ -217,6 +222,7 @@ function Found({ intake, found, name, setName }: FoundProps) {
             Discard
           </Button>
           <Button
+            ref={importer}
             look="ink"
             className="!font-semibold"
             disabled={busy !== undefined || !name.trim()}
@@ -265,7 +271,7 @@ function Tessellation({
         <div className="grid grid-cols-[1fr_1fr_auto] items-end gap-2">
           <div>
             <span className="why">Chord</span>
-            <NumberField label="Chord" unit="mm" digits={4} value={chord} onCommit={setChord} />
+            <NumberField label="Chord" unit={LENGTH} digits={4} value={chord} onCommit={setChord} />
           </div>
           <div>
             <span className="why">Angle</span>
@@ -293,7 +299,7 @@ function Facts({
   const all = model.nodes.filter((node) => node.definition).length;
   const hidden = model.hidden_in_cad.length;
   const facts: [string, string][] = [
-    ["Size", size ? `${sizeWords(size)} mm` : "none"],
+    ["Size", size ? sizeWords(size) : "none"],
     [
       "Parts",
       `${shown === all ? "" : `${shown} of `}${countParts(all)}${all > 1 ? `, ${Object.keys(model.definitions).length} different` : ""}`,

@@ -8,7 +8,7 @@ import { actions, useAct, useReviews } from "../api/queries";
 import { openPicture } from "../api/stills";
 import { toast } from "../api/toast";
 import { defaultsFor, type Upload as Sending, together, useUpload } from "../api/upload";
-import { Button, IconButton, Mark } from "../ui/controls";
+import { Button, Hint, IconButton, Mark } from "../ui/controls";
 import { TracingSettings } from "./TracingSettings";
 
 /** Said in place of a picture that is not there yet. */
@@ -40,6 +40,15 @@ export function ReviewsPage() {
   useEffect(() => {
     document.title = "Reviews · Usual Lamp";
   }, []);
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      const typing = event.target instanceof HTMLInputElement || event.target instanceof HTMLTextAreaElement;
+      const plain = !event.ctrlKey && !event.metaKey && !event.altKey;
+      if (event.key.toLowerCase() === "i" && plain && !typing) picker.current?.click();
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, []);
   const busy = intakes.some((run) => run.state === "queued" || run.state === "running");
   const young = reviews.some(
     (review) => !review.cover && Date.now() - Date.parse(`${review.updated}Z`) < 300_000,
@@ -70,9 +79,11 @@ export function ReviewsPage() {
         <b className="font-semibold">Reviews</b>
         <span className="flex-1" />
         <TracingSettings />
-        <Button look="ink" className="!h-8 !px-3.5 !font-semibold" onClick={() => picker.current?.click()}>
-          New review from a file
-        </Button>
+        <Hint text="Import a CAD or mesh file" keys="I">
+          <Button look="ink" className="!h-8 !px-3.5 !font-semibold" onClick={() => picker.current?.click()}>
+            New review from a file
+          </Button>
+        </Hint>
         <input
           ref={picker}
           type="file"

@@ -98,7 +98,7 @@ interface Desk {
   /** Whether the traced picture shows its luminance in false colours. */
   luminance: boolean;
   /** What the next click in the picture is for. */
-  pointing?: "highlight" | "shadow" | "shine" | "floor" | "decal" | "focus" | "grey";
+  pointing?: "highlight" | "shadow" | "shine" | "floor" | "decal" | "focus" | "grey" | "down";
   /** What a click lays down: a new picture, or a decal that is there, by id. */
   decalInHand?: DecalInHand;
   /** The decal that is selected, by id: the pointer drags it. */

@@ -1,4 +1,5 @@
 import type { Lamp, Lighting, Standing } from "../api/client";
+import { length, lengthNumber } from "../ui/length";
 
 /** The lighting of a shot, with its id: the shot's own, or the one that the review shows. */
 export function lightingOf({ scene }: Standing, shotId: string): { id: string; lighting: Lighting } {
@@ -22,26 +23,26 @@ export function freshId(taken: Record<string, unknown>, wish: string): string {
 
 /** What a lamp is, in a few words: "panel 400 x 600 mm". */
 export function lampWords(lamp: Lamp): string {
-  const mm = (value: number) => `${Math.round(value)}`;
+  const whole = (value: number) => `${Math.round(value)}`;
   switch (lamp.kind) {
     case "panel":
       return lamp.round
-        ? `round panel ${mm(lamp.width)} mm`
-        : `panel ${mm(lamp.width)} x ${mm(lamp.height)} mm`;
+        ? `round panel ${length(lamp.width, 0)}`
+        : `panel ${lengthNumber(lamp.width, 0)} x ${length(lamp.height, 0)}`;
     case "tube":
-      return `tube ${mm(lamp.length)} mm`;
+      return `tube ${length(lamp.length, 0)}`;
     case "spot":
-      return `spot ${mm(2 * lamp.outer)}°`;
+      return `spot ${whole(2 * lamp.outer)}°`;
     case "point":
-      return `point, ${mm(lamp.lumen)} lm`;
+      return `point, ${whole(lamp.lumen)} lm`;
     case "field":
       return `${lamp.columns * lamp.rows} bulbs`;
     case "photometric":
       return "by its photometric file";
     case "card":
-      return `${lamp.surface} card ${mm(lamp.width)} x ${mm(lamp.height)} mm`;
+      return `${lamp.surface} card ${lengthNumber(lamp.width, 0)} x ${length(lamp.height, 0)}`;
     case "distant":
-      return `far away, ${mm(lamp.elevation)}° high`;
+      return `far away, ${whole(lamp.elevation)}° high`;
   }
 }
 

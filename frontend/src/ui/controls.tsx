@@ -1,5 +1,6 @@
 import { Slider, Tooltip } from "radix-ui";
-import { type ButtonHTMLAttributes, type ReactNode, useEffect, useState } from "react";
+import { type ButtonHTMLAttributes, type ComponentProps, type ReactNode, useEffect, useState } from "react";
+import { lengthNumber, parseLength, useLength } from "./length";
 
 interface HintProps {
   text: ReactNode;
@@ -28,7 +29,7 @@ export function Hint({ text, keys, side, children }: HintProps) {
   );
 }
 
-type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement> & { look?: "mark" | "plain" | "ink" | "text" };
+type ButtonProps = ComponentProps<"button"> & { look?: "mark" | "plain" | "ink" | "text" };
 
 const LOOKS = {
   mark: "border border-mark bg-white text-mark hover:bg-mark-soft",
@@ -170,12 +171,14 @@ interface NumberFieldProps {
 
 /** A number with its unit; Enter or leaving it commits, Escape takes it back. */
 export function NumberField({ label, value, digits = 0, unit = "", disabled, onCommit }: NumberFieldProps) {
-  const text = value.toFixed(digits);
+  const own = useLength((state) => state.unit);
+  const isLength = unit === LENGTH || unit.startsWith(`${LENGTH} `);
+  const text = isLength ? lengthNumber(value, digits, own) : value.toFixed(digits);
+  const shownUnit = isLength ? unit.slice(LENGTH.length).trim() || own : unit;
   const [draft, setDraft] = useState<string>();
   const commit = () => {
-    const parsed = Number((draft ?? "").replace(",", ".").replace(/[^\d.+-]/g, ""));
-    if (draft !== undefined && draft.trim() !== "" && Number.isFinite(parsed) && parsed !== value)
-      onCommit(parsed);
+    const parsed = isLength ? parseLength(draft ?? "", own) : parseNumber(draft ?? "");
+    if (draft !== undefined && draft !== text && parsed !== undefined && parsed !== value) onCommit(parsed);
     setDraft(undefined);
   };
   return (
@@ -195,9 +198,18 @@ export function NumberField({ label, value, digits = 0, unit = "", disabled, onC
           event.stopPropagation();
         }}
       />
-      {unit && <span className="text-ink-2">{unit}</span>}
+      {shownUnit && <span className="text-ink-2">{shownUnit}</span>}
     </span>
   );
+}
+
+/** What a unit is called whose values are kept in mm and shown in the unit that the person selects; a word after it is
+ * shown in the unit's place. */
+export const LENGTH = "length";
+
+function parseNumber(text: string): number | undefined {
+  const found = Number(text.replace(",", ".").replace(/[^\d.+-]/g, ""));
+  return text.trim() !== "" && Number.isFinite(found) ? found : undefined;
 }
 
 interface ColorFieldProps {

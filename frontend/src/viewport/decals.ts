@@ -49,6 +49,7 @@ export class Decals {
   follow({ decals, look }: Standing["scene"]) {
     const shown = Object.entries(decals).filter(([, decal]) => !decal.look || decal.look === look);
     this.decals = Object.fromEntries(shown);
+    this.dragged = undefined;
     this.again();
   }
 

@@ -5,6 +5,7 @@ import { decalSnaps } from "../api/decals";
 import { FILM_WIDTH } from "../api/generated/facts";
 import { axes, turned, type View } from "../state/camera";
 import { useDesk } from "../state/deskStore";
+import { length, lengthNumber } from "../ui/length";
 import type { Grip } from "./decalGrips";
 import type { Hit } from "./picking";
 import type { Stage } from "./stage";
@@ -170,11 +171,12 @@ export function usePointer(
     /** Keeps what was made of the decal. */
     const letGo = ({ decal, next }: Drag, event: PointerEvent) => {
       const hit = stage.aim.pick(...place(event));
-      stage.decals.drag(undefined);
       useDesk.setState({ decalNote: undefined });
       const id = decal?.id ?? desk().decal;
+      // It is shown as it was let go until the scene says so.
       if (next && id) work.current.change?.(id, next);
-      else if (hit && decal) work.current.put?.(decal.id, { ...hit, at: place(event) });
+      else stage.decals.drag(undefined);
+      if (!next && hit && decal) work.current.put?.(decal.id, { ...hit, at: place(event) });
     };
     const click = (event: PointerEvent, button: number) => {
       const at = place(event);
@@ -259,7 +261,7 @@ export function usePointer(
   }, [ref, stage, turnLight]);
 }
 
-const sizeOf = ({ width, height }: Decal) => `${width.toFixed(1)} x ${height.toFixed(1)} mm`;
+const sizeOf = ({ width, height }: Decal) => `${lengthNumber(width)} x ${length(height)}`;
 
 const cursorOf = (grip: Grip | undefined) =>
   grip ? (grip.kind === "turn" ? "grab" : grip.x === grip.y ? "nesw-resize" : "nwse-resize") : "";

@@ -2,7 +2,7 @@ import type { Lighting, Standing } from "../../api/client";
 import { useShelf } from "../../api/queries";
 import { cameraOf } from "../../state/camera";
 import { useDesk } from "../../state/deskStore";
-import { Amount, Button, Choice, Hint, NumberField } from "../../ui/controls";
+import { Amount, Button, Choice, Hint, LENGTH, NumberField } from "../../ui/controls";
 
 type Floor = Lighting["floor_finish"];
 
@@ -112,7 +112,7 @@ export function FloorFields({ standing, lighting, setFloor }: Props) {
             label="Height of the floor above the lowest part"
             value={floor_finish.lift}
             digits={1}
-            unit="mm"
+            unit={LENGTH}
             onCommit={(lift) => setFloor({ lift: Math.min(1e5, Math.max(-1e5, lift)) })}
           />
         </span>

@@ -1,5 +1,5 @@
 import type { Lighting } from "../../api/client";
-import { Check, NumberField } from "../../ui/controls";
+import { Check, LENGTH, NumberField } from "../../ui/controls";
 
 type Backdrop = Lighting["backdrop"];
 
@@ -55,7 +55,7 @@ function Length(props: { label: string; value: number; onCommit: (value: number)
     <div className="flex items-center justify-between">
       <span>{props.label}</span>
       <span className="w-[90px]">
-        <NumberField {...props} unit="mm" />
+        <NumberField {...props} unit={LENGTH} />
       </span>
     </div>
   );

@@ -1,7 +1,7 @@
 import type { Edit, Lamp, Lighting } from "../../api/client";
 import { useDesk } from "../../state/deskStore";
 import { freshId, lampWords, stands } from "../../state/lighting";
-import { Amount, Button, Choice, ColorField, Hint, NumberField } from "../../ui/controls";
+import { Amount, Button, Choice, ColorField, Hint, LENGTH, NumberField } from "../../ui/controls";
 import { NameField } from "../../ui/NameField";
 import { SunFields } from "./SunFields";
 
@@ -16,23 +16,23 @@ interface Props {
 
 const SIZES: Record<Lamp["kind"], [string, string, string][]> = {
   panel: [
-    ["width", "Width", "mm"],
-    ["height", "Height", "mm"],
+    ["width", "Width", LENGTH],
+    ["height", "Height", LENGTH],
   ],
   tube: [
-    ["length", "Length", "mm"],
-    ["diameter", "Diameter", "mm"],
+    ["length", "Length", LENGTH],
+    ["diameter", "Diameter", LENGTH],
   ],
-  spot: [["diameter", "Diameter", "mm"]],
-  point: [["diameter", "Diameter", "mm"]],
-  photometric: [["diameter", "Diameter", "mm"]],
+  spot: [["diameter", "Diameter", LENGTH]],
+  point: [["diameter", "Diameter", LENGTH]],
+  photometric: [["diameter", "Diameter", LENGTH]],
   field: [
-    ["spacing", "Spacing", "mm"],
-    ["diameter", "Diameter", "mm"],
+    ["spacing", "Spacing", LENGTH],
+    ["diameter", "Diameter", LENGTH],
   ],
   card: [
-    ["width", "Width", "mm"],
-    ["height", "Height", "mm"],
+    ["width", "Width", LENGTH],
+    ["height", "Height", LENGTH],
   ],
   distant: [],
 };
@@ -322,17 +322,17 @@ function Places({
   set: (change: object) => void;
 }) {
   return (["position", "target"] as const).map((name) => (
-    <div key={name} className="grid grid-cols-[62px_1fr_1fr_1fr_22px] items-baseline gap-1.5">
+    <div key={name} className="grid grid-cols-[62px_1fr_1fr_1fr] items-baseline gap-1.5">
       <span>{name === "position" ? "Position" : "Aimed at"}</span>
       {(["x", "y", "z"] as const).map((axis, k) => (
         <NumberField
           key={axis}
           label={`${name === "position" ? "Position" : "Aimed at"} ${axis}`}
           value={lamp[name][k]!}
+          unit={`${LENGTH} ${axis}`}
           onCommit={(value) => set({ [name]: lamp[name].map((v, j) => (j === k ? value : v)) })}
         />
       ))}
-      <span className="figures text-ink-2">mm</span>
     </div>
   ));
 }

@@ -1,7 +1,8 @@
 import { useState } from "react";
 import type { AssemblyActions } from "../../api/assembly";
 import type { Model, Quality } from "../../api/client";
-import { Button, Hint, NumberField } from "../../ui/controls";
+import { Button, Hint, LENGTH, NumberField } from "../../ui/controls";
+import { length } from "../../ui/length";
 import { Section } from "./Section";
 
 interface Props {
@@ -39,9 +40,9 @@ export function Fineness({ model, uids, shotId, assembly }: Props) {
       ) : (
         <>
           <p className="why">
-            Asked: chord {same((d) => d.chord) ? `${first.chord.toPrecision(3)} mm` : "several"}, angle{" "}
+            Asked: chord {same((d) => d.chord) ? length(first.chord, 3) : "several"}, angle{" "}
             {same((d) => d.angle) ? `${((first.angle * 180) / Math.PI).toFixed(0)}°` : "several"}. Measured:
-            at most {worst ? worst.toPrecision(2) : "?"} mm off the exact surface.
+            at most {worst ? length(worst, 4) : "?"} off the exact surface.
           </p>
           <div className="flex gap-1.5">
             {(Object.keys(WORDS) as Quality[]).map((quality) => (
@@ -62,7 +63,7 @@ export function Fineness({ model, uids, shotId, assembly }: Props) {
                 label="Chord"
                 value={chord ?? first.chord}
                 digits={4}
-                unit="mm"
+                unit={LENGTH}
                 onCommit={setChord}
               />
             </div>

@@ -3,8 +3,8 @@ import { Matrix4, Quaternion, Vector3 } from "three";
 import { type AssemblyActions, type Rest, useRests } from "../../api/assembly";
 import type { Edit, Model, ModelUse, Placement, Standing } from "../../api/client";
 import { useDesk } from "../../state/deskStore";
-import { Button, Hint, IconButton, NumberField } from "../../ui/controls";
-import { sizeWords } from "../../ui/size";
+import { Button, Hint, IconButton, LENGTH, NumberField } from "../../ui/controls";
+import { sizeWords } from "../../ui/length";
 import { placementMatrix } from "../../viewport/placement";
 import { Sketch } from "../../viewport/SketchPicture";
 import { PlacementFields } from "./PlacementFields";
@@ -44,10 +44,8 @@ export function ModelCard({ reviewId, id, model, standing, assembly, edit }: Pro
           </Hint>
         ))}
         <Button onClick={() => assembly.place(id, { floor: true })}>On the floor</Button>
-        <Hint text="Select one face of it in the picture; it will point down" keys="F">
-          <Button onClick={() => useDesk.setState({ pickFaces: true, faces: [], chosen: new Set() })}>
-            Set face down…
-          </Button>
+        <Hint text="Then click the face that shall point down">
+          <Button onClick={() => useDesk.setState({ pointing: "down" })}>Set face down…</Button>
         </Hint>
         <Hint text="Arrows to shift it and rings to turn it, in the picture" keys="M">
           <Button
@@ -87,11 +85,12 @@ function PieceSizes({ id, use, assembly }: { id: string; use: ModelUse; assembly
   const piece = use.piece!;
   return (
     <div className="grid grid-cols-[44px_1fr_1fr_1fr] items-center gap-x-3">
-      <span className="why">Size, mm</span>
+      <span className="why">Size</span>
       {["Width", "Depth", "Height"].map((label, k) => (
         <NumberField
           key={label}
-          label={`${label}, mm`}
+          label={label}
+          unit={LENGTH}
           value={piece.size[k]!}
           digits={0}
           onCommit={(value) => {

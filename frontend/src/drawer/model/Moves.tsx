@@ -2,6 +2,7 @@ import { Undo2 } from "lucide-react";
 import type { Edit, Model, Standing } from "../../api/client";
 import { useDesk } from "../../state/deskStore";
 import { Button, IconButton } from "../../ui/controls";
+import { length } from "../../ui/length";
 import { Section } from "./Section";
 
 interface Props {
@@ -27,7 +28,7 @@ export function Moves({ model, standing, edit }: Props) {
             onClick={() => useDesk.getState().choose([uid])}
           >
             {names.get(uid) ?? "A part that is gone"}{" "}
-            <span className="why">{move.shift.map((v) => v.toFixed(0)).join(", ")} mm</span>
+            <span className="why">{move.shift.map((v) => length(v, 0)).join(", ")}</span>
           </button>
           <IconButton label="Put it back" className="!h-6 !w-6" onClick={() => reset([uid])}>
             <Undo2 size={13} />

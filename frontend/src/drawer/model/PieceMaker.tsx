@@ -4,7 +4,7 @@ import type { Standing } from "../../api/client";
 import { useSend } from "../../api/upload";
 import { Button, Hint } from "../../ui/controls";
 import { FileButton } from "../../ui/FileButton";
-import { sizeWords } from "../../ui/size";
+import { sizeWords } from "../../ui/length";
 import { Section } from "./Section";
 
 interface Props {
@@ -37,7 +37,7 @@ export function PieceMaker({ reviewId, standing, assembly }: Props) {
       </FileButton>
       <div className="flex flex-wrap gap-1.5">
         {pieces.map(([kind, words, size]) => (
-          <Hint key={kind} text={`${sizeWords(size)} mm; change it afterwards`}>
+          <Hint key={kind} text={`${sizeWords(size)}; change it afterwards`}>
             <Button onClick={() => assembly.piece({ kind, size })}>{words}</Button>
           </Hint>
         ))}

@@ -1,5 +1,5 @@
 import type { Placement } from "../../api/client";
-import { NumberField } from "../../ui/controls";
+import { LENGTH, NumberField } from "../../ui/controls";
 
 interface Props {
   value: Placement;
@@ -26,10 +26,10 @@ export function PlacementFields({ value, pivot, onCommit }: Props) {
       {AXES.map((axis, k) => (
         <NumberField
           key={axis}
-          label={`Shift along ${axis}, mm`}
+          label={`Shift along ${axis}`}
           value={shift[k]!}
           digits={2}
-          unit={axis}
+          unit={`${LENGTH} ${axis}`}
           onCommit={(amount) => set("shift", k, amount)}
         />
       ))}

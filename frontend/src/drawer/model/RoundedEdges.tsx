@@ -1,5 +1,6 @@
 import type { Edit, Standing } from "../../api/client";
-import { Check, NumberField } from "../../ui/controls";
+import { Check, LENGTH, NumberField } from "../../ui/controls";
+import { length } from "../../ui/length";
 import { Section } from "./Section";
 
 /** mm, of edges that are broken by hand or by use. */
@@ -10,7 +11,7 @@ export function RoundedEdges({ standing, edit }: { standing: Standing; edit: (ch
   const { rounding } = standing.scene;
   const set = (width: number) => edit({ kind: "set_rounding", rounding: width });
   return (
-    <Section title="Edges" fact={rounding ? `rounded ${rounding} mm` : "sharp"}>
+    <Section title="Edges" fact={rounding ? `rounded ${length(rounding, 1)}` : "sharp"}>
       <Check
         label="Round sharp edges in traced pictures"
         checked={rounding > 0}
@@ -27,7 +28,7 @@ export function RoundedEdges({ standing, edit }: { standing: Standing; edit: (ch
             label="Radius of edges"
             value={rounding}
             digits={2}
-            unit="mm"
+            unit={LENGTH}
             onCommit={(value) => set(Math.min(3, Math.max(0, value)))}
           />
         </div>

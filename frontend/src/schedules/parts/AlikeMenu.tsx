@@ -2,6 +2,7 @@ import { DropdownMenu } from "radix-ui";
 import type { Model, Standing } from "../../api/client";
 import { useDesk } from "../../state/deskStore";
 import { Button } from "../../ui/controls";
+import { length } from "../../ui/length";
 import { ALIKE, alike, diagonal } from "./alike";
 
 /** Choose more parts, by what they share with those that are chosen. */
@@ -51,7 +52,7 @@ export function AlikeMenu({ model, standing }: { model: Model; standing: Standin
                   )
               }
             >
-              This size or smaller <span className="figures text-ink-3">{largest.toFixed(1)} mm</span>
+              This size or smaller <span className="figures text-ink-3">{length(largest)}</span>
             </DropdownMenu.Item>
           )}
         </DropdownMenu.Content>

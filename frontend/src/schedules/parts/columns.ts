@@ -1,5 +1,5 @@
 import type { Model, Node, Standing } from "../../api/client";
-import { sizeWords } from "../../ui/size";
+import { length, sizeWords } from "../../ui/length";
 
 /** A column that can be shown between a part's name and its appearance. */
 export interface Column {
@@ -38,7 +38,7 @@ export const FIXED: Column[] = [
   { id: "layer", title: "Layer", width: 80, of: (node) => node.layers.join(", ") },
   {
     id: "size",
-    title: "Size, mm",
+    title: "Size",
     width: 112,
     number: true,
     of: (node, model) => sizeWords(extent(model, node)),
@@ -62,10 +62,13 @@ export const FIXED: Column[] = [
   },
   {
     id: "deviation",
-    title: "Off by, mm",
+    title: "Off by",
     width: 78,
     number: true,
-    of: (node, model) => model.definitions[node.definition!]!.deviation?.toPrecision(2) ?? "",
+    of: (node, model) => {
+      const { deviation } = model.definitions[node.definition!]!;
+      return deviation == null ? "" : length(deviation, 3);
+    },
   },
   { id: "why", title: "Why", width: 100, of: (node, _, standing) => standing.worn[node.uid]?.why ?? "" },
   {

@@ -1,0 +1,29 @@
+import { afterEach, describe, expect, it } from "vitest";
+import { length, parseLength, sizeWords, useLength } from "./length";
+
+afterEach(() => useLength.setState({ unit: "mm" }));
+
+describe("lengths", () => {
+  it("are shown in the unit that is selected, as finely as in mm", () => {
+    expect(length(25.4, 1)).toBe("25.4 mm");
+    useLength.setState({ unit: "in" });
+    expect(length(25.4, 0)).toBe("1.00 in");
+    useLength.setState({ unit: "m" });
+    expect(sizeWords([1840, 1430, 20])).toBe("1.840 x 1.430 x 0.020 m");
+  });
+
+  it("have more digits the smaller the whole is", () => {
+    expect(sizeWords([3, 4.56, 1])).toBe("3.00 x 4.56 x 1.00 mm");
+    expect(sizeWords([184, 143.2, 185.4])).toBe("184 x 143 x 185 mm");
+  });
+
+  it("may be typed with a unit of their own", () => {
+    expect(parseLength("12,5")).toBe(12.5);
+    expect(parseLength("1.5in")).toBeCloseTo(38.1, 9);
+    expect(parseLength('2"')).toBeCloseTo(50.8, 9);
+    expect(parseLength(" 3 cm ")).toBe(30);
+    expect(parseLength("2", "m")).toBe(2000);
+    expect(parseLength("wide")).toBeUndefined();
+    expect(parseLength("")).toBeUndefined();
+  });
+});
