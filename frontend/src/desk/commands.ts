@@ -204,7 +204,10 @@ export function commandsOf(m: Means): Command[] {
       group: "Parts",
       run: () => {
         desk.setState({ sheet: "parts" });
-        requestAnimationFrame(() => document.getElementById("parts-filter")?.focus());
+        const field = () => document.getElementById("parts-filter");
+        // At once where it is there: what is typed next must not be lost, or taken for keys.
+        if (field()) field()!.focus();
+        else requestAnimationFrame(() => field()?.focus());
       },
     },
     {

@@ -39,7 +39,7 @@ export const FIXED: Column[] = [
   {
     id: "size",
     title: "Size",
-    width: 112,
+    width: 136,
     number: true,
     of: (node, model) => sizeWords(extent(model, node)),
   },
@@ -63,7 +63,7 @@ export const FIXED: Column[] = [
   {
     id: "deviation",
     title: "Off by",
-    width: 78,
+    width: 84,
     number: true,
     of: (node, model) => {
       const { deviation } = model.definitions[node.definition!]!;
