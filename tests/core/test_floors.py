@@ -13,13 +13,13 @@ from usual_lamp.core.camera import Camera
 from usual_lamp.core.light import directions
 from usual_lamp.core.scene import Backdrop, Lighting, Scene, first_scene
 from usual_lamp.core.scene.document import Floor
+from usual_lamp.core.scene.ground import Ground
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT, TraceInputs, trace_inputs
 from usual_lamp.core.trace.engine import mi
 from usual_lamp.core.trace.jobs.survey import NOTHING, survey
 from usual_lamp.core.trace.plan import Tile
 from usual_lamp.core.trace.transport.tiles import trace_block
 from usual_lamp.core.trace.world.behind import Behind
-from usual_lamp.core.trace.world.ground import Ground
 from usual_lamp.core.trace.world.lights import EnvironmentMap
 from usual_lamp.core.trace.world.world import World
 

@@ -126,3 +126,9 @@ def test_variants_odd_edges_and_what_is_refused(client, work, tmp_path) -> None:
     edges = ok(client.get(f"/api/meshes/{mesh}/odd-edges"))
     assert len(edges["open"]) == 4 * 6 and edges["crowded"] == []
     assert client.get(f"/api/meshes/{'0' * 64}/odd-edges").status_code == 404
+
+
+def test_a_hopeless_file_is_told_by_its_beginning(client) -> None:
+    said = ok(client.post("/api/intakes/look?file_name=words.step", data=b"a shopping list"))
+    assert said["problem"] == "This is not a STEP file: it does not begin with ISO-10303-21."
+    assert ok(client.post("/api/intakes/look?file_name=a.stp", data=b"ISO-10303-21;\nHEADER;"))["problem"] is None

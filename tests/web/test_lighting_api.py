@@ -160,3 +160,21 @@ def test_a_still_tells_its_lighting_and_takes_levels_only(client, review) -> Non
     reply = client.post(f"/api/stills/{still}/relight", json={"lighting": lighting})
     assert reply.status_code == 409 and "not kept" in reply.json["detail"]
     assert client.get("/api/stills/none/lighting").status_code == 404
+
+
+def test_a_floor_that_is_not_plain_is_shown_where_it_is_traced(client, review) -> None:
+    def ground(**floor) -> dict | None:
+        lighting = shown(client, review)
+        changed = lighting | {"floor": True, "floor_finish": lighting["floor_finish"] | floor}
+        edit = {"kind": "set_lighting", "lighting": changed}
+        ok(client.post(f"/api/reviews/{review}/edits", json={"edit": edit}))
+        return ok(client.get(f"/api/reviews/{review}/shots/shot-1/ground"))["ground"]
+
+    assert ground(kind="plain") is None
+    oak = ground(kind="appearance", appearance="oak", lift=-3.0)
+    assert oak["appearance"]["id"] == "oak" and oak["shaded"]["roughness"] > 0
+    lowest = ok(client.get(f"/api/reviews/{review}/scene"))["floor"]
+    assert {round(z, 1) for _, _, z in oak["mesh"]["positions"]} == {round(lowest - 3.0, 1)}
+    sweep = ground(kind="sweep", appearance=None, turn=20.0)
+    assert max(z for _, _, z in sweep["mesh"]["positions"]) > lowest + 10, "it is curved up behind"
+    assert client.get(f"/api/reviews/{review}/shots/gone/ground").status_code == 404

@@ -1,4 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { send } from "./appearance";
 import {
   api,
@@ -20,6 +20,21 @@ export function useSurroundings() {
     queryFn: () => taken<Schemas["SurroundingsList"]>(api.GET("/api/surroundings")),
     select: (found) => found.surroundings,
     staleTime: Number.POSITIVE_INFINITY,
+  });
+}
+
+/** The floor of a shot where it wears an appearance or is a sweep, as of a step of the review. */
+export function useGround(review_id: string, shot_id: string, seq: number, wanted: boolean) {
+  return useQuery({
+    queryKey: ["ground", review_id, shot_id, seq],
+    queryFn: () =>
+      taken<Schemas["GroundAnswer"]>(
+        api.GET("/api/reviews/{review_id}/shots/{shot_id}/ground", {
+          params: { path: { review_id, shot_id } },
+        }),
+      ),
+    enabled: wanted,
+    placeholderData: keepPreviousData,
   });
 }
 

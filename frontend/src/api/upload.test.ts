@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { defaultsFor, problemWith, together } from "./upload";
+import { defaultsFor, problemWith, sentWords, together } from "./upload";
 
 const file = (name: string, content = "x") => new File([content], name);
 
@@ -14,6 +14,10 @@ describe("a file that is to be taken in", () => {
     expect(problemWith(file("notes.docx"))).toContain("Export STEP from CAD");
     expect(problemWith(file("pump.step", ""))).toContain("is empty");
     expect(problemWith(file("PUMP.STP"))).toBeUndefined();
+  });
+  it("is told by its bytes while it is sent", () => {
+    expect(sentWords({ sent: 34_400_000, size: 120_000_000 })).toBe("34 of 120 MB");
+    expect(sentWords({ sent: 250_000, size: 4_000_000 })).toBe("0.3 of 4.0 MB");
   });
   it("comes alone as it is, with its side files as one", async () => {
     const alone = file("pump.step");

@@ -8,7 +8,18 @@ import { zipped } from "./zip";
 
 export interface Upload {
   name: string;
-  share: number;
+  /** Bytes that the server has. */
+  sent: number;
+  /** Bytes of the file. */
+  size: number;
+}
+
+const MEGABYTE = 1e6;
+
+/** How far a file has come, in the words of file managers: "34 of 120 MB". */
+export function sentWords({ sent, size }: Pick<Upload, "sent" | "size">): string {
+  const mb = (bytes: number) => (bytes / MEGABYTE).toFixed(size < 10 * MEGABYTE ? 1 : 0);
+  return `${mb(sent)} of ${mb(size)} MB`;
 }
 
 /** What is asked before a file is taken in. */
@@ -44,6 +55,23 @@ export function problemWith(file: File): string | undefined {
   if (file.size === 0) return `${file.name} is empty. Export it from CAD again.`;
 }
 
+/** Bytes that tell whether the rest is worth sending. */
+const HEAD = 2 ** 20;
+
+/** Why a file cannot be read, by how it begins: asked before the whole of it is sent. */
+async function hopeless(file: File): Promise<string | undefined> {
+  const query = new URLSearchParams({ file_name: file.name });
+  const reply = await fetch(`/api/intakes/look?${query}`, {
+    method: "POST",
+    headers: { "Content-Type": "application/octet-stream" },
+    body: file.slice(0, HEAD),
+  }).catch(() => undefined);
+  // Where nobody answers, sending will say why.
+  if (!reply?.ok) return undefined;
+  const { problem } = await reply.json();
+  return problem ? `${file.name}: ${problem}` : undefined;
+}
+
 /** What a file is sent for. */
 export interface Target {
   purpose: "add" | "replace";
@@ -61,14 +89,15 @@ export function useSend() {
       return;
     }
     const query = new URLSearchParams({ file_name: file.name, ...defaultsFor(file.name), ...target });
-    const sending = fetch(`/api/intakes?${query}`, {
-      method: "POST",
-      headers: { "Content-Type": "application/octet-stream" },
-      body: file,
-    }).then(async (reply) => {
+    const send = async () => {
+      const lost = await hopeless(file);
+      if (lost) throw new Error(lost);
+      const headers = { "Content-Type": "application/octet-stream" };
+      const reply = await fetch(`/api/intakes?${query}`, { method: "POST", headers, body: file });
       if (!reply.ok) throw new Error((await reply.json())?.detail ?? `The server answered ${reply.status}.`);
       client.invalidateQueries({ queryKey: ["runs", target.review_id] });
-    });
+    };
+    const sending = send();
     toast.promise(sending, {
       loading: `Sending ${file.name}…`,
       success: `${file.name} is being read.`,
@@ -91,8 +120,8 @@ export function useUpload() {
     };
   }, []);
 
-  const start = (file: File, { name, quality, unit, up }: Asked) => {
-    const problem = problemWith(file);
+  const start = async (file: File, { name, quality, unit, up }: Asked) => {
+    const problem = problemWith(file) ?? (await hopeless(file));
     if (problem) {
       toast.error(problem, { duration: 15_000 });
       return;
@@ -103,7 +132,7 @@ export function useUpload() {
     xhr.open("POST", `/api/intakes?${query}`);
     xhr.setRequestHeader("Content-Type", "application/octet-stream");
     xhr.responseType = "json";
-    xhr.upload.onprogress = (event) => setState({ name, share: event.loaded / Math.max(1, event.total) });
+    xhr.upload.onprogress = ({ loaded, total }) => setState({ name, sent: loaded, size: Math.max(1, total) });
     xhr.onerror = () => toast.error("The file could not be sent. Try again.");
     xhr.onloadend = () => {
       setState(undefined);
@@ -112,7 +141,7 @@ export function useUpload() {
         follow(xhr.response.id);
       } else if (xhr.status) toast.error(xhr.response?.detail ?? `The server answered ${xhr.status}.`);
     };
-    setState({ name, share: 0 });
+    setState({ name, sent: 0, size: file.size });
     xhr.send(file);
   };
 

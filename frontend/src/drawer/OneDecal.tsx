@@ -10,6 +10,7 @@ import { shifted } from "../viewport/decalShape";
 import { ClearFields } from "./ClearFields";
 import { DecalSharpness } from "./DecalSharpness";
 import { DrawingFields } from "./DrawingFields";
+import { ExchangeFile } from "./ExchangeFile";
 import { FinishFields } from "./FinishFields";
 
 interface Props {
@@ -150,6 +151,7 @@ export function OneDecal({ reviewId, id, decal, model, standing, edit }: Props) 
         />
       </Row>
       <DecalSharpness reviewId={reviewId} id={id} seq={standing.seq} isDrawn={decal.drawing !== null} />
+      {!decal.drawing && <ExchangeFile {...{ decal, standing, edit }} />}
       {!decal.drawing && <ClearFields decal={decal} onChange={set} />}
       {decal.drawing && <DrawingFields drawing={decal.drawing} onChange={redraw} />}
       <Row label="Shift">

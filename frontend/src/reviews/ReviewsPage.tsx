@@ -7,7 +7,7 @@ import { ACCEPTED } from "../api/formats";
 import { actions, useAct, useReviews } from "../api/queries";
 import { openPicture } from "../api/stills";
 import { toast } from "../api/toast";
-import { defaultsFor, type Upload as Sending, together, useUpload } from "../api/upload";
+import { defaultsFor, type Upload as Sending, sentWords, together, useUpload } from "../api/upload";
 import { Button, Hint, IconButton, Mark } from "../ui/controls";
 import { TracingSettings } from "./TracingSettings";
 
@@ -139,7 +139,12 @@ function Running({
   return (
     <div className="mb-4 flex flex-col gap-2 empty:hidden">
       {upload && (
-        <Progress name={upload.name} stage="sending the file" share={upload.share} onStop={onStopUpload} />
+        <Progress
+          name={upload.name}
+          stage={`sending the file, ${sentWords(upload)}`}
+          share={upload.sent / Math.max(1, upload.size)}
+          onStop={onStopUpload}
+        />
       )}
       {intakes.map((run) => (
         <IntakeProgress
@@ -194,7 +199,7 @@ function Progress({
   return (
     <div className="flex items-center gap-3 rounded-md border border-rule bg-sheet px-3 py-2" role="status">
       <b className="max-w-64 truncate font-semibold">{name}</b>
-      <span className="why w-44 truncate">{stage}</span>
+      <span className="why w-56 truncate">{stage}</span>
       <span className="h-[3px] flex-1 rounded-sm bg-rule">
         <span className="block h-full rounded-sm bg-ink" style={{ width: `${Math.round(share * 100)}%` }} />
       </span>

@@ -2,23 +2,33 @@ import { type Sheet, useDesk } from "./deskStore";
 
 const SHEETS: readonly string[] = ["parts", "appearances", "lights", "shots"] satisfies Sheet[];
 
-/** What of the desk an address says: sheet, shot and filter. What is as usual is left out. */
-export function searchOf(desk: { sheet: Sheet; shot?: string; filter: string }): string {
+interface Said {
+  sheet: Sheet;
+  shot?: string;
+  filter: string;
+  /** The still that is looked at. */
+  shownStill?: string;
+}
+
+/** What of the desk an address says: sheet, shot, filter and still. What is as usual is left out. */
+export function searchOf(desk: Said): string {
   const said = new URLSearchParams();
   if (desk.sheet !== "parts") said.set("sheet", desk.sheet);
   if (desk.shot) said.set("shot", desk.shot);
   if (desk.filter.trim()) said.set("filter", desk.filter);
+  if (desk.shownStill) said.set("still", desk.shownStill);
   const text = said.toString();
   return text && `?${text}`;
 }
 
-export function deskOf(search: string): Partial<{ sheet: Sheet; shot: string; filter: string }> {
+export function deskOf(search: string): Partial<Said> {
   const said = new URLSearchParams(search);
   const sheet = said.get("sheet");
   return {
     ...(sheet && SHEETS.includes(sheet) && { sheet: sheet as Sheet }),
     ...(said.get("shot") && { shot: said.get("shot")! }),
     ...(said.get("filter") && { filter: said.get("filter")! }),
+    ...(said.get("still") && { shownStill: said.get("still")! }),
   };
 }
 

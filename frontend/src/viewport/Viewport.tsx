@@ -1,5 +1,6 @@
 import { memo, useEffect, useMemo, useRef, useState } from "react";
 import type { Decal, Edit, Model, Standing } from "../api/client";
+import { useGround } from "../api/lighting";
 import { type View, viewOf } from "../state/camera";
 import { useDesk } from "../state/deskStore";
 import { lightingOf } from "../state/lighting";
@@ -156,6 +157,11 @@ export const Viewport = memo(function Viewport({
   useEffect(() => {
     if (ready) stage?.lightUp(lit ?? new Set());
   }, [stage, ready, lit]);
+  const hasGround = lighting.floor && lighting.floor_finish.kind !== "plain";
+  const ground = useGround(reviewId, shotId, standing.seq, hasGround).data?.ground;
+  useEffect(() => {
+    if (ready) stage?.showGround(hasGround && !apart ? (ground ?? undefined) : undefined);
+  }, [stage, ready, hasGround, ground, apart]);
   const showsSharp = useDesk((state) => state.showsSharp);
   const sharp = showsSharp && !from ? standing.sharp[shotId] : undefined;
   useEffect(() => {

@@ -24,6 +24,7 @@ import { Environment } from "./environment";
 import { fileOf } from "./file";
 import { type Finish, setFinish } from "./finish";
 import { hasGpu } from "./gpu";
+import { Ground, type GroundShown } from "./ground";
 import type { Handles, HandleWish } from "./handles";
 import { LampMarks } from "./lampMarks";
 import { Lens } from "./lens";
@@ -50,6 +51,7 @@ export class Stage {
   private readonly lens = new Lens();
   private readonly backdrop = new Backdrop();
   private readonly shadow = new ContactShadow();
+  private readonly floorSurface = new Ground();
   private readonly parts = new Parts((change) => this.changed(change));
   private readonly marks = new Marks();
   private readonly defects = new Defects();
@@ -101,8 +103,8 @@ export class Stage {
     this.renderer.toneMapping = CustomToneMapping;
     this.environment = new Environment(this.renderer, this.scene);
     this.marks.group.add(this.lampMarks.group, this.decals.frame.group);
-    this.scene.add(this.backdrop.mesh, this.shadow.mesh, this.product, this.decals.group);
-    this.scene.add(this.defects.group, this.marks.group);
+    this.scene.add(this.backdrop.mesh, this.floorSurface.mesh, this.shadow.mesh, this.product);
+    this.scene.add(this.decals.group, this.defects.group, this.marks.group);
   }
 
   /** Loads what is new of an arrangement, moves what was moved, drops what is gone, see `Parts.load`. */
@@ -158,6 +160,12 @@ export class Stage {
     const { x, y, z } = this.litFrom();
     await this.environment.light(lighting, [x, y, z]);
     if (!this.disposed) this.drawSurfaces();
+  }
+
+  /** Shows the floor where it is more than the backdrop's colour. */
+  showGround(shown: GroundShown | undefined) {
+    this.floorSurface.show(shown, () => this.drawSurfaces());
+    this.drawSurfaces();
   }
 
   /** From where lamps are seen: the product's middle, or where it was, as long as that is near. A new map costs. */
@@ -375,7 +383,13 @@ export class Stage {
       renderMarksAlone(this.renderer, this.scene, camera, {
         product: this.product,
         marks: this.marks.group,
-        aside: [this.backdrop.mesh, this.shadow.mesh, ...decals, ...clear.map((part) => part.mesh)],
+        aside: [
+          this.backdrop.mesh,
+          this.floorSurface.mesh,
+          this.shadow.mesh,
+          ...decals,
+          ...clear.map((part) => part.mesh),
+        ],
       });
     }
     this.sharp.render(this.renderer, this.scene, camera, this.product);
@@ -383,7 +397,7 @@ export class Stage {
   }
 
   private updateShadow() {
-    const aside = [this.backdrop.mesh, this.marks.group];
+    const aside = [this.backdrop.mesh, this.floorSurface.mesh, this.marks.group];
     this.shadow.update(this.renderer, this.scene, this.bounds(), this.ground, aside);
     this.shadowDirty = false;
   }
@@ -398,6 +412,7 @@ export class Stage {
     this.lampMarks.dispose();
     this.decals.dispose();
     this.shadow.dispose();
+    this.floorSurface.dispose();
     this.sharp.dispose();
     this.handles?.dispose();
     this.renderer.dispose();

@@ -9,6 +9,7 @@ from flask import Response, request
 from flask_openapi3 import APIBlueprint
 
 from usual_lamp.core.assembly.odd_edges import odd_edges
+from usual_lamp.core.intake.first_look import HEAD, hopeless
 from usual_lamp.core.intake.formats import doubt_of_unit
 from usual_lamp.core.intake.reading import Reading
 from usual_lamp.core.scene.first_coat import FirstCoat, first_coat
@@ -61,6 +62,12 @@ def take_in(query: schemas.IntakeQuery) -> Response:
     target = intakes.For(query.purpose, query.review_id, query.model, query.ask)
     run = intakes.receive(store(), request.stream, query.file_name, *asked, target=target)  # type: ignore[arg-type]
     return answer(schemas.Id(id=run), 201)
+
+
+@assembly_api.post("/intakes/look", operation_id="lookAtHead", responses={"200": found_in.FirstLook})
+def look_at_head(query: found_in.HeadQuery) -> Response:
+    """Whether a file that begins with the request's body can be read at all; asked before the whole of it is sent."""
+    return answer(found_in.FirstLook(problem=hopeless(query.file_name, request.stream.read(HEAD))))
 
 
 @assembly_api.get("/intakes/<intake_id>", operation_id="getIntake", responses={"200": schemas.IntakeLine})
@@ -235,7 +242,7 @@ def get_first_coat(path: schemas.ReviewPath) -> Response:
     operation_id="getPreflight",
     responses={"200": checking.Checks},
 )
-def get_preflight(path: checking.PreflightPath, query: checking.PreflightQuery) -> Response:
+def get_preflight(path: checking.ShotPath, query: checking.PreflightQuery) -> Response:
     """What one may want to mend in a shot before a still is taken."""
     resolved = resolved_now(path.review_id)
     return answer(checking.Checks(checks=preflight.checks(store(), resolved, path.shot_id, query.metered)))

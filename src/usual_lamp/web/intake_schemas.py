@@ -20,6 +20,14 @@ class OddEdges(BaseModel):
     crowded: list[float] = Field(description="with three or more triangles")
 
 
+class HeadQuery(BaseModel):
+    file_name: str = Field(min_length=1, max_length=255)
+
+
+class FirstLook(BaseModel):
+    problem: str | None = Field(description="why the file cannot be read, by how it begins; null: it may be")
+
+
 class IntakeFound(BaseModel):
     """What a file holds, before it is taken in."""
 

@@ -11,6 +11,7 @@ from flask_openapi3 import APIBlueprint
 from pydantic import BaseModel, Field
 
 from usual_lamp.core.appearance import Appearance, hex_to_linear
+from usual_lamp.core.appearance.shaded import Shaded, shaded
 from usual_lamp.core.camera import Camera, exposure_scale
 from usual_lamp.core.exr import read_exr
 from usual_lamp.core.light import LIGHTINGS, Lamp, daylight, irradiance, shining
@@ -20,13 +21,16 @@ from usual_lamp.core.light.photometry import MOST_BYTES
 from usual_lamp.core.light.sun import SunTime
 from usual_lamp.core.light.surroundings import REFERENCE_EV, shrunk, turned, wished_map
 from usual_lamp.core.scene import Lighting
+from usual_lamp.core.scene.ground import Ground
 from usual_lamp.core.scene.light_groups import ENVIRONMENT, CannotBalance, balanced, gain, light_groups
+from usual_lamp.core.scene.resolution import ground_of
 from usual_lamp.core.scene.resolved import ResolvedScene
 from usual_lamp.service import editing, kept_lightings, lighting, pictures
-from usual_lamp.service.errors import Refused
+from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.store import blobs
 from usual_lamp.web import schemas
-from usual_lamp.web.api import answer, nothing, store
+from usual_lamp.web.api import answer, nothing, resolved_now, store
+from usual_lamp.web.preflight_schemas import ShotPath
 
 MAP_WIDTH = 512
 FIRST_ROOM = list(LIGHTINGS).index("workshop")
@@ -54,6 +58,27 @@ class MapWish(BaseModel):
 
     lighting: Lighting
     center: tuple[float, float, float] = Field(description="of the product, mm")
+
+
+class GroundMesh(BaseModel):
+    """Triangles in the review's frame."""
+
+    positions: list[tuple[float, float, float]] = Field(description="mm")
+    normals: list[tuple[float, float, float]]
+    triangles: list[tuple[int, int, int]]
+    coordinates: list[tuple[float, float]] = Field(description="mm along it")
+
+
+class GroundShown(BaseModel):
+    """What the shaded picture shows of a floor that is not plain."""
+
+    appearance: Appearance
+    shaded: Shaded
+    mesh: GroundMesh
+
+
+class GroundAnswer(BaseModel):
+    ground: GroundShown | None = Field(description="null: the floor is plain, or there is none")
 
 
 class LampWished(BaseModel):
@@ -190,6 +215,32 @@ class LightingFitted(BaseModel):
 
 class StartWish(BaseModel):
     kept: str | None = Field(description="null: with ours")
+
+
+@lighting_api.get(
+    "/reviews/<review_id>/shots/<shot_id>/ground", operation_id="getGround", responses={"200": GroundAnswer}
+)
+def get_ground(path: ShotPath) -> Response:
+    """The floor of a shot where it wears an appearance or is a sweep."""
+    resolved = resolved_now(path.review_id)
+    shot = resolved.scene.shots.get(path.shot_id)
+    if shot is None:
+        raise NotFound("That shot is not in this review any more.")
+    lighting, bounds = resolved.scene.lighting_of(shot), resolved.bounds
+    worn = ground_of(resolved.scene, lighting)
+    if worn is None or bounds is None:
+        return answer(GroundAnswer(ground=None))
+    x, y, z = (float(v) for v in bounds.center)
+    height = float(bounds.low[2]) + lighting.floor_finish.lift
+    mesh = Ground.under(lighting, (x, y, z), bounds.radius, height).mesh()
+    assert mesh.coordinates is not None
+    shape = GroundMesh(
+        positions=mesh.positions.tolist(),
+        normals=mesh.normals.tolist(),
+        triangles=mesh.triangles.tolist(),
+        coordinates=mesh.coordinates.tolist(),
+    )
+    return answer(GroundAnswer(ground=GroundShown(appearance=worn, shaded=shaded(worn.params), mesh=shape)))
 
 
 @lighting_api.get("/surroundings", operation_id="getSurroundings", responses={"200": SurroundingsList})

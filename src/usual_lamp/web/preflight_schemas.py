@@ -8,7 +8,7 @@ from usual_lamp.core.scene.preflight import Check
 from usual_lamp.web.schemas import ReviewPath
 
 
-class PreflightPath(ReviewPath):
+class ShotPath(ReviewPath):
     shot_id: str
 
 

@@ -139,6 +139,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/intakes/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Whether a file that begins with the request's body can be read at all; asked before the whole of it is sent. */
+        post: operations["lookAtHead"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/intakes/{intake_id}": {
         parameters: {
             query?: never;
@@ -953,6 +970,23 @@ export interface paths {
         put?: never;
         /** The difference that a CSV schedule (the request's body) would make. */
         post: operations["readSchedule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{review_id}/shots/{shot_id}/ground": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The floor of a shot where it wears an appearance or is a sweep. */
+        get: operations["getGround"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2699,6 +2733,14 @@ export interface components {
             /** Open */
             open: components["schemas"]["Undecided"][];
         };
+        /** FirstLook */
+        FirstLook: {
+            /**
+             * Problem
+             * @description why the file cannot be read, by how it begins; null: it may be
+             */
+            problem: string | null;
+        };
         /**
          * FirstShot
          * @description The shot that new reviews start like.
@@ -2859,6 +2901,55 @@ export interface components {
              * @description K, for which it is balanced
              */
             white: number;
+        };
+        /** GroundAnswer */
+        GroundAnswer: {
+            /** @description null: the floor is plain, or there is none */
+            ground: components["schemas"]["GroundShown"] | null;
+        };
+        /**
+         * GroundMesh
+         * @description Triangles in the review's frame.
+         */
+        GroundMesh: {
+            /**
+             * Coordinates
+             * @description mm along it
+             */
+            coordinates: [
+                number,
+                number
+            ][];
+            /** Normals */
+            normals: [
+                number,
+                number,
+                number
+            ][];
+            /**
+             * Positions
+             * @description mm
+             */
+            positions: [
+                number,
+                number,
+                number
+            ][];
+            /** Triangles */
+            triangles: [
+                number,
+                number,
+                number
+            ][];
+        };
+        /**
+         * GroundShown
+         * @description What the shaded picture shows of a floor that is not plain.
+         */
+        GroundShown: {
+            appearance: components["schemas"]["Appearance"];
+            mesh: components["schemas"]["GroundMesh"];
+            shaded: components["schemas"]["Shaded"];
         };
         /**
          * Habits
@@ -6860,6 +6951,55 @@ export interface operations {
             };
         };
     };
+    lookAtHead: {
+        parameters: {
+            query: {
+                file_name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FirstLook"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     getIntake: {
         parameters: {
             query?: never;
@@ -9483,6 +9623,56 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ScheduleDifference"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getGround: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+                shot_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroundAnswer"];
                 };
             };
             /** @description Not Found */

@@ -32,7 +32,7 @@ const ICONS = {
 export function columns(narrow: boolean): string {
   return narrow
     ? "grid-cols-[24px_18px_1fr_52px_40px] px-2"
-    : "grid-cols-[24px_22px_1fr_84px_44px_42px] px-3";
+    : "grid-cols-[24px_20px_1fr_60px_42px_38px] px-3";
 }
 
 interface Props {

@@ -24,6 +24,7 @@ from OCP.TopoDS import TopoDS_Shape
 from OCP.XCAFDoc import XCAFDoc_DocumentTool, XCAFDoc_ShapeTool
 
 from usual_lamp.core.intake import census, step
+from usual_lamp.core.intake.first_look import HEAD, hopeless
 from usual_lamp.core.intake.formats import EXACT, MILLIMETRES, UnreadableFile
 
 Read = tuple[TDocStd_Document, list[str], str]
@@ -34,8 +35,9 @@ def read(path: Path, unit: str, say: Callable[..., None]) -> Read:
 
     Raises UnreadableFile.
     """
-    if path.stat().st_size == 0:
-        raise UnreadableFile("The file is empty. Export it from CAD again.")
+    with path.open("rb") as file:
+        if problem := hopeless(path.name, file.read(HEAD)):
+            raise UnreadableFile(problem)
     kind = EXACT[path.suffix.lower()]
     say(progress=0.05, stage=f"reading the {kind} file")
     if kind == "STEP":
@@ -44,11 +46,6 @@ def read(path: Path, unit: str, say: Callable[..., None]) -> Read:
 
 
 def _iges(path: Path, unit: str) -> Read:
-    """IGES 5.3: the start section's letter stands in column 73 of every line."""
-    with path.open("rb") as file:
-        first = file.readline()
-    if len(first) < 73 or first[72:73] not in b"SCB":
-        raise UnreadableFile("This is not an IGES file: its first line has no section letter in column 73.")
     reader = IGESCAFControl_Reader()
     reader.SetColorMode(True)
     reader.SetNameMode(True)

@@ -28,6 +28,7 @@ from OCP.XCAFDoc import (
 
 from usual_lamp.core.assembly import Occurrence
 from usual_lamp.core.intake import census
+from usual_lamp.core.intake.first_look import hopeless
 from usual_lamp.core.intake.formats import MILLIMETRES, UnreadableFile
 from usual_lamp.core.intake.label_facts import LabelFacts
 from usual_lamp.core.intake.step_text import StepText
@@ -76,14 +77,12 @@ MOST_DIGITS = 18
 
 def check_text(path: Path) -> None:
     """Refuse what is no whole ISO 10303-21 exchange structure before the kernel sees it."""
-    if path.stat().st_size == 0:
-        raise UnreadableFile("The file is empty. Export it from CAD again.")
     with path.open("rb") as file:
         head = file.read(4096)
         file.seek(max(0, path.stat().st_size - 4096))
         tail = file.read()
-    if b"ISO-10303-21" not in head:
-        raise UnreadableFile("This is not a STEP file: it does not begin with ISO-10303-21.")
+    if problem := hopeless(path.name, head):
+        raise UnreadableFile(problem)
     if b"END-ISO-10303-21" not in tail:
         raise UnreadableFile("The STEP file is cut off: its end mark is missing. Export or copy it again.")
 

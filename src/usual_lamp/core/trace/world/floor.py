@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from usual_lamp.core.scene.ground import FLOOR_REACH
 from usual_lamp.core.scene.resolution import TraceInputs
 from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.surface import microfacet
-from usual_lamp.core.trace.world.geometry import FLOOR_REACH
 
 FLOOR_IOR = 1.45
 REFLECTION_FADES = 0.9

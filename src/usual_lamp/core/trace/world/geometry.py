@@ -14,11 +14,9 @@ from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.assembly.contacts import offset_points
 from usual_lamp.core.assembly.laying import Laid
 from usual_lamp.core.assembly.sharp_edges import Rims, sharp_edges
+from usual_lamp.core.scene.ground import FLOOR_REACH
 from usual_lamp.core.scene.resolution import TraceInputs, TracePart
 from usual_lamp.core.trace.engine import mi
-
-FLOOR_REACH = 14.0
-"""Half side of the floor in model radii; it has faded into the backdrop before that."""
 
 Coordinates = NDArray[np.float32]
 

@@ -21,6 +21,7 @@ from usual_lamp.core.light.lamps import Card
 from usual_lamp.core.light.surroundings import REFERENCE_EV, blurred, wished_map
 from usual_lamp.core.picture.read import linear
 from usual_lamp.core.scene.document import Lighting
+from usual_lamp.core.scene.ground import FLOOR_REACH, PREFIX, Ground
 from usual_lamp.core.scene.light_groups import ENVIRONMENT, GLOW, gain, light_groups
 from usual_lamp.core.scene.resolution import TraceInputs, TracePart
 from usual_lamp.core.trace.engine import dr, mi
@@ -30,8 +31,7 @@ from usual_lamp.core.trace.world.behind import Behind
 from usual_lamp.core.trace.world.cards import CARDS, CardKey, card_key, card_piece
 from usual_lamp.core.trace.world.floor import smoothstep
 from usual_lamp.core.trace.world.floor_light import FloorLight
-from usual_lamp.core.trace.world.geometry import FLOOR_REACH, Piece, PieceKey, build, cut, floor_piece
-from usual_lamp.core.trace.world.ground import PREFIX, Ground
+from usual_lamp.core.trace.world.geometry import Piece, PieceKey, build, cut, floor_piece
 from usual_lamp.core.trace.world.kept import Kept, Sky, SkyKey
 from usual_lamp.core.trace.world.lamps import Distant, Lamps
 from usual_lamp.core.trace.world.light_sample import LUMINANCE
@@ -108,7 +108,7 @@ class World:
             for number, key in cut(part, inputs.appearances, offsets[place], self.has_rounding)
         ]
         if inputs.shows_ground:
-            self.ground = Ground.of(inputs)
+            self.ground = Ground.under(inputs.lighting, inputs.center, inputs.radius, inputs.floor_height)
             part = TracePart(mesh=self.ground.name, matrix=IDENTITY, appearance=self.ground_index)
             ((_, key),) = cut(part, self.appearances)
             worn.append((self.ground_index, key, len(inputs.parts)))

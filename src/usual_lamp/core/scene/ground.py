@@ -8,9 +8,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from usual_lamp.core.assembly import Mesh
-from usual_lamp.core.scene.resolution import TraceInputs
-from usual_lamp.core.trace.world.geometry import FLOOR_REACH
+from usual_lamp.core.scene.document import Lighting
+from usual_lamp.core.scene.frozen import Triple
 
+FLOOR_REACH = 14.0
+"""Half side of the floor in model radii; it has faded into the backdrop before that."""
 PREFIX = "ground:"
 CURVE = 48
 """Pieces of the sweep's curve."""
@@ -23,17 +25,16 @@ class Ground(NamedTuple):
     """Where a floor lies, mm, and which form it has."""
 
     kind: str
-    center: tuple[float, float, float]
+    center: Triple
     radius: float
     height: float
     turn: float
 
     @staticmethod
-    def of(inputs: TraceInputs) -> Ground:
-        """Return that of a scene."""
-        finish = inputs.lighting.floor_finish
-        lower = inputs.floor_height - inputs.radius * 2e-4
-        return Ground(finish.kind, inputs.center, inputs.radius, lower, finish.turn)
+    def under(lighting: Lighting, center: Triple, radius: float, floor_height: float) -> Ground:
+        """The floor of a lighting under a product; lengths in mm. It lies a hair below what stands on it."""
+        finish = lighting.floor_finish
+        return Ground(finish.kind, center, radius, floor_height - radius * 2e-4, finish.turn)
 
     @property
     def name(self) -> str:
