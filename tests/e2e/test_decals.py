@@ -160,3 +160,9 @@ def test_a_decal_is_pulled_larger_turned_and_goes_back(
     until("it is turned by whole steps", lambda: one()["turn"] == 45)
     page.keyboard.press("Control+z")
     until("and back", lambda: one()["turn"] == 0)
+
+    other = tmp_path / "Seal, newer.png"
+    Image.new("RGB", (90, 45), "#20405F").save(other)
+    page.get_by_label("Other file").set_input_files(other)
+    until("another picture lies there", lambda: one()["picture"] != larger["picture"])
+    assert one()["width"] == larger["width"] and one()["height"] == pytest.approx(larger["width"] / 2)
