@@ -69,3 +69,36 @@ def test_round_a_cylinder_all_is_measured_by_arc_length() -> None:
     low, high = body.positions[:, 2].min(), body.positions[:, 2].max()
     assert at(found.along, "edge of the face") == pytest.approx([low - 5, high - 5], abs=1e-3)
     assert at(found.along, "middle of A") == [4.0]
+
+
+def placed_at(lines: list[SnapLine], shift: float = 0.0, sign: float = 1.0) -> list[tuple[float, str, str]]:
+    return sorted((round(sign * line.at + shift, 3), line.of, line.what) for line in lines)
+
+
+@pytest.mark.parametrize("turn", [0.0, 37.0, 90.0])
+def test_lines_stay_where_they_are_while_the_decal_moves_and_turns(turn: float) -> None:
+    others = [label(-30, 2, "A"), label(-12, 3, "B")]
+    here = snaps(square(50.0), 0, label(0, 0, turn=turn), others)
+    there = snaps(square(50.0), 0, label(7, -4), others)
+    assert placed_at(here.across) == placed_at(there.across, 7.0)
+    assert placed_at(here.along) == placed_at(there.along, -4.0)
+
+
+def test_a_decal_that_stands_on_its_head_sees_them_the_other_way() -> None:
+    others = [label(-30, 2, "A")]
+    upright = snaps(square(50.0), 0, label(3, 1), others)
+    headlong = label(3, 1).model_copy(update={"right": (-1, 0, 0), "up": (0, -1, 0)})
+    flipped = snaps(square(50.0), 0, headlong, others)
+    assert placed_at(flipped.across, sign=-1.0) == placed_at(upright.across)
+    assert placed_at(flipped.along, sign=-1.0) == placed_at(upright.along)
+
+
+def test_only_what_lies_in_the_same_plane_lends_lines() -> None:
+    behind = label(5, 5, "behind").model_copy(update={"center": (5.0, 5.0, -40.0)})
+    leaning = label(6, 6, "leaning").model_copy(update={"up": (0.0, 0.8, 0.6)})
+    elsewhere = label(7, 7, "elsewhere").model_copy(update={"part": "q"})
+    waiting = label(8, 8, "waiting", waits=True)
+    found = snaps(square(50.0), 0, label(0, 0), [behind, leaning, elsewhere, waiting])
+    assert {line.what for line in [*found.across, *found.along]} == {"middle of the face", "edge of the face"}
+    with pytest.raises(IndexError):
+        snaps(square(50.0), 3, label(0, 0), [])

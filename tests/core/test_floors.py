@@ -14,7 +14,8 @@ from usual_lamp.core.light import directions
 from usual_lamp.core.scene import Backdrop, Lighting, Scene, first_scene
 from usual_lamp.core.scene.document import Floor
 from usual_lamp.core.scene.ground import Ground
-from usual_lamp.core.scene.resolution import DEFAULT_SHOT, TraceInputs, trace_inputs
+from usual_lamp.core.scene.resolution import DEFAULT_SHOT, TraceInputs, ground_under, trace_inputs
+from usual_lamp.core.scene.resolved import ResolvedScene
 from usual_lamp.core.trace.engine import mi
 from usual_lamp.core.trace.jobs.survey import NOTHING, survey
 from usual_lamp.core.trace.plan import Tile
@@ -116,3 +117,33 @@ def test_the_ground_shows_what_lies_at_each_place(eye, way, met) -> None:
     else:
         expected = np.array(met) - middle
     np.testing.assert_allclose(found, expected / np.linalg.norm(expected), atol=1e-4)
+
+
+@pytest.mark.parametrize(
+    "finish", [Floor(kind="appearance", appearance="oak", lift=-4.0), Floor(kind="sweep", turn=30.0)]
+)
+def test_the_floor_that_is_shown_shaded_is_the_one_that_is_traced(as1, finish: Floor) -> None:
+    """Corner for corner: the shaded picture gets its mesh from the scene, the tracer from its inputs."""
+    scene = first_scene(as1.assembly, "rev")
+    lit = scene.lighting.model_copy(update={"floor_finish": finish})
+    scene = scene.model_copy(update={"lightings": {scene.lit_by: lit}})
+    shot = scene.shots[DEFAULT_SHOT]
+    inputs = trace_inputs(as1.assembly, scene, shot)
+    found = ground_under(ResolvedScene(as1.assembly, scene), shot)
+    assert found is not None and found[0] == inputs.ground
+    traced = Ground.under(inputs.lighting, inputs.center, inputs.radius, inputs.floor_height).mesh()
+    np.testing.assert_array_equal(found[1].positions, traced.positions)
+    lowest = min(box[2] for box in as1.assembly.boxes(list(as1.assembly.parts()))[0])
+    assert float(found[1].positions[:, 2].min()) == pytest.approx(lowest + finish.lift, abs=1e-3 * inputs.radius)
+
+
+def test_no_floor_is_shown_where_none_is_traced(as1) -> None:
+    scene = first_scene(as1.assembly, "rev")
+
+    def shown(**change: object) -> bool:
+        lit = scene.lighting.model_copy(update={"floor_finish": Floor(kind="sweep"), **change})
+        changed = scene.model_copy(update={"lightings": {scene.lit_by: lit}})
+        return ground_under(ResolvedScene(as1.assembly, changed), changed.shots[DEFAULT_SHOT]) is not None
+
+    assert shown() and not shown(floor=False) and not shown(floor_finish=Floor())
+    assert not shown(backdrop=Backdrop(kind="plain", transparent=True)), "stills show its shadow on nothing"

@@ -192,3 +192,72 @@ def test_many_stills_are_queued_at_once(page: Page, product: Product, review: st
     if page.get_by_role("button", name="Trace this one next").count():
         page.get_by_role("button", name="Trace this one next").click()
     until("all are done", lambda: all(one["state"] == "done" for one in listed()))
+
+
+def teal(page: Page, tmp_path: Path) -> int:
+    """Pixels of the picture that are tinted as sharp."""
+    page.locator("canvas[data-ready=true]").first.screenshot(path=tmp_path / "band.png")
+    r, g, b = np.moveaxis(np.asarray(Image.open(tmp_path / "band.png").convert("RGB")).astype(int), 2, 0)
+    return int(((g > r + 45) & (b > r + 35)).sum())
+
+
+def test_what_is_sharp_is_tinted_and_a_frame_is_cropped(
+    page: Page, product: Product, review: str, tmp_path: Path
+) -> None:
+    open_review(page, review)
+    page.get_by_role("tab", name=re.compile("shots", re.IGNORECASE)).click()
+    before = scene(product, review)["shots"]["shot-1"]
+    page.get_by_text("Depth of field, shift").click()
+    page.get_by_label("Aperture", exact=True).select_option("2.8")
+    expect(page.get_by_text("Sharp from")).to_be_visible()
+    plain = teal(page, tmp_path)
+    page.get_by_text("Tint what is sharp").click()
+    until("a band of it is tinted", lambda: teal(page, tmp_path) > plain + 300)
+    page.get_by_text("Tint what is sharp").click()
+    until("and no longer", lambda: teal(page, tmp_path) < plain + 100)
+
+    page.get_by_role("button", name="By a grey").click()
+    box = page.locator("canvas[data-ready=true]").first.bounding_box()
+    page.mouse.click(box["x"] + box["width"] * 0.5, box["y"] + box["height"] * 0.5)
+    expect(page.get_by_text("Switch the lamp on first")).to_be_visible()
+    page.keyboard.press("Escape")
+
+    page.get_by_role("button", name="Crop by dragging").click()
+    expect(page.get_by_text("Drag a frame to crop the shot to")).to_be_visible()
+    page.mouse.move(box["x"] + box["width"] * 0.25, box["y"] + box["height"] * 0.25)
+    page.mouse.down()
+    page.mouse.move(box["x"] + box["width"] * 0.75, box["y"] + box["height"] * 0.5, steps=4)
+    page.mouse.up()
+    shot = lambda: scene(product, review)["shots"]["shot-1"]  # noqa: E731
+    until("it is cropped", lambda: shot()["height"] != before["height"])
+    made = shot()
+    assert made["camera"]["focal_length"] == pytest.approx(2 * before["camera"]["focal_length"], rel=0.03)
+    assert made["camera"]["position"] == pytest.approx(before["camera"]["position"], abs=0.01), "perspective stays"
+    assert made["width"] / made["height"] == pytest.approx(2 * before["width"] / before["height"], rel=0.03)
+
+
+def test_lengths_are_shown_and_typed_in_the_unit_that_is_selected(page: Page, product: Product, review: str) -> None:
+    open_review(page, review)
+    size = [round(mm) for mm in product.ask(f"reviews/{review}/scene")["size"]]
+    expect(page.get_by_text(f"{size[0]} x {size[1]} x {size[2]} mm").first).to_be_visible()
+    page.get_by_label("Lengths in").select_option("in")
+    inches = re.compile(rf"^{size[0] / 25.4:.1f}\d? x .* in$")
+    expect(page.get_by_role("contentinfo").get_by_text(inches)).to_be_visible()
+    page.get_by_role("tab", name=re.compile("lights", re.IGNORECASE)).click()
+    page.get_by_role("row", name=re.compile("^Key")).first.click(position={"x": 90, "y": 12})
+    width = page.get_by_label("Width", exact=True)
+    width.fill("300 mm")
+    width.press("Enter")
+    expect(width).to_have_value("11.81")
+
+    def key() -> float:
+        found = scene(product, review)
+        lamps = found["lightings"][found["lit_by"]]["lamps"].values()
+        return next(lamp["width"] for lamp in lamps if lamp["name"] == "Key")
+
+    until("300 mm are kept", lambda: key() == pytest.approx(300))
+    width.fill("10")
+    width.press("Enter")
+    until("10 inches are kept as mm", lambda: key() == pytest.approx(254))
+    page.get_by_label("Lengths in").select_option("mm")
+    expect(page.get_by_label("Width", exact=True)).to_have_value("254")

@@ -238,7 +238,7 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
               stills,
               edit,
               stage,
-              place: assembly.place,
+              placeModel: assembly.place,
               onStage: setStage,
               onLook: look,
               onFit: fit,

@@ -29,7 +29,7 @@ interface Props {
   shotId: string;
   stills: StillLine[];
   edit: (change: Edit) => void;
-  place: AssemblyActions["place"];
+  placeModel: AssemblyActions["place"];
   onStage: (stage: Stage | undefined) => void;
   onLook: (view: SixView) => void;
   onFit: (chosenOnly: boolean) => void;
@@ -57,7 +57,7 @@ export const Mat = memo(function Mat({
   shotId,
   stills,
   edit,
-  place: placeModel,
+  placeModel,
   onStage,
   onLook,
   onFit,

@@ -6,7 +6,7 @@ import { nameOf } from "../schedules/appearances/uses";
 import { ISOMETRIC, SIX_VIEWS, type SixView, upright, type View } from "../state/camera";
 import { useDesk } from "../state/deskStore";
 import { givingEdit } from "../state/giving";
-import type { PartActions } from "../state/partActions";
+import { type PartActions, stepThrough } from "../state/partActions";
 import { addShot, goToShot, shotsInOrder } from "../state/shots";
 import { showGuide } from "./Guide";
 import type { Command } from "./keys";
@@ -70,15 +70,6 @@ export function commandsOf(m: Means): Command[] {
     if (!appearance || uids.length === 0) return;
     const target = { model: m.model, standing: m.standing, uids, faces };
     m.edit(givingEdit(appearance, faces.length > 0 ? "faces" : "parts", target));
-  };
-  /** One part after the other, in the order of the structure, those that are shown. */
-  const step = (by: 1 | -1) => {
-    const states = m.standing.scene.states;
-    const shown = Object.keys(m.standing.worn).filter((uid) => states[uid] === undefined);
-    const chosen = desk.getState().chosen;
-    const at = shown.findIndex((uid) => chosen.has(uid));
-    const next = at < 0 ? (by > 0 ? 0 : shown.length - 1) : (at + by + shown.length) % shown.length;
-    if (shown[next]) desk.getState().choose([shown[next]]);
   };
   const { shots } = m.standing.scene;
   const order = shotsInOrder(shots);
@@ -173,8 +164,8 @@ export function commandsOf(m: Means): Command[] {
       group: "Parts",
       run: give,
     },
-    { name: "Step to the next part", keys: ".", group: "Parts", run: () => step(1) },
-    { name: "Step to the previous part", keys: ",", group: "Parts", run: () => step(-1) },
+    { name: "Step to the next part", keys: ".", group: "Parts", run: () => stepThrough(m.standing, 1) },
+    { name: "Step to the previous part", keys: ",", group: "Parts", run: () => stepThrough(m.standing, -1) },
     { name: "Select all parts", also: "select everything", keys: "Ctrl A", group: "Parts", run: all },
     {
       name: "Select the other parts",

@@ -126,6 +126,34 @@ export function axes(view: View) {
   return { right, up, forward, distance };
 }
 
+/** mm across the frame at the depth of a point. */
+export function mmAcross(view: View, point: Vector3): number {
+  const { forward, distance } = axes(view);
+  const depth = view.parallel ? distance : point.clone().sub(view.position).dot(forward);
+  return (FILM_WIDTH / view.focal) * depth;
+}
+
+/** Shift the view in the picture's plane; shares of the frame's width. */
+export function shiftedView(view: View, dx: number, dy: number): View {
+  const { right, up, distance } = axes(view);
+  const width = (FILM_WIDTH / view.focal) * distance;
+  const shift = right.multiplyScalar(-dx * width).addScaledVector(up, dy * width);
+  return { ...view, position: view.position.clone().add(shift), target: view.target.clone().add(shift) };
+}
+
+/** Scale the distance, holding what lies under the pointer, given in -1..1; a shifted lens shows it off the axis. */
+export function zoomed(view: View, factor: number, [x, y]: [number, number], aspect: number): View {
+  const { right, up, distance } = axes(view);
+  const [sideways, upwards] = view.optics?.shift ?? [0, 0];
+  const mm = (distance / view.focal) * (1 - factor);
+  const shift = right
+    .multiplyScalar(((x * FILM_WIDTH) / 2 + sideways) * mm)
+    .addScaledVector(up, ((y * FILM_WIDTH) / 2 / aspect + upwards) * mm);
+  const target = view.target.clone().add(shift);
+  const arm = view.position.clone().sub(view.target).multiplyScalar(factor);
+  return { ...view, target, position: target.clone().add(arm) };
+}
+
 /** The camera made level and its lens shifted by as much, so that uprights stay upright in the same frame. */
 export function upright(view: View): View | undefined {
   const arm = view.target.clone().sub(view.position);

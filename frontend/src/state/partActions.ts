@@ -9,6 +9,15 @@ export interface PartActions {
   showHidden: () => void;
 }
 
+/** Selects one part after the other, in the order of the structure, of those that are shown. */
+export function stepThrough(standing: Standing, by: 1 | -1) {
+  const { chosen, choose } = useDesk.getState();
+  const shown = Object.keys(standing.worn).filter((uid) => standing.scene.states[uid] === undefined);
+  const at = shown.findIndex((uid) => chosen.has(uid));
+  const next = at < 0 ? (by > 0 ? 0 : shown.length - 1) : (at + by + shown.length) % shown.length;
+  if (shown[next]) choose([shown[next]]);
+}
+
 /** What can be done with parts; each is one edit, so one undo takes it back. */
 export function partActions(model: Model, standing: Standing, edit: (change: Edit) => void): PartActions {
   const states = standing.scene.states;

@@ -165,16 +165,19 @@ interface NumberFieldProps {
   value: number;
   digits?: number;
   unit?: string;
+  /** Shown in the unit's place, as the name of an axis. */
+  mark?: string;
   disabled?: boolean;
   onCommit: (value: number) => void;
 }
 
 /** A number with its unit; Enter or leaving it commits, Escape takes it back. */
-export function NumberField({ label, value, digits = 0, unit = "", disabled, onCommit }: NumberFieldProps) {
+export function NumberField(props: NumberFieldProps) {
+  const { label, value, digits = 0, unit = "", mark, disabled, onCommit } = props;
   const own = useLength((state) => state.unit);
-  const isLength = unit === LENGTH || unit.startsWith(`${LENGTH} `);
+  const isLength = unit === LENGTH;
   const text = isLength ? lengthNumber(value, digits, own) : value.toFixed(digits);
-  const shownUnit = isLength ? unit.slice(LENGTH.length).trim() || own : unit;
+  const shownUnit = mark ?? (isLength ? own : unit);
   const [draft, setDraft] = useState<string>();
   const commit = () => {
     const parsed = isLength ? parseLength(draft ?? "", own) : parseNumber(draft ?? "");
@@ -203,8 +206,7 @@ export function NumberField({ label, value, digits = 0, unit = "", disabled, onC
   );
 }
 
-/** What a unit is called whose values are kept in mm and shown in the unit that the person selects; a word after it is
- * shown in the unit's place. */
+/** The unit of values that are kept in mm and shown in the unit that the person selects. */
 export const LENGTH = "length";
 
 function parseNumber(text: string): number | undefined {

@@ -18,7 +18,7 @@ import { CORNERS, gripPoint, type Snapped } from "./decalGrips";
 import { outlineOf, pointOn } from "./decalShape";
 
 const INK = "#0d6e74";
-const STOPPED = "#c2185b";
+const STOPPED = "#e4931b";
 /** Pixels. */
 const GRIP = 9;
 /** Pixels: a decal that is smaller on the screen has no grips. */

@@ -15,17 +15,18 @@ import type { View } from "../state/camera";
 import type { FaceOf } from "../state/giving";
 import { Aim } from "./aim";
 import { Backdrop } from "./backdrop";
+import { fileOf } from "./canvasFile";
 import { ContactShadow } from "./contactShadow";
 import { Crowds } from "./crowds";
 import type { Grip } from "./decalGrips";
 import { Decals } from "./decals";
 import { Defects } from "./defects";
 import { Environment } from "./environment";
-import { fileOf } from "./file";
 import { type Finish, setFinish } from "./finish";
 import { hasGpu } from "./gpu";
 import { Ground, type GroundShown } from "./ground";
-import type { Handles, HandleWish } from "./handles";
+import type { HandleWish } from "./handles";
+import { HandlesLater } from "./handlesLater";
 import { LampMarks } from "./lampMarks";
 import { Lens } from "./lens";
 import { isClear, Marks } from "./marks";
@@ -72,9 +73,7 @@ export class Stage {
   private readonly crowds = new Crowds(this.product);
   /** Whether parts came or went, moved or wear something else since they were last put into the scene. */
   private scattered = true;
-  private handles?: Handles;
-  /** What the handles are to be on; their code is fetched when they are wished for the first time. */
-  private wished?: HandleWish;
+  private readonly handles: HandlesLater;
   private traced = false;
   private readonly environment: Environment;
   private frame = 0;
@@ -102,6 +101,12 @@ export class Stage {
     this.renderer.autoClear = true;
     this.renderer.toneMapping = CustomToneMapping;
     this.environment = new Environment(this.renderer, this.scene);
+    this.handles = new HandlesLater(
+      canvas,
+      this.scene,
+      () => this.parts.by,
+      () => this.draw(),
+    );
     this.marks.group.add(this.lampMarks.group, this.decals.frame.group);
     this.scene.add(this.backdrop.mesh, this.floorSurface.mesh, this.shadow.mesh, this.product);
     this.scene.add(this.decals.group, this.defects.group, this.marks.group);
@@ -293,23 +298,11 @@ export class Stage {
 
   /** Handles on something, with what they move previewed until they are let go. */
   handle(wish: HandleWish | undefined) {
-    this.wished = wish;
-    if (!wish && !this.handles?.wanted) return;
-    if (this.handles) {
-      this.handles.on(wish, this.parts.by);
-      this.draw();
-      return;
-    }
-    import("./handles").then(({ Handles }) => {
-      if (this.disposed || this.handles) return;
-      this.handles = new Handles(this.renderer.domElement, () => this.draw());
-      this.scene.add(this.handles.object);
-      this.handle(this.wished);
-    });
+    this.handles.wish(wish);
   }
 
   get handling(): boolean {
-    return this.handles?.held ?? false;
+    return this.handles.held;
   }
 
   draw() {
@@ -319,7 +312,7 @@ export class Stage {
       if (!this.view || this.disposed) return;
       if (this.software) this.settleLater();
       const camera = this.camera();
-      this.handles?.follow(camera);
+      this.handles.follow(camera);
       this.gather();
       if (this.shadowDirty && this.shadow.mesh.visible && this.parts.by.size) this.updateShadow();
       const size = this.renderer.getSize(new Vector2());
@@ -367,7 +360,7 @@ export class Stage {
   }
 
   private render(camera: PerspectiveCamera | OrthographicCamera) {
-    this.handles?.follow(camera);
+    this.handles.follow(camera);
     this.gather();
     if (!this.traced) {
       this.renderer.render(this.scene, camera);
@@ -414,7 +407,7 @@ export class Stage {
     this.shadow.dispose();
     this.floorSurface.dispose();
     this.sharp.dispose();
-    this.handles?.dispose();
+    this.handles.dispose();
     this.renderer.dispose();
   }
 }

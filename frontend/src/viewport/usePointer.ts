@@ -2,8 +2,7 @@ import { useEffect, useRef } from "react";
 import { Vector3 } from "three";
 import type { Decal, Schemas } from "../api/client";
 import { decalSnaps } from "../api/decals";
-import { FILM_WIDTH } from "../api/generated/facts";
-import { axes, turned, type View } from "../state/camera";
+import { mmAcross, shiftedView, turned, type View, zoomed } from "../state/camera";
 import { useDesk } from "../state/deskStore";
 import { length, lengthNumber } from "../ui/length";
 import type { Grip } from "./decalGrips";
@@ -108,7 +107,9 @@ export function usePointer(
         useDesk.setState({ decalNote: undefined });
         return undefined;
       }
-      const within = event.ctrlKey ? 0 : SNAPS_WITHIN * mmPerPixel(desk().view!, hit.point, canvas);
+      const within = event.ctrlKey
+        ? 0
+        : (SNAPS_WITHIN * mmAcross(desk().view!, hit.point)) / canvas.clientWidth;
       const { decal: next, lines } = stage.decals.slide(id, from.point, hit.point, snaps, within) ?? {};
       useDesk.setState({ decalNote: lines?.map(({ what }) => what).join(" · ") || undefined });
       return next;
@@ -162,7 +163,7 @@ export function usePointer(
           const view =
             drag.button === 0
               ? turned(drag.view, -dx * TURN_PER_PIXEL, dy * TURN_PER_PIXEL)
-              : moved(drag.view, dx / canvas.clientWidth, dy / canvas.clientWidth);
+              : shiftedView(drag.view, dx / canvas.clientWidth, dy / canvas.clientWidth);
           useDesk.setState({ view });
         }
       },
@@ -265,28 +266,3 @@ const sizeOf = ({ width, height }: Decal) => `${lengthNumber(width)} x ${length(
 
 const cursorOf = (grip: Grip | undefined) =>
   grip ? (grip.kind === "turn" ? "grab" : grip.x === grip.y ? "nesw-resize" : "nwse-resize") : "";
-
-/** mm across a pixel of the canvas at the depth of a point. */
-function mmPerPixel(view: View, point: Vector3, canvas: HTMLCanvasElement): number {
-  const { forward, distance } = axes(view);
-  const depth = view.parallel ? distance : point.clone().sub(view.position).dot(forward);
-  return ((FILM_WIDTH / view.focal) * depth) / canvas.clientWidth;
-}
-
-/** Shift the view in the picture's plane; shares of the frame's width. */
-function moved(view: View, dx: number, dy: number): View {
-  const { right, up, distance } = axes(view);
-  const width = (FILM_WIDTH / view.focal) * distance;
-  const shift = right.multiplyScalar(-dx * width).addScaledVector(up, dy * width);
-  return { ...view, position: view.position.clone().add(shift), target: view.target.clone().add(shift) };
-}
-
-/** Scale the distance, holding what lies under the pointer. */
-function zoomed(view: View, factor: number, [x, y]: [number, number], aspect: number): View {
-  const { right, up, distance } = axes(view);
-  const half = (FILM_WIDTH / 2 / view.focal) * distance * (1 - factor);
-  const shift = right.multiplyScalar(x * half).addScaledVector(up, (y * half) / aspect);
-  const target = view.target.clone().add(shift);
-  const arm = view.position.clone().sub(view.target).multiplyScalar(factor);
-  return { ...view, target, position: target.clone().add(arm) };
-}

@@ -56,7 +56,7 @@ def edited(found: Edited) -> Response:
 
 
 @assembly_api.post("/intakes", operation_id="takeIn", responses={"201": schemas.Id})
-def take_in(query: schemas.IntakeQuery) -> Response:
+def take_in(query: found_in.IntakeQuery) -> Response:
     """The file is the request's body, as it is."""
     asked = (query.name, query.quality, query.unit, query.up)
     target = intakes.For(query.purpose, query.review_id, query.model, query.ask)

@@ -20,6 +20,18 @@ class OddEdges(BaseModel):
     crowded: list[float] = Field(description="with three or more triangles")
 
 
+class IntakeQuery(BaseModel):
+    file_name: str = Field(min_length=1, max_length=255)
+    name: str | None = Field(default=None, max_length=120)
+    quality: Tessellation = Field("fair", description="for files with exact surfaces")
+    unit: Unit = Field("as written", description="where the format has none, and for mesh files")
+    up: Up = Field("as written", description="the axis that points up in a mesh file")
+    purpose: Literal["review", "add", "replace"] = "review"
+    review_id: str | None = Field(None, description="that the model is for, unless it makes its own review")
+    model: str | None = Field(None, description="that is replaced")
+    ask: bool = Field(False, description="stop when the file is read, and wait to be accepted")
+
+
 class HeadQuery(BaseModel):
     file_name: str = Field(min_length=1, max_length=255)
 

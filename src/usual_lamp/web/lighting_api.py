@@ -21,9 +21,8 @@ from usual_lamp.core.light.photometry import MOST_BYTES
 from usual_lamp.core.light.sun import SunTime
 from usual_lamp.core.light.surroundings import REFERENCE_EV, shrunk, turned, wished_map
 from usual_lamp.core.scene import Lighting
-from usual_lamp.core.scene.ground import Ground
 from usual_lamp.core.scene.light_groups import ENVIRONMENT, CannotBalance, balanced, gain, light_groups
-from usual_lamp.core.scene.resolution import ground_of
+from usual_lamp.core.scene.resolution import ground_under
 from usual_lamp.core.scene.resolved import ResolvedScene
 from usual_lamp.service import editing, kept_lightings, lighting, pictures
 from usual_lamp.service.errors import NotFound, Refused
@@ -226,13 +225,10 @@ def get_ground(path: ShotPath) -> Response:
     shot = resolved.scene.shots.get(path.shot_id)
     if shot is None:
         raise NotFound("That shot is not in this review any more.")
-    lighting, bounds = resolved.scene.lighting_of(shot), resolved.bounds
-    worn = ground_of(resolved.scene, lighting)
-    if worn is None or bounds is None:
+    found = ground_under(resolved, shot)
+    if found is None:
         return answer(GroundAnswer(ground=None))
-    x, y, z = (float(v) for v in bounds.center)
-    height = float(bounds.low[2]) + lighting.floor_finish.lift
-    mesh = Ground.under(lighting, (x, y, z), bounds.radius, height).mesh()
+    worn, mesh = found
     assert mesh.coordinates is not None
     shape = GroundMesh(
         positions=mesh.positions.tolist(),

@@ -14,7 +14,6 @@ from usual_lamp.core.appearance.shaded import Shaded
 from usual_lamp.core.assembly.laying import Laid, LayingKind
 from usual_lamp.core.assembly.matching import Kind
 from usual_lamp.core.camera import SharpRange
-from usual_lamp.core.intake.formats import Unit, Up
 from usual_lamp.core.intake.tessellation import Quality as Tessellation
 from usual_lamp.core.scene import Edit, Piece, Scene, Why
 from usual_lamp.core.scene.imported_colors import ImportedColor
@@ -99,18 +98,6 @@ class ReviewList(BaseModel):
 
 class Rename(BaseModel):
     name: str = Field(min_length=1, max_length=120)
-
-
-class IntakeQuery(BaseModel):
-    file_name: str = Field(min_length=1, max_length=255)
-    name: str | None = Field(default=None, max_length=120)
-    quality: Tessellation = Field("fair", description="for files with exact surfaces")
-    unit: Unit = Field("as written", description="where the format has none, and for mesh files")
-    up: Up = Field("as written", description="the axis that points up in a mesh file")
-    purpose: Literal["review", "add", "replace"] = "review"
-    review_id: str | None = Field(None, description="that the model is for, unless it makes its own review")
-    model: str | None = Field(None, description="that is replaced")
-    ask: bool = Field(False, description="stop when the file is read, and wait to be accepted")
 
 
 class IntakeLine(BaseModel):

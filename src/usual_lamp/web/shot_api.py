@@ -41,14 +41,12 @@ class WhiteFound(BaseModel):
 
 @shot_api.post("/cropped", operation_id="cropShot", responses={"200": Cropped})
 def crop_shot(body: CropWish) -> Response:
-    """A camera that shows a part of a frame alone; its longer side has as many pixels as that of the whole had."""
+    """A camera that shows a part of a frame alone."""
     try:
-        camera, aspect = cropped(body.camera, body.region, body.width / body.height)
+        camera, (width, height) = cropped(body.camera, body.region, (body.width, body.height))
     except CannotCrop as error:
         raise Refused(str(error)) from error
-    longer = max(body.width, body.height)
-    width, height = (longer, longer / aspect) if aspect >= 1 else (longer * aspect, longer)
-    return answer(Cropped(camera=camera, width=max(16, round(width)), height=max(16, round(height))))
+    return answer(Cropped(camera=camera, width=width, height=height))
 
 
 @shot_api.post("/white", operation_id="whiteFromGrey", responses={"200": WhiteFound})

@@ -1234,7 +1234,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** A camera that shows a part of a frame alone; its longer side has as many pixels as that of the whole had. */
+        /** A camera that shows a part of a frame alone. */
         post: operations["cropShot"];
         delete?: never;
         options?: never;

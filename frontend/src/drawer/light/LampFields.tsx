@@ -329,7 +329,8 @@ function Places({
           key={axis}
           label={`${name === "position" ? "Position" : "Aimed at"} ${axis}`}
           value={lamp[name][k]!}
-          unit={`${LENGTH} ${axis}`}
+          unit={LENGTH}
+          mark={axis}
           onCommit={(value) => set({ [name]: lamp[name].map((v, j) => (j === k ? value : v)) })}
         />
       ))}

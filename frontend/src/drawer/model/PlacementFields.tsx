@@ -29,7 +29,8 @@ export function PlacementFields({ value, pivot, onCommit }: Props) {
           label={`Shift along ${axis}`}
           value={shift[k]!}
           digits={2}
-          unit={`${LENGTH} ${axis}`}
+          unit={LENGTH}
+          mark={axis}
           onCommit={(amount) => set("shift", k, amount)}
         />
       ))}

@@ -8,6 +8,8 @@ LONGEST = 800.0
 """mm."""
 LEAST_SENSOR = 1.0
 """mm."""
+LEAST_PIXELS = 16
+"""Of a side."""
 Region = tuple[float, float, float, float]
 
 
@@ -15,8 +17,9 @@ class CannotCrop(ValueError):
     """No lens shows that part alone."""
 
 
-def cropped(camera: Camera, region: Region, aspect: float) -> tuple[Camera, float]:
-    """The camera that shows a region of its frame (left, top, right, bottom as shares), and that frame's aspect.
+def cropped(camera: Camera, region: Region, size: tuple[int, int]) -> tuple[Camera, tuple[int, int]]:
+    """The camera that shows a region of its frame (left, top, right, bottom as shares), and the pixels of that frame,
+    whose longer side has as many as that of the whole; `size` is the width and height of the whole.
 
     The eye stays, so perspective does: similar triangles give the focal length f/w of a region of the width w, and the
     shift (s + c)/w of one whose middle lies c mm off that of the film. On a sensor that is smaller by w as well, the
@@ -28,7 +31,7 @@ def cropped(camera: Camera, region: Region, aspect: float) -> tuple[Camera, floa
     if not (0 <= left < right <= 1 and 0 <= top < bottom <= 1):
         raise CannotCrop("Drag a frame inside the picture.")
     focal = camera.focal_length / wide
-    film_height = FILM_WIDTH / aspect
+    film_height = FILM_WIDTH * size[1] / size[0]
     across = (camera.shift[0] + ((left + right) / 2 - 0.5) * FILM_WIDTH) / wide
     upward = (camera.shift[1] + (0.5 - (top + bottom) / 2) * film_height) / wide
     if focal > LONGEST:
@@ -36,4 +39,6 @@ def cropped(camera: Camera, region: Region, aspect: float) -> tuple[Camera, floa
     if max(abs(across), abs(upward)) > MOST_SHIFT or camera.sensor * wide < LEAST_SENSOR:
         raise CannotCrop("That is too small a part of so wide a view. Turn and move the view towards it first.")
     change = {"focal_length": focal, "shift": (across, upward), "sensor": camera.sensor * wide}
-    return camera.model_copy(update=change), aspect * wide / high
+    finer = max(size) / max(size[0] * wide, size[1] * high)
+    width, height = (max(LEAST_PIXELS, round(side * finer)) for side in (size[0] * wide, size[1] * high))
+    return camera.model_copy(update=change), (width, height)

@@ -31,6 +31,7 @@ def white_from_grey(shown: Array, white: float) -> tuple[float, float]:
     light = np.maximum(np.linalg.inv(white_matrix(white)) @ color, 1e-6)
 
     def tint(mired: float) -> float:
+        """How far from grey the light is when it is balanced for 10⁶/K: the widest ratio of two channels, as log."""
         balanced = np.maximum(white_matrix(1e6 / mired) @ light, 1e-9)
         return float(np.ptp(np.log(balanced)))
 

@@ -28,7 +28,6 @@ from OCP.XCAFDoc import (
 
 from usual_lamp.core.assembly import Occurrence
 from usual_lamp.core.intake import census
-from usual_lamp.core.intake.first_look import hopeless
 from usual_lamp.core.intake.formats import MILLIMETRES, UnreadableFile
 from usual_lamp.core.intake.label_facts import LabelFacts
 from usual_lamp.core.intake.step_text import StepText
@@ -75,14 +74,11 @@ MOST_DIGITS = 18
 """Of an entity's number."""
 
 
-def check_text(path: Path) -> None:
-    """Refuse what is no whole ISO 10303-21 exchange structure before the kernel sees it."""
+def check_end(path: Path) -> None:
+    """Refuse an ISO 10303-21 exchange structure that is cut off, before the kernel sees it. Raises UnreadableFile."""
     with path.open("rb") as file:
-        head = file.read(4096)
         file.seek(max(0, path.stat().st_size - 4096))
         tail = file.read()
-    if problem := hopeless(path.name, head):
-        raise UnreadableFile(problem)
     if b"END-ISO-10303-21" not in tail:
         raise UnreadableFile("The STEP file is cut off: its end mark is missing. Export or copy it again.")
 
@@ -135,7 +131,7 @@ def read(path: Path, unit: str = "as written") -> tuple[TDocStd_Document, list[s
 
     Raises UnreadableFile when nothing usable, or not everything, came across.
     """
-    check_text(path)
+    check_end(path)
     own = length_unit(path)
     written = WRITTEN.get(own, 1.0)
     document = empty_document(written, MILLIMETRES.get(unit, written))

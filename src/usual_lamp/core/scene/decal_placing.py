@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from usual_lamp.core.assembly import Mesh
+from usual_lamp.core.assembly.circles import circle_through
 from usual_lamp.core.scene.frozen import Triple
 from usual_lamp.core.scene.picture_on_part import Wrapped
 
@@ -116,13 +117,11 @@ def round_face(mesh: Mesh, face: int) -> Round | None:
         return None
     axis, across = ways[:, 0], ways[:, 1:]
     flat = points @ across
-    (x, y, k), *_ = np.linalg.lstsq(np.c_[2 * flat, np.ones(len(flat))], (flat**2).sum(axis=1), rcond=None)
-    radius = float(np.sqrt(max(k + x * x + y * y, 0.0)))
-    arms = flat - [x, y]
-    if radius < 1e-3 or np.abs(np.linalg.norm(arms, axis=1) - radius).max() > OUT_OF_ROUND * radius:
+    middle, radius, off = circle_through(flat)
+    if radius < 1e-3 or off > OUT_OF_ROUND * radius:
         return None
-    outward = float(((normals @ across) * arms).sum()) > 0
-    return Round(across @ np.array([x, y]), axis, radius, outward)
+    outward = float(((normals @ across) * (flat - middle)).sum()) > 0
+    return Round(across @ middle, axis, radius, outward)
 
 
 def _turned_to(

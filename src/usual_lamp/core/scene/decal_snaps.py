@@ -17,13 +17,12 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
 from usual_lamp.core.assembly import Mesh
+from usual_lamp.core.assembly.circles import circle_through
 from usual_lamp.core.assembly.creases import all_sides, border_sides
-from usual_lamp.core.scene.decal_placing import unrolled
+from usual_lamp.core.scene.decal_placing import OUT_OF_ROUND, unrolled
 from usual_lamp.core.scene.document import Decal
 
 Array = NDArray[np.float64]
-OUT_OF_ROUND = 0.02
-"""Of the radius, that the corners of a hole may lie off its circle."""
 LEAST_CORNERS = 6
 """Of a hole: fewer are taken for a polygon."""
 IN_PLANE = 0.999
@@ -74,12 +73,9 @@ def _line(at: float, of: Literal["middle", "side"], what: str) -> SnapLine:
     return SnapLine(at=round(float(at), 4), of=of, what=what)
 
 
-def _axes(decal: Decal) -> tuple[Array, Array, Array]:
-    """Right, up and out of a decal, unit and square."""
-    right = np.array(decal.right) / np.linalg.norm(decal.right)
-    out = np.cross(right, decal.up)
-    out /= np.linalg.norm(out)
-    return right, np.cross(out, right), out
+def _axes(decal: Decal, turned: bool = False) -> Array:
+    """(3, 3) right, up and out of a decal, unit and square."""
+    return decal.laid()[0].axes(turned)
 
 
 def _flat(decal: Decal, points: Array) -> Array:
@@ -103,13 +99,11 @@ def _circles(flat: Array, triangles: NDArray[np.uint32]) -> Iterator[Array]:
         points = flat[np.flatnonzero(loops == loop)]
         if len(points) < LEAST_CORNERS:
             continue
-        (x, y, k), *_ = np.linalg.lstsq(np.c_[2 * points, np.ones(len(points))], (points**2).sum(axis=1), rcond=None)
-        radius = float(np.sqrt(max(k + x * x + y * y, 0.0)))
-        off = np.abs(np.linalg.norm(points - [x, y], axis=1) - radius)
-        ways = np.sort(np.arctan2(*(points - [x, y]).T))
+        middle, radius, off = circle_through(points)
+        ways = np.sort(np.arctan2(*(points - middle).T))
         gap = np.diff(np.r_[ways, ways[0] + 2 * np.pi]).max()
-        if off.max() <= OUT_OF_ROUND * radius and gap < np.pi / 2:
-            yield np.array([x, y])
+        if off <= OUT_OF_ROUND * radius and gap < np.pi / 2:
+            yield middle
 
 
 def _beside(decal: Decal, others: Iterable[Decal]) -> list[Decal]:
@@ -135,16 +129,14 @@ def _beside(decal: Decal, others: Iterable[Decal]) -> list[Decal]:
 def _axis_point(decal: Decal) -> Array:
     """The point of the axis of a wrapped decal that is nearest to its middle, mm."""
     assert decal.wrap is not None
-    return np.array(decal.center) - decal.wrap.radius * _axes(decal)[2]
+    return np.asarray(decal.center - decal.wrap.radius * _axes(decal)[2])
 
 
 def _box(decal: Decal, other: Decal) -> tuple[str, Array, Array]:
     """Name, middle and half extent of another decal along the width and height of this one, mm."""
     middle = _flat(decal, np.array(other.center)[None])[0]
     right, up, _ = _axes(decal)
-    way, _, out = _axes(other)
-    turn = np.radians(other.turn)
-    width_way = way * np.cos(turn) + np.cross(out, way) * np.sin(turn)
+    width_way = _axes(other, turned=True)[0]
     along, across = abs(width_way @ right), abs(width_way @ up)
     if decal.wrap is not None:
         # Round a cylinder the two frames lie at different angles: what is along the axis tells how it is turned.

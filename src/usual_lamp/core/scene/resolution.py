@@ -10,14 +10,15 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict
 
 from usual_lamp.core.appearance import NEUTRAL, SHELF, Appearance, OpenPBR, hex_to_linear
-from usual_lamp.core.assembly import Assembly, Occurrence
+from usual_lamp.core.assembly import Assembly, Mesh, Occurrence
 from usual_lamp.core.assembly.laying import Laid
 from usual_lamp.core.camera import Camera, frame_points, three_quarter
 from usual_lamp.core.light.arranging import Stand, starter_set
 from usual_lamp.core.scene.carrying import CarriedLighting
 from usual_lamp.core.scene.document import FIRST_LIGHTING, Lighting, ModelUse, PartState, Scene
+from usual_lamp.core.scene.ground import Ground
 from usual_lamp.core.scene.picture_on_part import PictureOnPart
-from usual_lamp.core.scene.resolved import ResolvedScene
+from usual_lamp.core.scene.resolved import Bounds, ResolvedScene
 from usual_lamp.core.scene.shot import Habits, Shot
 
 DEFAULT_SHOT = "shot-1"
@@ -161,12 +162,27 @@ def inputs_of(resolved: ResolvedScene, shot: Shot, size: tuple[int, int] | None 
         camera=shot.camera,
         width=size[0] if size else shot.width,
         height=size[1] if size else shot.height,
-        floor_height=float(resolved.bounds.low[2]) + lighting.floor_finish.lift,
+        floor_height=floor_height(resolved.bounds, lighting),
         center=(x, y, z),
         radius=resolved.bounds.radius,
         ground=ground_of(resolved.scene, lighting),
         rounding=resolved.scene.rounding,
     )
+
+
+def floor_height(bounds: Bounds, lighting: Lighting) -> float:
+    """mm: under the lowest point shown, or lifted from there."""
+    return float(bounds.low[2]) + lighting.floor_finish.lift
+
+
+def ground_under(resolved: ResolvedScene, shot: Shot) -> tuple[Appearance, Mesh] | None:
+    """What the floor of a shot wears, and its mesh in the review's frame (mm); None for a plain one or none."""
+    lighting, bounds = resolved.scene.lighting_of(shot), resolved.bounds
+    worn = ground_of(resolved.scene, lighting)
+    if worn is None or bounds is None:
+        return None
+    x, y, z = (float(v) for v in bounds.center)
+    return worn, Ground.under(lighting, (x, y, z), bounds.radius, floor_height(bounds, lighting)).mesh()
 
 
 def ground_of(scene: Scene, lighting: Lighting) -> Appearance | None:

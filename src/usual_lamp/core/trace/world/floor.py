@@ -67,6 +67,7 @@ class Floor:
         """Direction, weight and whether the mirror lobe was taken."""
 
         def draw(v: mi.Point2f, view: mi.Vector3f) -> tuple[mi.Vector3f, mi.Color3f]:
+            """Sampled direction (unit, world) and weight, from one of the two lobes."""
             wi = mi.Vector3f(view.x, view.y, dr.maximum(view.z, 1e-4))
             h = microfacet.sample_visible(wi, mi.Vector2f(self.alpha), v)
             glint = 2.0 * dr.dot(wi, h) * h - wi

@@ -61,6 +61,7 @@ def cut(
     """The pieces of a part, each with the number of the appearance it wears; a piece may turn out empty."""
 
     def key(number: int, faces: tuple[int, ...], is_rest: bool) -> PieceKey:
+        """The piece that wears an appearance: these faces, or all but them."""
         textures = appearances[number].textures
         mapping = textures[0].mapping if textures else None
         if mapping == "machined":

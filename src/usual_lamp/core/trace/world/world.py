@@ -300,6 +300,7 @@ class World:
             return Sky(self.measured, None)
 
         def make() -> Sky:
+            """The map (scene-linear radiance) with what lies under its horizon."""
             image = self._map(key)
             if lighting.below is None:
                 return Sky(image, self.bottom)
