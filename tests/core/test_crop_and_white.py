@@ -9,6 +9,7 @@ import pytest
 
 from usual_lamp.core.camera import Camera, CannotCrop, NoGrey, cropped, white_from_grey
 from usual_lamp.core.camera.finish import RGB_TO_XYZ, white_matrix
+from usual_lamp.core.scene import Shot
 
 CAMERA = Camera(
     position=(120.0, -400.0, 90.0),
@@ -33,6 +34,14 @@ def test_a_cropped_shot_shows_the_same_only_larger(parallel: bool) -> None:
     across, down = (whole[:, 0] + 1) / 2, (1 - whole[:, 1]) / 2
     wanted = np.stack([(across - left) / (right - left), (down - top) / (bottom - top)], axis=1)
     assert np.stack([(part[:, 0] + 1) / 2, (1 - part[:, 1]) / 2], axis=1) == pytest.approx(wanted, abs=1e-9)
+
+
+@pytest.mark.parametrize("region", [(0.1, 0.5, 0.9, 0.51), (0.49, 0.1, 0.51, 0.9)])
+def test_a_shot_can_be_cropped_to_a_sliver(region: tuple[float, float, float, float]) -> None:
+    wide = CAMERA.model_copy(update={"focal_length": 8.0, "shift": (0.0, 0.0), "sensor": 60.0})
+    made, (width, height) = cropped(wide, region, (1600, 1200))
+    shot = Shot(name="sliver", camera=Camera.model_validate(made.model_dump()), width=width, height=height)
+    assert min(shot.width, shot.height) == 64 and max(shot.width, shot.height) == 1600
 
 
 def test_a_crop_of_a_crop_is_one_crop() -> None:

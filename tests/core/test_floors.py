@@ -119,9 +119,10 @@ def test_the_ground_shows_what_lies_at_each_place(eye, way, met) -> None:
     np.testing.assert_allclose(found, expected / np.linalg.norm(expected), atol=1e-4)
 
 
-@pytest.mark.parametrize(
-    "finish", [Floor(kind="appearance", appearance="oak", lift=-4.0), Floor(kind="sweep", turn=30.0)]
-)
+OAK = Floor(kind="appearance", appearance="oak", lift=-4.0)
+
+
+@pytest.mark.parametrize("finish", [OAK, Floor(kind="sweep", turn=30.0)])
 def test_the_floor_that_is_shown_shaded_is_the_one_that_is_traced(as1, finish: Floor) -> None:
     """Corner for corner: the shaded picture gets its mesh from the scene, the tracer from its inputs."""
     scene = first_scene(as1.assembly, "rev")

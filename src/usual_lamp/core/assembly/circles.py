@@ -30,4 +30,4 @@ def circle_through(points: Array) -> Circle:
     (x, y, k), *_ = np.linalg.lstsq(rows, wanted, rcond=None)
     radius = float(np.sqrt(max(k + x * x + y * y, 0.0)))
     off = float(np.abs(np.linalg.norm(arms - [x, y], axis=1) - radius).max())
-    return Circle(origin + [x, y], radius, off)
+    return Circle(origin + np.array([x, y]), radius, off)

@@ -8,8 +8,8 @@ LONGEST = 800.0
 """mm."""
 LEAST_SENSOR = 1.0
 """mm."""
-LEAST_PIXELS = 16
-"""Of a side."""
+LEAST_PIXELS = 64
+"""Of a side, as of every shot."""
 Region = tuple[float, float, float, float]
 
 

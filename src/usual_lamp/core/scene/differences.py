@@ -19,6 +19,10 @@ from usual_lamp.core.scene.touched import differing
 
 NAMED = 2
 """Parts that are named before the rest is counted."""
+SURROUNDINGS = {
+    "turn": "turned", "tilt": "tilted", "tint": "tinted", "contrast": "contrast changed",
+    "saturation": "saturation changed",
+}  # fmt: skip
 UNITS = {"exposure": "EV", "white": "K", "vignette": "EV"}
 
 
@@ -100,7 +104,7 @@ def _light(old: Lighting, new: Lighting) -> Iterator[str]:
     if old.brightness != new.brightness:
         stops = math.log2(new.brightness / old.brightness) if new.brightness and old.brightness else None
         yield f"Surroundings: {stops:+.1f} EV" if stops is not None else "Surroundings: brightness changed"
-    for name, word in (("turn", "turned"), ("tilt", "tilted"), ("tint", "tinted"), ("contrast", "contrast changed")):
+    for name, word in SURROUNDINGS.items():
         if getattr(old, name) != getattr(new, name):
             yield f"Surroundings: {word}"
     for id in {**old.lamps, **new.lamps}:
@@ -132,6 +136,9 @@ def _shots(old: Shot, new: Shot) -> Iterator[str]:
         yield f"Lens: {old.camera.focal_length:g} → {new.camera.focal_length:g} mm"
     elif old.camera != new.camera:
         yield "Camera: moved or focused anew"
+    # A still has a size of its own; of the shot's, only the form of the frame is seen in it.
+    if old.width * new.height != new.width * old.height:
+        yield f"Frame: {old.width} x {old.height} → {new.width} x {new.height}"
     for name in ("exposure", "white", "tone", "contrast", "saturation", "vignette", "glare", "sharpening"):
         was, is_ = getattr(old, name), getattr(new, name)
         if was != is_:
