@@ -46,7 +46,7 @@ def test_shots_are_saved_named_ordered_locked_and_brought_back(
     turn_view(page, 150, 0)
     page.keyboard.press("v")
     expect(shots).to_have_count(2)
-    added = page.get_by_role("button", name=re.compile("^2 "))
+    added = shots.get_by_role("button", name=re.compile("^2 "))
     expect(added).to_have_attribute("aria-pressed", "true")
     added.press("F2")
     field = page.get_by_label("Name of the shot", exact=True)
