@@ -13,6 +13,8 @@ from pathlib import Path
 from launch import api, backup, database, install, processes, secret_files
 from launch.paths import PYTHON, ROOT, Home, Problem, is_free, say
 
+LEFT_OVER = 30.0
+"""Seconds that ports may stay taken after a supervisor died: it may have started what it could not write down."""
 USAGE = """usage: ./lamp up [--open]     set up what is missing, start, print the address (and open it in the browser)
        ./lamp down            stop what `up` started
        ./lamp backup FILE     all reviews into one file, while it runs or not
@@ -78,13 +80,16 @@ def load_demo(home: Home, file: Path) -> None:
     loaded.touch()
 
 
-def check_ports(home: Home) -> None:
-    """Raises Problem, naming the first port that is taken."""
+def check_ports(home: Home, patience: float = 0.0) -> None:
+    """Raises Problem, naming the first port that is taken still after `patience` seconds."""
+    deadline = time.monotonic() + patience
     for port, what in (
         (home.web, "the web"),
         (home.database, "the database"),
         (home.scheduler, "the scheduler"),
     ):
+        while not is_free(port) and time.monotonic() < deadline:
+            time.sleep(0.2)
         if not is_free(port):
             raise Problem(f"Port {port} for {what} is taken. Set USUAL_LAMP_PORT to another number and start again.")
 
@@ -128,8 +133,8 @@ def up(home: Home, show: bool = False) -> None:
         with processes.hold(ROOT / ".setup.lock", wait=True):
             set_up()
         if processes.running(home) is None:
-            processes.end_left_over(home)
-            check_ports(home)
+            left = processes.end_left_over(home)
+            check_ports(home, LEFT_OVER if left else 0.0)
             database.prepare(home)
             secret_files.secret(home.token_file)
             secret_files.certificate(home.tls)

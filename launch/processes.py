@@ -65,10 +65,10 @@ def running(home: Home) -> int | None:
     return marked[0] if isinstance(marked, list) and alive(marked) else None
 
 
-def end_left_over(home: Home, patience: float = 45.0) -> None:
+def end_left_over(home: Home, patience: float = 45.0) -> bool:
     """Wait for the processes of a supervisor that died to end; end by force what has not after `patience` seconds.
 
-    They were told to when it died; the database may need a moment to write its pages.
+    They were told to when it died; the database may need a moment to write its pages. Returns whether a supervisor died.
     """
     children = state_of(home).get("children")
     waiting = list(children.values()) if isinstance(children, dict) and running(home) is None else []
@@ -85,6 +85,7 @@ def end_left_over(home: Home, patience: float = 45.0) -> None:
                 except ProcessLookupError:
                     continue
         time.sleep(0.2)
+    return bool(waiting)
 
 
 def hold(path: Path, wait: bool) -> IO[str]:

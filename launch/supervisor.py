@@ -84,6 +84,8 @@ class Supervisor:
             service.next_start = time.monotonic() + service.delay
         self.stopping = False
         self.looked_at_logs = 0.0
+        self.unwritten = False
+        """Whether the file does not know yet who runs, the disk having been full."""
         self.listening: socket.socket | None = None
 
     def listen(self) -> None:
@@ -123,7 +125,7 @@ class Supervisor:
             return open(os.devnull, "ab")
 
     def write_state(self) -> None:
-        """Who runs, for `up` and `down`. On a full disk the old state stays."""
+        """Who runs, for `up` and `down`. On a full disk the old state stays for now."""
         state = {
             "home": str(self.home.folder),
             "web": self.home.web,
@@ -131,13 +133,15 @@ class Supervisor:
             "children": {s.name: processes.mark(s.process.pid) for s in self.services if s.process},
         }
         temporary = self.home.supervisor_file.with_suffix(".tmp")
+        self.unwritten = True
         with contextlib.suppress(OSError):
             temporary.write_text(json.dumps(state))
             temporary.replace(self.home.supervisor_file)
+            self.unwritten = False
 
     def watch(self) -> None:
         """Restart what has died: at once the first time, later with growing pauses."""
-        changed = False
+        changed = self.unwritten
         for service in self.services:
             now = time.monotonic()
             if service.process is not None and service.process.poll() is not None:

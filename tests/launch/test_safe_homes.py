@@ -117,7 +117,7 @@ def test_what_a_dead_supervisor_left_behind_is_waited_for_and_ended(home: Home) 
     left.stdout.readline()
     state = {"home": str(home.folder), "supervisor": [os.getpid(), 1], "children": {"web": processes.mark(left.pid)}}
     home.supervisor_file.write_text(json.dumps(state))
-    processes.end_left_over(home, patience=0.5)
+    assert processes.end_left_over(home, patience=0.5)
     assert left.wait(10) == -9
     # A process that has the number now but began at another time is somebody else's.
     bystander = subprocess.Popen([sys.executable, "-c", "import time; time.sleep(600)"])
@@ -140,6 +140,9 @@ def test_the_supervisor_lives_through_errors_of_its_own(home: Home, monkeypatch:
     assert made._log("web").name == os.devnull
     home.supervisor_file.with_suffix(".tmp").mkdir()
     made.write_state()  # cannot be written, and is no reason to end
+    home.supervisor_file.with_suffix(".tmp").rmdir()
+    made.watch()
+    assert home.supervisor_file.exists(), "it is written as soon as that works again"
 
 
 def test_long_logs_are_cut(home: Home, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -1,5 +1,6 @@
 import { Euler, PMREMGenerator, type Scene, type Texture, type WebGLRenderer } from "three";
 import type { Lighting } from "../api/client";
+import { QuickFilter } from "./quickFilter";
 import { loadMap } from "./surroundings";
 
 /** What gives light, as the light of the shaded picture: the surroundings, with all lamps drawn into them. */
@@ -17,8 +18,9 @@ export class Environment {
   constructor(
     renderer: WebGLRenderer,
     private readonly scene: Scene,
+    software: boolean,
   ) {
-    this.pmrem = new PMREMGenerator(renderer);
+    this.pmrem = software ? new QuickFilter(renderer) : new PMREMGenerator(renderer);
   }
 
   async light(lighting: Lighting, center: [number, number, number]) {

@@ -97,10 +97,10 @@ export class Stage {
       stencil: true,
       alpha: true,
     });
-    this.renderer.setPixelRatio(this.software ? 1 : Math.min(window.devicePixelRatio, 2));
+    this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, this.software ? 1 : 2));
     this.renderer.autoClear = true;
     this.renderer.toneMapping = CustomToneMapping;
-    this.environment = new Environment(this.renderer, this.scene);
+    this.environment = new Environment(this.renderer, this.scene, this.software);
     this.handles = new HandlesLater(
       canvas,
       this.scene,
@@ -343,11 +343,12 @@ export class Stage {
 
   private settleLater() {
     clearTimeout(this.settling);
-    if (this.software && this.renderer.getPixelRatio() !== 1) this.renderer.setPixelRatio(1);
+    const quick = Math.min(window.devicePixelRatio, 1);
+    if (this.software && this.renderer.getPixelRatio() !== quick) this.renderer.setPixelRatio(quick);
     this.settling = window.setTimeout(() => {
       if (!this.view || this.disposed) return;
       const other = this.fit(false);
-      if (this.software) this.renderer.setPixelRatio(2);
+      if (this.software) this.renderer.setPixelRatio(Math.min(2 * window.devicePixelRatio, 2));
       if (other || this.software) this.render(this.camera());
     }, REST);
   }
