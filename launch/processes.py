@@ -68,7 +68,7 @@ def running(home: Home) -> int | None:
 def end_left_over(home: Home, patience: float = 45.0) -> bool:
     """Wait for the processes of a supervisor that died to end; end by force what has not after `patience` seconds.
 
-    They were told to when it died; the database may need a moment to write its pages. Returns whether a supervisor died.
+    They were told to when it died; the database may need a moment to write its pages. Returns whether one died.
     """
     children = state_of(home).get("children")
     waiting = list(children.values()) if isinstance(children, dict) and running(home) is None else []

@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 
 from usual_lamp.core.camera import Camera, CannotCrop, NoGrey, cropped, white_from_grey
+from usual_lamp.core.camera.crop import Crop
 from usual_lamp.core.camera.finish import RGB_TO_XYZ, white_matrix
 from usual_lamp.core.scene import Shot
 
@@ -107,3 +108,18 @@ def test_what_is_grey_already_keeps_its_white_and_black_tells_none() -> None:
         with pytest.raises(NoGrey, match="Click"):
             white_from_grey(np.full(3, shown), 6504.0)
     assert white_from_grey(np.array([0.1, 0.5, 0.1]), 6504.0)[1] > 1, "green is no grey, and that is said"
+
+
+def test_a_part_of_a_part_is_a_part_of_the_whole() -> None:
+    """Along pixels; its lens is the one that cropping twice gives."""
+    whole = (1200, 800)
+    first = Crop.of((0.25, 0.25, 0.75, 0.751), whole)
+    assert first.size == (600, 401)
+    second = Crop.of((0.5, 0.0, 1.0, 0.5), first.size)
+    joined = second.inside(first)
+    picture = np.arange(1200 * 800).reshape(800, 1200)
+    np.testing.assert_array_equal(second.of_image(first.of_image(picture)), joined.of_image(picture))
+    once, twice = joined.of_camera(CAMERA), second.of_camera(first.of_camera(CAMERA))
+    assert once.focal_length == pytest.approx(twice.focal_length) and once.shift == pytest.approx(twice.shift)
+    with pytest.raises(CannotCrop, match="64 x 64"):
+        Crop.of((0.5, 0.5, 0.52, 1.0), whole)

@@ -1,10 +1,14 @@
 """Layers add up to the picture; the survey finds what is there; pictures lie where they are put."""
 
+from dataclasses import fields
+
 import numpy as np
 import pytest
 
 from core.test_trace import IDENTITY, appearance, color, sphere, square, world
 from usual_lamp.core.camera import Camera
+from usual_lamp.core.exr import UnreadablePicture
+from usual_lamp.core.picture.survey_file import survey_channels, to_survey_file
 from usual_lamp.core.scene.picture_on_part import PictureOnPart
 from usual_lamp.core.trace.jobs.survey import NOTHING, survey
 from usual_lamp.core.trace.plan import Tile
@@ -136,3 +140,28 @@ def test_parallel_directions_are_refused() -> None:
     with pytest.raises(ValueError, match="must differ"):
         PictureOnPart(picture="p", center=(0, 0, 0), right=(1, 0, 0), up=(2, 0, 0), width=1, height=1).axes()
     assert len(IDENTITY) == 16
+
+
+@pytest.mark.parametrize(
+    "more",
+    [
+        {"f_number": 0.7, "blades": 5},
+        {"roll": 20.0, "shift": (4.0, -3.0)},
+        {"parallel": True, "roll": -9.0, "shift": (2.0, 1.0)},
+    ],
+)
+def test_a_kept_survey_tells_where_each_pixel_is(more: dict) -> None:
+    """From the depth alone, as the tracer's own hits have it, whatever the lens."""
+    camera = CAMERA.model_copy(update=more)
+    w = world({"ball": sphere(9.0, 48)}, [appearance()], camera, EVEN, SIZE, floor=True)
+    seen = survey(w, ALL, 4)
+    found = {field.name: np.asarray(getattr(seen, field.name), np.float32) for field in fields(seen)}
+    found["depth"][0, 0] = np.inf
+    channels = survey_channels(to_survey_file(found), camera)
+    position = np.stack([channels[f"position.{axis}"] for axis in "XYZ"], axis=2)
+    assert (position[0, 0] == 0).all()
+    np.testing.assert_allclose(position.reshape(-1, 3)[1:], seen.position.reshape(-1, 3)[1:], atol=2e-3)
+    np.testing.assert_array_equal(channels["part.Y"], seen.part)
+    np.testing.assert_allclose(channels["surface_normal.Z"], seen.normal[..., 2], atol=1e-3)
+    with pytest.raises(UnreadablePicture):
+        survey_channels(b"none", camera)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
+from typing import Any
 
 import pytest
 from launch.paths import Home
@@ -18,8 +19,7 @@ CHROMIUM += ["--enable-unsafe-swiftshader"]
 
 # Drawn and traced in software: fewer pixels, the same interface.
 WINDOW = {"width": 1100, "height": 700}
-SCALE = 0.5
-"""Pixels of the screen for one of the page's."""
+DRAWN: Any = {"viewport": WINDOW, "device_scale_factor": 0.5}
 
 expect.set_options(timeout=45_000)
 
@@ -50,7 +50,7 @@ def browser() -> Iterator[Browser]:
 @pytest.fixture
 def page(browser: Browser, product: Product) -> Iterator[Page]:
     """A fresh page; anything it reports as an error fails the test."""
-    context = browser.new_context(viewport=WINDOW, device_scale_factor=SCALE, base_url=product.url, accept_downloads=True)
+    context = browser.new_context(**DRAWN, base_url=product.url, accept_downloads=True)
     context.add_cookies([product.cookie()])
     context.add_init_script("localStorage['usual-lamp-guide'] ??= 'closed'")  # it has a test of its own
     opened = context.new_page()

@@ -57,6 +57,7 @@ def test_everyday_work_takes_few_actions(page: Page, product: Product, told: dic
     review = take_in(page, step_file(AS1), "Counted")
     open_review(page, review)
     sample = lambda name: page.get_by_label(f"Give {name}", exact=True)  # noqa: E731
+    rules = lambda: product.ask(f"reviews/{review}/scene")["scene"]["looks"]["standard"]["rules"]  # noqa: E731
 
     hand = Hand(page)
     hand.click(page.get_by_role("row", name=re.compile("^bolt")).first)
@@ -84,6 +85,17 @@ def test_everyday_work_takes_few_actions(page: Page, product: Product, told: dic
     hand.click(sample("Zinc plate, clear"))
     until("what the filter finds has a coat", lambda: worn(product, review, "nut").count("zinc-plated") == 8)
     told["all of a kind by filter"] = (hand.count, 3)
+
+    page.get_by_label("Filter parts").fill("")
+    page.get_by_label("Filter parts").blur()
+    hand = Hand(page)
+    hand.key("/")
+    hand.word("name:bolt")
+    expect(page.get_by_label("Drawer").get_by_text(re.compile("^6 parts found", re.I))).to_be_visible()
+    hand.click(sample("Steel, black oxide"), modifiers=["Alt"])
+    until("a rule gives them a coat", lambda: worn(product, review, "bolt").count("steel-black") == 6)
+    assert [rule["filter"] for rule in rules()] == ["name:bolt"]
+    told["all of a kind by rule"] = (hand.count, 3)
 
     hand = Hand(page)
     page.get_by_label("Filter parts").fill("")

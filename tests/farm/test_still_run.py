@@ -1,13 +1,13 @@
 """A still on the farm, with a worker in this process: resume, fencing, no sample twice."""
 
-from io import BytesIO
+import json
 
 import numpy as np
 import OpenEXR
 import pytest
 from distributed import Client, LocalCluster
-from PIL import Image
 
+from farm.finished import SIZE, next_still, pixels_of
 from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.core.scene import SetLighting, SetShot
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT, TraceInputs
@@ -20,34 +20,6 @@ from usual_lamp.service.errors import Refused
 from usual_lamp.service.reviews import require, scene_of
 from usual_lamp.store import blobs
 from usual_lamp.store.tables import Still, StillLight, StillTile
-
-SIZE = (300, 64)
-
-
-@pytest.fixture(scope="module")
-def client():
-    with (
-        LocalCluster(
-            n_workers=1, threads_per_worker=1, processes=False, dashboard_address=None, resources={"trace": 1}
-        ) as cluster,
-        Client(cluster) as made,
-    ):
-        yield made
-
-
-@pytest.fixture
-def still(store, review, monkeypatch) -> Still:
-    monkeypatch.setattr(units._workshop, "_store", store)
-    units._workshop.worlds.clear()
-    stills.take(store, review, DEFAULT_SHOT, "coarse", SIZE)
-    return next_still(store)
-
-
-def next_still(store) -> Still:
-    with store.begin() as session:
-        found = claim(session, Still)
-        assert found is not None
-        return found
 
 
 def checkpoints(store) -> dict[int, tuple[int, bytes]]:
@@ -158,12 +130,6 @@ def darker_key(store, review: str) -> None:
     editing.edit(store, review, SetLighting(lighting=changed))
 
 
-def pixels_of(store, id: str) -> np.ndarray:
-    with store.begin() as session:
-        picture = session.get(Still, id).picture
-    return np.asarray(Image.open(BytesIO(blobs.read(store, picture))).convert("RGB"), np.float64)
-
-
 def test_a_change_of_levels_is_made_from_the_light_that_is_there(store, client, still, monkeypatch) -> None:
     StillRun(store, client, still, lambda: False).run()
     first = pixels_of(store, still.id)
@@ -260,6 +226,31 @@ def test_the_lights_of_a_still_are_layers_of_its_exr(store, client, still) -> No
     total = sum(found[name][on_product].mean() for name in lights)
     assert total == pytest.approx(found["light.G"][on_product].mean(), rel=0.03)
     assert found["albedo.R"].max() <= 1.01 and np.abs(found["normal.B"]).max() <= 1.01
+
+
+def test_depth_positions_and_mattes_stand_in_its_exr(store, client, still) -> None:
+    stills.move(store, still.id, "stop")
+    stills.take(store, still.review_id, DEFAULT_SHOT, "coarse", SIZE, grain=0.5)
+    still = next_still(store)
+    StillRun(store, client, still, lambda: False).run()
+    path = store.cache / "seen.exr"
+    path.write_bytes(still_files.file_of(store, still.id, "exr").data)
+    with OpenEXR.File(str(path), separate_channels=True) as file:
+        found = {name: np.asarray(channel.pixels) for name, channel in file.channels().items()}
+        parts = json.loads(file.header()["parts"])
+        worn = json.loads(file.header()["appearances"])
+    numbers = np.unique(found["part.Y"][found["part.Y"] >= 0])
+    assert len(numbers) and {str(int(n)) for n in numbers} <= set(parts)
+    assert {str(int(n)) for n in np.unique(found["appearance.Y"]) if n >= 0} <= set(worn)
+    camera = TraceInputs.model_validate_json(still.inputs).camera
+    on = found["part.Y"] >= 0
+    points = np.stack([found[f"position.{axis}"][on] for axis in "XYZ"], axis=1)
+    x, y, depth = camera.project(points, SIZE[0] / SIZE[1]).T
+    rows, columns = np.nonzero(on)
+    np.testing.assert_allclose((x + 1) / 2 * SIZE[0] - 0.5, columns, atol=0.02)
+    np.testing.assert_allclose((1 - y) / 2 * SIZE[1] - 0.5, rows, atol=0.02)
+    np.testing.assert_allclose(depth, found["depth.Y"][on], rtol=1e-4)
+    assert (found["alpha.Y"][on] > 0).mean() > 0.9
 
 
 def test_a_version_of_a_still_changes_levels_only(store, client, still) -> None:

@@ -46,7 +46,7 @@ def done(store, id: str) -> Clean:
     clean = Clean(light, np.full((48, 64, 3), 0.1, np.float32))
     with store.begin() as session:
         still = session.get(Still, id)
-        words = still_scenes.words_of(still, "as1")
+        words = still_scenes.words_of(still, "as1", 4)
         still.picture = blobs.put_bytes(session, to_png(finish(clean, stills.finish_of(still)), words), "image/png")
         still.negative = blobs.put_bytes(session, to_negative(clean), "image/x-exr")
         still.state = "done"
@@ -201,3 +201,23 @@ def test_a_negative_is_true_to_the_light() -> None:
     assert again.color == pytest.approx(clean.color, rel=1e-3, abs=1e-2)
     look = Finish(exposure=10.0)
     assert np.abs(finish(again, look).astype(int) - finish(clean, look)).max() <= 1
+
+
+def test_a_still_of_another_view_follows_the_scene_and_not_its_shots_camera(store, review) -> None:
+    scene = editing.look_at(store, review).scene
+    shot = scene.shots[DEFAULT_SHOT]
+    view = shot.camera.model_copy(update={"position": (300.0, -500.0, 400.0)})
+    still = take(store, review, camera=view)
+    done(store, still)
+    (line,) = stills.list_stills(store, review)
+    assert line.current and line.camera == view and line.name.endswith(", other view")
+    nearer = shot.model_copy(update={"camera": shot.camera.model_copy(update={"focal_length": 50.0})})
+    editing.edit(store, review, SetShot(id=DEFAULT_SHOT, shot=nearer))
+    assert stills.list_stills(store, review)[0].current and still_scenes.changes(store, still) == []
+    editing.edit(
+        store, review, SetShot(id=DEFAULT_SHOT, shot=nearer.model_copy(update={"exposure": shot.exposure + 1}))
+    )
+    assert not stills.list_stills(store, review)[0].current
+    assert [words.split(":")[0] for words in still_scenes.changes(store, still)] == ["Exposure"]
+    opened = still_scenes.open_still(store, still)
+    assert editing.look_at(store, opened).scene.shots[DEFAULT_SHOT].camera == view

@@ -30,7 +30,13 @@ export const takeAgain = (review: string, one: StillLine) =>
     grain: one.grain_asked,
     look: one.look,
     lighting: one.lighting,
+    crop: one.crop,
+    camera: one.camera,
   });
+
+/** A part of a finished still as one more: the pixels that are there, or traced anew as large as the whole. */
+export const cropStill = (id: string, region: [number, number, number, number], trace: boolean) =>
+  taken<Schemas["Id"]>(api.POST("/api/stills/{still_id}/crop", { ...still(id), body: { region, trace } }));
 
 export const markStill = (id: string, body: { starred?: boolean; note?: string }) =>
   taken(

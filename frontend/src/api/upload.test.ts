@@ -1,5 +1,14 @@
-import { describe, expect, it } from "vitest";
-import { defaultsFor, problemWith, sentWords, together } from "./upload";
+import { describe, expect, it, test } from "vitest";
+import {
+  byModel,
+  defaultsFor,
+  furtherCount,
+  holdFurther,
+  problemWith,
+  sentWords,
+  takeFurther,
+  together,
+} from "./upload";
 
 const file = (name: string, content = "x") => new File([content], name);
 
@@ -26,4 +35,24 @@ describe("a file that is to be taken in", () => {
     const several = await together([file("wood.png"), file("chair.obj"), file("chair.mtl")]);
     expect(several!.name).toBe("chair.zip");
   });
+});
+
+const names = (groups: File[][]) => groups.map((group) => group.map((one) => one.name));
+
+test("files are one model, or one for each that opens alone, with all side files", () => {
+  const mesh = [file("cap.obj"), file("cap.mtl"), file("wood.png")];
+  expect(names(byModel(mesh))).toEqual([["cap.obj", "cap.mtl", "wood.png"]]);
+  expect(names(byModel([file("a.step"), file("b.glb")]))).toEqual([["a.step"], ["b.glb"]]);
+  expect(names(byModel([...mesh, file("b.obj")]))).toEqual([
+    ["cap.obj", "cap.mtl", "wood.png"],
+    ["b.obj", "cap.mtl", "wood.png"],
+  ]);
+});
+
+test("models that wait for a first one are handed over once, and to it alone", () => {
+  holdFurther("a.step", [file("b.step")]);
+  expect([furtherCount("a.step"), furtherCount("c.step")]).toEqual([1, 0]);
+  expect(takeFurther("c.step")).toEqual([]);
+  expect(takeFurther("a.step").map((one) => one.name)).toEqual(["b.step"]);
+  expect(takeFurther("a.step")).toEqual([]);
 });

@@ -1,6 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { useLocation } from "wouter";
+import { decimals } from "../words/numbers";
 import { api, type IntakeLine, type Quality, taken, type Unit, type Up } from "./client";
 import { openOf } from "./formats";
 import { toast } from "./toast";
@@ -18,7 +19,7 @@ const MEGABYTE = 1e6;
 
 /** How far a file has come, in the words of file managers: "34 of 120 MB". */
 export function sentWords({ sent, size }: Pick<Upload, "sent" | "size">): string {
-  const mb = (bytes: number) => (bytes / MEGABYTE).toFixed(size < 10 * MEGABYTE ? 1 : 0);
+  const mb = (bytes: number) => decimals(bytes / MEGABYTE, size < 10 * MEGABYTE ? 1 : 0);
   return `${mb(sent)} of ${mb(size)} MB`;
 }
 
@@ -46,6 +47,38 @@ export async function together(files: File[]): Promise<File | undefined> {
   if (files.length < 2) return files[0];
   const main = files.find((file) => openOf(file.name)) ?? files[0]!;
   return zipped(files, `${main.name.replace(/\.\w+$/, "")}.zip`);
+}
+
+/** Files by model: each that can be opened alone, with all side files; one group where there is one such file. */
+export function byModel(files: File[]): File[][] {
+  const models = files.filter((file) => openOf(file.name));
+  if (models.length < 2) return [files];
+  const sides = files.filter((file) => !openOf(file.name));
+  return models.map((file) => [file, ...sides]);
+}
+
+/** One file to send for each model among files, see `byModel`. */
+export async function modelFiles(files: File[]): Promise<File[]> {
+  const sent = await Promise.all(byModel(files).map(together));
+  return sent.filter((file) => file !== undefined);
+}
+
+let further: { after: string; models: File[] } = { after: "", models: [] };
+
+/** Keeps models for the review that a first one becomes, which is sent under that name. */
+export function holdFurther(after: string, models: File[]) {
+  further = { after, models };
+}
+
+/** How many wait for the model that came under a name. */
+export const furtherCount = (name: string) => (further.after === name ? further.models.length : 0);
+
+/** What was kept for it, once. */
+export function takeFurther(name: string): File[] {
+  if (further.after !== name) return [];
+  const { models } = further;
+  holdFurther("", []);
+  return models;
 }
 
 /** Why a file cannot be sent, if so. */

@@ -10,16 +10,21 @@ import { Button } from "../ui/controls";
 import { Modal } from "../ui/Modal";
 import { showGuide } from "./Guide";
 import type { Command } from "./keys";
+import { blockedSetting, goToSetting, SETTINGS } from "./settings";
 
 interface Props {
   commands: Command[];
   model: Model;
   standing: Standing;
   edit: (change: Edit) => void;
+  /** What was typed before the box was there. */
+  typedAhead: string;
   onClose: () => void;
 }
 
 const USED = "usual-lamp-used-commands";
+/** Where a setting stands. */
+const WHERE = { model: "model", parts: "selected parts", lights: "lights", shots: "shot" };
 /** Parts and samples that are listed for what was typed. */
 const MOST = 8;
 
@@ -36,9 +41,10 @@ function noteUse(name: string) {
   localStorage.setItem(USED, JSON.stringify({ ...counts, [name]: (counts[name] ?? 0) + 1 }));
 }
 
-/** Finds any action, sheet, shot, part and sample by a few letters, or by another word for it. */
-export const CommandBox = memo(function CommandBox({ commands, model, standing, edit, onClose }: Props) {
-  const [typed, setTyped] = useState("");
+/** Finds any action, setting, sheet, shot, part and sample by a few letters, or by another word for it. */
+export const CommandBox = memo(function CommandBox(props: Props) {
+  const { commands, model, standing, edit, typedAhead, onClose } = props;
+  const [typed, setTyped] = useState(typedAhead);
   const chosen = useDesk((state) => state.chosen);
   const shelf = useShelf().data;
   const counts = useMemo(usedCounts, []);
@@ -82,13 +88,13 @@ export const CommandBox = memo(function CommandBox({ commands, model, standing, 
           <Box loop>
             <Box.Input
               autoFocus
-              placeholder="Find an action, a part or a sample"
+              placeholder="Find an action, a setting, a part or a sample"
               className="h-10 w-full border-b border-rule bg-transparent px-3.5 outline-none"
               value={typed}
               onValueChange={setTyped}
             />
             <Box.List className="max-h-[360px] overflow-y-auto p-1.5">
-              <Box.Empty className="p-3 text-ink-2">No matching action, part or sample.</Box.Empty>
+              <Box.Empty className="p-3 text-ink-2">No matching action, setting, part or sample.</Box.Empty>
               {ranked.map((command) => (
                 <Box.Item
                   key={command.name}
@@ -111,6 +117,22 @@ export const CommandBox = memo(function CommandBox({ commands, model, standing, 
                   )}
                 </Box.Item>
               ))}
+              {SETTINGS.map((setting) => {
+                const blocked = blockedSetting(setting, uids.length);
+                return (
+                  <Box.Item
+                    key={`setting ${setting.name}`}
+                    value={`setting ${setting.name}`}
+                    keywords={setting.also.split(" ")}
+                    disabled={blocked !== undefined}
+                    className={row}
+                    onSelect={() => run(() => goToSetting(setting))}
+                  >
+                    {setting.name}
+                    <span className="why">{blocked ?? WHERE[setting.room]}</span>
+                  </Box.Item>
+                );
+              })}
               {parts.map(([name, same]) => (
                 <Box.Item
                   key={`part ${name}`}

@@ -108,6 +108,7 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
   const [, go] = useLocation();
   const [keysOpen, setKeysOpen] = useState(false);
   const [boxOpen, setBoxOpen] = useState(false);
+  const [typedAhead, setTypedAhead] = useState("");
   const assembly = useAssembly(reviewId);
   useEffect(fetchTheRest, []);
   useFinished(stills);
@@ -152,7 +153,10 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
         take: () => take(),
         keep: () => keepPicture(name, stage),
         showKeys: () => setKeysOpen(true),
-        showBox: () => setBoxOpen(true),
+        showBox: () => {
+          setTypedAhead("");
+          setBoxOpen(true);
+        },
         showStills: () => go(`/reviews/${reviewId}/stills`),
         foldLeft: sides.foldLeft,
         foldRight: sides.foldRight,
@@ -180,6 +184,18 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
       sides.alone,
     ],
   );
+  // From any field, too, before it takes the key for itself.
+  useLayoutEffect(() => {
+    const onFind = (event: KeyboardEvent) => {
+      const command = commandFor(commands, event);
+      if (command?.keys !== "Ctrl K" || (event.target as HTMLElement).closest("[role=dialog]")) return;
+      event.preventDefault();
+      event.stopPropagation();
+      command.run();
+    };
+    window.addEventListener("keydown", onFind, true);
+    return () => window.removeEventListener("keydown", onFind, true);
+  }, [commands]);
   // With the page itself: a key pressed as soon as something is seen acts on what is seen.
   useLayoutEffect(() => {
     const onKey = (event: KeyboardEvent) => {
@@ -278,12 +294,32 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
       <Suspense>
         <DropFile {...{ reviewId, standing }} />
       </Suspense>
+      {boxOpen && (
+        <Suspense fallback={<TypedAhead onType={setTypedAhead} />}>
+          <CommandBox
+            {...{ commands, model, standing, edit, typedAhead }}
+            onClose={() => setBoxOpen(false)}
+          />
+        </Suspense>
+      )}
       <Suspense>
-        {boxOpen && <CommandBox {...{ commands, model, standing, edit }} onClose={() => setBoxOpen(false)} />}
         {firstCoat && <FirstCoatDialog {...{ reviewId, standing, edit }} />}
         {keysOpen && <KeysDialog commands={commands} open onOpen={setKeysOpen} />}
       </Suspense>
     </div>
+  );
+}
+
+/** Takes the letters that are typed before the command box is there; as keys they would act on the selection. */
+function TypedAhead({ onType }: { onType: (words: string) => void }) {
+  return (
+    <input
+      // biome-ignore lint/a11y/noAutofocus: it stands for the box that was just asked for
+      autoFocus
+      aria-label="Find any action"
+      className="fixed opacity-0"
+      onChange={(event) => onType(event.target.value)}
+    />
   );
 }
 

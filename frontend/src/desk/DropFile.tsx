@@ -1,8 +1,9 @@
 import { useEffect, useState } from "react";
 import type { Standing } from "../api/client";
-import { defaultsFor, together, useSend, useUpload } from "../api/upload";
+import { byModel, defaultsFor, modelFiles, together, useSend, useUpload } from "../api/upload";
 import { Button } from "../ui/controls";
 import { Modal } from "../ui/Modal";
+import { SeveralFiles } from "../ui/SeveralFiles";
 
 interface Props {
   reviewId: string;
@@ -13,6 +14,7 @@ interface Props {
 export function DropFile({ reviewId, standing }: Props) {
   const [over, setOver] = useState(false);
   const [file, setFile] = useState<File>();
+  const [several, setSeveral] = useState<File[]>();
   const send = useSend();
   const upload = useUpload();
   useEffect(() => {
@@ -27,7 +29,9 @@ export function DropFile({ reviewId, standing }: Props) {
       if (!isFile(event)) return;
       event.preventDefault();
       setOver(false);
-      together([...(event.dataTransfer?.files ?? [])]).then(setFile);
+      const files = [...(event.dataTransfer?.files ?? [])];
+      if (byModel(files).length > 1) setSeveral(files);
+      else together(files).then(setFile);
     };
     window.addEventListener("dragover", drag);
     window.addEventListener("dragleave", leave);
@@ -43,11 +47,25 @@ export function DropFile({ reviewId, standing }: Props) {
     if (file) act(file);
     setFile(undefined);
   };
+  const addAll = async (files: File[]) => {
+    setSeveral(undefined);
+    for (const model of await modelFiles(files)) send(model, { purpose: "add", review_id: reviewId });
+  };
   return (
     <>
+      <SeveralFiles
+        files={several}
+        separately="further models in this review"
+        onSeparately={addAll}
+        onTogether={(files) => {
+          setSeveral(undefined);
+          together(files).then(setFile);
+        }}
+        onClose={() => setSeveral(undefined)}
+      />
       {over && (
         <div className="pointer-events-none fixed inset-3 z-30 grid place-items-center rounded-md border-2 border-mark border-dashed bg-mark-soft/80 text-[15px] font-semibold text-mark">
-          Drop the file: a revision, a further model, or a review of its own
+          Drop: a revision, further models, or a review of its own
         </div>
       )}
       <Modal title={`${file?.name ?? ""} is…`} open={!!file} onOpen={() => setFile(undefined)} width={380}>

@@ -1,6 +1,7 @@
 import { toast } from "../api/toast";
 import { useDesk } from "../state/deskStore";
 import { Button, Hint } from "../ui/controls";
+import type { PictureForm } from "../viewport/canvasFile";
 import type { Stage } from "../viewport/stage";
 import { DESK } from "./lamp";
 
@@ -38,8 +39,13 @@ export function LampBar({ name, stage }: { name: string; stage?: Stage }) {
           </Button>
         </Hint>
         <Hint text="Save it as JPEG: smaller, for mail">
-          <Button className="rounded-l-none" onClick={() => keepPicture(name, stage, "jpeg")}>
+          <Button className="rounded-none border-r-0" onClick={() => keepPicture(name, stage, "jpeg")}>
             JPEG
+          </Button>
+        </Hint>
+        <Hint text="Save it as WebP: smaller still, for pages">
+          <Button className="rounded-l-none" onClick={() => keepPicture(name, stage, "webp")}>
+            WebP
           </Button>
         </Hint>
       </span>
@@ -54,14 +60,14 @@ export function toggleRegion() {
 }
 
 /** The traced picture when there is one, developed anew; else the shaded one as it is on the screen. */
-export async function keepPicture(name: string, stage?: Stage, form: "png" | "jpeg" = "png") {
+export async function keepPicture(name: string, stage?: Stage, form: PictureForm = "png") {
   try {
     const traced = useDesk.getState().frame !== undefined;
     const picture = traced ? await tracedPicture(form) : await stage?.snapshot(form);
     if (!picture) return;
     const link = document.createElement("a");
     link.href = URL.createObjectURL(picture);
-    link.download = `${name}, ${traced ? "traced" : "shaded"}.${form === "png" ? "png" : "jpg"}`;
+    link.download = `${name}, ${traced ? "traced" : "shaded"}.${form === "jpeg" ? "jpg" : form}`;
     link.click();
     setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
   } catch (problem) {

@@ -5,6 +5,7 @@ import { Button } from "../ui/controls";
 import { length } from "../ui/length";
 import { Modal } from "../ui/Modal";
 import { Sketch } from "../viewport/SketchPicture";
+import { percent } from "../words/numbers";
 
 interface Props {
   intake: string;
@@ -158,7 +159,7 @@ function PairRow({ pair, gone, onJoin }: RowProps) {
         <span className="why block">
           {renamed && `was called ${pair.old!.name}; `}
           {pair.because}
-          {pair.new && pair.old && ` · ${(pair.confidence * 100).toFixed(0)} % sure`}
+          {pair.new && pair.old && ` · ${percent(pair.confidence)} sure`}
         </span>
       </span>
       {pair.new && pair.old && (pair.kind !== "unchanged" || pair.by_hand) && (

@@ -10,6 +10,7 @@ import { cameraOf, sameView } from "../state/camera";
 import { useDesk } from "../state/deskStore";
 import { forecast, grainAfter } from "../stills/sorting";
 import { Button, Hint, NumberField } from "../ui/controls";
+import { percent } from "../words/numbers";
 import { askToNotify } from "./useFinished";
 
 const WORDS: Record<Quality, string> = {
@@ -27,10 +28,18 @@ interface Props {
 
 export function useTakeStill(reviewId: string, standing: Standing | undefined, shotId: string) {
   const act = useAct(["stills", reviewId]);
-  return async (quality: Quality = "fair", size?: { width: number; height: number }, grain?: number) => {
+  return async (
+    quality: Quality = "fair",
+    size?: { width: number; height: number },
+    grain?: number,
+    thisView = false,
+  ) => {
     const shot = standing?.scene.shots[shotId];
     if (!shot) return;
     const { width, height } = size ?? { width: shot.width ?? 1280, height: shot.height ?? 960 };
+    const view = useDesk.getState().view;
+    const moved = view && !sameView(view, shot.camera);
+    const camera = thisView && view ? cameraOf(view) : null;
     try {
       await act(() =>
         actions.take(reviewId, {
@@ -41,15 +50,16 @@ export function useTakeStill(reviewId: string, standing: Standing | undefined, s
           grain: grain ?? null,
           look: null,
           lighting: null,
+          crop: null,
+          camera,
         }),
       );
-      const view = useDesk.getState().view;
       useDesk.setState({ sheet: "shots" });
-      const moved = view && !sameView(view, shot.camera);
-      const what = `Tracing ${moved ? `the shot “${shot.name}”, not the view on the desk, ` : ""}${width} x ${height}`;
-      toast(
-        `${what}, ${grain ? `until the noise is ${(grain * 100).toFixed(1)} %` : quality}. The desk stays free.`,
-      );
+      const elsewhere = camera
+        ? "the view on the desk, "
+        : `the shot “${shot.name}”, not the view on the desk, `;
+      const what = `Tracing ${moved ? elsewhere : ""}${width} x ${height}`;
+      toast(`${what}, ${grain ? `until the noise is ${percent(grain, 1)}` : quality}. The desk stays free.`);
     } catch {
       // useAct has said why
     }
@@ -65,8 +75,8 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
   const [quality, setQuality] = useState<Quality>("fair");
   const [width, setWidth] = useState(0);
   const [byGrain, setByGrain] = useState(false);
-  const [percent, setPercent] = useState(5);
-  const grain = byGrain ? percent / 100 : undefined;
+  const [noise, setNoise] = useState(5);
+  const grain = byGrain ? noise / 100 : undefined;
   const asked = width || (shot.width ?? 1280);
   const height = Math.round((asked * (shot.height ?? 960)) / (shot.width ?? 1280));
   const moved = view && !sameView(view, shot.camera);
@@ -79,7 +89,7 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
   return (
     <div className="flex" data-guide="still">
       <Hint
-        text={`Take a still of the shot “${shot.name}”, ${shot.width} x ${shot.height}, ${byGrain ? `noise ${percent} %` : quality}${moved ? ". The desk shows another view: it will not be in the still." : ""}`}
+        text={`Take a still of the shot “${shot.name}”, ${shot.width} x ${shot.height}, ${byGrain ? `noise ${noise} %` : quality}${moved ? ". The desk shows another view: it will not be in the still." : ""}`}
         keys="T"
       >
         <button
@@ -139,10 +149,10 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
                 <div className="w-16">
                   <NumberField
                     label="Noise, stop at"
-                    value={percent}
+                    value={noise}
                     unit="%"
                     onCommit={(v) => {
-                      setPercent(Math.min(50, Math.max(0.5, v)));
+                      setNoise(Math.min(50, Math.max(0.5, v)));
                       setByGrain(true);
                     }}
                   />
@@ -187,7 +197,7 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
             {seconds !== undefined && (
               <p className="why" role="status">
                 About {duration(seconds)} of tracing, going by the stills that are done
-                {left !== undefined && `; noise about ${(left * 100).toFixed(1)} %`}.
+                {left !== undefined && `; noise about ${percent(left, 1)}`}.
               </p>
             )}
             <Button
@@ -197,8 +207,18 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
                 take(quality, { width: asked, height }, grain);
               }}
             >
-              Take still, {asked} x {height}
+              Take still{moved && " of the shot"}, {asked} x {height}
             </Button>
+            {moved && (
+              <Button
+                onClick={() => {
+                  setOpen(false);
+                  take(quality, { width: asked, height }, grain, true);
+                }}
+              >
+                Take still of this view, {asked} x {height}
+              </Button>
+            )}
           </Popover.Content>
         </Popover.Portal>
       </Popover.Root>

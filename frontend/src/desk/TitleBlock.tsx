@@ -3,6 +3,7 @@ import { Link } from "wouter";
 import type { Model, Standing, StillLine } from "../api/client";
 import { useDesk } from "../state/deskStore";
 import { type LengthUnit, length, selectUnit, sizeWords, UNITS, useLength } from "../ui/length";
+import { count, decimals, percent } from "../words/numbers";
 
 interface Props {
   reviewId: string;
@@ -27,16 +28,16 @@ export const TitleBlock = memo(function TitleBlock({ reviewId, model, standing, 
   const facts: [string, string][] = [
     ["Shown", standing.size ? sizeWords(standing.size) : "nothing"],
     ["Parts", `${shown.length} of ${parts.length}`],
-    ["Triangles", triangles.toLocaleString("en").replaceAll(",", " ")],
+    ["Triangles", count(triangles)],
     ["Geometry", geometry ? `${mb(geometry.used)} of ${mb(geometry.most)} MB` : "…"],
     ["Chord", model.chord ? length(model.chord, model.chord < 0.1 ? 3 : 2) : "as in the file"],
-    ["Exposure", `EV ${(shot.exposure).toFixed(1)}`],
+    ["Exposure", `EV ${decimals(shot.exposure, 1)}`],
     ["Lens", `${Math.round(shot.camera.focal_length)} mm`],
   ];
   if (frame)
     facts.push([
       "Noise",
-      `${frame.grain === undefined ? "…" : `${(frame.grain * 100).toFixed(1)} %`} · ${frame.samples} samples`,
+      `${frame.grain === undefined ? "…" : percent(frame.grain, 1)} · ${frame.samples} samples`,
     ]);
   return (
     <footer className="flex h-[42px] shrink-0 border-t border-rule-strong bg-sheet">

@@ -1,4 +1,5 @@
 import { useSharpness } from "../api/decals";
+import { decimals } from "../words/numbers";
 
 interface Props {
   reviewId: string;
@@ -17,8 +18,8 @@ export function DecalSharpness({ reviewId, id, seq, isDrawn }: Props) {
     : "Take a larger picture, or an SVG.";
   return (
     <p className={`text-[12px] leading-[1.3] ${soft.length ? "text-warn" : "why"}`}>
-      One pixel of it covers {shots.map(({ shot, pixels }) => `${pixels.toFixed(2)} of ${shot}`).join(", ")}.
-      {soft.length > 0 && ` It will look soft in ${soft.map((line) => line.shot).join(", ")}. ${cure}`}
+      One pixel of it covers {shots.map(({ shot, pixels }) => `${decimals(pixels, 2)} of ${shot}`).join(", ")}
+      .{soft.length > 0 && ` It will look soft in ${soft.map((line) => line.shot).join(", ")}. ${cure}`}
     </p>
   );
 }

@@ -3,6 +3,7 @@ import { blackBody } from "../api/appearance";
 import type { OpenPBR } from "../api/client";
 import { toast } from "../api/toast";
 import { NumberField } from "../ui/controls";
+import { count } from "../words/numbers";
 
 interface Props {
   p: Required<OpenPBR>;
@@ -35,7 +36,7 @@ export function Glow({ p, burns, commit }: Props) {
       {burns !== undefined && (
         <p className={`text-[12px] ${p.emission_luminance >= burns ? "text-warn" : "text-ink-2"}`}>
           {p.emission_luminance >= burns ? "Clipped: it has" : "It would have"} lost half its colour to white
-          from {Math.round(burns).toLocaleString("en").replaceAll(",", " ")} cd/m² in this shot.
+          from {count(burns)} cd/m² in this shot.
         </p>
       )}
     </>

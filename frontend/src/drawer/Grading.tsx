@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { Shot } from "../api/client";
+import { useDesk } from "../state/deskStore";
 import { Amount, Button } from "../ui/controls";
 
 type Name = "contrast" | "saturation" | "vignette" | "glare" | "sharpening";
@@ -12,6 +13,8 @@ const ROWS: { name: Name; label: string; min: number; max: number; step: number;
   { name: "sharpening", label: "Sharpening", min: 0, max: 2, step: 0.05 },
 ];
 
+const FOLDED = "Contrast, vignette, glare";
+
 interface Props {
   shot: Required<Shot>;
   commit: (change: Partial<Shot>) => void;
@@ -20,7 +23,7 @@ interface Props {
 /** What is done to the finished picture without tracing; held down, the button shows it without. */
 export function Grading({ shot, commit }: Props) {
   const used = ROWS.some(({ name }) => shot[name] !== PLAIN[name]);
-  const [open, setOpen] = useState(used);
+  const open = useDesk((state) => state.sections[FOLDED]);
   const [kept, setKept] = useState<Record<Name, number>>();
   const values = kept ?? shot;
   if (!open && !used)
@@ -28,9 +31,9 @@ export function Grading({ shot, commit }: Props) {
       <button
         type="button"
         className="cursor-pointer self-start text-mark underline-offset-2 hover:underline"
-        onClick={() => setOpen(true)}
+        onClick={() => useDesk.setState(({ sections }) => ({ sections: { ...sections, [FOLDED]: true } }))}
       >
-        Contrast, vignette, glare…
+        {FOLDED}…
       </button>
     );
   const compare = () => {

@@ -1,10 +1,10 @@
-import { useState } from "react";
 import type { Camera, Standing } from "../api/client";
 import { MOST_SHIFT } from "../api/generated/facts";
 import { type Optics, opticsOf, viewOf } from "../state/camera";
 import { useDesk } from "../state/deskStore";
 import { Amount, Button, Check, Choice, LENGTH, NumberField } from "../ui/controls";
 import { length } from "../ui/length";
+import { decimals } from "../words/numbers";
 
 interface Props {
   camera: Camera;
@@ -26,6 +26,8 @@ const SENSORS = [
 const STOPS = [1.4, 2, 2.8, 4, 5.6, 8, 11, 16, 22];
 const BLADES = [0, 5, 6, 7, 8, 9];
 
+const FOLDED = "Depth of field, shift, roll and cut";
+
 /** Aperture, focus, shift, roll and cut: folded away until they are used. */
 export function LensFields({ camera, sharp, locked, onChange }: Props) {
   const showsSharp = useDesk((state) => state.showsSharp);
@@ -35,7 +37,7 @@ export function LensFields({ camera, sharp, locked, onChange }: Props) {
     optics.shift.some((mm) => mm !== 0) ||
     optics.roll !== 0 ||
     optics.near != null;
-  const [open, setOpen] = useState(used);
+  const open = useDesk((state) => state.sections[FOLDED]);
   const view = viewOf(camera);
   const toTarget = view.position.distanceTo(view.target);
   const set = (change: Partial<Optics>) => onChange({ ...optics, ...change });
@@ -44,9 +46,9 @@ export function LensFields({ camera, sharp, locked, onChange }: Props) {
       <button
         type="button"
         className="cursor-pointer self-start text-mark underline-offset-2 hover:underline"
-        onClick={() => setOpen(true)}
+        onClick={() => useDesk.setState(({ sections }) => ({ sections: { ...sections, [FOLDED]: true } }))}
       >
-        Depth of field, shift, roll and cut…
+        {FOLDED}…
       </button>
     );
   const [right, up] = optics.shift;
@@ -95,7 +97,7 @@ export function LensFields({ camera, sharp, locked, onChange }: Props) {
               {sharp.far === null
                 ? `Sharp from ${far(sharp.near)} to infinity.`
                 : `Sharp from ${far(sharp.near, sharp.far - sharp.near)} to ${far(sharp.far, sharp.far - sharp.near)}, over ${far(sharp.far - sharp.near)}.`}{" "}
-              Hyperfocal distance {(sharp.hyperfocal / 1000).toFixed(2)} m.
+              Hyperfocal distance {decimals(sharp.hyperfocal / 1000, 2)} m.
             </p>
           )}
           <Choice
@@ -105,7 +107,7 @@ export function LensFields({ camera, sharp, locked, onChange }: Props) {
               ...SENSORS.map(([width, words]) => [width, words] as const),
               ...(SENSORS.some(([width]) => width === optics.sensor)
                 ? []
-                : [[optics.sensor, `${optics.sensor.toFixed(1)} mm, cropped`] as const]),
+                : [[optics.sensor, `${decimals(optics.sensor, 1)} mm, cropped`] as const]),
             ]}
             onChange={(width) => set({ sensor: Number(width) })}
           />

@@ -79,7 +79,10 @@ export const PartsDrawer = memo(function PartsDrawer({
           {countParts(uids.length)} {byFilter ? "found" : "selected"}
         </span>
         {byFilter ? (
-          <p className="why mt-1">Nothing is selected: a sample goes to all that the filter finds.</p>
+          <p className="why mt-1">
+            Nothing is selected: a sample goes to all that the filter finds; with Alt held down by a rule,
+            which holds for later revisions, too.
+          </p>
         ) : (
           <ChosenSize model={model} />
         )}
@@ -94,7 +97,10 @@ export const PartsDrawer = memo(function PartsDrawer({
       </header>
       <Jumps>
         <DrawerPart title="Samples">
-          <SampleShelf {...{ reviewId, model, standing, uids, edit }} />
+          <SampleShelf
+            {...{ reviewId, model, standing, uids, edit }}
+            filter={byFilter ? filter : undefined}
+          />
           <Layers {...{ model, standing, uids, edit }} />
           <FaceSteps {...{ model, standing, assembly }} />
         </DrawerPart>

@@ -10,7 +10,7 @@ interface Props {
   large: boolean;
   /** Parts that wear it. */
   used?: number;
-  onGive: (shift: boolean) => void;
+  onGive: (keys: { shiftKey: boolean; altKey: boolean }) => void;
   onPoint: (on: boolean) => void;
   onTakeOff: () => void;
 }
@@ -28,7 +28,7 @@ export function SampleCell({ sample, large, used, onGive, onPoint, onTakeOff }: 
           type="button"
           aria-label={`Give ${name}`}
           className="relative block aspect-square w-full cursor-pointer overflow-hidden rounded-sm border border-rule bg-sunk hover:border-mark"
-          onClick={(event) => onGive(event.shiftKey)}
+          onClick={onGive}
           onPointerDown={(event) => startDrag(event, sample.appearance)}
           onPointerEnter={() => onPoint(true)}
           onFocus={() => onPoint(true)}

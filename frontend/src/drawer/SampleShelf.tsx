@@ -2,11 +2,11 @@ import { useQueryClient } from "@tanstack/react-query";
 import { Grid2x2, Grid3x3, Search } from "lucide-react";
 import { useState } from "react";
 import { type Consequence, keepSample, removeKeptSample, useConsequence } from "../api/appearance";
-import type { Edit, Model, Sample, Standing } from "../api/client";
+import type { Appearance, Edit, Model, Sample, Standing } from "../api/client";
 import { useShelf } from "../api/queries";
 import { toast } from "../api/toast";
 import { useDesk } from "../state/deskStore";
-import { givingEdit, REACHES, type Reach, reachesOf, type Target } from "../state/giving";
+import { givingEdit, REACHES, type Reach, reachesOf, ruleEdit, type Target } from "../state/giving";
 import { countParts, listNames } from "../state/rows";
 import { Choice, IconButton } from "../ui/controls";
 import { noteSample, recentSamples } from "./recent";
@@ -19,16 +19,21 @@ interface Props {
   model: Model;
   standing: Standing;
   uids: string[];
+  /** What found them, where nothing is selected. */
+  filter?: string;
   edit: (change: Edit) => void;
 }
 
+const BY_RULE = "rule";
+
 /** The shelf: samples as finish plates; pointing at one says what giving it would change. */
-export function SampleShelf({ reviewId, model, standing, uids, edit }: Props) {
+export function SampleShelf({ reviewId, model, standing, uids, filter, edit }: Props) {
   const faces = useDesk((state) => state.faces);
   const target: Target = { model, standing, uids, faces };
   const reaches = reachesOf(target);
   const wanted = useDesk((state) => state.reach);
   const reach = reaches.includes(wanted) ? wanted : reaches[0]!;
+  const byRule = useDesk((state) => state.byRule) && filter !== undefined;
   const shelf = useShelf();
   const [words, setWords] = useState("");
   const [family, setFamily] = useState<string>();
@@ -36,7 +41,11 @@ export function SampleShelf({ reviewId, model, standing, uids, edit }: Props) {
   const [large, setLarge] = useState(false);
   const cache = useQueryClient();
   const [pointed, setPointed] = useState<Sample>();
-  const wish = pointed && uids.length > 0 ? givingEdit(pointed.appearance, reach, target) : undefined;
+  const wished = (appearance: Appearance, rule: boolean, these: readonly string[] = []) =>
+    rule && filter !== undefined
+      ? ruleEdit(standing, filter, appearance)
+      : givingEdit(appearance, reach, target, these);
+  const wish = pointed && uids.length > 0 ? wished(pointed.appearance, byRule) : undefined;
   const would = useConsequence(reviewId, standing.seq, wish).data;
   if (shelf.isError) return <p className="text-stop">The shelf could not be fetched. Reload the page.</p>;
   if (!shelf.data) return <p className="text-ink-2">Fetching the shelf…</p>;
@@ -65,10 +74,10 @@ export function SampleShelf({ reviewId, model, standing, uids, edit }: Props) {
       asked.every((word) => `${appearance.name} ${appearance.family} ${others}`.toLowerCase().includes(word)),
   );
   const samples = asked.length > 0 ? found.toSorted((a, b) => +begins(b) - +begins(a)) : found;
-  const give = ({ appearance }: Sample, these: readonly string[] = []) => {
+  const give = ({ appearance }: Sample, rule: boolean, these?: readonly string[]) => {
     if (uids.length === 0) return;
     noteSample(appearance.id);
-    edit(givingEdit(appearance, reach, target, these));
+    edit(wished(appearance, rule, these));
   };
   const takeOff = async ({ appearance }: Sample) => {
     await removeKeptSample(appearance.id);
@@ -100,9 +109,14 @@ export function SampleShelf({ reviewId, model, standing, uids, edit }: Props) {
       </div>
       <Choice
         label="Apply to"
-        value={reach}
-        choices={REACHES.filter(([name]) => reaches.includes(name))}
-        onChange={(next) => useDesk.setState({ reach: next as Reach })}
+        value={byRule ? BY_RULE : reach}
+        choices={[
+          ...REACHES.filter(([name]) => reaches.includes(name)),
+          ...(filter === undefined ? [] : [[BY_RULE, "what this filter finds, by a rule"] as const]),
+        ]}
+        onChange={(next) =>
+          useDesk.setState(next === BY_RULE ? { byRule: true } : { byRule: false, reach: next as Reach })
+        }
       />
       <GiveNote model={model} uids={uids} sample={pointed} would={would} />
       <label className="flex h-7 items-center gap-2 rounded-md border border-rule-strong bg-white px-2 text-ink-3 focus-within:outline-2 focus-within:outline-mark">
@@ -151,7 +165,9 @@ export function SampleShelf({ reviewId, model, standing, uids, edit }: Props) {
             sample={sample}
             large={large}
             used={counts.get(sample.appearance.id)}
-            onGive={(shift) => give(sample, shift && pointed === sample ? would?.keeping : undefined)}
+            onGive={({ shiftKey, altKey }) =>
+              give(sample, byRule || altKey, shiftKey && pointed === sample ? would?.keeping : undefined)
+            }
             onPoint={(on) => setPointed(on ? sample : undefined)}
             onTakeOff={() => takeOff(sample)}
           />

@@ -9,6 +9,7 @@ import { countParts } from "../state/rows";
 import { shotsInOrder } from "../state/shots";
 import { Amount, Button, Check, Choice, Hint, NumberField } from "../ui/controls";
 import { NameField } from "../ui/NameField";
+import { decimals } from "../words/numbers";
 import { Grading } from "./Grading";
 import { LensFields } from "./LensFields";
 import { StillFacts } from "./StillFacts";
@@ -108,7 +109,7 @@ function ShotSettings({ reviewId, standing, shotId, edit }: Omit<Props, "stills"
         />
         {metered !== undefined && (
           <div className="-mt-1 flex items-center justify-end gap-2">
-            <span className="why">metered on the product: {metered.toFixed(1)} EV</span>
+            <span className="why">metered on the product: {decimals(metered, 1)} EV</span>
             <Button disabled={shot.locked} onClick={() => commit({ exposure: +metered.toFixed(1) })}>
               Use
             </Button>

@@ -6,6 +6,7 @@ import { LightRows } from "../schedules/lights/LightRows";
 import { duration, StateWords } from "../schedules/shots/StillRow";
 import { useDesk } from "../state/deskStore";
 import { Button } from "../ui/controls";
+import { moment, percent } from "../words/numbers";
 
 interface Props {
   reviewId: string;
@@ -18,17 +19,15 @@ interface Props {
 export function StillFacts({ reviewId, still, alone = true }: Props) {
   const facts: [string, string][] = [
     ["Size", `${still.width} x ${still.height}`],
-    [
-      "Quality",
-      still.grain_asked == null ? still.quality : `noise at most ${(still.grain_asked * 100).toFixed(1)} %`,
-    ],
+    ["Quality", still.grain_asked == null ? still.quality : `noise at most ${percent(still.grain_asked, 1)}`],
     ["Samples", `${still.samples_done} of ${still.samples}`],
-    ["Noise", still.grain == null ? "not measured yet" : `${(still.grain * 100).toFixed(1)} %`],
+    ["Noise", still.grain == null ? "not measured yet" : percent(still.grain, 1)],
     still.relit
       ? ["Made from", "light of an earlier still"]
       : ["Traced in", still.seconds > 0 ? duration(still.seconds) : "not begun"],
+    ...(still.crop ? ([["Part of the frame", shareOf(still.crop.region)]] as [string, string][]) : []),
     ["Engine", still.engine],
-    ["Taken", new Date(`${still.created}Z`).toLocaleString()],
+    ["Taken", moment(still.created)],
   ];
   return (
     <>
@@ -79,6 +78,11 @@ export function StillFacts({ reviewId, still, alone = true }: Props) {
       )}
     </>
   );
+}
+
+/** How much of a frame a region is. */
+function shareOf([left, top, right, bottom]: readonly number[]): string {
+  return `${Math.max(1, Math.round(100 * (right! - left!) * (bottom! - top!)))} %`;
 }
 
 /** Switches and levels of a finished still's lights: a new version of it, without tracing. */

@@ -16,11 +16,13 @@ import { openOf } from "../api/formats";
 import { UNITS } from "../api/generated/facts";
 import { actions } from "../api/queries";
 import { toast } from "../api/toast";
+import { furtherCount, takeFurther, useSend } from "../api/upload";
 import { countParts } from "../state/rows";
 import { Button, Choice, LENGTH, Mark, NumberField } from "../ui/controls";
 import { sizeWords } from "../ui/length";
 import { extentOf } from "../viewport/moving";
 import { Sketch } from "../viewport/SketchPicture";
+import { count } from "../words/numbers";
 
 /** What was found in a file, and how to take it in. */
 export function IntakePage({ intake }: { intake: string }) {
@@ -77,6 +79,7 @@ function Found({ intake, found, name, setName }: FoundProps) {
   const { model, line } = found;
   const client = useQueryClient();
   const [, go] = useLocation();
+  const send = useSend();
   const [only, setOnly] = useState<string>();
   const [busy, setBusy] = useState<string>();
   const importer = useRef<HTMLButtonElement>(null);
@@ -114,6 +117,7 @@ function Found({ intake, found, name, setName }: FoundProps) {
     try {
       const { id } = await intakeActions.accept(intake, name, only ?? null);
       client.invalidateQueries({ queryKey: ["reviews"] });
+      for (const model of takeFurther(line.file_name)) send(model, { purpose: "add", review_id: id });
       go(`/reviews/${id}`);
     } catch (problem) {
       toast.error((problem as Error).message);
@@ -121,6 +125,7 @@ function Found({ intake, found, name, setName }: FoundProps) {
     }
   };
   const discard = async () => {
+    takeFurther(line.file_name);
     await actions.stopIntake(intake).catch(() => undefined);
     client.invalidateQueries({ queryKey: ["reviews"] });
     go("/");
@@ -217,7 +222,7 @@ function Found({ intake, found, name, setName }: FoundProps) {
         )}
         <span className="flex-1" />
         <div className="flex items-center justify-end gap-2">
-          <span className="why flex-1">{busy}</span>
+          <span className="why flex-1">{busy ?? followWords(line.file_name)}</span>
           <Button disabled={busy !== undefined} onClick={discard}>
             Discard
           </Button>
@@ -234,6 +239,13 @@ function Found({ intake, found, name, setName }: FoundProps) {
       </aside>
     </main>
   );
+}
+
+/** What is said of models that were selected together with this one. */
+function followWords(file: string): string | undefined {
+  const count = furtherCount(file);
+  if (count === 0) return undefined;
+  return count === 1 ? "1 further model is added after it." : `${count} further models are added after it.`;
 }
 
 /** Coarse, fair or fine, or a chord and an angle of one's own. */
@@ -304,7 +316,7 @@ function Facts({
       "Parts",
       `${shown === all ? "" : `${shown} of `}${countParts(all)}${all > 1 ? `, ${Object.keys(model.definitions).length} different` : ""}`,
     ],
-    ["Triangles", found.triangles.toLocaleString("en").replaceAll(",", " ")],
+    ["Triangles", count(found.triangles)],
     ["Unit", model.source_units],
     ["Hidden in CAD", hidden ? `${countParts(hidden)}, left out until brought back` : "none"],
   ];

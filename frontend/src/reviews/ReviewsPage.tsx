@@ -7,8 +7,19 @@ import { ACCEPTED } from "../api/formats";
 import { actions, useAct, useReviews } from "../api/queries";
 import { openPicture } from "../api/stills";
 import { toast } from "../api/toast";
-import { defaultsFor, type Upload as Sending, sentWords, together, useUpload } from "../api/upload";
+import {
+  byModel,
+  defaultsFor,
+  holdFurther,
+  modelFiles,
+  type Upload as Sending,
+  sentWords,
+  together,
+  useUpload,
+} from "../api/upload";
 import { Button, Hint, IconButton, Mark } from "../ui/controls";
+import { SeveralFiles } from "../ui/SeveralFiles";
+import { day } from "../words/numbers";
 import { TracingSettings } from "./TracingSettings";
 
 /** Said in place of a picture that is not there yet. */
@@ -22,6 +33,7 @@ export function ReviewsPage() {
   const picker = useRef<HTMLInputElement>(null);
   const upload = useUpload();
   const [, go] = useLocation();
+  const [several, setSeveral] = useState<File[]>();
   const take = async (list: FileList | null) => {
     const still = [...(list ?? [])].find((one) => /\.png$/i.test(one.name));
     if (still) {
@@ -32,8 +44,19 @@ export function ReviewsPage() {
       }
       return;
     }
-    const file = await together([...(list ?? [])]);
+    const files = [...(list ?? [])];
+    if (byModel(files).length > 1) setSeveral(files);
+    else begin(await together(files));
+  };
+  const begin = (file: File | undefined) => {
+    setSeveral(undefined);
+    holdFurther("", []);
     if (file) upload.start(file, defaultsFor(file.name));
+  };
+  const beginAll = async (files: File[]) => {
+    const [first, ...others] = await modelFiles(files);
+    begin(first);
+    holdFurther(first?.name ?? "", others);
   };
   const intakes = found.data?.intakes ?? [];
   const reviews = found.data?.reviews ?? [];
@@ -117,6 +140,13 @@ export function ReviewsPage() {
           ))}
         </div>
       </main>
+      <SeveralFiles
+        files={several}
+        separately="models in one review"
+        onSeparately={beginAll}
+        onTogether={async (files) => begin(await together(files))}
+        onClose={() => setSeveral(undefined)}
+      />
       {over && (
         <div className="pointer-events-none fixed inset-3 z-30 grid place-items-center rounded-md border-2 border-mark border-dashed bg-mark-soft/80 text-[15px] font-semibold text-mark">
           Drop the file to import it
@@ -229,7 +259,6 @@ function ReviewCard({ review }: { review: ReviewLine }) {
     setDraft(undefined);
     client.removeQueries({ queryKey: ["review", review.id] });
   };
-  const when = new Date(`${review.updated}Z`);
   return (
     <article
       className="group flex flex-col border border-rule-strong bg-sheet hover:border-ink-3"
@@ -273,7 +302,7 @@ function ReviewCard({ review }: { review: ReviewLine }) {
         )}
         <div className="flex items-center justify-between">
           <span className="why truncate">
-            {when.toLocaleDateString()} · {review.file_name}
+            {day(review.updated)} · {review.file_name}
             {review.stills > 0 && ` · ${review.stills} ${review.stills === 1 ? "still" : "stills"}`}
           </span>
           <span className="flex">

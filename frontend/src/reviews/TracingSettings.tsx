@@ -4,6 +4,7 @@ import { api, type TracingSettings as Settings, taken } from "../api/client";
 import { toast } from "../api/toast";
 import { Button, NumberField } from "../ui/controls";
 import { Modal } from "../ui/Modal";
+import { decimals } from "../words/numbers";
 
 /** How many cores and how much memory tracing may take on this machine. */
 export function TracingSettings() {
@@ -55,7 +56,7 @@ function Fields({ onDone }: { onDone: () => void }) {
           }
         />
         <span>
-          Memory <span className="why">of {machine.memory.toFixed(0)} GB, each process</span>
+          Memory <span className="why">of {decimals(machine.memory)} GB, each process</span>
         </span>
         <NumberField
           label="Memory"

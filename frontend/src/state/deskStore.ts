@@ -74,6 +74,8 @@ interface Desk {
   takenAppearance?: Appearance;
   /** How far an appearance that is given reaches. */
   reach: Reach;
+  /** What a filter finds gets its appearance by a rule, which holds for later revisions. */
+  byRule: boolean;
   /** What is not chosen is drawn faint. */
   faded: boolean;
   /** Open edges and surfaces seen from inside are marked on what is chosen. */
@@ -167,6 +169,7 @@ const fresh = {
   faces: [] as readonly FaceOf[],
   pickFaces: false,
   reach: "parts" as Reach,
+  byRule: false,
   dragged: undefined,
   lit: undefined,
   takenAppearance: undefined,

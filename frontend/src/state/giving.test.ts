@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { Appearance, Model, Standing } from "../api/client";
-import { givingEdit, keysOf, reachesOf, type Target } from "./giving";
+import { givingEdit, keysOf, reachesOf, ruleEdit, type Target } from "./giving";
 
 const node = (uid: string, definition: string | null, parent: string | null = null) => ({
   uid,
@@ -61,6 +61,19 @@ describe("giving an appearance", () => {
       look: "dark",
       assignments: { c: "brass" },
       define: { brass: BRASS },
+    });
+  });
+  it("makes a rule for a filter above all others, or changes the one it has", () => {
+    const other = { id: "r1", filter: "nut", appearance: "zinc", surface: null, on: true };
+    const ruled = (rules: object[]) =>
+      ({ scene: { look: "dark", looks: { dark: { rules } } } }) as unknown as Standing;
+    expect(ruleEdit(ruled([other]), "screw", BRASS)).toMatchObject({
+      kind: "set_rules",
+      rules: [{ filter: "screw", appearance: "brass", on: true }, other],
+      define: { brass: BRASS },
+    });
+    expect(ruleEdit(ruled([{ ...other, on: false }]), "nut", BRASS)).toMatchObject({
+      rules: [{ id: "r1", appearance: "brass", on: true }],
     });
   });
   it("changes those too that have their own, without touching others", () => {

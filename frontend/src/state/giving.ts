@@ -149,6 +149,28 @@ export function givingEdit(
   };
 }
 
+/** The edit that makes what a filter lets through wear an appearance, now and in later revisions: a rule above all
+ * others, or the one that the filter has already. */
+export function ruleEdit(standing: Standing, filter: string, appearance: Appearance): Edit {
+  const { look, looks } = standing.scene;
+  const { rules } = looks[look]!;
+  const there = rules.some((rule) => rule.filter === filter && rule.surface === null);
+  const id = `rule-${crypto.randomUUID().slice(0, 8)}`;
+  const made = { id, filter, appearance: appearance.id, surface: null, on: true };
+  return {
+    kind: "set_rules",
+    look,
+    rules: there
+      ? rules.map((rule) =>
+          rule.filter === filter && rule.surface === null
+            ? { ...rule, appearance: appearance.id, on: true }
+            : rule,
+        )
+      : [made, ...rules],
+    define: { [appearance.id]: appearance },
+  };
+}
+
 /** The definition that stands for all that are shaped like a part. */
 export function shapeOf(model: Model, node: Node): string {
   return model.definitions[node.definition!]!.same_shape;

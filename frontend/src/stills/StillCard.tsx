@@ -3,6 +3,7 @@ import { type KeyboardEvent, type MouseEvent, memo } from "react";
 import type { Standing, StillLine } from "../api/client";
 import { previewOf, takenIn, useChanges } from "../api/stills";
 import { StateWords } from "../schedules/shots/StillRow";
+import { percent } from "../words/numbers";
 
 interface Props {
   still: StillLine;
@@ -87,7 +88,7 @@ export const StillCard = memo(function StillCard(props: Props) {
         <span className="block">
           <StateWords still={still} />
           {still.state === "done" && still.grain != null && (
-            <span className="why ml-1">noise {(still.grain * 100).toFixed(1)} %</span>
+            <span className="why ml-1">noise {percent(still.grain, 1)}</span>
           )}
         </span>
         {changes && changes.length > 0 && (

@@ -237,7 +237,9 @@ function Sheet({ reviewId, name, standing, stills }: SheetProps) {
           )}
         </aside>
       </div>
-      {viewed !== undefined && <Viewer stills={order} id={viewed} onShow={setViewed} />}
+      {viewed !== undefined && (
+        <Viewer stills={order} id={viewed} onShow={setViewed} onMade={() => act(() => Promise.resolve())} />
+      )}
       {dialog === "matrix" && (
         <MatrixDialog
           {...{ reviewId, standing, stills }}

@@ -1,14 +1,17 @@
-import { ChevronLeft, ChevronRight, X } from "lucide-react";
+import { ChevronLeft, ChevronRight, Crop, X } from "lucide-react";
 import { Dialog } from "radix-ui";
 import { useCallback, useEffect, useRef, useState } from "react";
 import type { StillLine } from "../api/client";
 import { previewOf } from "../api/stills";
 import { IconButton } from "../ui/controls";
+import { CropStill } from "./CropStill";
 
 interface Props {
   stills: StillLine[];
   id: string;
   onShow: (id: string | undefined) => void;
+  /** A part of the still that is shown was made a still of its own. */
+  onMade: () => Promise<unknown>;
 }
 
 interface Look {
@@ -21,14 +24,28 @@ interface Look {
 const FITTED: Look = { scale: 0, x: 0, y: 0 };
 const MOST = 16;
 
+/** As large as there is room for beside the line of the crop. */
+const beside = ({ width, height }: StillLine): React.CSSProperties => ({
+  aspectRatio: `${width} / ${height}`,
+  width: `min(96vw, calc((100vh - 46px - 96px) * ${width / height}))`,
+});
+
 /** A still as large as the window: the wheel zooms at the pointer, a double click shows it at 100 %, a drag moves it. */
-export function Viewer({ stills, id, onShow }: Props) {
+export function Viewer({ stills, id, onShow, onMade }: Props) {
   const place = stills.findIndex((one) => one.id === id);
   const still = stills[place];
   const area = useRef<HTMLDivElement>(null);
   const [look, setLook] = useState(FITTED);
+  const [cropping, setCropping] = useState(false);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another still begins fitted
-  useEffect(() => setLook(FITTED), [id]);
+  useEffect(() => {
+    setLook(FITTED);
+    setCropping(false);
+  }, [id]);
+  const crop = () => {
+    setLook(FITTED);
+    setCropping((now) => !now);
+  };
   const step = (by: number) => {
     const next = stills[(place + by + stills.length) % stills.length];
     if (next) onShow(next.id);
@@ -82,8 +99,16 @@ export function Viewer({ stills, id, onShow }: Props) {
             (event.currentTarget as HTMLElement).focus();
           }}
           className="fixed inset-0 z-50 flex flex-col bg-mat"
+          onEscapeKeyDown={(event) => {
+            if (!cropping) return;
+            event.preventDefault();
+            setCropping(false);
+          }}
           onKeyDown={(event) => {
-            if (event.key === "ArrowRight") step(1);
+            if (event.target instanceof HTMLInputElement || event.target instanceof HTMLSelectElement) return;
+            if (event.key === "c" && still.developable && !event.ctrlKey) crop();
+            else if (cropping) return;
+            else if (event.key === "ArrowRight") step(1);
             else if (event.key === "ArrowLeft") step(-1);
             else if (event.key === "1") setLook({ scale: 1, x: 0, y: 0 });
             else if (event.key === "0") setLook(FITTED);
@@ -98,9 +123,14 @@ export function Viewer({ stills, id, onShow }: Props) {
               {look.scale ? " %" : ""}
             </span>
             <span className="why">
-              {place + 1} of {stills.length} · 1 shows 100 %, 0 the whole
+              {place + 1} of {stills.length} · 1 shows 100 %, 0 the whole, C crops
             </span>
             <span className="flex-1" />
+            {still.state === "done" && still.developable && (
+              <IconButton label="Crop" keys="C" aria-pressed={cropping} onClick={crop}>
+                <Crop size={16} />
+              </IconButton>
+            )}
             <IconButton label="The still before" keys="←" onClick={() => step(-1)}>
               <ChevronLeft size={16} />
             </IconButton>
@@ -126,16 +156,31 @@ export function Viewer({ stills, id, onShow }: Props) {
               );
             }}
           >
-            <img
-              alt={still.name}
-              draggable={false}
-              src={previewOf(still)}
-              style={{
-                ...shown,
-                transform: `translate(${look.x}px, ${look.y}px)`,
-                imageRendering: look.scale > 1.5 ? "pixelated" : "auto",
-              }}
-            />
+            {cropping ? (
+              <div className="relative mb-16" style={beside(still)}>
+                <img alt={still.name} draggable={false} className="h-full w-full" src={previewOf(still)} />
+                <CropStill
+                  still={still}
+                  onEnd={async (made) => {
+                    setCropping(false);
+                    if (made === undefined) return;
+                    await onMade();
+                    onShow(made);
+                  }}
+                />
+              </div>
+            ) : (
+              <img
+                alt={still.name}
+                draggable={false}
+                src={previewOf(still)}
+                style={{
+                  ...shown,
+                  transform: `translate(${look.x}px, ${look.y}px)`,
+                  imageRendering: look.scale > 1.5 ? "pixelated" : "auto",
+                }}
+              />
+            )}
           </div>
         </Dialog.Content>
       </Dialog.Portal>

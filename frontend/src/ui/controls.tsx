@@ -1,5 +1,6 @@
 import { Slider, Tooltip } from "radix-ui";
 import { type ButtonHTMLAttributes, type ComponentProps, type ReactNode, useEffect, useState } from "react";
+import { decimals, parseNumber } from "../words/numbers";
 import { lengthNumber, parseLength, useLength } from "./length";
 
 interface HintProps {
@@ -176,7 +177,7 @@ export function NumberField(props: NumberFieldProps) {
   const { label, value, digits = 0, unit = "", mark, disabled, onCommit } = props;
   const own = useLength((state) => state.unit);
   const isLength = unit === LENGTH;
-  const text = isLength ? lengthNumber(value, digits, own) : value.toFixed(digits);
+  const text = isLength ? lengthNumber(value, digits, own) : decimals(value, digits);
   const shownUnit = mark ?? (isLength ? own : unit);
   const [draft, setDraft] = useState<string>();
   const commit = () => {
@@ -208,11 +209,6 @@ export function NumberField(props: NumberFieldProps) {
 
 /** The unit of values that are kept in mm and shown in the unit that the person selects. */
 export const LENGTH = "length";
-
-function parseNumber(text: string): number | undefined {
-  const found = Number(text.replace(",", ".").replace(/[^\d.+-]/g, ""));
-  return text.trim() !== "" && Number.isFinite(found) ? found : undefined;
-}
 
 interface ColorFieldProps {
   label: string;

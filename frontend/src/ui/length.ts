@@ -1,4 +1,5 @@
 import { create } from "zustand";
+import { decimals } from "../words/numbers";
 
 /** Lengths are kept in mm; they are shown, and typed without a unit, in the one that the person selects. */
 export const UNITS = ["mm", "cm", "m", "in"] as const;
@@ -24,7 +25,7 @@ export function selectUnit(unit: LengthUnit) {
 
 /** The number alone; `digits` are those of a value in mm. */
 export const lengthNumber = (mm: number, digits = 1, unit = useLength.getState().unit): string =>
-  (mm / MM[unit]).toFixed(digits + FINER[unit]);
+  decimals(mm / MM[unit], digits + FINER[unit]);
 
 /** A length with its unit. */
 export const length = (mm: number, digits = 1): string =>

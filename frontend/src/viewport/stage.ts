@@ -15,7 +15,7 @@ import type { View } from "../state/camera";
 import type { FaceOf } from "../state/giving";
 import { Aim } from "./aim";
 import { Backdrop } from "./backdrop";
-import { fileOf } from "./canvasFile";
+import { fileOf, type PictureForm } from "./canvasFile";
 import { ContactShadow } from "./contactShadow";
 import { Crowds } from "./crowds";
 import type { Grip } from "./decalGrips";
@@ -328,7 +328,7 @@ export class Stage {
   }
 
   /** The picture as a file, smooth and without marks. */
-  async snapshot(form: "png" | "jpeg"): Promise<Blob> {
+  async snapshot(form: PictureForm): Promise<Blob> {
     const ratio = this.renderer.getPixelRatio();
     this.marks.group.visible = false;
     this.renderer.setPixelRatio(2);

@@ -6,6 +6,7 @@ import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,6 +20,9 @@ MOST_CHANNELS = 8
 
 EXR_START = bytes((0x76, 0x2F, 0x31, 0x01))
 """What OpenEXR files begin with."""
+
+
+Channel = NDArray[Any]
 
 
 class UnreadablePicture(Unusable, ValueError):
@@ -86,29 +90,45 @@ def exr_of(values: NDArray[np.float32]) -> bytes:
 
 def layers_to_exr(layers: dict[str, NDArray[np.float32]], half: bool) -> bytes:
     """OpenEXR with layers by name, (H, W, 3) each; one without a name has the plain channels R, G, B."""
-    import OpenEXR
+    return channels_to_exr(channels_of(layers, np.float16 if half else np.float32))
 
-    header = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
-    kind = np.float16 if half else np.float32
-    channels = {
+
+def channels_of(layers: dict[str, NDArray[np.float32]], kind: type[np.floating]) -> dict[str, Channel]:
+    """Layers, (H, W, 3) each, as single channels of that kind of number."""
+    return {
         f"{name}.{part}" if name else part: np.ascontiguousarray(values[..., k].astype(kind))
         for name, values in layers.items()
         for k, part in enumerate("RGB")
     }
+
+
+def channels_to_exr(channels: dict[str, Channel], words: dict[str, str] | None = None) -> bytes:
+    """OpenEXR of channels by name, (H, W) each: half and float numbers, and uint32; with `words` in its header."""
+    import OpenEXR
+
+    header = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage, **(words or {})}
     with _exr_file() as path:
         with OpenEXR.File(header, channels) as file:
             file.write(path)
         return Path(path).read_bytes()
 
 
-def layers_of(data: bytes) -> dict[str, NDArray[np.float32]]:
-    """The layers of a file that `layers_to_exr` wrote. Raises UnreadablePicture for any other."""
+def read_channels(data: bytes) -> dict[str, Channel]:
+    """The channels of a file that `channels_to_exr` wrote. Raises UnreadablePicture for bytes that are none."""
     import OpenEXR
 
     try:
         with _exr_file(data) as path, OpenEXR.File(path, separate_channels=True) as file:
-            found = {name: np.asarray(channel.pixels, np.float32) for name, channel in file.channels().items()}
-        names = {name.rpartition(".")[0] for name in found}
-        return {name: np.stack([found[f"{name}.{c}" if name else c] for c in "RGB"], axis=-1) for name in names}
+            return {name: np.array(channel.pixels) for name, channel in file.channels().items()}
     except Exception as error:  # whatever the library raises on damaged bytes
+        raise UnreadablePicture("The picture that was kept could not be read.") from error
+
+
+def layers_of(data: bytes) -> dict[str, NDArray[np.float32]]:
+    """The layers of a file that `layers_to_exr` wrote. Raises UnreadablePicture for any other."""
+    found = {name: np.asarray(values, np.float32) for name, values in read_channels(data).items()}
+    names = {name.rpartition(".")[0] for name in found}
+    try:
+        return {name: np.stack([found[f"{name}.{c}" if name else c] for c in "RGB"], axis=-1) for name in names}
+    except KeyError as error:
         raise UnreadablePicture("The picture that was kept could not be read.") from error

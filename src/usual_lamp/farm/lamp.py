@@ -15,15 +15,30 @@ import time
 import traceback
 import uuid
 from collections import OrderedDict
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import lru_cache, partial
 from typing import Any, Literal
+
+import numpy as np
+from numpy.typing import NDArray
 
 from usual_lamp.core.appearance import SHELF
 from usual_lamp.core.camera import Finish
 from usual_lamp.core.light import known_surroundings
 from usual_lamp.core.light.lamps import Standing
-from usual_lamp.core.picture import Clean, FastDenoiser, Image, Layers, denoise, develop, finish, to_jpeg, to_png
+from usual_lamp.core.picture import (
+    Clean,
+    FastDenoiser,
+    Image,
+    Layers,
+    denoise,
+    develop,
+    finish,
+    to_jpeg,
+    to_png,
+    to_webp,
+)
 from usual_lamp.core.picture.judging import false_colors, metered_exposure, outline, scale_ends
 from usual_lamp.core.picture.read import read_picture
 from usual_lamp.core.scene import Shot, inputs_of, shown_parts, trace_inputs
@@ -120,14 +135,14 @@ class LampBench:
                 continue
         return None
 
-    async def keep(self, desk: str, form: Literal["png", "jpeg"]) -> bytes | None:
+    async def keep(self, desk: str, form: Literal["png", "jpeg", "webp"]) -> bytes | None:
         """What the desk shows now, developed as a finished still is; None when nothing is traced yet."""
         session = self.sessions.get(desk)
         if session is None or session.layers is None:
             return None
         layers, look = session.layers, session.finish
-        encode = to_png if form == "png" else to_jpeg
-        return await asyncio.to_thread(lambda: encode(develop(layers, look)))
+        encoders: dict[str, Callable[[NDArray[np.uint8]], bytes]] = {"png": to_png, "jpeg": to_jpeg, "webp": to_webp}
+        return await asyncio.to_thread(lambda: encoders[form](develop(layers, look)))
 
     async def off(self, desk: str) -> None:
         with self.lock:

@@ -33,7 +33,7 @@ class LampDoor:
     async def frame(self, desk: str, wish: Wish, have: str) -> Frame | None:
         return await self.bench.frame(desk, wish, have)
 
-    async def keep(self, desk: str, form: Literal["png", "jpeg"]) -> bytes | None:
+    async def keep(self, desk: str, form: Literal["png", "jpeg", "webp"]) -> bytes | None:
         return await self.bench.keep(desk, form)
 
     async def off(self, desk: str) -> None:
@@ -64,7 +64,7 @@ class Lamp:
             self._forget(door)
             raise NotReady(STARTING_AGAIN) from error
 
-    def keep(self, desk: str, form: Literal["png", "jpeg"] = "png") -> bytes | None:
+    def keep(self, desk: str, form: Literal["png", "jpeg", "webp"] = "png") -> bytes | None:
         found: bytes | None = self._ask(lambda door: door.keep(desk, form))
         return found
 

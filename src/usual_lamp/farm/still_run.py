@@ -17,6 +17,7 @@ from sqlalchemy.orm import Session
 
 from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.core.picture import Layers
+from usual_lamp.core.picture.finished import Finished
 from usual_lamp.core.quality import MOST_SAMPLES
 from usual_lamp.core.scene import Lighting
 from usual_lamp.core.scene.light_groups import light_groups
@@ -25,13 +26,13 @@ from usual_lamp.core.trace.jobs.grain import GrainMeter
 from usual_lamp.core.trace.plan import CHANNELS, Tile, passes, tiles
 from usual_lamp.farm.leases import LEASE
 from usual_lamp.farm.units import (
-    Finished,
     UnitResult,
     finish_unit,
     preview_unit,
     redevelop_unit,
     relight_unit,
     relit_preview_unit,
+    survey_unit,
     trace_unit,
     tracers,
 )
@@ -314,26 +315,26 @@ class StillRun:
 
     def _words(self, samples: int) -> dict[str, str]:
         """What the picture's file says of itself."""
-        from usual_lamp import __version__
-
         with self.store.begin() as session:
             name = session.scalar(select(Review.name).where(Review.id == self.still.review_id)) or ""
-        return {
-            "Software": f"Usual Lamp {__version__}",
-            "Engine": ENGINE_VERSION,
-            "Samples": str(samples),
-            "Inputs": self.still.fingerprint,
-            **words_of(self.still, name),
-        }
+        return words_of(self.still, name, samples)
 
     def _finish(self) -> None:
         samples = int(self.counts.min())
         words = self._words(samples)
         made = self._ask(finish_unit, self._layers(), self.look, words, self.lighting.ground)
         self._show(made.jpeg)
+        # A coarse still is for a quick look: it does not wait for layers that nobody masks by.
+        if (self.asked or self.still.quality != "coarse") and not self.still.is_cover and self.still.survey is None:
+            self._keep_survey(self._ask(survey_unit, self.id, self.still.fingerprint))
         for index in range(len(self.tiles) if self.apart else 0):
             self._keep_light(index)
         self._hand_over(made, samples, self.meter.grain(samples))
+
+    @again_when_overtaken
+    def _keep_survey(self, data: bytes) -> None:
+        with self.store.begin() as session:
+            self._ours(session).survey = blobs.put_bytes(session, data, "image/x-exr")
 
     @again_when_overtaken
     def _keep_light(self, index: int) -> None:
@@ -368,6 +369,7 @@ class StillRun:
             made = None
         if source is not None and made is not None:
             self._show(made.jpeg)
+            self.still.survey = source.survey  # another light or finish, the same things in the same places
             self._hand_over(made, source.samples, source.grain)
             return True
         self._renew_as_traced()
@@ -389,6 +391,7 @@ class StillRun:
             still.picture = blobs.put_bytes(session, made.png, "image/png")
             if not still.is_cover:
                 still.negative = blobs.put_bytes(session, made.negative, "image/x-exr")
+            still.survey = still.survey or self.still.survey
             still.state, still.done, still.finished, still.lease = "done", 1.0, utc_now(), None
             still.message = None
             still.samples, still.grain = samples, grain

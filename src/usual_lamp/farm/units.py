@@ -14,33 +14,22 @@ from functools import partial
 import numpy as np
 from distributed import Client
 from numpy.typing import NDArray
-from PIL import Image
 
 from usual_lamp.core.camera import Finish
 from usual_lamp.core.engine_version import ENGINE_VERSION
-from usual_lamp.core.picture import Clean, Layers, denoise, develop, finish, finish_on_nothing, to_jpeg, to_png
+from usual_lamp.core.picture import Layers, denoise, develop, to_jpeg, to_png
+from usual_lamp.core.picture.finished import Finished, files_of
 from usual_lamp.core.picture.negative import from_negative, to_negative
 from usual_lamp.core.picture.read import read_picture
+from usual_lamp.core.picture.survey_file import to_survey_file
 from usual_lamp.core.scene import Lighting
 from usual_lamp.core.trace.plan import CHANNELS, Tile, tiles
 
 KEPT_WORLDS = 2
+SURVEY_SAMPLES = 4
+"""Of each pixel, for coverage and occlusion; the rest is of its middle."""
 PLATE_CORES = 0.5
 """Share of the cores that a finish plate takes."""
-COVER_SIZE = (480, 360)
-
-
-@dataclass(frozen=True)
-class Finished:
-    """A finished still as files."""
-
-    png: bytes
-    jpeg: bytes
-    """To look at."""
-    small: bytes
-    """JPEG, for the list of reviews."""
-    negative: bytes
-    """See `core.picture.negative`."""
 
 
 @dataclass(frozen=True)
@@ -157,21 +146,20 @@ def finish_unit(
         return _finished(layers, look, words, ground)
 
 
+def survey_unit(still_id: str, fingerprint: str) -> bytes:
+    """What lies behind each pixel of a still, see `core.picture.survey_file`."""
+    from usual_lamp.core.trace.jobs.still import survey_still
+
+    with _workshop.lock:
+        _workshop.keep_limits()
+        return to_survey_file(survey_still(_workshop.world(still_id, fingerprint), SURVEY_SAMPLES))
+
+
 def _finished(
     layers: Layers, look: Finish, words: dict[str, str], ground: tuple[float, float, float] | None
 ) -> Finished:
     clean = denoise(layers)
-    return _files(clean, look, words, ground, to_negative(clean))
-
-
-def _files(
-    clean: Clean, look: Finish, words: dict[str, str], ground: tuple[float, float, float] | None, negative: bytes
-) -> Finished:
-    pixels = finish(clean, look)
-    small = Image.fromarray(pixels)
-    small.thumbnail(COVER_SIZE, Image.Resampling.LANCZOS)
-    kept = pixels if ground is None else finish_on_nothing(clean, look, ground)
-    return Finished(to_png(kept, words), to_jpeg(pixels, 92), to_jpeg(np.asarray(small), 88), negative)
+    return files_of(clean, look, words, ground, to_negative(clean))
 
 
 def redevelop_unit(
@@ -182,7 +170,7 @@ def redevelop_unit(
 
     with _workshop.lock:
         data = blobs.read(_workshop.store(), negative)
-        return _files(from_negative(data), look, words, ground, data)
+        return files_of(from_negative(data), look, words, ground, data)
 
 
 def relight_unit(still_id: str, source_id: str, look: Finish, words: dict[str, str]) -> Finished | None:

@@ -18,12 +18,14 @@ from usual_lamp.core.camera import Finish
 from usual_lamp.core.picture import Form, Image, finish, to_jpeg, to_png, to_tiff, to_webp
 from usual_lamp.core.picture.finishing import Clean, encoded, encoded_on_nothing, finish_on_nothing
 from usual_lamp.core.picture.negative import from_negative, to_scene_linear
+from usual_lamp.core.picture.survey_file import matte_words, survey_channels
 from usual_lamp.core.scene import Lighting, Scene
-from usual_lamp.core.scene.resolution import TraceInputs
+from usual_lamp.core.scene.resolution import TraceInputs, shown_in
+from usual_lamp.core.scene.resolved import ResolvedScene
 from usual_lamp.core.trace.group_sums import layers, unpacked
 from usual_lamp.core.trace.plan import tiles
 from usual_lamp.service.errors import NotFound, Refused
-from usual_lamp.service.reviews import require
+from usual_lamp.service.reviews import arranged_assembly, require
 from usual_lamp.service.stills import finish_of
 from usual_lamp.store import Store, blobs
 from usual_lamp.store.tables import Still, StillLight
@@ -60,10 +62,13 @@ def file_of(
             raise NotFound("This still is not finished yet.")
         stem = _stem(session, still, pattern, number)
         picture, negative, look = still.picture, still.negative, finish_of(still)
-        lighting = TraceInputs.model_validate_json(still.inputs).lighting
+        inputs = TraceInputs.model_validate_json(still.inputs)
+        lighting = inputs.lighting
         ground = lighting.ground
         names = _lamp_names(still, lighting)
         more = _kept_layers(session, still, lighting, names) if form == "exr" else {}
+        survey, camera = still.survey, inputs.camera
+        words = _matte_words(store, session, still, inputs) if form == "exr" and survey else {}
     ending, media_type = ENDINGS[form]
     name = f"{stem}.{ending}"
     if form == "png":
@@ -72,7 +77,8 @@ def file_of(
         raise Refused("This still was taken before its light was kept. Take it again to get other files than PNG.")
     clean = from_negative(blobs.read(store, negative))
     if form == "exr":
-        return StillFile(name, media_type, to_scene_linear(clean, look, more))
+        seen = survey_channels(blobs.read(store, survey), camera) if survey else {}
+        return StillFile(name, media_type, to_scene_linear(clean, look, more, seen, words))
     if form == "jpeg":
         return StillFile(name, media_type, to_jpeg(finish(clean, look), quality))
     if form == "webp":
@@ -87,6 +93,16 @@ def _lamp_names(still: Still, lighting: Lighting) -> dict[str, str]:
     scene = Scene.model_validate_json(still.scene) if still.scene else None
     known = {id: lamp.name for one in scene.lightings.values() for id, lamp in one.lamps.items()} if scene else {}
     return {id: known.get(id, id) for id in lighting.lamps}
+
+
+def _matte_words(store: Store, session: Session, still: Still, inputs: TraceInputs) -> dict[str, str]:
+    """What the numbers of its mattes stand for."""
+    names: list[str] = []
+    scene = Scene.model_validate_json(still.scene) if still.scene else None
+    if scene and still.shot_id in scene.shots:
+        resolved = ResolvedScene(arranged_assembly(store, session, scene), scene, still.look)
+        names = [part.name for part in shown_in(resolved, scene.shots[still.shot_id])]
+    return matte_words(names, [worn.name for worn in inputs.appearances])
 
 
 def _kept_layers(session: Session, still: Still, lighting: Lighting, names: dict[str, str]) -> dict[str, Image]:

@@ -51,7 +51,8 @@ def relight(store: Store, still_id: str, lighting: Lighting) -> str:
         if light_key(inputs) != still.light_key:
             raise Refused("Only switches, levels and colours of the lights can be changed in a finished still.")
         copied = ("review_id", "shot_id", "name", "engine", "quality", "width", "height", "samples", "grain_asked",
-                  "exposure", "white", "tone", "light_key", "scene", "look", "lighting", "finish")  # fmt: skip
+                  "exposure", "white", "tone", "light_key", "scene", "look", "lighting", "finish", "crop",
+                  "camera")  # fmt: skip
         made = Still(
             id=new_id(),
             inputs=inputs.model_dump_json(),

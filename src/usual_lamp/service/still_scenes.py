@@ -7,9 +7,12 @@ from typing import BinaryIO
 
 from pydantic import ValidationError
 
+from usual_lamp import __version__
+from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.core.picture import scene_text
 from usual_lamp.core.scene import Scene
 from usual_lamp.core.scene.differences import differences
+from usual_lamp.core.scene.resolution import TraceInputs
 from usual_lamp.core.scene.resolved import ResolvedScene
 from usual_lamp.service.editing import PICTURE
 from usual_lamp.service.errors import NotFound, Refused
@@ -34,6 +37,11 @@ def changes(store: Store, still_id: str) -> list[str]:
             return ["The look was removed."]
         if still.lighting is not None and still.lighting not in now.lightings:
             return ["The lighting was removed."]
+        if still.camera is not None and still.shot_id in now.shots and still.shot_id in then.shots:
+            # It has a view of its own: where its shot looks is nothing to it.
+            same = {"camera": then.shots[still.shot_id].camera}
+            shot = now.shots[still.shot_id].model_copy(update=same)
+            now = now.model_copy(update={"shots": now.shots | {still.shot_id: shot}})
         before = ResolvedScene(arranged_assembly(store, session, then), then, look)
         after = ResolvedScene(arranged_assembly(store, session, now), now, look)
     return differences(before, after, still.shot_id, still.lighting)
@@ -52,20 +60,29 @@ def open_still(store: Store, still_id: str) -> str:
 
 
 def _for(still: Still) -> str:
-    """The scene with the still's look and lighting shown, as JSON."""
+    """The scene with the still's look, lighting and frame shown, as JSON."""
     scene = Scene.model_validate_json(still.scene or "")
     change = {"look": still.look or scene.look, "lit_by": still.lighting or scene.lit_by}
-    if still.lighting and still.shot_id in scene.shots:
-        shot = scene.shots[still.shot_id].model_copy(update={"lighting": None})
+    if still.shot_id in scene.shots:
+        own = None if still.lighting else scene.shots[still.shot_id].lighting
+        camera = TraceInputs.model_validate_json(still.inputs).camera
+        size = {"width": still.width, "height": still.height} if still.crop else {}
+        shot = scene.shots[still.shot_id].model_copy(update={"lighting": own, "camera": camera, **size})
         change["shots"] = scene.shots | {still.shot_id: shot}  # type: ignore[assignment]
     return scene.model_copy(update=change).model_dump_json()
 
 
-def words_of(still: Still, review_name: str) -> dict[str, str]:
-    """What a still's PNG says of the scene."""
+def words_of(still: Still, review_name: str, samples: int) -> dict[str, str]:
+    """What a still's PNG says of itself, and of the scene."""
+    words = {
+        "Software": f"Usual Lamp {__version__}",
+        "Engine": ENGINE_VERSION,
+        "Samples": str(samples),
+        "Inputs": still.fingerprint,
+    }
     if still.scene is None:
-        return {}
-    return {scene_text.SCENE: scene_text.packed(_for(still)), scene_text.REVIEW: review_name}
+        return words
+    return words | {scene_text.SCENE: scene_text.packed(_for(still)), scene_text.REVIEW: review_name}
 
 
 def open_picture(store: Store, stream: BinaryIO) -> str:

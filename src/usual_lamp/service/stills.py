@@ -11,7 +11,8 @@ from typing import Literal
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, defer
 
-from usual_lamp.core.camera import Finish
+from usual_lamp.core.camera import Camera, Finish
+from usual_lamp.core.camera.crop import CannotCrop, Crop
 from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.core.quality import SAMPLES, Quality
 from usual_lamp.core.scene import Scene, Shot, inputs_of, trace_inputs
@@ -64,6 +65,10 @@ class StillLine:
     """Its lights can be changed without tracing."""
     can_go_on: bool
     """It can be traced on to less grain from where it ended."""
+    crop: Crop | None
+    """The part of the shot's frame that it shows; None: all of it."""
+    camera: Camera | None
+    """That it was taken with; None: its shot's."""
     relit: bool
     """It was made from the kept light of another still."""
     created: datetime
@@ -80,19 +85,22 @@ def take(
     grain: float | None = None,
     look: str | None = None,
     lighting: str | None = None,
+    crop: Crop | None = None,
+    camera: Camera | None = None,
 ) -> str:
     """Queue a still of the present scene; returns its id. Raises NotFound, Refused, or NoRoom on a nearly full disk.
 
     With a `grain` (relative error before denoising) it is traced until that is reached, whatever the quality. `look`
-    and `lighting` are by id, where they are not those that are shown. Where a still that is at least as fine has kept
-    its light and differs in the levels of lights or the finish alone, nothing is traced.
+    and `lighting` are by id, where they are not those that are shown; `crop` is the part of the frame to show, and
+    `camera` looks in place of the shot's. Where a still that is at least as fine has kept its light and differs in the
+    levels of lights or the finish alone, nothing is traced.
     """
     room.require(store)
     with store.begin() as session:
         # Locked first, since the new row would otherwise share a lock that `touch` then needs alone.
         review = require(session, review_id, lock=True)
         scene = scene_of(review)
-        shot = _shot(scene, shot_id, look, lighting)
+        shot = shot_as(scene, shot_id, look, lighting, crop, camera)
         width, height = size or (shot.width, shot.height)
         if width * height > MAX_PIXELS:
             raise Refused(f"{width} x {height} is larger than the most a still can have, 7680 x 4320.")
@@ -107,13 +115,15 @@ def take(
             id=new_id(),
             review_id=review_id,
             shot_id=shot_id,
-            name=shot.name[:LONGEST_NAME],
+            name=(f"{shot.name[: LONGEST_NAME - 12]}, other view" if camera else shot.name)[:LONGEST_NAME],
             is_cover=cover,
             inputs=inputs.model_dump_json(),
             scene=scene.model_dump_json(),
             look=look or scene.look,
             lighting=lighting,
             finish=shot.finish.model_dump_json(),
+            crop=crop.model_dump_json() if crop else None,
+            camera=camera.model_dump_json() if camera else None,
             fingerprint=inputs.fingerprint(),
             engine=ENGINE_VERSION,
             quality=quality,
@@ -130,13 +140,23 @@ def take(
         return still.id
 
 
-def _shot(scene: Scene, id: str, look: str | None, lighting: str | None) -> Shot:
-    """A shot in the lighting of that id, if one is given. Raises NotFound."""
+def shot_as(
+    scene: Scene, id: str, look: str | None, lighting: str | None, crop: Crop | None, camera: Camera | None
+) -> Shot:
+    """A shot as a still shows it: in the lighting of that id, from another view, a part of its frame; each where it is
+    given. Raises NotFound, Refused."""
     shot = scene.shots.get(id)
     if shot is None:
         raise NotFound("That shot is not in this review any more.")
     if look is not None and look not in scene.looks:
         raise NotFound("That look is not in this review any more.")
+    if camera is not None:
+        shot = shot.model_copy(update={"camera": camera})
+    if crop is not None:
+        try:
+            shot = shot.model_copy(update={"camera": crop.of_camera(shot.camera)})
+        except CannotCrop as error:
+            raise Refused(str(error)) from error
     if lighting is None:
         return shot
     if lighting not in scene.lightings:
@@ -149,6 +169,16 @@ def finish_of(still: Still) -> Finish:
     if still.finish is not None:
         return Finish.model_validate_json(still.finish)
     return Finish.model_validate({"exposure": still.exposure, "white": still.white, "tone": still.tone})
+
+
+def crop_of(still: Still) -> Crop | None:
+    """The part of the shot's frame that a still shows; None for all of it."""
+    return None if still.crop is None else Crop.model_validate_json(still.crop)
+
+
+def camera_of(still: Still) -> Camera | None:
+    """The camera that a still was taken with; None for its shot's."""
+    return None if still.camera is None else Camera.model_validate_json(still.camera)
 
 
 def list_stills(store: Store, review_id: str) -> list[StillLine]:
@@ -203,8 +233,9 @@ class Present:
         """Whether that is the still's picture."""
         look = still.look or self.scene.look
         try:
-            shot = _shot(self.scene, still.shot_id, look, still.lighting)
-        except NotFound:
+            seen = crop_of(still), camera_of(still)
+            shot = shot_as(self.scene, still.shot_id, look, still.lighting, *seen)
+        except (NotFound, Refused):
             return False
         # Exposure, white and the like are no trace inputs, but they are part of the picture.
         if shot.finish != finish_of(still):
@@ -213,7 +244,7 @@ class Present:
 
     def _fingerprint(self, shot: Shot, still: Still, look: str) -> str:
         size = (still.width, still.height)
-        key = (self.review.id, self.review.seq, still.shot_id, *size, look, still.lighting)
+        key = (self.review.id, self.review.seq, still.shot_id, *size, look, still.lighting, still.crop, still.camera)
         with _fingerprints_lock:
             known = FINGERPRINTS.get(key)
         if known is None:
@@ -247,7 +278,8 @@ def _line(still: Still, current: bool, light_kept: bool, can_go_on: bool) -> Sti
         seconds=still.seconds, seconds_left=left, version=still.version, message=still.message, engine=still.engine,
         current=current, created=still.created, light_kept=light_kept, relit=still.relit_of is not None,
         look=still.look, lighting=still.lighting, starred=still.starred, note=still.note,
-        developable=still.negative is not None, can_go_on=can_go_on,
+        developable=still.negative is not None, can_go_on=can_go_on, crop=crop_of(still),
+        camera=camera_of(still),
     )  # fmt: skip
 
 

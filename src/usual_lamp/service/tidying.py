@@ -149,7 +149,7 @@ def _blobs(store: Store, done: Tidied, before: Any) -> None:
     """Content that nothing names, by foreign key or in a document."""
     with store.begin() as session:
         keys = [ModelRevision.manifest, ModelRevision.source, Review.cover, IntakeRun.source, Still.picture,
-                Still.negative, FinishPlate.picture]  # fmt: skip
+                Still.negative, Still.survey, FinishPlate.picture]  # fmt: skip
         used = {name for name in session.scalars(union(*(select(key) for key in keys))) if name}
         for text in _texts(session):
             used.update(HASH.findall(text))

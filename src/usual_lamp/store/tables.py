@@ -191,6 +191,12 @@ class Still(Base):
     """By id, where it is not that of the shot."""
     negative: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
     """Its light without grain, see `core.picture.negative`."""
+    survey: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
+    """What lies behind each pixel, see `core.picture.survey_file`; None for covers, coarse and earlier stills."""
+    crop: Mapped[str | None] = mapped_column(Text)
+    """The part of the shot's frame that it shows, see `core.camera.crop.Crop`; None: all of it."""
+    camera: Mapped[str | None] = mapped_column(Text)
+    """The camera that it was taken with in place of the shot's, see `core.camera.Camera`."""
     starred: Mapped[bool] = mapped_column(Boolean, default=False, server_default="0")
     note: Mapped[str] = mapped_column(String(500), default="", server_default="")
     first: Mapped[int] = mapped_column(Integer, default=0, server_default="0")

@@ -28,7 +28,7 @@ api = APIBlueprint(
 
 
 class PictureForm(BaseModel):
-    form: Literal["png", "jpeg"] = "png"
+    form: Literal["png", "jpeg", "webp"] = "png"
 
 
 class DeskPath(BaseModel):

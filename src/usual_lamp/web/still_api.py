@@ -11,11 +11,13 @@ from flask import Response, request, send_file
 from flask_openapi3 import APIBlueprint
 from pydantic import BaseModel, Field
 
+from usual_lamp.core.camera import Camera
+from usual_lamp.core.camera.crop import Crop, Region
 from usual_lamp.core.picture import Form
 from usual_lamp.core.quality import Quality
 from usual_lamp.core.scene import Lighting
 from usual_lamp.core.scene.shot import Habits
-from usual_lamp.service import habits, still_files, still_light, still_scenes, stills
+from usual_lamp.service import habits, still_crops, still_files, still_light, still_scenes, stills
 from usual_lamp.service.errors import Refused
 from usual_lamp.web import schemas
 from usual_lamp.web.api import answer, hub, nothing, store
@@ -54,6 +56,8 @@ class StillLine(BaseModel):
     developable: bool = Field(description="there are files of it in every form")
     light_kept: bool = Field(description="its lights can be changed without tracing")
     can_go_on: bool = Field(description="it can be traced on to less grain from where it ended")
+    crop: Crop | None = Field(description="the part of the shot's frame that it shows; null: all of it")
+    camera: Camera | None = Field(description="that it was taken with; null: its shot's")
     relit: bool = Field(description="made from the kept light of another still")
     created: datetime
 
@@ -70,6 +74,8 @@ class TakeStill(BaseModel):
     grain: float | None = Field(None, ge=0.005, le=0.5, description="trace until the grain is this small")
     look: str | None = Field(None, description="by id; null: the one that is shown")
     lighting: str | None = Field(None, description="by id; null: that of the shot")
+    crop: Crop | None = Field(None, description="the part of its frame; null: all of it")
+    camera: Camera | None = Field(None, description="another view than the shot's; null: the shot's")
 
 
 class TakeStills(BaseModel):
@@ -95,6 +101,13 @@ class StillMark(BaseModel):
 
 class StillChanges(BaseModel):
     changes: list[str] = Field(description="why it is out of date, in words")
+
+
+class StillCrop(BaseModel):
+    """A part of a finished still."""
+
+    region: Region = Field(description="left, top, right, bottom as shares of its width and height")
+    trace: bool = Field(False, description="anew, as large as the whole; or the pixels that are there")
 
 
 class GoOn(BaseModel):
@@ -140,8 +153,9 @@ def list_stills(path: schemas.ReviewPath) -> Response:
 def take_still(path: schemas.ReviewPath, body: TakeStill) -> Response:
     size = (body.width, body.height)
     still = stills.take(
-        store(), path.review_id, body.shot, body.quality, size, grain=body.grain, look=body.look, lighting=body.lighting
-    )
+        store(), path.review_id, body.shot, body.quality, size, grain=body.grain, look=body.look,
+        lighting=body.lighting, crop=body.crop, camera=body.camera,
+    )  # fmt: skip
     return answer(schemas.Id(id=still), 201)
 
 
@@ -179,6 +193,13 @@ def trace_still_on(path: schemas.StillPath, body: GoOn) -> Response:
     """Trace a finished still on, to a finer quality."""
     still_light.go_on(store(), path.still_id, body.quality, body.grain)
     return nothing()
+
+
+@still_api.post("/stills/<still_id>/crop", operation_id="cropStill", responses={"201": schemas.Id})
+def crop_still(path: schemas.StillPath, body: StillCrop) -> Response:
+    """A part of it as one more still."""
+    make = still_crops.anew if body.trace else still_crops.crop
+    return answer(schemas.Id(id=make(store(), path.still_id, body.region)), 201)
 
 
 @still_api.get("/stills/<still_id>/changes", operation_id="stillChanges", responses={"200": StillChanges})

@@ -1292,6 +1292,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/stills/{still_id}/crop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A part of it as one more still. */
+        post: operations["cropStill"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/stills/{still_id}/first": {
         parameters: {
             query?: never;
@@ -2053,6 +2070,24 @@ export interface components {
              * @description parts that the edit names, at whatever level
              */
             meant: number;
+        };
+        /**
+         * Crop
+         * @description A part of a frame that is kept.
+         */
+        Crop: {
+            /** Region */
+            region: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Whole */
+            whole: [
+                number,
+                number
+            ];
         };
         /** CropWish */
         CropWish: {
@@ -5905,6 +5940,28 @@ export interface components {
             changes: string[];
         };
         /**
+         * StillCrop
+         * @description A part of a finished still.
+         */
+        StillCrop: {
+            /**
+             * Region
+             * @description left, top, right, bottom as shares of its width and height
+             */
+            region: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /**
+             * Trace
+             * @description anew, as large as the whole; or the pixels that are there
+             * @default false
+             */
+            trace: boolean;
+        };
+        /**
          * StillLighting
          * @description The lighting that a still was taken in, or that a new version of it shall have.
          */
@@ -5913,6 +5970,8 @@ export interface components {
         };
         /** StillLine */
         StillLine: {
+            /** @description that it was taken with; null: its shot's */
+            camera: components["schemas"]["Camera"] | null;
             /**
              * Can Go On
              * @description it can be traced on to less grain from where it ended
@@ -5923,6 +5982,8 @@ export interface components {
              * Format: date-time
              */
             created: string;
+            /** @description the part of the shot's frame that it shows; null: all of it */
+            crop: components["schemas"]["Crop"] | null;
             /**
              * Current
              * @description the scene still gives this picture
@@ -6094,6 +6155,16 @@ export interface components {
         };
         /** TakeStill */
         TakeStill: {
+            /**
+             * @description another view than the shot's; null: the shot's
+             * @default null
+             */
+            camera: components["schemas"]["Camera"] | null;
+            /**
+             * @description the part of its frame; null: all of it
+             * @default null
+             */
+            crop: components["schemas"]["Crop"] | null;
             /**
              * Grain
              * @description trace until the grain is this small
@@ -10785,6 +10856,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StillChanges"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cropStill: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                still_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StillCrop"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Id"];
                 };
             };
             /** @description Not Found */

@@ -2,6 +2,7 @@ import { useEffect, useState } from "react";
 import { LUMINANCE_RAMP } from "../../api/generated/facts";
 import { type Frame, useDesk } from "../../state/deskStore";
 import { Button } from "../../ui/controls";
+import { decimals } from "../../words/numbers";
 
 /** Switches the traced picture to its luminance in false colours, and reads cd/m² under the pointer. */
 export function FalseColors({ frame }: { frame: Frame }) {
@@ -32,7 +33,7 @@ export function FalseColors({ frame }: { frame: Frame }) {
     return () => window.removeEventListener("pointermove", read);
   }, [frame, scale]);
   const stops = LUMINANCE_RAMP.map((color) => `rgb(${color.join(" ")})`).join(", ");
-  const cd = (value: number) => `${value < 10 ? value.toFixed(1) : Math.round(value)}`;
+  const cd = (value: number) => `${decimals(value, value < 10 ? 1 : 0)}`;
   return (
     <>
       <Button

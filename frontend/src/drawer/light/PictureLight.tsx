@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import type { Edit, Lighting } from "../../api/client";
 import { useDesk } from "../../state/deskStore";
+import { decimals, percent } from "../../words/numbers";
 import { Balance } from "./Balance";
 import { FalseColors } from "./FalseColors";
 
@@ -45,14 +46,13 @@ export function PictureLight({ id, lighting, edit }: Props) {
         Switch the lamp on to see how bright the picture is, and which share of it each light gives.
       </p>
     );
-  const percent = (share: number) => `${(share * 100).toFixed(1)} %`;
   return (
     <section aria-label="The picture's light" className="flex flex-col gap-1.5">
       <div className="flex items-baseline justify-between">
         <span className="cap">The picture's light</span>
         {found && (
           <span className="why">
-            {percent(found.clipped)} clipped, {percent(found.drowned)} black
+            {percent(found.clipped, 1)} clipped, {percent(found.drowned, 1)} black
           </span>
         )}
       </div>
@@ -113,5 +113,5 @@ export function strongest(shares: Record<string, number> | undefined, lighting: 
   if (!first || first[1] <= 0) return "";
   const most = `${name(first[0])} ${first[0] === "environment" || first[0] === "glow" ? "give" : "gives"} ${Math.round(first[1] * 100)} % of the light`;
   if (!second || second[1] < 0.005) return `${most}.`;
-  return `${most}, ${(first[1] / second[1]).toFixed(1)} times as much as ${name(second[0])}.`;
+  return `${most}, ${decimals(first[1] / second[1], 1)} times as much as ${name(second[0])}.`;
 }

@@ -3,6 +3,7 @@ import type { AssemblyActions } from "../../api/assembly";
 import type { Model, Quality } from "../../api/client";
 import { Button, Hint, LENGTH, NumberField } from "../../ui/controls";
 import { length } from "../../ui/length";
+import { count, decimals } from "../../words/numbers";
 import { Section } from "./Section";
 
 interface Props {
@@ -32,7 +33,7 @@ export function Fineness({ model, uids, shotId, assembly }: Props) {
   const worst = Math.max(0, ...used.map((definition) => definition.deviation ?? 0));
   const same = (pick: (d: (typeof used)[number]) => number) => new Set(exact.map(pick)).size === 1;
   return (
-    <Section title="Tessellation" fact={`${triangles.toLocaleString("en").replaceAll(",", " ")} triangles`}>
+    <Section title="Tessellation" fact={`${count(triangles)} triangles`}>
       {!first ? (
         <p className="why">
           These came as triangles, without exact surfaces: they cannot be made finer here.
@@ -41,8 +42,8 @@ export function Fineness({ model, uids, shotId, assembly }: Props) {
         <>
           <p className="why">
             Asked: chord {same((d) => d.chord) ? length(first.chord, 3) : "several"}, angle{" "}
-            {same((d) => d.angle) ? `${((first.angle * 180) / Math.PI).toFixed(0)}°` : "several"}. Measured:
-            at most {worst ? length(worst, 4) : "?"} off the exact surface.
+            {same((d) => d.angle) ? `${decimals((first.angle * 180) / Math.PI)}°` : "several"}. Measured: at
+            most {worst ? length(worst, 4) : "?"} off the exact surface.
           </p>
           <div className="flex gap-1.5">
             {(Object.keys(WORDS) as Quality[]).map((quality) => (

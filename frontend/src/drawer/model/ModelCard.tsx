@@ -7,6 +7,7 @@ import { Button, Hint, IconButton, LENGTH, NumberField } from "../../ui/controls
 import { sizeWords } from "../../ui/length";
 import { placementMatrix } from "../../viewport/placement";
 import { Sketch } from "../../viewport/SketchPicture";
+import { decimals, percent } from "../../words/numbers";
 import { PlacementFields } from "./PlacementFields";
 import { Section } from "./Section";
 
@@ -128,7 +129,7 @@ function Rests({ reviewId, id, model, standing, assembly }: Omit<Props, "edit">)
         {rests.data.map((rest, index) => (
           <Hint
             key={rest.down.join()}
-            text={`Set it down like this: ${(rest.share * 100).toFixed(0)} % of drops end so, tips at ${rest.tilt.toFixed(0)}°`}
+            text={`Set it down like this: ${percent(rest.share)} of drops end so, tips at ${decimals(rest.tilt)}°`}
           >
             <button
               type="button"

@@ -1,7 +1,7 @@
 import { Plus } from "lucide-react";
 import type { AssemblyActions, Piece } from "../../api/assembly";
 import type { Standing } from "../../api/client";
-import { useSend } from "../../api/upload";
+import { modelFiles, useSend } from "../../api/upload";
 import { Button, Hint } from "../../ui/controls";
 import { FileButton } from "../../ui/FileButton";
 import { sizeWords } from "../../ui/length";
@@ -13,7 +13,7 @@ interface Props {
   assembly: AssemblyActions;
 }
 
-/** A further model from a file, or a piece of context made in place, sized after what is there. */
+/** Further models from files, or a piece of context made in place, sized after what is there. */
 export function PieceMaker({ reviewId, standing, assembly }: Props) {
   const send = useSend();
   const [w, d, h] = (standing.size ?? [200, 200, 200]).map((v) => Math.max(10, Math.round(v / 10) * 10)) as [
@@ -31,9 +31,12 @@ export function PieceMaker({ reviewId, standing, assembly }: Props) {
     <Section title="Add to the scene">
       <FileButton
         label="Another model"
-        onFile={(file) => send(file, { purpose: "add", review_id: reviewId })}
+        onFiles={async (files) => {
+          for (const model of await modelFiles(files)) send(model, { purpose: "add", review_id: reviewId });
+        }}
       >
-        <Plus size={12} className="mr-1 inline" />A further model…
+        <Plus size={12} className="mr-1 inline" />
+        Further models…
       </FileButton>
       <div className="flex flex-wrap gap-1.5">
         {pieces.map(([kind, words, size]) => (

@@ -4,6 +4,7 @@ import { actions, useAct } from "../../api/queries";
 import { toast } from "../../api/toast";
 import { useDesk } from "../../state/deskStore";
 import { IconButton } from "../../ui/controls";
+import { percent } from "../../words/numbers";
 
 function Thumb({ still }: { still?: StillLine }) {
   return (
@@ -51,7 +52,7 @@ export function StillRow({ reviewId, still, shown }: { reviewId: string; still: 
           <br />
           <span className="why">
             {still.samples_done} of {still.samples} samples
-            {still.grain != null && `, noise ${(still.grain * 100).toFixed(1)} %`}
+            {still.grain != null && `, noise ${percent(still.grain, 1)}`}
             {still.state === "done" && (still.relit ? ", relit" : `, ${duration(still.seconds)}`)}
           </span>
         </span>

@@ -2,6 +2,12 @@
 
 from __future__ import annotations
 
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel, ConfigDict
+
 from usual_lamp.core.camera.lens import FILM_WIDTH, MOST_SHIFT, Camera
 
 LONGEST = 800.0
@@ -42,3 +48,49 @@ def cropped(camera: Camera, region: Region, size: tuple[int, int]) -> tuple[Came
     finer = max(size) / max(size[0] * wide, size[1] * high)
     width, height = (max(LEAST_PIXELS, round(side * finer)) for side in (size[0] * wide, size[1] * high))
     return camera.model_copy(update=change), (width, height)
+
+
+class Crop(BaseModel):
+    """A part of a frame that is kept."""
+
+    model_config = ConfigDict(frozen=True)
+
+    region: Region
+    """Left, top, right, bottom as shares of the frame."""
+    whole: tuple[int, int]
+    """Width and height of the frame, px."""
+
+    @staticmethod
+    def of(region: Region, whole: tuple[int, int]) -> Crop:
+        """A region along the pixels of a picture. Raises CannotCrop for one that is too small."""
+        left, top, right, bottom = (
+            int(np.clip(round(share * side), 0, side)) for share, side in zip(region, whole * 2, strict=True)
+        )
+        if right - left < LEAST_PIXELS or bottom - top < LEAST_PIXELS:
+            raise CannotCrop(f"Drag a larger frame: {LEAST_PIXELS} x {LEAST_PIXELS} pixels at least.")
+        wide, high = whole
+        return Crop(region=(left / wide, top / high, right / wide, bottom / high), whole=whole)
+
+    @property
+    def size(self) -> tuple[int, int]:
+        """Width and height, px."""
+        left, top, right, bottom = self.region
+        return round((right - left) * self.whole[0]), round((bottom - top) * self.whole[1])
+
+    def inside(self, earlier: Crop) -> Crop:
+        """The part of the first frame that this one, a part of an earlier part, shows."""
+        left, top, right, bottom = earlier.region
+        wide, high = right - left, bottom - top
+        here = self.region
+        start, end = (left + here[0] * wide, top + here[1] * high), (left + here[2] * wide, top + here[3] * high)
+        return Crop(region=(*start, min(1.0, end[0]), min(1.0, end[1])), whole=earlier.whole)
+
+    def of_camera(self, camera: Camera) -> Camera:
+        """The camera that shows the part alone. Raises CannotCrop where no lens does."""
+        return cropped(camera, self.region, self.whole)[0]
+
+    def of_image(self, image: NDArray[Any]) -> NDArray[Any]:
+        """The part of a picture of the frame, (H, W, ...)."""
+        x, y = round(self.region[0] * self.whole[0]), round(self.region[1] * self.whole[1])
+        width, height = self.size
+        return np.ascontiguousarray(image[y : y + height, x : x + width])

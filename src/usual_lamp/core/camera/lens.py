@@ -96,6 +96,19 @@ class Camera(BaseModel):
         right, up = self.offset()
         return np.stack([(seen[:, 0] / safe - right) / across, (seen[:, 1] / safe - up) / along, seen[:, 2]], axis=1)
 
+    def points(self, depth: Array) -> Array:
+        """The reverse of `project`: what the middles of a picture's pixels show at a depth of so many mm along the
+        axis, (H, W) to (H, W, 3)."""
+        height, width = depth.shape
+        across, along = self.half_tangents(width / height)
+        right, up = self.offset()
+        x = ((np.arange(width) + 0.5) / width * 2 - 1) * across + right
+        y = (1 - (np.arange(height) + 0.5) / height * 2) * along + up
+        far = np.full_like(depth, np.linalg.norm(np.subtract(self.target, self.position))) if self.parallel else depth
+        seen = np.stack([x[None, :] * far, y[:, None] * far, depth], axis=-1)
+        found: Array = seen @ self.basis() + np.array(self.position)
+        return found
+
 
 def three_quarter(azimuth: float = -29.0, elevation: float = 15.0) -> Array:
     """Unit direction from the product towards a camera; degrees, azimuth 0 is the front (-y), + to the right."""

@@ -120,6 +120,13 @@ def _filter(
     return result
 
 
+def without_grain(values: Image, normal: Image) -> Image:
+    """One number for each pixel, (H, W) in 0..1, without grain; edges are where the normal, (H, W, 3), has them."""
+    grey = _bordered(np.repeat(values[..., None], 3, axis=2).astype(np.float32))
+    guides = {"albedo": np.ones_like(grey), "normal": _bordered(np.clip(normal, -1.0, 1.0))}
+    return np.clip(_without_border(_filter("color", grey, guides))[..., 0], 0.0, 1.0)
+
+
 class FastDenoiser:
     """`denoise(layers, fast=True)` for pictures of one size, again and again.
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 import numpy as np
 
 from usual_lamp.core.camera import Finish, exposure_scale
-from usual_lamp.core.exr import layers_of, layers_to_exr
+from usual_lamp.core.exr import Channel, channels_of, channels_to_exr, layers_of, layers_to_exr
 from usual_lamp.core.light.surroundings import REFERENCE_EV
 from usual_lamp.core.picture.finishing import Clean
 from usual_lamp.core.picture.tone import Image
@@ -30,10 +30,13 @@ def from_negative(data: bytes) -> Clean:
     return Clean(layers["light"] / np.float32(exposure_scale(REFERENCE_EV)), layers.get("backdrop"))
 
 
-def to_scene_linear(clean: Clean, look: Finish, more: dict[str, Image]) -> bytes:
+def to_scene_linear(
+    clean: Clean, look: Finish, more: dict[str, Image], seen: dict[str, Channel], words: dict[str, str]
+) -> bytes:
     """OpenEXR for compositing: R, G, B as `look` exposes and balances it, linear and without a tone curve, 1 is white;
-    beside it the light alone in cd/m², the backdrop, and further layers by name."""
+    beside it the light alone in cd/m², the backdrop, further layers by name, and single channels of what is `seen`;
+    with `words` in the header."""
     exposed = np.maximum(clean.color @ look.matrix().T.astype(np.float32), 0.0)
     backdrop = np.zeros_like(exposed) if clean.backdrop is None else clean.backdrop
     layers: dict[str, Image] = {"": exposed + backdrop, "light": clean.color, "backdrop": backdrop} | more
-    return layers_to_exr(layers, half=False)
+    return channels_to_exr(channels_of(layers, np.float32) | seen, words)

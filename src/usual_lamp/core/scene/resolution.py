@@ -150,7 +150,7 @@ def inputs_of(resolved: ResolvedScene, shot: Shot, size: tuple[int, int] | None 
     if resolved.bounds is None:
         raise ValueError("Nothing is shown: bring at least one part back.")
     numbers = Numbers()
-    parts = [_traced(resolved, part, numbers) for part in resolved.shown if part.uid not in shot.hidden]
+    parts = [_traced(resolved, part, numbers) for part in shown_in(resolved, shot)]
     if not parts:
         raise ValueError("This shot shows no part: bring at least one back in it.")
     x, y, z = (float(v) for v in resolved.bounds.center)
@@ -168,6 +168,11 @@ def inputs_of(resolved: ResolvedScene, shot: Shot, size: tuple[int, int] | None 
         ground=ground_of(resolved.scene, lighting),
         rounding=resolved.scene.rounding,
     )
+
+
+def shown_in(resolved: ResolvedScene, shot: Shot) -> list[Occurrence]:
+    """The parts that a shot shows, in the order in which the tracer numbers them."""
+    return [part for part in resolved.shown if part.uid not in shot.hidden]
 
 
 def floor_height(bounds: Bounds, lighting: Lighting) -> float:

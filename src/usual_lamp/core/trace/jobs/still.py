@@ -42,12 +42,12 @@ def trace_still_in_layers(world: World, samples: int) -> Iterator[tuple[float, d
         yield done / (width * height * samples), sums
 
 
-def survey_still(world: World) -> dict[str, NDArray[np.float32]]:
+def survey_still(world: World, samples: int = 16) -> dict[str, NDArray[np.float32]]:
     """The survey of the whole picture, (H, W) or (H, W, 3) each; parts and appearances as numbers, -1 for none."""
     width, height = world.inputs.width, world.inputs.height
     found: dict[str, NDArray[np.float32]] = {}
     for tile in tiles(width, height):
-        seen: Survey = survey(world, tile)
+        seen: Survey = survey(world, tile, samples)
         for name in (field.name for field in fields(Survey)):
             block = np.asarray(getattr(seen, name), np.float32)
             whole = found.setdefault(name, np.zeros((height, width, *block.shape[2:]), np.float32))

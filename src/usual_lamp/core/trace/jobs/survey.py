@@ -22,8 +22,8 @@ from usual_lamp.core.trace.world.world import World
 NOTHING = -1
 """Part and appearance where a pixel shows none; the floor has neither."""
 Numbers = NDArray[np.float32]
-WALLS = 8
-"""Clear walls and cut-outs behind which the surface that is told is sought."""
+WALLS, WALLS_OVER = 8, 2
+"""Clear walls and cut-outs behind which the surface that is told is sought, and that do not occlude it."""
 
 
 @dataclass(frozen=True)
@@ -53,10 +53,14 @@ def survey(world: World, tile: Tile, samples: int = 16) -> Survey:
     depth = dr.dot(mi.Vector3f(si.p) - mi.Vector3f(*world.inputs.camera.position), forward)
     part = dr.select(on_part, mi.Int32(world.placements.part(si.shape, on_part)), NOTHING)
     worn = dr.select(on_part, mi.Int32(index), NOTHING)
+    position, normal = mi.Vector3f(si.p), mi.Vector3f(si.sh_frame.n)
+    # At once: asked for one by one, each of them would trace the rays again.
+    dr.eval(hit, depth, position, normal, part, worn)
     shape = (tile.height, tile.width)
     many, sampler = _look(world, tile, samples, jittered=True)
     seen, _, _, covers, way = many
-    free = _free(world, seen, way, sampler)
+    free, covered_by_parts = _free(world, seen, way, sampler), dr.select(covers, mi.Float(1.0), mi.Float(0.0))
+    dr.eval(free, covered_by_parts)
 
     def image(value: mi.Float | mi.Vector3f) -> Numbers:
         """A value of each pixel's middle, (H, W) or (H, W, 3); 0 where nothing is."""
@@ -70,11 +74,11 @@ def survey(world: World, tile: Tile, samples: int = 16) -> Survey:
 
     return Survey(
         depth=np.where(np.array(hit).reshape(shape), image(depth), np.inf).astype(np.float32),
-        position=image(mi.Vector3f(si.p)),
-        normal=image(mi.Vector3f(si.sh_frame.n)),
+        position=image(position),
+        normal=image(normal),
         part=np.array(part, np.int32).reshape(shape),
         appearance=np.array(worn, np.int32).reshape(shape),
-        alpha=mean(dr.select(covers, 1.0, 0.0)),
+        alpha=mean(covered_by_parts),
         occlusion=mean(free),
     )
 
@@ -90,20 +94,16 @@ def _look(world: World, tile: Tile, count: int, jittered: bool) -> tuple[Look, P
     pixel = lane // count
     x, y = pixel % tile.width + tile.x, pixel // tile.width + tile.y
     sampler = PixelSampler(mix(y * inputs.width + x), lane % count)
-    within, lens = (sampler.next_2d(), sampler.next_2d()) if jittered else (mi.Point2f(0.5), mi.Point2f(0.5))
+    # What gives the middle of the aperture: a polygon of an odd number of blades has another thing in the middle.
+    middle = mi.Point2f(0.0 if inputs.camera.blades >= 3 else 0.5, 0.5)
+    within, lens = (sampler.next_2d(), sampler.next_2d()) if jittered else (mi.Point2f(0.5), middle)
     s, t = (mi.Float(x) + within.x) / inputs.width, (mi.Float(y) + within.y) / inputs.height
     ray = camera_rays(inputs, s, t, lens)
     si = world.hit(ray, True, mi.Bool(True))
     met = mi.Bool(False)
     for _ in range(WALLS):
-        index, on_part = _worn(world, si)
+        clear, on_part = _clear(world, si)
         met |= on_part
-        kind, _ = world.table.block("kind", index, on_part)
-        clear = on_part & (kind.z > 0.5) & (kind.x < CLEAR_ROUGHNESS)
-        clear |= world.looks_through(index, si.is_valid())
-        opacity = covered(world, si, index, on_part)
-        if opacity is not None:
-            clear |= on_part & (opacity < 0.5)
         si = dr.select(clear, world.hit(si.spawn_ray(ray.d), True, clear), si)
     return (si, *_worn(world, si), met, mi.Vector3f(ray.d)), sampler
 
@@ -115,9 +115,24 @@ def _worn(world: World, si: mi.SurfaceInteraction3f) -> tuple[mi.UInt32, mi.Bool
     return index, hit & world.is_part(index)
 
 
+def _clear(world: World, si: mi.SurfaceInteraction3f) -> tuple[mi.Bool, mi.Bool]:
+    """Whether one sees through what was hit, and whether that is a part."""
+    index, on_part = _worn(world, si)
+    kind, _ = world.table.block("kind", index, on_part)
+    clear = on_part & (kind.z > 0.5) & (kind.x < CLEAR_ROUGHNESS)
+    clear |= world.looks_through(index, si.is_valid())
+    opacity = covered(world, si, index, on_part)
+    if opacity is not None:
+        clear |= on_part & (opacity < 0.5)
+    return clear, on_part
+
+
 def _free(world: World, si: mi.SurfaceInteraction3f, looks: mi.Vector3f, sampler: PixelSampler) -> mi.Float:
-    """Whether nothing stands in one direction drawn by the cosine, from the side of the surface that is seen."""
+    """Whether nothing but clear walls stands in one direction drawn by the cosine, from the side that is seen."""
     n = dr.mulsign(mi.Vector3f(si.n), -dr.dot(si.n, looks))
     way = mi.Frame3f(n).to_world(mi.warp.square_to_cosine_hemisphere(sampler.next_2d()))
-    hit = si.is_valid()
-    return dr.select(hit & world.scene.ray_test(si.spawn_ray(way), False, hit), 0.0, 1.0)
+    other = world.hit(si.spawn_ray(way), False, si.is_valid())
+    for _ in range(WALLS_OVER):
+        clear, _ = _clear(world, other)
+        other = dr.select(clear, world.hit(other.spawn_ray(way), False, clear), other)
+    return dr.select(other.is_valid(), 0.0, 1.0)

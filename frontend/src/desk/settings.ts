@@ -1,0 +1,157 @@
+import { useDesk } from "../state/deskStore";
+
+/** Where on the desk a setting stands: the model's card, and the rest by sheet. */
+type Room = "model" | "parts" | "lights" | "shots";
+
+export interface Setting {
+  /** As the search lists it. */
+  name: string;
+  /** As the field, or the section, is called where it stands. */
+  field: string;
+  room: Room;
+  /** The section that holds it, folded or not. */
+  section?: string;
+  /** What to go to while the field is not there: what brings it. */
+  instead?: string;
+  also: string;
+}
+
+const LENS = "Depth of field, shift, roll and cut";
+const GRADING = "Contrast, vignette, glare";
+
+/** Name, field, section, other words for it, and what brings the field. */
+type Row = [string, string, string?, string?, string?];
+const SHOT: Row[] = [
+  ["Focal length", "Lens", undefined, "zoom wide angle perspective camera mm"],
+  ["Exposure", "Exposure", undefined, "brightness ev bright dark camera"],
+  ["White balance", "White balance", undefined, "kelvin temperature warm cold grey"],
+  ["Tone curve", "Tone curve", undefined, "filmic gamma highlights"],
+  [
+    "Purpose and size of the picture",
+    "What the picture is made for",
+    undefined,
+    "slide sheet dpi resolution",
+  ],
+  ["Width of the picture", "Width", undefined, "size resolution pixels"],
+  ["Height of the picture", "Height", undefined, "size resolution pixels"],
+  ["Guides", "Guides over the picture", undefined, "thirds grid safe area composition"],
+  ["Lock the shot", "Locked", undefined, "protect freeze"],
+  ["Aperture", "Aperture", LENS, "depth of field blur bokeh f-number f-stop"],
+  ["Focus distance", "Focus", LENS, "sharp depth of field blur", "Aperture"],
+  ["Tint what is sharp", "Tint what is sharp", LENS, "depth of field focus", "Aperture"],
+  ["Sensor", "Sensor", LENS, "film format crop", "Aperture"],
+  ["Aperture blades", "Aperture blades", LENS, "bokeh diaphragm", "Aperture"],
+  ["Lens shift to the right", "Shift to the right", LENS, "tilt shift perspective"],
+  ["Lens shift upwards", "Shift upwards", LENS, "verticals architecture perspective"],
+  ["Roll", "Roll", LENS, "tilt horizon camera"],
+  ["Cut the product open", "Cut up to", LENS, "section clip near plane clipping"],
+  ["Contrast of the picture", "Contrast", GRADING, "grading finish"],
+  ["Saturation of the picture", "Saturation", GRADING, "grading colour finish"],
+  ["Vignette", "Vignette", GRADING, "dark corners"],
+  ["Glare", "Glare", GRADING, "bloom glow halo"],
+  ["Sharpening", "Sharpening", GRADING, "crisp"],
+];
+const LIGHT: Row[] = [
+  ["Brightness of the surroundings", "Brightness", undefined, "environment hdri hdr level ev light"],
+  ["Rotate the surroundings", "Rotate", undefined, "environment hdri turn azimuth"],
+  ["Tilt the surroundings", "Tilt", undefined, "environment hdri"],
+  ["Contrast of the surroundings", "Contrast", undefined, "environment hdri"],
+  ["Saturation of the surroundings", "Saturation", undefined, "environment hdri"],
+  ["Tint of the surroundings", "Tint", undefined, "environment hdri colour"],
+  ["Panorama file", "Panorama file", undefined, "import hdri hdr exr environment"],
+  ["Photometric file", "Photometric file", undefined, "ies lamp distribution"],
+  ["Starter set of lamps", "Starter set", undefined, "three point key fill rim studio"],
+  ["Kind of floor", "Kind of floor", undefined, "ground plane sweep shadow catcher"],
+  ["Shadow on the floor", "Shadow", undefined, "ground contact", "Kind of floor"],
+  [
+    "Height of the floor",
+    "Height of the floor above the lowest part",
+    undefined,
+    "ground level",
+    "Kind of floor",
+  ],
+  ["Backdrop", "Kind of backdrop", undefined, "background gradient photo"],
+  ["Transparent stills", "Transparent stills", undefined, "alpha background cut out"],
+];
+const MODEL: Row[] = [
+  ["Findings", "Findings", undefined, "never visible double parts clean up"],
+  ["CAD colours", "CAD colours", undefined, "merge materials imported"],
+  ["Orientation of the model", "Orientation", undefined, "up axis rotate stand face down turn"],
+  ["Tessellation", "Tessellation", undefined, "facets mesh quality smooth triangles"],
+  [
+    "Rounded edges",
+    "Radius of edges",
+    "Edges",
+    "fillet bevel sharp round",
+    "Round sharp edges in traced pictures",
+  ],
+  ["Mesh", "Mesh", undefined, "repair normals crease holes"],
+  ["Another model or a piece", "Add to the scene", undefined, "table context import second"],
+  ["Update model", "Update model", undefined, "revision newer file replace"],
+];
+const PARTS: Row[] = [
+  ["Find a sample", "Find a sample", undefined, "material appearance search"],
+  ["Texture placement", "Texture placement", undefined, "mapping uv projection scale grain direction"],
+  ["Pictures on the appearance", "Pictures", undefined, "texture map image bump"],
+  ["Lay a decal", "Decal file", undefined, "label logo sticker marking"],
+  ["Draw a decal", "Draw a decal", undefined, "text qr barcode arrow scale"],
+];
+
+const rows = (room: Room, list: Row[]): Setting[] =>
+  list.map(([name, field, section, also = "", instead]) => ({ name, field, section, also, instead, room }));
+
+/** Every field and section that can be gone to by name. */
+export const SETTINGS: readonly Setting[] = [
+  ...rows("shots", SHOT),
+  ...rows("lights", LIGHT),
+  ...rows("model", MODEL),
+  ...rows("parts", PARTS),
+];
+
+/** Why a setting cannot be gone to now. */
+export function blockedSetting(setting: Setting, selected: number): string | undefined {
+  return setting.room === "parts" && selected === 0 ? "Select parts first" : undefined;
+}
+
+/** Opens the sheet and the section of a setting, and takes the keyboard to it. */
+export function goToSetting({ field, section, instead, room }: Setting) {
+  useDesk.setState(({ sections, light }) => ({
+    sheet: room === "model" ? "parts" : room,
+    shownStill: undefined,
+    sections: { ...sections, [section ?? field]: true },
+    light: room === "lights" ? "surroundings" : light,
+  }));
+  if (room === "model") useDesk.getState().choose([]);
+  reveal([field, instead], 40);
+}
+
+/** Waits for the first of some fields to be drawn, for so many frames at most, then for the next. */
+function reveal([field, ...others]: (string | undefined)[], frames: number, left = frames) {
+  if (!field) return;
+  requestAnimationFrame(() => {
+    const found = fieldCalled(field);
+    if (!found) {
+      if (left > 0) reveal([field, ...others], frames, left - 1);
+      else reveal(others, frames);
+      return;
+    }
+    found.scrollIntoView({ block: "center" });
+    found.focus({ preventScroll: true });
+  });
+}
+
+const FOCUSABLE = "input, select, textarea, button, [role=slider], [role=switch]";
+
+/** What takes the keyboard of a field, a switch or a section of that name, in the drawer first. */
+function fieldCalled(name: string): HTMLElement | undefined {
+  for (const area of document.querySelectorAll<HTMLElement>("aside, main")) {
+    for (const one of area.querySelectorAll<HTMLElement>(`[aria-label="${CSS.escape(name)}"]`)) {
+      // The field of a file is not seen; its button stands before it.
+      if (one.matches("[type=file]")) return one.previousElementSibling as HTMLElement;
+      return one.matches(FOCUSABLE) ? one : (one.querySelector<HTMLElement>(FOCUSABLE) ?? undefined);
+    }
+    for (const label of area.querySelectorAll("label"))
+      if (label.textContent?.trim() === name) return label.querySelector<HTMLElement>(FOCUSABLE) ?? undefined;
+  }
+  return undefined;
+}

@@ -1,0 +1,86 @@
+"""Settings found by what people call them, and several models brought in at once."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import pytest
+import trimesh
+from playwright.sync_api import Page, Route, expect
+
+from e2e.running import Product, choose, open_review, until
+from public_files import ROOT
+
+pytestmark = pytest.mark.e2e
+SETTING = re.compile(r'\[\s*"([^"]+)",\s*"([^"]+)"((?:,\s*(?:"[^"]*"|undefined|[A-Z]+))*),?\s*\]')
+
+
+def settings() -> list[tuple[str, set[str]]]:
+    """Names of all settings in the page's table, and the fields that each of them leads to."""
+    table = (ROOT / "frontend/src/desk/settings.ts").read_text()
+    found = []
+    for name, field, rest in SETTING.findall(table):
+        more = [word.strip().strip('"') for word in rest.split(",")][1:]
+        found.append((name, {field, *more[2:3]}))
+    return found
+
+
+def focused(page: Page) -> str:
+    """What has the keyboard, by its own name, that of its label, or that of its section."""
+    found: str = page.evaluate(
+        """() => { const e = document.activeElement;
+        return [e.ariaLabel, e.closest("label")?.textContent, e.closest("section")?.ariaLabel,
+                e.nextElementSibling?.ariaLabel].join("|") }"""
+    )
+    return found
+
+
+def test_every_setting_is_found_and_takes_the_keyboard(page: Page, review: str) -> None:
+    open_review(page, review)
+    assert len(settings()) > 40
+    choose(page, "case")
+    for name, fields in reversed(settings()):  # those of selected parts first: the model's clear the selection
+        page.keyboard.press("Control+k")
+        page.keyboard.type(name)
+        expect(page.get_by_role("option", name=re.compile(f"^{re.escape(name)}")).first).to_be_visible()
+        page.get_by_role("option", name=re.compile(f"^{re.escape(name)}")).first.click()
+        until(f"{name} has the keyboard", lambda fields=fields: any(one in focused(page) for one in fields), 20)
+
+
+def test_a_setting_is_found_by_another_word(page: Page, review: str) -> None:
+    held: list[Route] = []
+    page.route(re.compile("/CommandBox"), lambda route: held.append(route))
+    open_review(page, review)
+    page.keyboard.press("Control+k")
+    page.keyboard.type("bokeh")  # no letter of it is taken for a key before the box is there
+    until("the box is asked for", lambda: page.wait_for_timeout(50) or held)
+    for one in held:
+        one.continue_()
+    page.unroute_all()
+    expect(page.get_by_placeholder("Find an action, a setting")).to_have_value("bokeh")
+    page.keyboard.press("Enter")
+    expect(page.get_by_label("Drawer").get_by_label(re.compile("^Aperture"))).not_to_have_count(0)
+    page.keyboard.press("Control+k")
+    page.keyboard.type("sticker")
+    expect(page.get_by_role("option", name=re.compile("Lay a decal.*Select parts first"))).to_be_disabled()
+
+
+def test_several_models_become_one_review_and_others_come_beside(page: Page, product: Product, tmp_path: Path) -> None:
+    for name, width in (("base", 60.0), ("cap", 30.0), ("post", 10.0), ("rail", 20.0)):
+        trimesh.creation.box((width, 40.0, 20.0)).export(tmp_path / f"{name}.stl")
+    page.goto("/")
+    page.get_by_label("CAD file").set_input_files([tmp_path / "base.stl", tmp_path / "cap.stl"])
+    page.get_by_role("button", name="2 models in one review").click()
+    page.wait_for_url(re.compile("/intakes/"), timeout=180_000)
+    expect(page.get_by_text("1 further model is added after it.")).to_be_visible()
+    page.get_by_role("button", name="Import", exact=True).click()
+    page.wait_for_url(re.compile("/reviews/"))
+    review = page.url.rpartition("/")[2]
+    names = lambda: sorted(use["name"] for use in product.ask(f"reviews/{review}/scene")["scene"]["models"].values())  # noqa: E731
+    until("the second one is there", lambda: names() == ["base", "cap"])
+    page.locator("canvas[data-ready=true]").wait_for(timeout=60_000)
+    page.get_by_role("button", name="Add to the scene").click()
+    page.get_by_label("Another model").set_input_files([tmp_path / "post.stl", tmp_path / "rail.stl"])
+    until("two more are there", lambda: names() == ["base", "cap", "post", "rail"])
+    product.ask(f"reviews/{review}", "DELETE")

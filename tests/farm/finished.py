@@ -1,0 +1,25 @@
+"""Stills that wait, and the pictures of finished ones."""
+
+from io import BytesIO
+
+import numpy as np
+from PIL import Image
+
+from usual_lamp.farm.leases import claim
+from usual_lamp.store import blobs
+from usual_lamp.store.tables import Still
+
+SIZE = (300, 64)
+
+
+def next_still(store) -> Still:
+    with store.begin() as session:
+        found = claim(session, Still)
+        assert found is not None
+        return found
+
+
+def pixels_of(store, id: str) -> np.ndarray:
+    with store.begin() as session:
+        picture = session.get(Still, id).picture
+    return np.asarray(Image.open(BytesIO(blobs.read(store, picture))).convert("RGB"), np.float64)
