@@ -90,11 +90,11 @@ def test_everyday_work_takes_few_actions(page: Page, product: Product, told: dic
     page.get_by_label("Filter parts").blur()
     hand = Hand(page)
     hand.key("/")
-    hand.word("name:bolt")
-    expect(page.get_by_label("Drawer").get_by_text(re.compile("^6 parts found", re.I))).to_be_visible()
+    hand.word("name:l-bracket")
+    expect(page.get_by_label("Drawer").get_by_text(re.compile("^2 parts found", re.I))).to_be_visible()
     hand.click(sample("Steel, black oxide"), modifiers=["Alt"])
-    until("a rule gives them a coat", lambda: worn(product, review, "bolt").count("steel-black") == 6)
-    assert [rule["filter"] for rule in rules()] == ["name:bolt"]
+    until("a rule gives them a coat", lambda: worn(product, review, "l-bracket").count("steel-black") == 2)
+    assert [rule["filter"] for rule in rules()] == ["name:l-bracket"]
     told["all of a kind by rule"] = (hand.count, 3)
 
     hand = Hand(page)

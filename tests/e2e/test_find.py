@@ -30,7 +30,7 @@ def focused(page: Page) -> str:
     """What has the keyboard, by its own name, that of its label, or that of its section."""
     found: str = page.evaluate(
         """() => { const e = document.activeElement;
-        return [e.ariaLabel, e.closest("label")?.textContent, e.closest("section")?.ariaLabel,
+        return [e.ariaLabel, e.textContent, e.closest("label")?.textContent, e.closest("section")?.ariaLabel,
                 e.nextElementSibling?.ariaLabel].join("|") }"""
     )
     return found

@@ -1,6 +1,6 @@
 import { Command as Box } from "cmdk";
 import { Dialog } from "radix-ui";
-import { memo, useMemo, useState } from "react";
+import { memo, useMemo, useRef, useState } from "react";
 import type { Edit, Model, Standing } from "../api/client";
 import { useShelf } from "../api/queries";
 import { useDesk } from "../state/deskStore";
@@ -70,7 +70,9 @@ export const CommandBox = memo(function CommandBox(props: Props) {
           )
           .slice(0, MOST);
   const uids = [...chosen].filter((uid) => standing.worn[uid]);
+  const acted = useRef(false);
   const run = (act: () => void) => {
+    acted.current = true;
     onClose();
     act();
   };
@@ -82,6 +84,8 @@ export const CommandBox = memo(function CommandBox(props: Props) {
         <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/20" />
         <Dialog.Content
           aria-describedby={undefined}
+          // What was done may have taken the keyboard somewhere already.
+          onCloseAutoFocus={(event) => acted.current && event.preventDefault()}
           className="fixed top-[14%] left-1/2 z-50 w-[480px] -translate-x-1/2 rounded-md border border-rule-strong bg-sheet shadow-xl"
         >
           <Dialog.Title className="sr-only">Find any action</Dialog.Title>

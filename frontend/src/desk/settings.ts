@@ -44,7 +44,13 @@ const SHOT: Row[] = [
   ["Lens shift to the right", "Shift to the right", LENS, "tilt shift perspective"],
   ["Lens shift upwards", "Shift upwards", LENS, "verticals architecture perspective"],
   ["Roll", "Roll", LENS, "tilt horizon camera"],
-  ["Cut the product open", "Cut up to", LENS, "section clip near plane clipping"],
+  [
+    "Cut the product open",
+    "Cut up to",
+    LENS,
+    "section clip near plane clipping",
+    "Cut away what is nearest…",
+  ],
   ["Contrast of the picture", "Contrast", GRADING, "grading finish"],
   ["Saturation of the picture", "Saturation", GRADING, "grading colour finish"],
   ["Vignette", "Vignette", GRADING, "dark corners"],
@@ -57,7 +63,7 @@ const LIGHT: Row[] = [
   ["Tilt the surroundings", "Tilt", undefined, "environment hdri"],
   ["Contrast of the surroundings", "Contrast", undefined, "environment hdri"],
   ["Saturation of the surroundings", "Saturation", undefined, "environment hdri"],
-  ["Tint of the surroundings", "Tint", undefined, "environment hdri colour"],
+  ["Tint of the surroundings", "Tint, hex", undefined, "environment hdri colour"],
   ["Panorama file", "Panorama file", undefined, "import hdri hdr exr environment"],
   ["Photometric file", "Photometric file", undefined, "ies lamp distribution"],
   ["Starter set of lamps", "Starter set", undefined, "three point key fill rim studio"],
@@ -85,14 +91,20 @@ const MODEL: Row[] = [
     "fillet bevel sharp round",
     "Round sharp edges in traced pictures",
   ],
-  ["Mesh", "Mesh", undefined, "repair normals crease holes"],
   ["Another model or a piece", "Add to the scene", undefined, "table context import second"],
   ["Update model", "Update model", undefined, "revision newer file replace"],
 ];
 const PARTS: Row[] = [
   ["Find a sample", "Find a sample", undefined, "material appearance search"],
-  ["Texture placement", "Texture placement", undefined, "mapping uv projection scale grain direction"],
+  [
+    "Texture placement",
+    "Texture placement",
+    undefined,
+    "mapping uv projection scale grain direction",
+    "Pictures",
+  ],
   ["Pictures on the appearance", "Pictures", undefined, "texture map image bump"],
+  ["Mesh", "Mesh", undefined, "repair normals crease holes"],
   ["Lay a decal", "Decal file", undefined, "label logo sticker marking"],
   ["Draw a decal", "Draw a decal", undefined, "text qr barcode arrow scale"],
 ];
@@ -121,7 +133,11 @@ export function goToSetting({ field, section, instead, room }: Setting) {
     sections: { ...sections, [section ?? field]: true },
     light: room === "lights" ? "surroundings" : light,
   }));
-  if (room === "model") useDesk.getState().choose([]);
+  // What a filter finds stands in the model's place while nothing is selected.
+  if (room === "model") {
+    useDesk.setState({ filter: "" });
+    useDesk.getState().choose([]);
+  }
   reveal([field, instead], 40);
 }
 
@@ -144,14 +160,15 @@ const FOCUSABLE = "input, select, textarea, button, [role=slider], [role=switch]
 
 /** What takes the keyboard of a field, a switch or a section of that name, in the drawer first. */
 function fieldCalled(name: string): HTMLElement | undefined {
-  for (const area of document.querySelectorAll<HTMLElement>("aside, main")) {
+  for (const area of document.querySelectorAll<HTMLElement>("aside, #root")) {
     for (const one of area.querySelectorAll<HTMLElement>(`[aria-label="${CSS.escape(name)}"]`)) {
       // The field of a file is not seen; its button stands before it.
       if (one.matches("[type=file]")) return one.previousElementSibling as HTMLElement;
       return one.matches(FOCUSABLE) ? one : (one.querySelector<HTMLElement>(FOCUSABLE) ?? undefined);
     }
-    for (const label of area.querySelectorAll("label"))
-      if (label.textContent?.trim() === name) return label.querySelector<HTMLElement>(FOCUSABLE) ?? undefined;
+    for (const one of area.querySelectorAll<HTMLElement>("label, button"))
+      if (one.textContent?.trim() === name)
+        return one.matches("button") ? one : (one.querySelector<HTMLElement>(FOCUSABLE) ?? undefined);
   }
   return undefined;
 }
