@@ -6,6 +6,7 @@ import colour
 import cv2
 import numpy as np
 import pytest
+from pydantic import ValidationError
 
 from usual_lamp.core.camera import Camera, CannotCrop, NoGrey, cropped, white_from_grey
 from usual_lamp.core.camera.crop import Crop
@@ -123,3 +124,6 @@ def test_a_part_of_a_part_is_a_part_of_the_whole() -> None:
     assert once.focal_length == pytest.approx(twice.focal_length) and once.shift == pytest.approx(twice.shift)
     with pytest.raises(CannotCrop, match="64 x 64"):
         Crop.of((0.5, 0.5, 0.52, 1.0), whole)
+    for odd in ({"region": (0, 0, float("nan"), 1)}, {"whole": (0, 800)}, {"region": (0, 0, 1.5, 1)}):
+        with pytest.raises(ValidationError):
+            Crop.model_validate({"region": (0, 0, 1, 1), "whole": whole} | odd)

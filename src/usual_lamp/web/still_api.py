@@ -12,7 +12,7 @@ from flask_openapi3 import APIBlueprint
 from pydantic import BaseModel, Field
 
 from usual_lamp.core.camera import Camera
-from usual_lamp.core.camera.crop import Crop, Region
+from usual_lamp.core.camera.crop import Crop, Share
 from usual_lamp.core.picture import Form
 from usual_lamp.core.quality import Quality
 from usual_lamp.core.scene import Lighting
@@ -106,7 +106,9 @@ class StillChanges(BaseModel):
 class StillCrop(BaseModel):
     """A part of a finished still."""
 
-    region: Region = Field(description="left, top, right, bottom as shares of its width and height")
+    region: tuple[Share, Share, Share, Share] = Field(
+        description="left, top, right, bottom as shares of its width and height"
+    )
     trace: bool = Field(False, description="anew, as large as the whole; or the pixels that are there")
 
 

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Annotated, Any
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, Field
 
 from usual_lamp.core.camera.lens import FILM_WIDTH, MOST_SHIFT, Camera
 
@@ -17,6 +17,8 @@ LEAST_SENSOR = 1.0
 LEAST_PIXELS = 64
 """Of a side, as of every shot."""
 Region = tuple[float, float, float, float]
+Share = Annotated[float, Field(ge=0.0, le=1.0)]
+Side = Annotated[int, Field(ge=1, le=100_000)]
 
 
 class CannotCrop(ValueError):
@@ -55,9 +57,9 @@ class Crop(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    region: Region
+    region: tuple[Share, Share, Share, Share]
     """Left, top, right, bottom as shares of the frame."""
-    whole: tuple[int, int]
+    whole: tuple[Side, Side]
     """Width and height of the frame, px."""
 
     @staticmethod
