@@ -64,6 +64,13 @@ def test_a_setting_is_found_by_another_word(page: Page, review: str) -> None:
     page.keyboard.press("Control+k")
     page.keyboard.type("sticker")
     expect(page.get_by_role("option", name=re.compile("Lay a decal.*Select parts first"))).to_be_disabled()
+    page.keyboard.press("Escape")
+    choose(page, "rotor")
+    page.keyboard.press("Control+k")
+    page.keyboard.type("varnish")
+    page.get_by_role("option", name=re.compile("^Coat weight")).click()
+    parameter = "document.activeElement.closest('[data-parameter]')?.dataset.parameter"
+    until("the parameter has the keyboard", lambda: page.evaluate(parameter) == "coat_weight", 20)
 
 
 def test_several_models_become_one_review_and_others_come_beside(page: Page, product: Product, tmp_path: Path) -> None:

@@ -1,3 +1,4 @@
+import { ALL, ALL_PARAMETERS } from "../drawer/parameters";
 import { useDesk } from "../state/deskStore";
 
 /** Where on the desk a setting stands: the model's card, and the rest by sheet. */
@@ -16,6 +17,7 @@ export interface Setting {
   also: string;
 }
 
+const PARAMETER = "parameter:";
 const LENS = "Depth of field, shift, roll and cut";
 const GRADING = "Contrast, vignette, glare";
 
@@ -109,6 +111,35 @@ const PARTS: Row[] = [
   ["Draw a decal", "Draw a decal", undefined, "text qr barcode arrow scale"],
 ];
 
+/** Other words for the parameters of an appearance, by group. */
+const SURFACE: Record<string, string> = {
+  Base: "material albedo diffuse metal colour",
+  Specular: "material gloss shiny matt reflection roughness brushed",
+  Transmission: "material glass clear transparent tint",
+  Subsurface: "material milky translucent wax",
+  Coat: "material clearcoat lacquer varnish",
+  "Fuzz (sheen)": "material cloth velvet dust",
+  "Thin film": "material iridescent oil soap heat tint",
+  "Glow and opacity": "material emission light display cut-out",
+};
+
+/** "Coat: colour", and "Coat weight" where the label says of what. */
+function titled(group: string, label: string): string {
+  return label.startsWith(group.split(" ")[0]!) ? label : `${group}: ${label.toLowerCase()}`;
+}
+
+/** Every parameter of what the selected parts wear; one that has no effect yet leads to the first of its group. */
+const PARAMETERS: Setting[] = ALL.flatMap(({ name: group, rows: listed }) =>
+  listed.map((row) => ({
+    name: titled(group, row.label),
+    field: `${PARAMETER}${row.name}`,
+    room: "parts" as const,
+    section: ALL_PARAMETERS,
+    also: SURFACE[group] ?? "material",
+    instead: `${PARAMETER}${listed[0]!.name}`,
+  })),
+);
+
 const rows = (room: Room, list: Row[]): Setting[] =>
   list.map(([name, field, section, also = "", instead]) => ({ name, field, section, also, instead, room }));
 
@@ -118,6 +149,7 @@ export const SETTINGS: readonly Setting[] = [
   ...rows("lights", LIGHT),
   ...rows("model", MODEL),
   ...rows("parts", PARTS),
+  ...PARAMETERS,
 ];
 
 /** Why a setting cannot be gone to now. */
@@ -160,6 +192,12 @@ const FOCUSABLE = "input, select, textarea, button, [role=slider], [role=switch]
 
 /** What takes the keyboard of a field, a switch or a section of that name, in the drawer first. */
 function fieldCalled(name: string): HTMLElement | undefined {
+  if (name.startsWith(PARAMETER))
+    return (
+      document.querySelector<HTMLElement>(
+        `[data-parameter="${name.slice(PARAMETER.length)}"] :is(${FOCUSABLE})`,
+      ) ?? undefined
+    );
   for (const area of document.querySelectorAll<HTMLElement>("aside, #root")) {
     for (const one of area.querySelectorAll<HTMLElement>(`[aria-label="${CSS.escape(name)}"]`)) {
       // The field of a file is not seen; its button stands before it.

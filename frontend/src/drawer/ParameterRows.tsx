@@ -1,9 +1,10 @@
 import { useState } from "react";
 import type { OpenPBR } from "../api/client";
+import { useDesk } from "../state/deskStore";
 import { toHex, toLinear } from "../ui/color";
 import { Amount, Button, Choice, ColorField } from "../ui/controls";
 import { LabFields } from "../ui/LabFields";
-import { ALL, type Row, SHORT } from "./parameters";
+import { ALL, ALL_PARAMETERS, type Row, SHORT } from "./parameters";
 
 type Params = Required<OpenPBR>;
 
@@ -15,7 +16,9 @@ interface Props {
 
 /** A few controls that matter for this kind of surface; all of them on request. */
 export function ParameterRows(props: Props) {
-  const [all, setAll] = useState(false);
+  const all = useDesk((state) => state.sections[ALL_PARAMETERS] ?? false);
+  const setAll = (open: boolean) =>
+    useDesk.setState(({ sections }) => ({ sections: { ...sections, [ALL_PARAMETERS]: open } }));
   const [measured, setMeasured] = useState(false);
   return (
     <>
@@ -25,25 +28,32 @@ export function ParameterRows(props: Props) {
               <legend className="cap mb-1.5">{group.name}</legend>
               {group.rows.map(
                 (row) =>
-                  (row.when?.(props.p) ?? true) && (
-                    <Control key={row.name} {...{ row, measured }} {...props} />
-                  ),
+                  (row.when?.(props.p) ?? true) && <Found key={row.name} {...{ row, measured }} {...props} />,
               )}
             </fieldset>
           ))
         : SHORT.map(
             (row) =>
-              (row.when?.(props.p) ?? true) && <Control key={row.name} {...{ row, measured }} {...props} />,
+              (row.when?.(props.p) ?? true) && <Found key={row.name} {...{ row, measured }} {...props} />,
           )}
       <div className="flex gap-4">
         <Button look="text" onClick={() => setAll(!all)}>
-          {all ? "Fewer parameters" : "All parameters"}
+          {all ? "Fewer parameters" : ALL_PARAMETERS}
         </Button>
         <Button look="text" aria-pressed={measured} onClick={() => setMeasured(!measured)}>
           {measured ? "Colours as hex only" : "Colours as CIELAB"}
         </Button>
       </div>
     </>
+  );
+}
+
+/** A control under the name by which the command box finds it. */
+function Found(props: Props & { row: Row; measured: boolean }) {
+  return (
+    <div className="contents" data-parameter={props.row.name}>
+      <Control {...props} />
+    </div>
   );
 }
 

@@ -74,6 +74,9 @@ export const SHORT: Row[] = [
   { ...glow, when: lit },
 ];
 
+/** The button that shows all of them, and the section that it opens. */
+export const ALL_PARAMETERS = "All parameters";
+
 export const ALL: { name: string; rows: Row[] }[] = [
   {
     name: "Base",
