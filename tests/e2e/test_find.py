@@ -30,7 +30,18 @@ def focused(page: Page) -> str:
     """What has the keyboard, by its own name, that of its label, or that of its section."""
     found: str = page.evaluate(
         """() => { const e = document.activeElement;
+        if (e === document.body) return "";
         return [e.ariaLabel, e.textContent, e.closest("label")?.textContent, e.closest("section")?.ariaLabel,
+                e.nextElementSibling?.ariaLabel].join("|") }"""
+    )
+    return found
+
+
+def focused(page: Page) -> str:
+    """What has the keyboard, by its own name, that of its label, or that of its section."""
+    found: str = page.evaluate(
+        """() => { const e = document.activeElement;
+        return e === document.body ? "" : [e.ariaLabel, e.textContent, e.closest("label")?.textContent, e.closest("section")?.ariaLabel,
                 e.nextElementSibling?.ariaLabel].join("|") }"""
     )
     return found

@@ -54,9 +54,9 @@ def test_lamp_on_edit_region_pause_keep_off(page: Page, review: str, tmp_path: P
     page.mouse.move(box["x"] + 270, box["y"] + 220, steps=3)
     page.mouse.up()
     expect(page.locator("[data-region=set]")).to_be_visible()
-    until("only the region is traced", lambda: max(traced_pixels(page, tmp_path).shape[:2]) < 140)
+    until("only the region is traced", lambda: max(traced_pixels(page, tmp_path).shape[:2]) < 90)
     page.get_by_role("button", name="Clear region").click()
-    until("the whole is traced", lambda: traced_pixels(page, tmp_path).shape[1] > 300)
+    until("the whole is traced", lambda: traced_pixels(page, tmp_path).shape[1] > 150)
 
     page.get_by_role("button", name="Pause").click()
     expect(page.get_by_role("button", name="Resume")).to_be_visible()

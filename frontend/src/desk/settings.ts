@@ -170,17 +170,22 @@ export function goToSetting({ field, section, instead, room }: Setting) {
     useDesk.setState({ filter: "" });
     useDesk.getState().choose([]);
   }
+  asked += 1;
   reveal([field, instead], 40);
 }
 
+/** How often a setting was gone to: what is still waited for gives way to what is asked for later. */
+let asked = 0;
+
 /** Waits for the first of some fields to be drawn, for so many frames at most, then for the next. */
-function reveal([field, ...others]: (string | undefined)[], frames: number, left = frames) {
+function reveal([field, ...others]: (string | undefined)[], frames: number, left = frames, turn = asked) {
   if (!field) return;
   requestAnimationFrame(() => {
+    if (turn !== asked) return;
     const found = fieldCalled(field);
     if (!found) {
-      if (left > 0) reveal([field, ...others], frames, left - 1);
-      else reveal(others, frames);
+      if (left > 0) reveal([field, ...others], frames, left - 1, turn);
+      else reveal(others, frames, frames, turn);
       return;
     }
     found.scrollIntoView({ block: "center" });
