@@ -37,16 +37,6 @@ def focused(page: Page) -> str:
     return found
 
 
-def focused(page: Page) -> str:
-    """What has the keyboard, by its own name, that of its label, or that of its section."""
-    found: str = page.evaluate(
-        """() => { const e = document.activeElement;
-        return e === document.body ? "" : [e.ariaLabel, e.textContent, e.closest("label")?.textContent, e.closest("section")?.ariaLabel,
-                e.nextElementSibling?.ariaLabel].join("|") }"""
-    )
-    return found
-
-
 def test_every_setting_is_found_and_takes_the_keyboard(page: Page, review: str) -> None:
     open_review(page, review)
     assert len(settings()) > 40
