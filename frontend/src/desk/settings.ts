@@ -106,7 +106,7 @@ const PARTS: Row[] = [
     "Pictures",
   ],
   ["Pictures on the appearance", "Pictures", undefined, "texture map image bump"],
-  ["Mesh", "Mesh", undefined, "repair normals crease holes"],
+  ["Mesh", "Mesh", undefined, "repair normals crease holes", "Tessellation"],
   ["Lay a decal", "Decal file", undefined, "label logo sticker marking"],
   ["Draw a decal", "Draw a decal", undefined, "text qr barcode arrow scale"],
 ];
