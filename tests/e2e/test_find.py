@@ -66,6 +66,7 @@ def test_a_setting_is_found_by_another_word(page: Page, review: str) -> None:
     page.keyboard.type("sticker")
     expect(page.get_by_role("option", name=re.compile("Lay a decal.*Select parts first"))).to_be_disabled()
     page.keyboard.press("Escape")
+    page.get_by_role("tab", name=re.compile("^parts")).click()
     choose(page, "rotor")
     page.keyboard.press("Control+k")
     page.keyboard.type("varnish")
