@@ -21,94 +21,89 @@ const PARAMETER = "parameter:";
 const LENS = "Depth of field, shift, roll and cut";
 const GRADING = "Contrast, vignette, glare";
 
-/** Name, field, section, other words for it, and what brings the field. */
-type Row = [string, string, string?, string?, string?];
+/** Name, field, other words for it, section, and what brings the field. */
+type Row = [string, string, string, string?, string?];
 const SHOT: Row[] = [
-  ["Focal length", "Lens", undefined, "zoom wide angle perspective camera mm"],
-  ["Exposure", "Exposure", undefined, "brightness ev bright dark camera"],
-  ["White balance", "White balance", undefined, "kelvin temperature warm cold grey"],
-  ["Tone curve", "Tone curve", undefined, "filmic gamma highlights"],
-  [
-    "Purpose and size of the picture",
-    "What the picture is made for",
-    undefined,
-    "slide sheet dpi resolution",
-  ],
-  ["Width of the picture", "Width", undefined, "size resolution pixels"],
-  ["Height of the picture", "Height", undefined, "size resolution pixels"],
-  ["Guides", "Guides over the picture", undefined, "thirds grid safe area composition"],
-  ["Lock the shot", "Locked", undefined, "protect freeze"],
-  ["Aperture", "Aperture", LENS, "depth of field blur bokeh f-number f-stop"],
-  ["Focus distance", "Focus", LENS, "sharp depth of field blur", "Aperture"],
-  ["Tint what is sharp", "Tint what is sharp", LENS, "depth of field focus", "Aperture"],
-  ["Sensor", "Sensor", LENS, "film format crop", "Aperture"],
-  ["Aperture blades", "Aperture blades", LENS, "bokeh diaphragm", "Aperture"],
-  ["Lens shift to the right", "Shift to the right", LENS, "tilt shift perspective"],
-  ["Lens shift upwards", "Shift upwards", LENS, "verticals architecture perspective"],
-  ["Roll", "Roll", LENS, "tilt horizon camera"],
+  ["Focal length", "Lens", "zoom wide angle perspective camera mm"],
+  ["Exposure", "Exposure", "brightness ev bright dark camera"],
+  ["White balance", "White balance", "kelvin temperature warm cold grey"],
+  ["Tone curve", "Tone curve", "filmic gamma highlights"],
+  ["Purpose and size of the picture", "What the picture is made for", "slide sheet dpi resolution"],
+  ["Width of the picture", "Width", "size resolution pixels"],
+  ["Height of the picture", "Height", "size resolution pixels"],
+  ["Guides", "Guides over the picture", "thirds grid safe area composition"],
+  ["Lock the shot", "Locked", "protect freeze"],
+  ["Aperture", "Aperture", "depth of field blur bokeh f-number f-stop", LENS],
+  ["Focus distance", "Focus", "sharp depth of field blur", LENS, "Aperture"],
+  ["Tint what is sharp", "Tint what is sharp", "depth of field focus", LENS, "Aperture"],
+  ["Sensor", "Sensor", "film format crop", LENS, "Aperture"],
+  ["Aperture blades", "Aperture blades", "bokeh diaphragm", LENS, "Aperture"],
+  ["Lens shift to the right", "Shift to the right", "tilt shift perspective", LENS],
+  ["Lens shift upwards", "Shift upwards", "verticals architecture perspective", LENS],
+  ["Roll", "Roll", "tilt horizon camera", LENS],
   [
     "Cut the product open",
     "Cut up to",
-    LENS,
     "section clip near plane clipping",
+    LENS,
     "Cut away what is nearest…",
   ],
-  ["Contrast of the picture", "Contrast", GRADING, "grading finish"],
-  ["Saturation of the picture", "Saturation", GRADING, "grading colour finish"],
-  ["Vignette", "Vignette", GRADING, "dark corners"],
-  ["Glare", "Glare", GRADING, "bloom glow halo"],
-  ["Sharpening", "Sharpening", GRADING, "crisp"],
+  ["Contrast of the picture", "Contrast", "grading finish", GRADING],
+  ["Saturation of the picture", "Saturation", "grading colour finish", GRADING],
+  ["Vignette", "Vignette", "dark corners", GRADING],
+  ["Glare", "Glare", "bloom glow halo", GRADING],
+  ["Sharpening", "Sharpening", "crisp", GRADING],
 ];
 const LIGHT: Row[] = [
-  ["Brightness of the surroundings", "Brightness", undefined, "environment hdri hdr level ev light"],
-  ["Rotate the surroundings", "Rotate", undefined, "environment hdri turn azimuth"],
-  ["Tilt the surroundings", "Tilt", undefined, "environment hdri"],
-  ["Contrast of the surroundings", "Contrast", undefined, "environment hdri"],
-  ["Saturation of the surroundings", "Saturation", undefined, "environment hdri"],
-  ["Tint of the surroundings", "Tint, hex", undefined, "environment hdri colour"],
-  ["Panorama file", "Panorama file", undefined, "import hdri hdr exr environment"],
-  ["Photometric file", "Photometric file", undefined, "ies lamp distribution"],
-  ["Starter set of lamps", "Starter set", undefined, "three point key fill rim studio"],
-  ["Kind of floor", "Kind of floor", undefined, "ground plane sweep shadow catcher"],
-  ["Shadow on the floor", "Shadow", undefined, "ground contact", "Kind of floor"],
+  ["Brightness of the surroundings", "Brightness", "environment hdri hdr level ev light"],
+  ["Rotate the surroundings", "Rotate", "environment hdri turn azimuth"],
+  ["Tilt the surroundings", "Tilt", "environment hdri"],
+  ["Contrast of the surroundings", "Contrast", "environment hdri"],
+  ["Saturation of the surroundings", "Saturation", "environment hdri"],
+  ["Tint of the surroundings", "Tint, hex", "environment hdri colour"],
+  ["Panorama file", "Panorama file", "import hdri hdr exr environment"],
+  ["Photometric file", "Photometric file", "ies lamp distribution"],
+  ["Starter set of lamps", "Starter set", "three point key fill rim studio"],
+  ["Kind of floor", "Kind of floor", "ground plane sweep shadow catcher"],
+  ["Shadow on the floor", "Shadow", "ground contact", undefined, "Kind of floor"],
   [
     "Height of the floor",
     "Height of the floor above the lowest part",
-    undefined,
     "ground level",
+    undefined,
     "Kind of floor",
   ],
-  ["Backdrop", "Kind of backdrop", undefined, "background gradient photo"],
-  ["Transparent stills", "Transparent stills", undefined, "alpha background cut out"],
+  ["Backdrop", "Kind of backdrop", "background gradient photo"],
+  ["Transparent stills", "Transparent stills", "alpha background cut out"],
 ];
 const MODEL: Row[] = [
-  ["Findings", "Findings", undefined, "never visible double parts clean up"],
-  ["CAD colours", "CAD colours", undefined, "merge materials imported"],
-  ["Orientation of the model", "Orientation", undefined, "up axis rotate stand face down turn"],
-  ["Tessellation", "Tessellation", undefined, "facets mesh quality smooth triangles"],
+  ["Findings", "Findings", "never visible double parts clean up"],
+  ["CAD colours", "CAD colours", "merge materials imported"],
+  ["Orientation of the model", "Orientation", "up axis rotate stand face down turn"],
+  ["Tessellation", "Tessellation", "facets mesh quality smooth triangles"],
   [
     "Rounded edges",
     "Radius of edges",
-    "Edges",
     "fillet bevel sharp round",
+    "Edges",
     "Round sharp edges in traced pictures",
   ],
-  ["Another model or a piece", "Add to the scene", undefined, "table context import second"],
-  ["Update model", "Update model", undefined, "revision newer file replace"],
+  ["Another model or a piece", "Add to the scene", "table context import second"],
+  ["Update model", "Update model", "revision newer file replace"],
 ];
 const PARTS: Row[] = [
-  ["Find a sample", "Find a sample", undefined, "material appearance search"],
+  ["Find a sample", "Find a sample", "material appearance search"],
   [
     "Texture placement",
     "Texture placement",
-    undefined,
     "mapping uv projection scale grain direction",
+    undefined,
     "Pictures",
   ],
-  ["Pictures on the appearance", "Pictures", undefined, "texture map image bump"],
-  ["Mesh", "Mesh", undefined, "repair normals crease holes", "Tessellation"],
-  ["Lay a decal", "Decal file", undefined, "label logo sticker marking"],
-  ["Draw a decal", "Draw a decal", undefined, "text qr barcode arrow scale"],
+  ["Pictures on the appearance", "Pictures", "texture map image bump"],
+  ["Mesh", "Mesh", "repair normals crease holes", undefined, "Tessellation"],
+  ["Lay a decal", "Decal file", "label logo sticker marking"],
+  ["Draw a decal", "Draw a decal", "text qr barcode arrow scale"],
 ];
 
 /** Other words for the parameters of an appearance, by group. */
@@ -141,7 +136,7 @@ const PARAMETERS: Setting[] = ALL.flatMap(({ name: group, rows: listed }) =>
 );
 
 const rows = (room: Room, list: Row[]): Setting[] =>
-  list.map(([name, field, section, also = "", instead]) => ({ name, field, section, also, instead, room }));
+  list.map(([name, field, also, section, instead]) => ({ name, field, section, also, instead, room }));
 
 /** Every field and section that can be gone to by name. */
 export const SETTINGS: readonly Setting[] = [

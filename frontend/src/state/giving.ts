@@ -149,14 +149,20 @@ export function givingEdit(
   };
 }
 
+export const newRule = (filter: string, appearance: Appearance) => ({
+  id: `rule-${crypto.randomUUID().slice(0, 8)}`,
+  filter,
+  appearance: appearance.id,
+  surface: null,
+  on: true,
+});
+
 /** The edit that makes what a filter lets through wear an appearance, now and in later revisions: a rule above all
  * others, or the one that the filter has already. */
 export function ruleEdit(standing: Standing, filter: string, appearance: Appearance): Edit {
   const { look, looks } = standing.scene;
   const { rules } = looks[look]!;
   const there = rules.some((rule) => rule.filter === filter && rule.surface === null);
-  const id = `rule-${crypto.randomUUID().slice(0, 8)}`;
-  const made = { id, filter, appearance: appearance.id, surface: null, on: true };
   return {
     kind: "set_rules",
     look,
@@ -166,7 +172,7 @@ export function ruleEdit(standing: Standing, filter: string, appearance: Appeara
             ? { ...rule, appearance: appearance.id, on: true }
             : rule,
         )
-      : [made, ...rules],
+      : [newRule(filter, appearance), ...rules],
     define: { [appearance.id]: appearance },
   };
 }

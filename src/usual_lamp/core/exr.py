@@ -88,13 +88,8 @@ def exr_of(values: NDArray[np.float32]) -> bytes:
         return Path(path).read_bytes()
 
 
-def layers_to_exr(layers: dict[str, NDArray[np.float32]], half: bool) -> bytes:
-    """OpenEXR with layers by name, (H, W, 3) each; one without a name has the plain channels R, G, B."""
-    return channels_to_exr(channels_of(layers, np.float16 if half else np.float32))
-
-
 def channels_of(layers: dict[str, NDArray[np.float32]], kind: type[np.floating]) -> dict[str, Channel]:
-    """Layers, (H, W, 3) each, as single channels of that kind of number."""
+    """Layers, (H, W, 3) each, as single channels of that kind of number; one without a name has plain R, G, B."""
     return {
         f"{name}.{part}" if name else part: np.ascontiguousarray(values[..., k].astype(kind))
         for name, values in layers.items()
@@ -125,7 +120,7 @@ def read_channels(data: bytes) -> dict[str, Channel]:
 
 
 def layers_of(data: bytes) -> dict[str, NDArray[np.float32]]:
-    """The layers of a file that `layers_to_exr` wrote. Raises UnreadablePicture for any other."""
+    """The layers of a file of channels as `channels_of` names them. Raises UnreadablePicture for any other."""
     found = {name: np.asarray(values, np.float32) for name, values in read_channels(data).items()}
     names = {name.rpartition(".")[0] for name in found}
     try:

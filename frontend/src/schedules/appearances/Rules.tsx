@@ -4,6 +4,7 @@ import { type Rule, type RuleLine, useRules } from "../../api/appearance";
 import type { Appearance, Edit, Standing } from "../../api/client";
 import { useShelf } from "../../api/queries";
 import { useDesk } from "../../state/deskStore";
+import { newRule } from "../../state/giving";
 import { countParts } from "../../state/rows";
 import { Button, IconButton } from "../../ui/controls";
 import { Swatch } from "../../ui/Swatch";
@@ -49,11 +50,7 @@ export function Rules({ reviewId, standing, edit }: Props) {
   const add = () => {
     const first = known.get("steel-machined") ?? [...known.values()][0];
     if (!first) return;
-    const id = `rule-${crypto.randomUUID().slice(0, 8)}`;
-    const text = filter.trim() || "screw";
-    keep([...rules, { id, filter: text, appearance: first.id, surface: null, on: true }], {
-      [first.id]: first,
-    });
+    keep([...rules, newRule(filter.trim() || "screw", first)], { [first.id]: first });
   };
   return (
     <section aria-label="Rules">

@@ -8,7 +8,7 @@ from __future__ import annotations
 import numpy as np
 
 from usual_lamp.core.camera import Finish, exposure_scale
-from usual_lamp.core.exr import Channel, channels_of, channels_to_exr, layers_of, layers_to_exr
+from usual_lamp.core.exr import Channel, channels_of, channels_to_exr, layers_of
 from usual_lamp.core.light.surroundings import REFERENCE_EV
 from usual_lamp.core.picture.finishing import Clean
 from usual_lamp.core.picture.tone import Image
@@ -21,7 +21,7 @@ def to_negative(clean: Clean) -> bytes:
     """Return the file."""
     light = np.minimum(clean.color * np.float32(exposure_scale(REFERENCE_EV)), MOST)
     layers = {"light": light} | ({} if clean.backdrop is None else {"backdrop": clean.backdrop})
-    return layers_to_exr(layers, half=True)
+    return channels_to_exr(channels_of(layers, np.float16))
 
 
 def from_negative(data: bytes) -> Clean:

@@ -22,8 +22,10 @@ from usual_lamp.core.trace.world.world import World
 NOTHING = -1
 """Part and appearance where a pixel shows none; the floor has neither."""
 Numbers = NDArray[np.float32]
-WALLS, WALLS_OVER = 8, 2
-"""Clear walls and cut-outs behind which the surface that is told is sought, and that do not occlude it."""
+WALLS = 8
+"""Clear walls and cut-outs behind which the surface that is told is sought."""
+COVERS = 2
+"""Clear walls that do not occlude what lies beneath them."""
 
 
 @dataclass(frozen=True)
@@ -132,7 +134,7 @@ def _free(world: World, si: mi.SurfaceInteraction3f, looks: mi.Vector3f, sampler
     n = dr.mulsign(mi.Vector3f(si.n), -dr.dot(si.n, looks))
     way = mi.Frame3f(n).to_world(mi.warp.square_to_cosine_hemisphere(sampler.next_2d()))
     other = world.hit(si.spawn_ray(way), False, si.is_valid())
-    for _ in range(WALLS_OVER):
+    for _ in range(COVERS):
         clear, _ = _clear(world, other)
         other = dr.select(clear, world.hit(other.spawn_ray(way), False, clear), other)
     return dr.select(other.is_valid(), 0.0, 1.0)
