@@ -103,7 +103,8 @@ def channels_to_exr(channels: dict[str, Channel], words: dict[str, str] | None =
 
     header = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage, **(words or {})}
     with _exr_file() as path:
-        with OpenEXR.File(header, channels) as file:
+        # The library puts objects of its own into the dictionary that it is given.
+        with OpenEXR.File(header, dict(channels)) as file:
             file.write(path)
         return Path(path).read_bytes()
 
