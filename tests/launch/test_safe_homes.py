@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import gzip
 import os
+import socket
 import stat
 import subprocess
 import sys
+import threading
 from pathlib import Path
 
 import pytest
-from launch.paths import Home, Problem
+from launch.paths import Home, Problem, is_free
 from launch.secret_files import certificate, secret, write_private
 
 from launch import __main__ as launcher
@@ -182,3 +184,18 @@ def test_a_home_that_cannot_be_written_is_said(tmp_path: Path) -> None:
     (tmp_path / "file").touch()
     with pytest.raises(Problem, match="cannot be written"):
         launcher.up(Home.on_free_ports(tmp_path / "file" / "home"))
+
+
+def test_ports_of_a_home_that_crashed_are_waited_for(home: Home) -> None:
+    """A process that was not written down may hold one for a moment longer."""
+    other = Home.on_free_ports(home.folder)
+    held = socket.socket()
+    held.bind(("127.0.0.1", other.scheduler))
+    held.listen()
+    with pytest.raises(Problem, match="scheduler is taken"):
+        launcher.check_ports(other)
+    waited = threading.Timer(0.5, held.close)
+    waited.start()
+    launcher.check_ports(other, patience=20.0)
+    waited.join()
+    assert is_free(other.scheduler)

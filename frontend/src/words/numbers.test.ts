@@ -1,5 +1,5 @@
 import { expect, test, vi } from "vitest";
-import { count, decimals, parseNumber, percent } from "./numbers";
+import { count, day, decimals, moment, parseNumber, percent } from "./numbers";
 
 test("numbers can be typed as they are shown", () => {
   expect(decimals(1234.567, 1)).toBe("1234.6");
@@ -26,4 +26,11 @@ test("another language has a comma and other groups", async () => {
   expect(german.count(373784)).toBe("373.784");
   expect(german.parseNumber(german.decimals(0.25, 2))).toBe(0.25);
   vi.unstubAllGlobals();
+});
+
+test("moments come in UTC, with or without saying so", () => {
+  const plain = "2026-03-01T12:30:00";
+  expect(moment(plain)).toBe(moment(`${plain}Z`));
+  expect(moment(`${plain}+02:00`)).toBe(moment("2026-03-01T10:30:00"));
+  expect(day(plain)).toBe(new Date(`${plain}Z`).toLocaleDateString());
 });
