@@ -10,11 +10,12 @@ import pytest
 
 from core.test_scene_history import IDENTITY
 from usual_lamp.core.appearance import SHELF, hex_to_linear
+from usual_lamp.core.appearance.cad_color import MOST_CHROMA, as_real
 from usual_lamp.core.appearance.clues import clues_in
 from usual_lamp.core.appearance.color_difference import linear_to_lab
 from usual_lamp.core.assembly import Assembly, Face, Occurrence, PartDefinition
 from usual_lamp.core.scene import Assign, Scene, SetImported, apply_edit, first_scene
-from usual_lamp.core.scene.first_coat import MOST_CHROMA, FirstCoat, as_real, first_coat
+from usual_lamp.core.scene.first_coat import FirstCoat, first_coat
 from usual_lamp.core.scene.resolved import ResolvedScene
 
 METAL, PLASTIC, RUBBER, PAINT, GLASS = "metal", "plastic", "rubber", "paint", "glass"
@@ -207,6 +208,59 @@ def test_a_colour_is_kept_where_the_finish_has_one_and_left_where_it_has_none() 
     assert body.appearance == SHELF["brass-turned"] and "only a mark" in body.why
     assert panel.appearance.family == "metal" and panel.appearance.params.base_color[0] > 0.2
     assert pane.appearance.params.transmission_weight > 0.5 and "tinted" in pane.why
+
+
+@pytest.mark.parametrize(
+    ("name", "color", "sample"),
+    [
+        ("Screw M4", "#E0B030", "zinc-yellow"),
+        ("Screw M4", "#202020", "steel-black"),
+        ("Dowel pin", "#FFD700", "brass-polished"),
+        ("header__pin_0-0_part", "#FFAD00", "gold-plated"),
+        ("Contact pin", "#B8B8B8", "tin-plated"),
+        ("Connector, 4 pins", "#181818", "abs-graphite"),
+        ("rpi__pcb_solder_mask_top_part", "#00CD00", "board-green"),
+        ("Circuit board", "#2040C0", "board-blue"),
+        ("Circuit board", "#C02020", "board-red"),
+        ("Circuit board", "#101010", "board-black"),
+        ("rpi__pcb_substrate_part", "#EEE8BE", "board-bare"),
+        ("usb_controller_part", "#404040", "chip-black"),
+        ("rpi__ethernet_port_part", "#C0CDCD", "nickel-plated"),
+        ("header__base_part", "#262626", "abs-black"),
+        ("cast_bearing_unit", "#30506A", "satin-grey"),
+        ("Bearing housing", "#909090", "iron-cast"),
+    ],
+)
+def test_electronics_and_golden_metals_are_told_by_name_and_colour(name: str, color: str, sample: str) -> None:
+    """Common practice, no published source; three of the names are those of an open library of electronic parts."""
+    (coat,) = coated(built([(name, None, color)])).coats
+    assert coat.appearance.id.startswith(sample) or coat.appearance == SHELF[sample], coat
+
+
+def test_what_is_drawn_in_pieces_is_what_its_sub_assembly_is_called() -> None:
+    """Names of an open library: a socket head cap screw is a body and a thread, a bearing races and balls."""
+    made = built([("thread", None, "#E8EAEA"), ("OuterRace", None, "#C0C0C0"), ("thing", None, None)])
+    tree = [Occurrence(uid="top", name="Screwdriver bits", placement=IDENTITY)]
+    for k, (name, part) in enumerate(
+        zip(
+            ("SocketHeadCapScrew(M2-0.4, 16.00)", "BallBearing-M8-22-7", "Screw assembly"),
+            made.occurrences,
+            strict=True,
+        )
+    ):
+        tree.append(Occurrence(uid=f"s{k}", name=name, placement=IDENTITY, parent="top"))
+        tree.append(part.model_copy(update={"parent": f"s{k}"}))
+    made = Assembly.model_validate(made.model_dump() | {"occurrences": [one.model_dump() for one in tree]})
+    found = coated(made)
+    worn = {uid: coat for coat in found.coats for uid in coat.uids}
+    assert worn["p0"].appearance == SHELF["zinc-plated"] and "part of “SocketHeadCapScrew" in worn["p0"].why
+    assert worn["p1"].appearance == SHELF["steel-polished"]
+    assert [one.uids for one in found.open] == [["p2"]]
+
+
+def test_what_a_material_says_is_not_changed_by_a_golden_colour() -> None:
+    (coat,) = coated(built([("Screw", "stainless steel", "#E0B030")])).coats
+    assert coat.appearance == SHELF["steel-machined"]
 
 
 def test_colours_alone_give_bare_metal_plastic_or_paint_and_toys_lose_their_glare() -> None:

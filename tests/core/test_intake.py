@@ -197,6 +197,19 @@ def test_what_stands_in_quotes_and_comments_refers_to_nothing(tmp_path: Path) ->
 
 def test_words_of_the_kernel_are_no_names() -> None:
     assert given_name("SOLID", "Bracket") == "Bracket" and given_name("Compound", "=>[0:1:1:2]") == ""
+    assert given_name(UUID, "Board") == "Board"
+
+
+UUID = "e558ecb4-ec68-11f1-8d8e-02fc00000001"
+
+
+def test_a_whole_that_nobody_named_is_called_as_its_file(tmp_path: Path) -> None:
+    text = step_file(AS1).read_text()
+    file = tmp_path / "Bracket.stp"
+    file.write_text(text.replace("'as1','as1'", f"'{UUID}','{UUID}'"))
+    assert file.read_text() != text
+    found = take_in(file, tmp_path / "read", quality="coarse").assembly
+    assert [one.name for one in found.occurrences if one.parent is None] == ["Bracket"]
 
 
 @pytest.mark.parametrize(

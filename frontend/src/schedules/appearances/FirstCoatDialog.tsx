@@ -42,7 +42,7 @@ export function FirstCoatDialog({ reviewId, standing, edit }: Props) {
       define: Object.fromEntries(taken.map((coat) => [coat.appearance.id, coat.appearance])),
     });
     onClose();
-    toast(`${countParts(count)} have their first coat. Undo takes all of it back.`);
+    toast(`First coat applied to ${countParts(count)}. Undo takes all of it back.`);
   };
   return (
     <Modal title="First coat" open onOpen={(next) => !next && onClose()} width={760}>

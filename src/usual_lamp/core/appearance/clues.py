@@ -17,7 +17,7 @@ import unicodedata
 from dataclasses import dataclass
 from typing import Literal
 
-Kind = Literal["finish", "material", "standard", "name", "shape"]
+Kind = Literal["finish", "material", "standard", "name", "shape", "whole"]
 
 
 @dataclass(frozen=True)
@@ -98,7 +98,7 @@ MATERIALS: tuple[Line, ...] = (
     (r"\bpp\b|polypropylen|polipropilen", "pp-white", 0.8),
     (r"\bpvc\b|\bps\b|polystyr", "abs-grey", 0.7),
     (r"phenol|bakelit|hartpapier|\bpf ?31\b", "phenolic-brown", 0.75),
-    (r"\bfr.?4\b", "abs-green", 0.7),
+    (r"\bfr.?4\b", "board-green", 0.7),
     (r"carbon.?fib|cfk|cfrp|kohlefaser|fibre de carbone|fibra d[ie] carbon", "carbon-matt", 0.85),
     (r"borosilic|float ?glas|\bglass?\b|\bverre|\bvetro|vidrio|sapphire|saphir", "glass-clear", 0.85),
     (r"al2o3|alumina\b|zro2|ceramic|keramik|céramique|ceramica", "ceramic-bisque", 0.8),
@@ -139,21 +139,33 @@ NAMES: tuple[Line, ...] = (
     (r"lock.?washer|spring.?washer|federring|zahnscheibe|rondelle (élastique|grower)|rondella elastica", "zinc-plated",
      0.75),
     (r"spring\b|springs\b|feder\b|federn\b|ressort|\bmoll[ae]\b|muelle|resorte", "steel-spring", 0.8),
-    (r"ball.?bearing|roller.?bearing|needle.?bearing|bearing\b(?!.*(block|housing|seat|cover))|kugellager|rollenlager|"
-     r"wälzlager|roulement|cuscinett|rodamiento", "steel-polished", 0.75),
+    (r"\bcast(ing)?\b|gussteil|pillow.?block|stehlager|flanschlager|bearing.?(block|housing|unit)|lagerbock|"
+     r"lagergehäuse", "iron-cast", 0.6),
+    (r"ball.?bearing|roller.?bearing|needle.?bearing|bearing\b(?!.*(seat|cover))|(inner|outer).?(race|ring)\b|"
+     r"kugellager|rollenlager|wälzlager|(innen|aussen|außen)ring\b|roulement|cuscinett|rodamiento", "steel-polished", 0.75),
     (r"bush(ing)?\b|buchse\b(?!.*steck)|gleitlager|\bbague|boccola|casquillo", "bronze-bare", 0.55),
     (r"screw|\bbolt|schraube|\bvis\b|\bvite\b|\bviti\b|tornill|threaded.?rod|gewindestift|gewindestange|grub|stud\b",
      "zinc-plated", 0.75),
     (r"\bnuts?\b|mutter\b|muttern\b|écrou|ecrou|\bdado\b|\bdadi\b|tuerca", "zinc-plated", 0.75),
     (r"washer|unterlegscheibe|\bscheibe\b|rondelle|rondella|arandela", "zinc-plated", 0.75),
     (r"rivet|\bniete?n?\b|remache|rivett", "aluminium-machined", 0.6),
+    (r"(pcb|circuit.?board|\bboard).{0,12}(substrate|laminat|core)|substrate.{0,12}pcb", "board-bare", 0.75),
+    (r"solder.?(mask|resist)|lötstopp", "board-green", 0.8),
+    (r"\b(ic|cpu|mcu|eeprom|ddr|bga|qf[pn]|[a-z]?so(ic|p|t))[-_ ]?\d*\b|\bmicro.?chip|"
+     r"(micro|mikro|usb|ethernet|network).?controller|processor|prozessor|transistor|\bmosfet|opto.?coupler|optokoppler",
+     "chip-black", 0.6),
+    (r"\b(rj|usb|hdmi|d.?sub|sma|bnc|m8|m12)[-_ ]?\d*.{0,10}(port|jack|connector|socket|shell|stecker|buchse)|"
+     r"(ethernet|network|usb|video).{0,10}(port|jack|connector|socket)|\bshield(ing)?.?(can|cage)|connector.?shell",
+     "nickel-plated", 0.6),
+    (r"(connector|contact|header|terminal|stecker|kontakt).{0,12}pins?\b|\bcontact.?(pin|spring|blade)|kontaktstift|"
+     r"steckerstift", "gold-plated", 0.6),
+    (r"connector|\bplug\b|socket\b(?!.*(head|screw))|(pin|pcb|box).?header|\bheaders?\b|stiftleiste|buchsenleiste|"
+     r"stecker|connecteur|connettore|conector|klemme|terminal", "abs-black", 0.6),
     (r"dowel|\bpins?\b|stift\b|goupille|\bspina\b|pasador|bolzen\b", "steel-polished", 0.65),
     (r"silicone.?(hose|tube|tubing)|silikonschlauch|tuyau silicone", "silicone-milky", 0.85),
     (r"\bhose\b|schlauch|tuyau|\bflexible\b|tubo flessibile|manguera|bellows|faltenbalg|soufflet", "rubber-black", 0.7),
     (r"\bcable|kabel|leitung\b|\bcavo\b|\bcavi\b|\bwire|litze|harness", "abs-black", 0.6),
-    (r"connector|\bplug\b|socket\b(?!.*(head|screw))|stecker|connecteur|connettore|conector|klemme|terminal",
-     "abs-black", 0.6),
-    (r"\bpcb|circuit.?board|platine|leiterplatte|circuit imprimé|scheda elettronica|placa electr", "abs-green", 0.75),
+    (r"\bpcb|circuit.?board|platine|leiterplatte|circuit imprimé|scheda elettronica|placa electr", "board-green", 0.75),
     (r"sight.?glass|schauglas|window|fenster|hublot|finestra|ventana|visor|light.?guide|lichtleiter|transparent|\bclear\b",
      "polycarbonate-clear", 0.75),
     (r"\blens\b|\blinse\b|lentille|\blente\b", "polycarbonate-clear", 0.7),

@@ -62,6 +62,14 @@ def _plastic(
     return sample(id, name, "plastic", color, words, textures, specular_roughness=rough, **params)
 
 
+def _board(name: str, color: str) -> Appearance:
+    # Solder mask is a glossy lacquer; copper and laminate beneath take the shine off a little.
+    return _plastic(
+        f"board-{name}", f"Circuit board, {name}", color, 0.3, "pcb solder mask electronics",
+        coat_weight=0.6, coat_roughness=0.12,
+    )  # fmt: skip
+
+
 def _clear(
     id: str, name: str, family: Family, color: str, depth: float, words: str = "", **params: Value
 ) -> Appearance:
@@ -194,6 +202,12 @@ def plastics() -> list[Appearance]:
         _plastic("pa-glass", "PA 6, glass-filled black", "#26272A", 0.55, "nylon polyamide gf",
                  textures=(laid("fine", "bump", 0.006),)),
         _plastic("peek-natural", "PEEK, natural", "#B79C74", 0.35, "beige"),
+        *(_board(name, color) for name, color in (
+            ("green", "#14543A"), ("blue", "#173F7A"), ("red", "#8E1F22"), ("black", "#17191B"), ("white", "#E4E4DF"))),
+        _plastic("board-bare", "Circuit board, bare FR-4", "#C9BE8C", 0.36, "pcb substrate laminate glass epoxy",
+                 subsurface_weight=0.4, subsurface_color=hex_to_linear("#C9BE8C"), subsurface_radius=0.4),
+        _plastic("chip-black", "Chip package, black", "#1C1D1F", 0.5, "ic epoxy mould electronics",
+                 textures=(laid("fine", "bump", 0.004),)),
         _plastic("phenolic-brown", "Phenolic, brown", "#4A2A1A", 0.22, "bakelite resin"),
         _plastic("ptfe-white", "PTFE, white", "#E9EDEE", 0.5, "teflon seal", subsurface_weight=0.6,
                  subsurface_color=hex_to_linear("#E9EDEE"), subsurface_radius=0.5),

@@ -63,7 +63,7 @@ def take_exact(request: dict[str, Any], say: Say) -> None:
     document, warnings, units = exact_files.read(source, request["unit"], say)
     say(progress=0.4, stage="building the tree")
     text = look_through(source) if EXACT[source.suffix.lower()] == "STEP" else StepText()
-    tree = step.TreeBuilder(document, text).build()
+    tree = step.TreeBuilder(document, text, request["name"]).build()
     if not tree.definitions:
         raise UnreadableFile("The file holds no part with a surface.")
     write_assembly(tree, warnings, units, request, say)

@@ -181,12 +181,17 @@ def label_name(label: TDF_Label) -> str:
 
 
 KERNEL_WORDS = {"SOLID", "COMPOUND", "COMPSOLID", "SHELL", "FACE", "OPEN_SHELL", "CLOSED_SHELL", "MANIFOLD_SOLID_BREP"}
+UUID = re.compile(r"[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}", re.IGNORECASE)
 """What exporters write for a name where nobody gave one."""
 
 
 def given_name(*names: str) -> str:
     """The first that somebody gave; empty if nobody did."""
-    return next((n for n in names if n and not n.startswith("=>") and n.upper() not in KERNEL_WORDS), "")
+    return next((name for name in names if not _is_made_up(name)), "")
+
+
+def _is_made_up(name: str) -> bool:
+    return not name or name.startswith("=>") or name.upper() in KERNEL_WORDS or bool(UUID.fullmatch(name))
 
 
 def label_rgba(label: TDF_Label) -> tuple[Color, float] | None:
@@ -218,7 +223,9 @@ IDENTITY = [1.0, 0, 0, 0, 0, 1.0, 0, 0, 0, 0, 1.0, 0, 0, 0, 0, 1.0]
 class TreeBuilder:
     """Walks the XCAF labels; one Definition per leaf label, one Occurrence per placed node."""
 
-    def __init__(self, document: TDocStd_Document, text: StepText) -> None:
+    def __init__(self, document: TDocStd_Document, text: StepText, title: str = "") -> None:
+        """`title` is for a model whose file gives the whole no name."""
+        self.title = title
         self.facts, self.text = LabelFacts(document, text.properties), text
         self.tool = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
         self.definitions: dict[str, Definition] = {}
@@ -276,7 +283,9 @@ class TreeBuilder:
         self._place_children(target, uid, path)
 
     def _name_after(self, parent: str | None) -> str:
-        """For a node that nobody named: the name of what it lies in, and its number there."""
+        """For a node that nobody named: the title, or the name of what it lies in and its number there."""
+        if parent is None and self.title:
+            return self.title
         above = next((node for node in self.occurrences if node.uid == parent), None)
         if above is None or above.name == "Unnamed":
             return "Unnamed"

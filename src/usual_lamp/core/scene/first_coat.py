@@ -7,6 +7,7 @@ Nothing is changed here: what is proposed is taken as ordinary assignments.
 
 from __future__ import annotations
 
+import re
 from collections import defaultdict
 from dataclasses import dataclass
 
@@ -14,8 +15,10 @@ import numpy as np
 from pydantic import BaseModel, Field
 
 from usual_lamp.core.appearance import SHELF, Appearance
+from usual_lamp.core.appearance.cad_color import GREY, as_real, in_cad_color
 from usual_lamp.core.appearance.clues import SHAPES, Clue, clues_in
-from usual_lamp.core.appearance.color_difference import lab_to_linear, linear_to_lab
+from usual_lamp.core.appearance.color_difference import linear_to_lab
+from usual_lamp.core.appearance.openpbr import Color
 from usual_lamp.core.appearance.suggestions import in_color
 from usual_lamp.core.assembly import Assembly, Occurrence
 from usual_lamp.core.assembly.kinds import kinds_by_shape
@@ -24,24 +27,21 @@ from usual_lamp.core.scene.imported_look import imported_look
 from usual_lamp.core.scene.levels import Why
 from usual_lamp.core.scene.resolved import ResolvedScene
 
-Color = tuple[float, float, float]
 LEAST = 0.4
 """Below it a part is left to be decided."""
 ECHO = 0.85
 """A material that only a part's name mentions counts by so much less than one of the file's own field."""
 BY_NOBODY: tuple[Why, ...] = ("from CAD", "nothing yet")
-COLOURED = ("paint", "plastic", "glow", "fabric")
-"""Families whose colour is what CAD says."""
-GREY, MOST_CHROMA = 7.0, 58.0
-"""CIELAB chroma: below the first a colour is grey; above the second no pigment of plastics and paints is (common
-practice, no published source: the strongest of the RAL colours lie near it, a screen's green at 119)."""
-STRONG = 45.0
-"""Chroma from which on a pigment sends back less light the stronger it is (by eye)."""
 SEE_THROUGH = 0.9
-DARK = 35.0
-"""CIELAB lightness below which a fastener is blackened."""
-LARGE = 0.35
-"""Of the assembly's diagonal: a part that large is a case and painted, smaller ones are moulded."""
+LARGE, PAINTED = 0.35, 80.0
+"""Of the assembly's diagonal, and mm: a part at least that large is a case and painted, smaller ones are moulded."""
+WHOLE, OF_WHOLE = 0.7, 0.8
+"""How sure the name of a sub-assembly must be for what lies in it, and what of that is left: a screw that is drawn as
+shank and thread is one screw, but a pump holds more than pumps."""
+GATHERED = re.compile(
+    r"assembl|assy|baugruppe|\bunit|einheit|group|grupp|ensemble|conjunto|insieme|\bkit\b|\bset\b|housing|gehäuse|driver"
+)
+"""Words of sub-assemblies that hold other things than what they are called after."""
 ALTERNATIVE = 0.6
 """A second clue that sure, for another family, makes the first doubtful."""
 DOUBT = 0.35
@@ -124,7 +124,15 @@ def _wishes(assembly: Assembly, bare: list[Occurrence], extent: float) -> list[t
     found = []
     for part in bare:
         whole, faces = imported_look(assembly, part)
-        asked = (part.definition, part.name, whole.id if whole else None, bool(faces), tuple(part.properties.items()))
+        above = _sub_assemblies(assembly, part)
+        asked = (
+            part.definition,
+            part.name,
+            above,
+            whole.id if whole else None,
+            bool(faces),
+            tuple(part.properties.items()),
+        )
         if asked not in known:
             # With colours face by face, one appearance for the whole would hide them.
             known[asked] = None if faces else _wish(assembly, part, extent)
@@ -179,9 +187,9 @@ def _wish(assembly: Assembly, part: Occurrence, extent: float) -> _Wish | None:
     clear = definition.opacity < SEE_THROUGH
     clues = _clues(assembly, part)
     if clues:
-        return _by_clues(clues, color, clear)
+        return _by_clues(clues, color)
     size = float(np.linalg.norm(np.subtract(*definition.bounds)))
-    return _by_color(color, clear, bool(extent) and size > LARGE * extent)
+    return _by_color(color, clear, bool(extent) and size > max(LARGE * extent, PAINTED))
 
 
 def _clues(assembly: Assembly, part: Occurrence) -> list[tuple[Clue, str]]:
@@ -200,11 +208,26 @@ def _clues(assembly: Assembly, part: Occurrence) -> list[tuple[Clue, str]]:
         for clue in clues_in(name):
             share = ECHO if clue.kind == "material" else 1.0
             found.append((Clue(clue.kind, clue.word, clue.sample, clue.sure * share), "its name"))
-    order = {"finish": 0, "material": 1, "standard": 2, "name": 3, "shape": 4}
+    found += _clues_above(assembly, part)
+    order = {"finish": 0, "material": 1, "standard": 2, "name": 3, "shape": 4, "whole": 5}
     return sorted(found, key=lambda one: (order[one[0].kind], -one[0].sure))
 
 
-def _by_clues(clues: list[tuple[Clue, str]], color: Color | None, clear: bool) -> _Wish:
+def _sub_assemblies(assembly: Assembly, part: Occurrence) -> tuple[str, ...]:
+    """The names of what a part lies in, the nearest first, without the product itself."""
+    return tuple(node.name for node in assembly.ancestors(part.uid) if node.parent is not None)
+
+
+def _clues_above(assembly: Assembly, part: Occurrence) -> list[tuple[Clue, str]]:
+    """What the nearest sub-assembly that is one bought thing says: a screw, a bearing, a spring."""
+    for name in _sub_assemblies(assembly, part):
+        for clue in clues_in(name, ("standard", "name")):
+            if clue.sure >= WHOLE and SHELF[clue.sample].family == "metal" and not GATHERED.search(name.lower()):
+                return [(Clue("whole", clue.word, clue.sample, round(clue.sure * OF_WHOLE, 2)), f"“{name}”")]
+    return []
+
+
+def _by_clues(clues: list[tuple[Clue, str]], color: Color | None) -> _Wish:
     """What the most telling clue asks for; others in favour make it surer, others against it less."""
     best, where = clues[0]
     sample = SHELF[_finer(best, clues)]
@@ -214,9 +237,13 @@ def _by_clues(clues: list[tuple[Clue, str]], color: Color | None, clear: bool) -
             sure = 1 - (1 - sure) * (1 - other.sure * 0.5)
         elif other.sure >= ALTERNATIVE and other.kind == best.kind:
             sure *= 1 - DOUBT
-    why = f"by its shape: {best.word}" if best.kind == "shape" else f"“{best.word}” in {where}"
-    wears, said = _in_its_color(sample, color, clear)
-    return _Wish(wears, round(min(sure, 0.99), 2), f"{why}{said}", by_words=best.kind != "shape")
+    why = f"“{best.word}” in {where}"
+    if best.kind == "shape":
+        why = f"by its shape: {best.word}"
+    elif best.kind == "whole":
+        why = f"part of {where}"
+    wears, said = in_cad_color(sample, color, guessed=best.kind not in ("finish", "material"))
+    return _Wish(wears, round(min(sure, 0.99), 2), f"{why}{said}", by_words=best.kind not in ("shape", "whole"))
 
 
 def _finer(best: Clue, clues: list[tuple[Clue, str]]) -> str:
@@ -227,25 +254,6 @@ def _finer(best: Clue, clues: list[tuple[Clue, str]]) -> str:
         if finer in SHELF:
             return finer
     return best.sample
-
-
-def _in_its_color(sample: Appearance, color: Color | None, clear: bool) -> tuple[Appearance, str]:
-    """The sample in CAD's colour where its kind has one of its own, and what to say of that."""
-    if color is None:
-        return sample, ""
-    lab = linear_to_lab(np.array([color]))[0]
-    chroma = float(np.hypot(*lab[1:]))
-    if sample.id == "zinc-plated" and chroma < GREY and lab[0] < DARK:
-        return SHELF["steel-black"], ", dark in CAD"
-    if sample.family in COLOURED or (sample.id.startswith("rubber") and chroma > 2 * GREY):
-        return in_color(sample, as_real(color)), ", in the colour from CAD"
-    if sample.id == "anodised-natural" and chroma > 2 * GREY:
-        return in_color(SHELF["anodised-orange"], as_real(color)), ", in the colour from CAD"
-    if sample.family == "metal" and chroma > 3 * GREY:
-        return sample, "; the colour from CAD is only a mark"
-    if sample.id == "polycarbonate-clear" and chroma > 2 * GREY:
-        return in_color(sample, color), ", tinted as in CAD"
-    return sample, ""
 
 
 def _by_color(color: Color | None, clear: bool, large: bool) -> _Wish | None:
@@ -263,20 +271,3 @@ def _by_color(color: Color | None, clear: bool, large: bool) -> _Wish | None:
     kind = "satin-grey" if large else "abs-grey"
     what = "large, so painted" if large else "small, so moulded"
     return _Wish(in_color(SHELF[kind], as_real(color)), 0.45, f"by its colour; {what}", by_words=False)
-
-
-def as_real(color: Color) -> Color:
-    """A colour of CAD at a chroma that plastics and paints have, with its hue; black and white are not quite."""
-    light, a, b = linear_to_lab(np.array([color]))[0]
-    chroma = float(np.hypot(a, b))
-    light = float(np.clip(light, 14.0, 94.0))
-    scale = min(1.0, MOST_CHROMA / max(chroma, 1e-9))
-    # Saturated screen colours are brighter than any pigment of their hue.
-    light = min(light, 94.0 - 0.5 * max(0.0, chroma - STRONG))
-    for _ in range(24):
-        found = lab_to_linear(np.array([[light, a * scale, b * scale]]))[0]
-        if found.min() >= 0.004 and found.max() <= 0.9:
-            break
-        scale *= 0.94
-    r, g, b = (float(np.clip(v, 0.004, 0.9)) for v in found)
-    return round(r, 4), round(g, 4), round(b, 4)
