@@ -279,3 +279,37 @@ def test_lengths_are_shown_and_typed_in_the_unit_that_is_selected(page: Page, pr
     until("10 inches are kept as mm", lambda: key() == pytest.approx(254))
     page.get_by_label("Lengths in").select_option("mm")
     expect(page.get_by_label("Width", exact=True)).to_have_value("254")
+
+
+def test_a_section_opens_the_product_in_one_shot(page: Page, product: Product, review: str) -> None:
+    open_review(page, review)
+    page.get_by_role("tab", name=re.compile("shots", re.IGNORECASE)).click()
+    whole = red(page)
+    with page.expect_response(lambda reply: "~" in reply.url and reply.ok):
+        page.get_by_role("button", name="Section…").click()
+    section = lambda: scene(product, review)["shots"]["shot-1"]["section"]  # noqa: E731
+    made = until("it is kept", section)
+    assert made["normal"] == [0.0, -1.0, 0.0], "what looks at the camera is taken away"
+    # Its place is typed as a coordinate, and each side can be the one that stays.
+    with page.expect_response(lambda reply: "~" in reply.url and reply.ok):
+        page.get_by_label("Cut at", exact=True).last.fill("-30")
+        page.keyboard.press("Enter")
+    until("it lies there", lambda: section()["offset"] == 30.0)
+    page.get_by_role("button", name="Other side").click()
+    until("the other side goes", lambda: (section()["normal"], section()["offset"]) == ([0.0, 1.0, 0.0], -30.0))
+    page.keyboard.press("Control+z")
+    until("that is undone", lambda: section()["offset"] == 30.0)
+    opened = red(page)
+    page.get_by_text("Cut faces in one colour").click()
+    until("they have one", lambda: section()["color"] == "#B4442F")
+    until("the picture shows it", lambda: red(page) > opened + 300)
+    page.get_by_role("button", name="No section").click()
+    until("it is whole again", lambda: section() is None)
+    until("in the picture, too", lambda: abs(red(page) - whole) < 100)
+
+
+def red(page: Page) -> int:
+    """How many pixels of the picture are as red as cut faces."""
+    shown = Image.open(io.BytesIO(page.locator("canvas[data-ready=true]").first.screenshot())).convert("RGB")
+    r, g, b = np.moveaxis(np.asarray(shown, float), 2, 0)
+    return int(((r > 1.8 * g) & (r > 2 * b) & (r > 90)).sum())

@@ -37,6 +37,9 @@ def bodies(uids: list[str]) -> dict[str, dict]:
     found["models/model-1/place"] = {"axis": "x", "degrees": 90, "rest": None, "face": {"uid": uids[0], "face": 0}}
     found["pieces"] = {"piece": {"kind": "wall", "size": [100, 20, 80]}, "model": None}
     found["tessellation"] = {"uids": uids[:2], "quality": None, "chord": 0.1, "angle": 20}
+    found["shots/shot-1/section"] = {
+        "section": {"normal": [0, 1, 0], "offset": 3, "color": "#B04030", "whole": uids[:1]}
+    }
     found["lamp"] = {
         "desk": "0123abcd-ef", "seq": 0, "shot": "shot-1", "width": 64, "height": 48, "region": [0, 0, 1, 1],
         "camera": {"position": [0, -100, 0], "target": [0, 0, 0]}, "look": None, "have": "",

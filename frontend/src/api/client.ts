@@ -30,6 +30,7 @@ export type Placement = Schemas["Placement"];
 export type Sample = Schemas["Sample"];
 export type Scene = Whole<Schemas["Scene"]>;
 export type Shot = Whole<Schemas["Shot"]>;
+export type Section = NonNullable<Shot["section"]>;
 export type ReviewList = Schemas["ReviewList"];
 export type ReviewOpened = Schemas["ReviewOpened"];
 export type Shaded = Schemas["Shaded"];

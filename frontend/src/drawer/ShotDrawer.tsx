@@ -12,6 +12,7 @@ import { NameField } from "../ui/NameField";
 import { decimals } from "../words/numbers";
 import { Grading } from "./Grading";
 import { LensFields } from "./LensFields";
+import { SectionFields } from "./SectionFields";
 import { StillFacts } from "./StillFacts";
 
 interface Props {
@@ -178,6 +179,7 @@ function ShotSettings({ reviewId, standing, shotId, edit }: Omit<Props, "stills"
           onChange={(name) => useDesk.setState({ guides: name as Guides })}
         />
         <HiddenHere {...{ standing, shot, commit }} />
+        <SectionFields key={`section ${shotId}`} {...{ reviewId, standing, shotId, shot, commit }} />
       </fieldset>
       <hr className="border-rule" />
       {moved ? (

@@ -1,5 +1,5 @@
 import { create } from "zustand";
-import type { Appearance, Drawing, Lighting } from "../api/client";
+import type { Appearance, Drawing, Lighting, Section } from "../api/client";
 import type { View } from "./camera";
 import type { FaceOf, Reach } from "./giving";
 
@@ -95,6 +95,8 @@ interface Desk {
   /** Appearances as they would be, while a control is dragged. */
   previews: Record<string, Appearance>;
   lightingPreview: Partial<Lighting>;
+  /** The section of the shot on the desk, while its plane is dragged. */
+  sectionPreview?: Section;
   /** The light that is selected: "surroundings", "glow", or a lamp by id. */
   light: string;
   /** Whether the traced picture shows its luminance in false colours. */

@@ -4,8 +4,8 @@ import { useGround } from "../api/lighting";
 import { type View, viewOf } from "../state/camera";
 import { useDesk } from "../state/deskStore";
 import { lightingOf } from "../state/lighting";
-import { seenIn } from "../state/shots";
 import { Stage } from "./stage";
+import { useCut } from "./useCut";
 import { useHandles } from "./useHandles";
 import { type Pointed, usePointer } from "./usePointer";
 
@@ -47,6 +47,8 @@ export const Viewport = memo(function Viewport({
   const [stage, setStage] = useState<Stage>();
   /** The arrangement that is loaded. */
   const [ready, setReady] = useState<string>();
+  /** The same with what a section cuts of it. */
+  const [cut, setCut] = useState<string>();
   const [problem, setProblem] = useState<string>();
   const chosen = useDesk((state) => state.chosen);
   const faces = useDesk((state) => state.faces);
@@ -61,6 +63,7 @@ export const Viewport = memo(function Viewport({
   const sheet = useDesk((state) => state.sheet);
   const light = useDesk((state) => state.light);
   const shot = standing.scene.shots[shotId]!;
+  const { seen, staged } = useCut(reviewId, model, standing, shotId, !apart && !from);
 
   useEffect(() => {
     let made: Stage;
@@ -92,10 +95,11 @@ export const Viewport = memo(function Viewport({
       clearTimeout(telling);
       telling = window.setTimeout(() => useDesk.setState({ geometry: stage.memory }), 300);
     };
-    stage.load(model).then(
+    stage.load(staged).then(
       () => {
         if (passed) return;
         setReady(model.arrangement);
+        setCut(staged.arrangement);
         useDesk.setState({ geometry: stage.memory });
       },
       () => setProblem("Some meshes could not be loaded. Reload the page to try again."),
@@ -104,15 +108,15 @@ export const Viewport = memo(function Viewport({
       passed = true;
       clearTimeout(telling);
     };
-  }, [stage, model]);
+  }, [stage, staged, model.arrangement]);
 
   useEffect(() => {
     if (!useDesk.getState().view) useDesk.setState({ view: viewOf(shot.camera) });
   }, [shot.camera]);
-  const seen = useMemo(() => seenIn(standing, shotId), [standing, shotId]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a part that was cut anew wears nothing yet
   useEffect(() => {
     if (stage && ready) stage.dress(seen, previews);
-  }, [stage, ready, seen, previews]);
+  }, [stage, ready, cut, seen, previews]);
   const { id: lightingId, lighting: stored } = lightingOf(standing, shotId);
   const lighting = useMemo(
     () => (apart ? stored : { ...stored, ...lightingPreview }),
@@ -149,7 +153,7 @@ export const Viewport = memo(function Viewport({
   // biome-ignore lint/correctness/useExhaustiveDependencies: visibility decides which outlines there are
   useEffect(() => {
     if (ready) stage?.choose(chosen, faces, faded);
-  }, [stage, ready, chosen, faces, faded, standing]);
+  }, [stage, ready, cut, chosen, faces, faded, standing]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a mended mesh is another mesh
   useEffect(() => {
     if (ready) stage?.showDefects(showsDefects ? chosen : new Set());

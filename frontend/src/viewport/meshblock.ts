@@ -58,9 +58,13 @@ const loaded = new Map<string, Promise<PartMesh>>();
 /** As it is, as a coarse stand-in, or with coordinates in mm: of each face unrolled, or as they were laid by hand. */
 export type MeshForm = "fine" | "coarse" | "unrolled" | `laid?how=${string}`;
 
-/** A definition's mesh in one of its forms, fetched once; blobs never change. */
+/** How many cut meshes are kept: a plane that is dragged makes new ones all the time. */
+const CUTS = 400;
+const isCut = (address: string) => address.includes("~");
+
+/** A definition's mesh in one of its forms, fetched once; blobs never change. Of a cut mesh there is no stand-in. */
 export function loadMesh(sha256: string, form: MeshForm = "fine"): Promise<PartMesh> {
-  const address = form === "fine" ? sha256 : `${sha256}/${form}`;
+  const address = form === "fine" || (form === "coarse" && isCut(sha256)) ? sha256 : `${sha256}/${form}`;
   let mesh = loaded.get(address);
   if (!mesh) {
     mesh = fetch(`/api/blobs/${address}`).then(async (reply) => {
@@ -69,6 +73,13 @@ export function loadMesh(sha256: string, form: MeshForm = "fine"): Promise<PartM
     });
     mesh.catch(() => loaded.delete(address));
     loaded.set(address, mesh);
+    if (isCut(address)) forgetCuts();
   }
   return mesh;
+}
+
+/** Lets the oldest cut meshes go. Their arrays go with the last part that is drawn with them. */
+function forgetCuts() {
+  const cuts = [...loaded.keys()].filter(isCut);
+  for (const address of cuts.slice(0, Math.max(0, cuts.length - CUTS))) loaded.delete(address);
 }

@@ -42,6 +42,7 @@ from usual_lamp.core.picture import (
 from usual_lamp.core.picture.judging import false_colors, metered_exposure, outline, scale_ends
 from usual_lamp.core.picture.read import read_picture
 from usual_lamp.core.scene import Shot, inputs_of, shown_parts, trace_inputs
+from usual_lamp.core.scene.resolution import cut_in
 from usual_lamp.core.trace.jobs import remarks
 from usual_lamp.core.trace.jobs.live import LivePicture
 from usual_lamp.core.trace.jobs.plates import trace_plate
@@ -267,7 +268,7 @@ class LampBench:
             return None
         if world.is_dark:
             return "There is no light: everything is off. Switch a light on under Lights."
-        shown = [part for part in shown_parts(found.assembly, found.scene) if part.uid not in shot.hidden]
+        shown, _ = cut_in(found.assembly, shown_parts(found.assembly, found.scene), shot)
         inside = remarks.around_camera(world)
         if inside is not None:
             name = shown[inside].name

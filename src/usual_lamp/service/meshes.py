@@ -1,4 +1,4 @@
-"""Meshes by name: as they are, coarse, or with coordinates in mm for pictures.
+"""Meshes by name: as they are, cut by a plane, coarse, or with coordinates in mm for pictures.
 
 What is made of a mesh is worked out once, by whoever asks first, and kept beside it on disk: unrolling the faces of an
 assembly takes seconds, and the desk, the lamp and every still ask for the same.
@@ -12,6 +12,7 @@ from pathlib import Path
 
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.assembly.coarse import coarse
+from usual_lamp.core.assembly.cutting import cut_by_name
 from usual_lamp.core.assembly.laying import Laid, mapped
 from usual_lamp.core.assembly.mesh import MeshBlockError
 from usual_lamp.service.errors import NotFound
@@ -22,8 +23,8 @@ UNROLLED = "unrolled3"
 
 
 def read(store: Store, name: str) -> Mesh:
-    """Raises BlobMissing, and NotFound for what is no mesh."""
-    return _mesh(blobs.read(store, name))
+    """A mesh, cut where its name says so. Raises BlobMissing, and NotFound for what is no mesh."""
+    return _cut(name, lambda whole: _mesh(blobs.read(store, whole)))
 
 
 def coarse_file(store: Store, name: str) -> Path:
@@ -38,7 +39,15 @@ def mapped_file(store: Store, name: str, how: Laid | None) -> Path:
 
 
 def read_mapped(store: Store, name: str, how: Laid | None) -> Mesh:
-    return _mesh(mapped_file(store, name, how).read_bytes())
+    """The same with coordinates in mm, which a cut does not change."""
+    return _cut(name, lambda whole: _mesh(mapped_file(store, whole, how).read_bytes()))
+
+
+def _cut(name: str, mesh_of: Callable[[str], Mesh]) -> Mesh:
+    try:
+        return cut_by_name(name, mesh_of)
+    except ValueError as error:
+        raise NotFound("This is no mesh.") from error
 
 
 def _made(store: Store, name: str, ending: str, make: Callable[[Mesh], Mesh]) -> Path:

@@ -35,6 +35,7 @@ from usual_lamp.web.guard import HEADERS, SIGN_IN, Guard, cookie_name
 from usual_lamp.web.lighting_api import lighting_api
 from usual_lamp.web.problems import problem
 from usual_lamp.web.schemas import Problem
+from usual_lamp.web.section_api import section_api
 from usual_lamp.web.shot_api import shot_api
 from usual_lamp.web.still_api import still_api
 
@@ -70,6 +71,7 @@ def create_app(store: Store | None = None, static: Path | None = None, guard: Gu
     app.register_api(appearance_api)
     app.register_api(lighting_api)
     app.register_api(decal_api)
+    app.register_api(section_api)
     app.register_api(shot_api)
     app.register_api(still_api)
     app.register_api(lamp.api)

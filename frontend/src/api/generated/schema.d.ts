@@ -1010,6 +1010,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reviews/{review_id}/shots/{shot_id}/section": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a section would do to a shot. Nothing is changed. */
+        post: operations["showSection"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reviews/{review_id}/stills": {
         parameters: {
             query?: never;
@@ -2117,6 +2134,19 @@ export interface components {
             height: number;
             /** Width */
             width: number;
+        };
+        /** CutPart */
+        CutPart: {
+            /**
+             * Face
+             * @description number of the face that closes it
+             */
+            face: number;
+            /**
+             * Mesh
+             * @description name of its cut mesh, below /api/blobs
+             */
+            mesh: string;
         };
         /**
          * Decal
@@ -5037,6 +5067,77 @@ export interface components {
             then: string;
         };
         /**
+         * Section
+         * @description A plane that cuts a shot: what has normal · x > offset (mm, in the review's frame) is taken away.
+         */
+        Section: {
+            /**
+             * Color
+             * @description of all that is cut, as sRGB hex; null: each part's own
+             * @default null
+             */
+            color: string | null;
+            /**
+             * Normal
+             * @description to where what is taken away lies; need not be unit
+             */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Offset
+             * @description distance of the plane from the origin along the unit normal, mm
+             */
+            offset: number;
+            /**
+             * Whole
+             * @description parts that are not cut, by uid
+             * @default []
+             */
+            whole: string[];
+        };
+        /**
+         * SectionShown
+         * @description What a section does to a shot.
+         */
+        SectionShown: {
+            /** @description what all cut faces wear; null: each part its own */
+            cap: components["schemas"]["Appearance"] | null;
+            /**
+             * Cut
+             * @description parts that it crosses, by uid
+             */
+            cut: {
+                [key: string]: components["schemas"]["CutPart"];
+            };
+            /**
+             * Fasteners
+             * @description of the parts that it crosses: screws, nuts, washers, pins, balls, shafts
+             */
+            fasteners: string[];
+            /**
+             * Gone
+             * @description parts that lie before it, by uid
+             */
+            gone: string[];
+            /**
+             * Reach
+             * @description how far the shot's parts reach along its normal, mm
+             */
+            reach: [
+                number,
+                number
+            ];
+            /** @description the same for the shaded picture */
+            shaded: components["schemas"]["Shaded"] | null;
+        };
+        /** SectionWish */
+        SectionWish: {
+            section: components["schemas"]["Section"];
+        };
+        /**
          * SetDecals
          * @description Add, change or (null) remove decals, by id.
          */
@@ -5574,6 +5675,11 @@ export interface components {
              * @default 1
              */
             saturation: number;
+            /**
+             * @description a plane that cuts the product in it alone
+             * @default null
+             */
+            section: components["schemas"]["Section"] | null;
             /**
              * Sharpening
              * @default 0
@@ -9810,6 +9916,51 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    showSection: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+                shot_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SectionWish"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SectionShown"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -142,7 +142,8 @@ NAMES: tuple[Line, ...] = (
     (r"\bcast(ing)?\b|gussteil|pillow.?block|stehlager|flanschlager|bearing.?(block|housing|unit)|lagerbock|"
      r"lagergehäuse", "iron-cast", 0.6),
     (r"ball.?bearing|roller.?bearing|needle.?bearing|bearing\b(?!.*(seat|cover))|(inner|outer).?(race|ring)\b|"
-     r"kugellager|rollenlager|wälzlager|(innen|aussen|außen)ring\b|roulement|cuscinett|rodamiento", "steel-polished", 0.75),
+     r"kugellager|rollenlager|wälzlager|(innen|aussen|außen)ring\b|roulement|cuscinett|"
+     r"rodamiento", "steel-polished", 0.75),
     (r"bush(ing)?\b|buchse\b(?!.*steck)|gleitlager|\bbague|boccola|casquillo", "bronze-bare", 0.55),
     (r"screw|\bbolt|schraube|\bvis\b|\bvite\b|\bviti\b|tornill|threaded.?rod|gewindestift|gewindestange|grub|stud\b",
      "zinc-plated", 0.75),

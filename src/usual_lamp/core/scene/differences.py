@@ -60,6 +60,8 @@ def _models(before: ResolvedScene, now: ResolvedScene) -> Iterator[str]:
 
 
 def _shown(before: ResolvedScene, now: ResolvedScene, was: Shot, is_: Shot) -> Iterator[str]:
+    if was.section != is_.section:
+        yield f"Section: {'off' if is_.section is None else 'on' if was.section is None else 'another'}"
     old = {part.uid for part in before.shown} - was.hidden
     new = {part.uid for part in now.shown} - is_.hidden
     gone = [uid for uid in old - new if uid in now.assembly.by_uid]

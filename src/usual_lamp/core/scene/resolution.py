@@ -19,6 +19,7 @@ from usual_lamp.core.scene.document import FIRST_LIGHTING, Lighting, ModelUse, P
 from usual_lamp.core.scene.ground import Ground
 from usual_lamp.core.scene.picture_on_part import PictureOnPart
 from usual_lamp.core.scene.resolved import Bounds, ResolvedScene
+from usual_lamp.core.scene.section import sectioned
 from usual_lamp.core.scene.shot import Habits, Shot
 
 DEFAULT_SHOT = "shot-1"
@@ -150,7 +151,9 @@ def inputs_of(resolved: ResolvedScene, shot: Shot, size: tuple[int, int] | None 
     if resolved.bounds is None:
         raise ValueError("Nothing is shown: bring at least one part back.")
     numbers = Numbers()
-    parts = [_traced(resolved, part, numbers) for part in shown_in(resolved, shot)]
+    shown, cut = cut_in(resolved.assembly, resolved.shown, shot)
+    cap = shot.section.cap if shot.section else None
+    parts = [_traced(resolved, part, numbers, cut.get(part.uid), cap) for part in shown]
     if not parts:
         raise ValueError("This shot shows no part: bring at least one back in it.")
     x, y, z = (float(v) for v in resolved.bounds.center)
@@ -172,7 +175,16 @@ def inputs_of(resolved: ResolvedScene, shot: Shot, size: tuple[int, int] | None 
 
 def shown_in(resolved: ResolvedScene, shot: Shot) -> list[Occurrence]:
     """The parts that a shot shows, in the order in which the tracer numbers them."""
-    return [part for part in resolved.shown if part.uid not in shot.hidden]
+    return cut_in(resolved.assembly, resolved.shown, shot)[0]
+
+
+def cut_in(assembly: Assembly, shown: list[Occurrence], shot: Shot) -> tuple[list[Occurrence], dict[str, str]]:
+    """What of the shown parts a shot shows, and the names of the meshes of those that its section cuts, by uid."""
+    left = [part for part in shown if part.uid not in shot.hidden]
+    if shot.section is None:
+        return left, {}
+    found = sectioned(assembly, left, shot.section)
+    return [part for part in left if part.uid not in found.gone], found.cut
 
 
 def floor_height(bounds: Bounds, lighting: Lighting) -> float:
@@ -224,18 +236,22 @@ class Numbers:
         return found
 
 
-def _traced(resolved: ResolvedScene, part: Occurrence, numbers: Numbers) -> TracePart:
-    """The part as before, where it wears what it wore, under the same number."""
+def _traced(
+    resolved: ResolvedScene, part: Occurrence, numbers: Numbers, cut: str | None, cap: Appearance | None
+) -> TracePart:
+    """The part as before, where it wears what it wore, under the same number. `cut` names its mesh where it is cut."""
     found = resolved.worn[part.uid]
     laid = resolved.resolver.laid.get(part.uid)
     number = numbers.of(found.appearance)
     faces = {index: numbers.of(a) for index, a in found.faces.items() if a != found.appearance}
     pictures = resolved.pictures_on.get(part.uid, ())
-    key = (number, faces, laid, pictures)
+    if cut is not None and cap is not None:
+        faces[len(resolved.assembly.definition_of(part).faces)] = numbers.of(cap)
+    key = (number, faces, laid, pictures, cut)
     known: tuple[object, TracePart] | None = resolved.traced.get(part.uid)
     if known is None or known[0] != key:
         made = TracePart(
-            mesh=resolved.assembly.definition_of(part).mesh,
+            mesh=cut or resolved.assembly.definition_of(part).mesh,
             matrix=tuple(resolved.assembly.world[part.uid].ravel().tolist()),
             appearance=number,
             faces=faces,

@@ -9,6 +9,7 @@ from pydantic import Field
 from usual_lamp.core.camera import DAYLIGHT, FILM_WIDTH, Camera, Finish, Tone
 from usual_lamp.core.camera.finish import Contrast, Exposure, Glare, Saturation, Sharpening, Vignette, White
 from usual_lamp.core.scene.frozen import Frozen
+from usual_lamp.core.scene.section import Section
 
 MOST_SHOTS = 60
 PURPOSES: dict[str, tuple[int, int]] = {
@@ -32,6 +33,7 @@ class Shot(Frozen):
     place: Annotated[int, Field(ge=0, le=9999, description="in the list of shots; equal ones by age")] = 0
     locked: bool = Field(False, description="nothing but its name and place can be changed")
     hidden: frozenset[str] = Field(frozenset(), description="parts that it alone does not show, by uid")
+    section: Section | None = Field(None, description="a plane that cuts the product in it alone")
     camera: Camera
     width: Annotated[int, Field(ge=64, le=7680)] = 1280
     height: Annotated[int, Field(ge=64, le=7680)] = 960

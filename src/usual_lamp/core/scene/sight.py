@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,6 +17,8 @@ from usual_lamp.core.camera import Camera
 from usual_lamp.core.scene.document import Scene
 from usual_lamp.core.scene.levels import Resolved
 from usual_lamp.core.scene.resolved import ResolvedScene
+from usual_lamp.core.scene.section import sectioned
+from usual_lamp.core.scene.shot import Shot
 
 Array = NDArray[np.float64]
 SWEEP = 480
@@ -36,6 +39,10 @@ class SeenFrom(BaseModel):
 
     camera: Camera
     aspect: float
+    gone: list[str] = []
+    """Parts that its section takes away, by uid."""
+    cut: dict[str, str] = {}
+    """The meshes of those that it cuts."""
 
 
 class SightQuestion(BaseModel):
@@ -69,8 +76,16 @@ def sight_question(assembly: Assembly, scene: Scene) -> SightQuestion:
         seen_through = any(id(a) in clear for resolved in looks for a in _all_worn(resolved.worn[part.uid]))
         mesh, matrix = placed[part.uid]
         parts.append(SeenPart.model_construct(uid=part.uid, mesh=mesh, matrix=matrix, clear=seen_through))
-    shots = {key: SeenFrom(camera=shot.camera, aspect=shot.width / shot.height) for key, shot in scene.shots.items()}
+    shots = {key: _seen_from(looks[0], shot) for key, shot in scene.shots.items()}
     return SightQuestion(parts=parts, shots=shots)
+
+
+def _seen_from(resolved: ResolvedScene, shot: Shot) -> SeenFrom:
+    found = SeenFrom(camera=shot.camera, aspect=shot.width / shot.height)
+    if shot.section is None:
+        return found
+    does = sectioned(resolved.assembly, resolved.shown, shot.section)
+    return found.model_copy(update={"gone": sorted(does.gone), "cut": does.cut})
 
 
 def _all_worn(found: Resolved) -> tuple[Appearance, ...]:
@@ -102,13 +117,28 @@ def answer_sight(question: SightQuestion, mesh_of: Callable[[str], Mesh]) -> Sig
     meshes: dict[str, Mesh] = {part.mesh: mesh_of(part.mesh) for part in question.parts}
     placed = [Placed(meshes[part.mesh], np.array(part.matrix).reshape(4, 4), part.clear) for part in question.parts]
     sight = Sight(placed)
-    outside = sight.from_outside()
     uids = [part.uid for part in question.parts]
+    shown = {uids[index] for index in sight.from_outside()}
     not_in = {}
     for name, shot in question.shots.items():
-        seen = sight.from_viewpoint(viewpoint(shot.camera, shot.aspect, sight.radius * 4))
-        not_in[name] = [uid for index, uid in enumerate(uids) if index not in seen]
-    return SightAnswer(never=[uid for i, uid in enumerate(uids) if i not in outside], not_in_shot=not_in)
+        view = viewpoint(shot.camera, shot.aspect, sight.radius * 4)
+        if shot.gone or shot.cut:
+            seen = _seen_cut(shot, dict(zip(uids, placed, strict=True)), view, mesh_of)
+            shown |= seen
+        else:
+            seen = {uids[index] for index in sight.from_viewpoint(view)}
+        not_in[name] = [uid for uid in uids if uid not in seen]
+    return SightAnswer(never=[uid for uid in uids if uid not in shown], not_in_shot=not_in)
+
+
+def _seen_cut(shot: SeenFrom, parts: dict[str, Placed], view: Viewpoint, mesh_of: Callable[[str], Mesh]) -> set[str]:
+    """Uids of the parts that show in a shot which a section opens."""
+    left = {uid: part for uid, part in parts.items() if uid not in shot.gone}
+    for uid, name in shot.cut.items():
+        left[uid] = replace(left[uid], mesh=mesh_of(name))
+    left = {uid: part for uid, part in left.items() if len(part.mesh.triangles)}
+    uids = list(left)
+    return {uids[index] for index in Sight(list(left.values())).from_viewpoint(view)}
 
 
 def viewpoint(camera: Camera, aspect: float, reach: float) -> Viewpoint:

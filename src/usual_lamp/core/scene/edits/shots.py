@@ -38,6 +38,10 @@ class SetShot(BaseEdit):
             return f"{'Lock' if self.shot.locked else 'Unlock'} the shot “{before.name}”"
         if before.hidden != self.shot.hidden:
             return f"Change what the shot “{before.name}” shows"
+        was, now = before.section, self.shot.section
+        if was != now:
+            what = "Cut" if was is None else "Close the section of" if now is None else "Change the section of"
+            return f"{what} the shot “{before.name}”"
         what = "camera of " if before.camera != self.shot.camera else ""
         return f"Change the {what}shot “{self.shot.name}”"
 

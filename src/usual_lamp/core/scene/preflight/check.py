@@ -14,6 +14,7 @@ from pydantic import BaseModel, Field
 from usual_lamp.core.assembly import Assembly, Mesh, Occurrence
 from usual_lamp.core.scene.document import Lighting, Scene
 from usual_lamp.core.scene.edits import Edit
+from usual_lamp.core.scene.resolution import shown_in
 from usual_lamp.core.scene.resolved import ResolvedScene
 from usual_lamp.core.scene.shot import Shot
 from usual_lamp.core.scene.sight import SightAnswer
@@ -93,7 +94,7 @@ class Ready:
     @cached_property
     def parts(self) -> list[Occurrence]:
         """What this shot shows."""
-        return [part for part in self.resolved.shown if part.uid not in self.shot.hidden]
+        return shown_in(self.resolved, self.shot)
 
     @cached_property
     def boxes(self) -> tuple[Array, Array]:

@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from usual_lamp.core.assembly import Mesh
+from usual_lamp.core.assembly.cutting import whole_name
 from usual_lamp.core.light import irradiance
 from usual_lamp.core.light.surroundings import MapWish
 from usual_lamp.core.trace.world.joints import Joints
@@ -51,7 +52,8 @@ class Kept:
         self._skies: dict[SkyKey, Sky] = {}
 
     def machining(self, mesh: str) -> Machining:
-        """How a mesh was machined."""
+        """How a mesh was machined, before it was cut if it is."""
+        mesh = whole_name(mesh)
         if mesh not in self._machinings:
             self._machinings[mesh] = machining(self.mesh_of(mesh))
         return self._machinings[mesh]

@@ -1,0 +1,108 @@
+"""Sections: a plane that cuts the product in one shot, so that one looks inside.
+
+What lies before the plane is not there, for the light neither; solids that it crosses are closed again. Parts may be
+left whole, as drawings leave shafts and fasteners whole (ISO 128-3:2020, from memory).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from typing import NamedTuple, Self
+
+import numpy as np
+from pydantic import Field, model_validator
+
+from usual_lamp.core.appearance import Appearance, OpenPBR, hex_to_linear
+from usual_lamp.core.appearance.clues import clues_in
+from usual_lamp.core.assembly import Assembly, Occurrence
+from usual_lamp.core.assembly.cutting import Plane, cut_name, plane_within
+from usual_lamp.core.assembly.kinds import kinds_by_shape
+from usual_lamp.core.scene.frozen import Frozen, HexColor, Number, Triple
+
+CUT = "section-cut"
+LEFT_WHOLE = ("screw", "nut", "washer", "pin", "ball")
+"""Kinds of parts by their shape, and below the samples that their names ask for."""
+WHOLE = ("zinc-plated", "steel-turned")
+
+
+class Section(Frozen):
+    """A plane that cuts a shot: what has normal · x > offset (mm, in the review's frame) is taken away."""
+
+    normal: Triple = Field(description="to where what is taken away lies; need not be unit")
+    offset: Number = Field(description="distance of the plane from the origin along the unit normal, mm")
+    color: HexColor | None = Field(None, description="of all that is cut, as sRGB hex; null: each part's own")
+    whole: frozenset[str] = Field(frozenset(), description="parts that are not cut, by uid")
+
+    @model_validator(mode="after")
+    def _has_direction(self) -> Self:
+        if float(np.linalg.norm(self.normal)) < 1e-6:
+            raise ValueError("A section needs a direction.")
+        return self
+
+    @property
+    def plane(self) -> Plane:
+        """The plane with a unit normal."""
+        x, y, z = (float(v) for v in np.array(self.normal) / np.linalg.norm(self.normal))
+        return x, y, z, self.offset
+
+    @property
+    def cap(self) -> Appearance | None:
+        """What all cut faces wear; None where each part wears its own."""
+        if self.color is None:
+            return None
+        params = OpenPBR(base_color=hex_to_linear(self.color), specular_roughness=0.5, specular_weight=0.6)
+        return Appearance(id=CUT, name="Cut", family="paint", params=params)
+
+
+class Sectioned(NamedTuple):
+    """What a section does to parts."""
+
+    gone: frozenset[str]
+    """Parts that lie before it, by uid."""
+    cut: dict[str, str]
+    """The names of the cut meshes of those that it crosses, by uid."""
+
+
+def sectioned(assembly: Assembly, parts: Sequence[Occurrence], section: Section) -> Sectioned:
+    """Which of the parts lie before the plane, and which it crosses. Told from their boxes, and hulls where known."""
+    if not parts:
+        return Sectioned(frozenset(), {})
+    plane = section.plane
+    normal = np.array(plane[:3])
+    low, high = assembly.boxes(parts)
+    reach = np.abs(high - low) / 2 @ np.abs(normal)
+    middle = (low + high) / 2 @ normal - plane[3]
+    gone, cut = set(), {}
+    for part, is_near in zip(parts, (middle + reach > 0).tolist(), strict=True):
+        if not is_near or part.uid in section.whole:
+            continue
+        heights = assembly.corners(part) @ normal - plane[3]
+        if heights.min() >= 0:
+            gone.add(part.uid)
+        elif heights.max() > 0:
+            within = plane_within(plane, assembly.world[part.uid])
+            cut[part.uid] = cut_name(assembly.definition_of(part).mesh, within)
+    return Sectioned(frozenset(gone), cut)
+
+
+def reach(assembly: Assembly, parts: Sequence[Occurrence], section: Section) -> tuple[float, float]:
+    """How far parts reach along the section's normal, least and most, mm."""
+    if not parts:
+        return 0.0, 0.0
+    normal = np.array(section.plane[:3])
+    low, high = assembly.boxes(parts)
+    middle, half = (low + high) / 2 @ normal, np.abs(high - low) / 2 @ np.abs(normal)
+    return float((middle - half).min()), float((middle + half).max())
+
+
+def bought(assembly: Assembly, uids: Iterable[str]) -> list[str]:
+    """Those of the parts that drawings leave whole: fasteners by shape or name, pins, balls and shafts."""
+    kinds = kinds_by_shape(assembly)
+    found = []
+    for uid in uids:
+        part = assembly.by_uid[uid]
+        guess = kinds.get(part.definition or "")
+        named = any(clue.sample in WHOLE for clue in clues_in(part.name, ("standard", "name")))
+        if named or (guess is not None and guess.kind in LEFT_WHOLE):
+            found.append(uid)
+    return sorted(found)
