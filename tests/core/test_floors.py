@@ -11,6 +11,8 @@ from core.test_trace import MATT, UNIFORM, appearance, sphere, world
 from usual_lamp.core.appearance import SHELF, hex_to_linear
 from usual_lamp.core.camera import Camera
 from usual_lamp.core.light import directions
+from usual_lamp.core.light.arranging import Stand, starter_set
+from usual_lamp.core.light.lamp_shapes import illuminance
 from usual_lamp.core.scene import Backdrop, Lighting, Scene, first_scene
 from usual_lamp.core.scene.document import Floor
 from usual_lamp.core.scene.ground import Ground
@@ -21,6 +23,7 @@ from usual_lamp.core.trace.jobs.survey import NOTHING, survey
 from usual_lamp.core.trace.plan import Tile
 from usual_lamp.core.trace.transport.tiles import trace_block
 from usual_lamp.core.trace.world.behind import Behind
+from usual_lamp.core.trace.world.floor_light import FloorLight
 from usual_lamp.core.trace.world.lights import EnvironmentMap
 from usual_lamp.core.trace.world.world import World
 
@@ -36,6 +39,21 @@ def on_ground(kind: str, wear=None, light=UNIFORM, **lighting) -> World:
     lit = Lighting(floor_finish=Floor(kind=kind), backdrop=Backdrop(kind="plain", bottom="#204060"), **lighting)
     inputs = found.inputs.model_copy(update={"lighting": lit, "ground": wear or appearance(**MATT)})
     return World(inputs, found.mesh_of, light)
+
+
+@pytest.mark.parametrize("kind", ["key", "rim", "fill", "top"])
+def test_the_light_on_the_floor_has_no_streaks(kind: str) -> None:
+    """Against the closed form for panels (`test_cards_and_photometry`), also where a panel's plane meets the floor."""
+    stand = Stand(np.array([0, 0, 50.0]), 100.0, 0.0, np.array([300.0, -500.0, 250.0]))
+    lamp = starter_set("key, fill and rim", stand)[0][kind]
+    table = FloorLight()
+    table.follow(np.full(3, 2000.0), [(lamp, np.ones(3))], (0.0, 0.0), 100.0, 0.0)
+    x, y = np.random.default_rng(4).uniform(-800, 800, (2, 20000))
+    points = np.c_[x, y, np.zeros(len(x))]
+    exact = 2000.0 + illuminance(lamp, points, np.broadcast_to([0.0, 0, 1], points.shape))
+    lux, _ = table.at(mi.Point3f(mi.Float(x), mi.Float(y), mi.Float(0 * x)), mi.Bool(True))
+    off = np.abs(np.asarray(lux.y) / exact - 1)
+    assert np.quantile(off, 0.999) < 3e-3 and off.max() < 0.02
 
 
 def test_a_floor_that_wears_an_appearance_is_lit_like_a_part_and_ends_in_the_backdrop() -> None:

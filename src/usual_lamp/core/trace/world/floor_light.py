@@ -2,7 +2,7 @@
 
 The floor shows the backdrop's colour where it is unshadowed, and that colour times the share of light that arrives
 where it is not. Lamps light it unevenly, so what would arrive is tabulated over the floor: finely near the product,
-coarsely far out.
+coarsely far out, and most finely where it bends, as along the line in which a panel's plane meets the floor.
 """
 
 from __future__ import annotations
@@ -11,6 +11,7 @@ from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import maximum_filter
 
 from usual_lamp.core.light.lamp_shapes import illuminance
 from usual_lamp.core.light.lamps import BaseLamp
@@ -19,7 +20,12 @@ from usual_lamp.core.trace.surface.table import Four
 from usual_lamp.core.trace.world.light_sample import LUMINANCE
 
 Array = NDArray[np.float64]
-GRID = 96
+FIRST, STEPS = 96, 2
+"""Cells across the table at first, and how often they are halved where the light bends."""
+GRID = FIRST * 2**STEPS + 1
+BEND = 0.01
+"""Of a lamp's most: where the light bends by more from one point of the table to the next, the ones between are worked
+out; elsewhere they lie between. What is left of a kink is a few thousandths, which no one sees as a streak."""
 LEAST_LIGHT = 1.0
 """lx, below which nothing can be shaded."""
 EASE = 2.0
@@ -66,12 +72,21 @@ class FloorLight:
 
     def _table(self, lamp: BaseLamp, height: float) -> Array:
         """(GRID, GRID) lx, rows along y."""
-        share = np.linspace(-1.0, 1.0, GRID) * 0.98
-        far = np.sign(share) * EASE * np.abs(share) / (1.0 - np.abs(share)) * self.radius
-        x, y = np.meshgrid(self.center[0] + far, self.center[1] + far)
-        points = np.stack([x.ravel(), y.ravel(), np.full(x.size, height)], axis=1)
-        up = np.broadcast_to([0.0, 0.0, 1.0], points.shape)
-        return illuminance(lamp, points, up).reshape(GRID, GRID)
+
+        def exact(row: NDArray[np.int64], column: NDArray[np.int64]) -> Array:
+            share = (np.stack([column, row], axis=1) / (GRID - 1) * 2 - 1) * 0.98
+            far = np.sign(share) * EASE * np.abs(share) / (1.0 - np.abs(share)) * self.radius
+            points = np.c_[self.center + far, np.full(len(far), height)]
+            return illuminance(lamp, points, np.broadcast_to([0.0, 0.0, 1.0], points.shape))
+
+        size = FIRST + 1
+        row, column = np.indices((size, size)).reshape(2, -1)
+        table = exact(row * 2**STEPS, column * 2**STEPS).reshape(size, size)
+        for step in reversed(range(STEPS)):
+            table, open_ = _halved(table)
+            row, column = np.nonzero(open_)
+            table[row, column] = exact(row * 2**step, column * 2**step)
+        return table
 
     def at(self, point: mi.Point3f, active: mi.Bool) -> tuple[mi.Color3f, mi.Float]:
         """lx at points of the floor, bilinear in the table, and the share of it that no light gives."""
@@ -92,3 +107,21 @@ class FloorLight:
     def _cell(far: mi.Float) -> mi.Float:
         share = far / (dr.abs(far) + EASE) / 0.98
         return dr.clip((share * 0.5 + 0.5) * (GRID - 1), 0.0, GRID - 1.001)
+
+
+def _halved(table: Array) -> tuple[Array, NDArray[np.bool_]]:
+    """A table (N, N) on (2 N - 1, 2 N - 1) points, and which of the new ones lie where it bends."""
+    size = 2 * len(table) - 1
+    fine = np.empty((size, size))
+    fine[::2, ::2] = table
+    fine[1::2, ::2] = (table[:-1] + table[1:]) / 2
+    fine[:, 1::2] = (fine[:, :-1:2] + fine[:, 2::2]) / 2
+    bend = np.zeros(table.shape)
+    bend[1:-1] = np.abs(np.diff(table, 2, axis=0))
+    bend[:, 1:-1] = np.maximum(bend[:, 1:-1], np.abs(np.diff(table, 2, axis=1)))
+    near = maximum_filter(bend, 3) > BEND * float(table.max(initial=0.0))
+    open_ = np.zeros((size, size), bool)
+    open_[::2, ::2] = near
+    open_ = maximum_filter(open_, 3)
+    open_[::2, ::2] = False
+    return fine, open_
