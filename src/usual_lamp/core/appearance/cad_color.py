@@ -22,6 +22,16 @@ GOLDEN = (62.0, 102.0)
 """CIELAB hue in degrees of gold, brass and yellow zinc as CAD draws them: brass itself lies at 88, an orange-yellow
 screen colour at 76 (by eye)."""
 BOARDS = ("board-green", "board-blue", "board-red", "board-black", "board-white")
+AS_DARK = {
+    "zinc-plated": "steel-black",
+    "steel-polished": "steel-black",
+    "steel-machined": "steel-black",
+    "steel-turned": "steel-black",
+    "aluminium-machined": "anodised-black",
+}
+"""And where CAD draws it dark."""
+PAINTED = {"iron-cast": GREY, "aluminium-machined": 3 * GREY, "steel-brushed": 3 * GREY}
+"""Metals of castings, plates and sheet, and from which chroma on they are painted (common practice)."""
 AS_GOLDEN = {
     "zinc-plated": "zinc-yellow",
     "steel-polished": "brass-polished",
@@ -44,13 +54,11 @@ def in_cad_color(sample: Appearance, color: Color | None, guessed: bool) -> tupl
     chroma = float(np.hypot(*lab[1:]))
     if sample.id in BOARDS:
         return _board(lab, chroma), ", in the nearest colour of solder masks"
-    if guessed and sample.id == "iron-cast" and chroma > GREY:
+    if guessed and sample.id in PAINTED and chroma > PAINTED[sample.id] and not _is_golden(lab, chroma):
         return in_color(SHELF["satin-grey"], as_real(color)), ", painted, in the colour from CAD"
     other = _other_metal(sample.id, lab, chroma) if guessed else None
     if other is not None:
         return other
-    if sample.id == "zinc-plated" and chroma < GREY and lab[0] < DARK:
-        return SHELF["steel-black"], ", dark in CAD"
     if sample.family in COLOURED or (sample.id.startswith("rubber") and chroma > 2 * GREY):
         return in_color(sample, as_real(color)), ", in the colour from CAD"
     if sample.id == "anodised-natural" and chroma > 2 * GREY:
@@ -73,6 +81,8 @@ def _other_metal(sample: str, lab: np.ndarray, chroma: float) -> tuple[Appearanc
         if sample in AS_GOLDEN:
             return SHELF[AS_GOLDEN[sample]], ", golden in CAD"
         return None
+    if sample in AS_DARK and chroma < GREY and lab[0] < DARK:
+        return SHELF[AS_DARK[sample]], ", dark in CAD"
     if sample in ("gold-plated", "nickel-plated") and chroma < GREY:
         if lab[0] < DARK:
             return SHELF["abs-graphite"], ", dark in CAD, so moulded"

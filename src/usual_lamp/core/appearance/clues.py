@@ -145,6 +145,10 @@ NAMES: tuple[Line, ...] = (
      r"kugellager|rollenlager|wälzlager|(innen|aussen|außen)ring\b|roulement|cuscinett|"
      r"rodamiento", "steel-polished", 0.75),
     (r"bush(ing)?\b|buchse\b(?!.*steck)|gleitlager|\bbague|boccola|casquillo", "bronze-bare", 0.55),
+    (r"anti.?backlash|nut.?block|spindelmutter", "pom-black", 0.6),
+    (r"lead.?screw|ball.?screw|gewindespindel|trapezspindel|vis (mère|à billes)|vite (madre|a ricircolo)|husillo",
+     "steel-turned", 0.75),
+    (r"coupl(er|ing)\b|kupplung|accouplement|\bgiunto|acoplamiento", "aluminium-machined", 0.6),
     (r"screw|\bbolt|schraube|\bvis\b|\bvite\b|\bviti\b|tornill|threaded.?rod|gewindestift|gewindestange|grub|stud\b",
      "zinc-plated", 0.75),
     (r"\bnuts?\b|mutter\b|muttern\b|écrou|ecrou|\bdado\b|\bdadi\b|tuerca", "zinc-plated", 0.75),
@@ -164,7 +168,8 @@ NAMES: tuple[Line, ...] = (
      r"stecker|connecteur|connettore|conector|klemme|terminal", "abs-black", 0.6),
     (r"dowel|\bpins?\b|stift\b|goupille|\bspina\b|pasador|bolzen\b", "steel-polished", 0.65),
     (r"silicone.?(hose|tube|tubing)|silikonschlauch|tuyau silicone", "silicone-milky", 0.85),
-    (r"\bhose\b|schlauch|tuyau|\bflexible\b|tubo flessibile|manguera|bellows|faltenbalg|soufflet", "rubber-black", 0.7),
+    (r"\bhose\b|schlauch|tuyau|\bflexible\b(?!.*(coupl|shaft|arm))|tubo flessibile|manguera|bellows|faltenbalg|"
+     r"soufflet", "rubber-black", 0.7),
     (r"\bcable|kabel|leitung\b|\bcavo\b|\bcavi\b|\bwire|litze|harness", "abs-black", 0.6),
     (r"\bpcb|circuit.?board|platine|leiterplatte|circuit imprimé|scheda elettronica|placa electr", "board-green", 0.75),
     (r"sight.?glass|schauglas|window|fenster|hublot|finestra|ventana|visor|light.?guide|lichtleiter|transparent|\bclear\b",
@@ -183,6 +188,14 @@ NAMES: tuple[Line, ...] = (
     (r"gear\b|gears\b|zahnrad|ritzel|pinion|engrenage|ingranagg|engranaje|sprocket|kettenrad", "steel-machined", 0.6),
     (r"heat.?sink|kühlkörper|dissipat|disipador|radiateur", "anodised-black", 0.65),
     (r"weld|schwei(ß|ss)naht|cordon de soudure|saldatura|soldadura", "steel-blasted", 0.6),
+    (r"spacer\b|stand.?off|distanz(hülse|stück|bolzen)|abstands(hülse|bolzen)|entretoise|distanziale|separador",
+     "aluminium-machined", 0.5),
+    (r"linear.?rail|extru(sion|ded)|\balu\w*profil|strebenprofil|strangpress|profilé alu|profilato|perfil de alu",
+     "anodised-natural", 0.55),
+    (r"\brails?\b|schiene\b|\bguía|\brotaia", "steel-machined", 0.45),
+    (r"\bmotor\b|\bmotore?\b|moteur|\bgear.?(box|motor)|getriebe", "matt-black", 0.5),
+    (r"end.?(cap|plate|mount)|gantry|\bplate\b|\bmount\b|\bflange\b|platte\b|flansch|\bplaque|\bbride\b|piastra|"
+     r"flangia|\bplaca\b|\bbrida", "aluminium-machined", 0.45),
     (r"sheet.?metal|\bblech|\btôle|lamiera|\bchapa|bracket|winkel\b|halter\b|haltewinkel|équerre|staffa|soporte",
      "steel-brushed", 0.45),
 )  # fmt: skip
