@@ -219,6 +219,22 @@ def teal(page: Page, tmp_path: Path) -> int:
     return int(((g > r + 45) & (b > r + 35)).sum())
 
 
+def test_a_still_is_as_good_as_it_gets_in_some_minutes(page: Page, product: Product, review: str) -> None:
+    open_review(page, review)
+    page.get_by_label("Size and quality of the still").click()
+    page.get_by_label("Width of the still").fill("96")
+    page.keyboard.press("Enter")
+    page.get_by_label("Time, stop after").fill("0.3")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("radio", name=re.compile("^Time"))).to_be_checked()
+    page.get_by_role("button", name=re.compile("^Take still, 96 x")).click()
+    expect(page.get_by_text("for 0.3 min")).to_be_visible()
+    (still,) = until("it is queued", lambda: product.ask(f"reviews/{review}/stills")["stills"])
+    assert (still["minutes_asked"], still["width"]) == (0.3, 96)
+    expect(page.get_by_text("in 0.3 min").first).to_be_visible()
+    product.ask(f"stills/{still['id']}/stop", "POST")
+
+
 def test_what_is_sharp_is_tinted_and_a_frame_is_cropped(
     page: Page, product: Product, review: str, tmp_path: Path
 ) -> None:

@@ -11,10 +11,12 @@ from farm.finished import SIZE, next_still, pixels_of
 from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.core.scene import SetLighting, SetShot
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT, TraceInputs
+from usual_lamp.core.trace.jobs.grain import GrainMeter
 from usual_lamp.core.trace.plan import CHANNELS
 from usual_lamp.farm import units
+from usual_lamp.farm.ending import FIRST_VERDICT, Ending
 from usual_lamp.farm.leases import claim, release_all
-from usual_lamp.farm.still_run import FIRST_VERDICT, Lost, StillRun
+from usual_lamp.farm.still_run import Lost, StillRun
 from usual_lamp.service import editing, still_files, still_light, stills
 from usual_lamp.service.errors import Refused
 from usual_lamp.service.reviews import require, scene_of
@@ -69,6 +71,32 @@ def test_a_still_by_its_grain_ends_when_it_is_reached(store, client, review, mon
     assert line.grain <= 0.06 and line.samples == line.samples_done >= FIRST_VERDICT
     # Twice the grain takes about a quarter of the samples, so it was not traced for much longer than needed.
     assert line.grain > 0.03
+
+
+def test_a_still_by_its_time_ends_when_that_is_up(store, client, review, monkeypatch) -> None:
+    monkeypatch.setattr(units._workshop, "_store", store)
+    units._workshop.worlds.clear()
+    id = stills.take(store, review, DEFAULT_SHOT, "coarse", SIZE, minutes=2.0)
+    with store.begin() as session:
+        session.get(Still, id).seconds = 1e4  # as if it had been traced for hours
+    StillRun(store, client, next_still(store), lambda: False).run()
+    (line,) = stills.list_stills(store, review)
+    assert line.state == "done" and line.minutes_asked == 2.0
+    assert 0 < line.samples == line.samples_done < 16, "each tile has something, and no more"
+
+
+def test_how_far_the_time_leads_is_told_from_what_was_done() -> None:
+    timed = Ending(Still(minutes_asked=2.0, samples=16, quality="coarse"))
+    meter, counts = GrainMeter(2, {}), np.array([8, 16])
+    assert timed.ranges[-1][1] > 1000, "it may go on for as long as there is time"
+    assert timed.expected(meter, counts, 0.0, 1) == 16, "nothing is known yet"
+    assert timed.expected(meter, counts, 30.0, 1) == 48 and timed.expected(meter, counts, 30.0, 2) == 96
+    assert timed.expected(meter, counts, 500.0, 1) == 12
+    assert not timed.is_reached(meter, counts, 119.0, 1) and timed.is_reached(meter, counts, 120.0, 1)
+    assert not timed.is_reached(meter, counts, 120.0, 2), "two workers do twice as much in that time"
+    assert not timed.is_reached(meter, np.array([0, 8]), 500.0, 1), "a tile has nothing yet"
+    plain = Ending(Still(samples=16, quality="coarse"))
+    assert plain.ranges[-1][1] == 16 and not plain.is_reached(meter, np.array([16, 16]), 1e9, 1)
 
 
 def test_an_older_attempt_may_not_write(store, client, still) -> None:

@@ -28,6 +28,7 @@ export const takeAgain = (review: string, one: StillLine) =>
     width: one.width,
     height: one.height,
     grain: one.grain_asked,
+    minutes: one.minutes_asked,
     look: one.look,
     lighting: one.lighting,
     crop: one.crop,

@@ -8,9 +8,9 @@ import { toast } from "../api/toast";
 import { duration } from "../schedules/shots/StillRow";
 import { cameraOf, sameView } from "../state/camera";
 import { useDesk } from "../state/deskStore";
-import { forecast, grainAfter } from "../stills/sorting";
+import { forecast, grainAfter, samplesIn } from "../stills/sorting";
 import { Button, Hint, NumberField } from "../ui/controls";
-import { percent } from "../words/numbers";
+import { decimals, percent } from "../words/numbers";
 import { askToNotify } from "./useFinished";
 
 const WORDS: Record<Quality, string> = {
@@ -31,7 +31,7 @@ export function useTakeStill(reviewId: string, standing: Standing | undefined, s
   return async (
     quality: Quality = "fair",
     size?: { width: number; height: number },
-    grain?: number,
+    until?: Until,
     thisView = false,
   ) => {
     const shot = standing?.scene.shots[shotId];
@@ -47,7 +47,8 @@ export function useTakeStill(reviewId: string, standing: Standing | undefined, s
           quality,
           width,
           height,
-          grain: grain ?? null,
+          grain: until?.grain ?? null,
+          minutes: until?.minutes ?? null,
           look: null,
           lighting: null,
           crop: null,
@@ -59,11 +60,22 @@ export function useTakeStill(reviewId: string, standing: Standing | undefined, s
         ? "the view on the desk, "
         : `the shot “${shot.name}”, not the view on the desk, `;
       const what = `Tracing ${moved ? elsewhere : ""}${width} x ${height}`;
-      toast(`${what}, ${grain ? `until the noise is ${percent(grain, 1)}` : quality}. The desk stays free.`);
+      toast(`${what}, ${untilWords(until) ?? quality}. The desk stays free.`);
     } catch {
       // useAct has said why
     }
   };
+}
+
+/** Noise at which a still ends, or how long it is traced, in place of a quality. */
+interface Until {
+  grain?: number;
+  minutes?: number;
+}
+
+function untilWords(until?: Until): string | undefined {
+  if (until?.grain) return `until the noise is ${percent(until.grain, 1)}`;
+  return until?.minutes ? `for ${decimals(until.minutes, until.minutes < 10 ? 1 : 0)} min` : undefined;
 }
 
 /** The one primary button, with size and quality beside it. */
@@ -74,28 +86,33 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
   const [open, setOpen] = useState(false);
   const [quality, setQuality] = useState<Quality>("fair");
   const [width, setWidth] = useState(0);
-  const [byGrain, setByGrain] = useState(false);
+  const [by, setBy] = useState<"quality" | "noise" | "minutes">("quality");
   const [noise, setNoise] = useState(5);
-  const grain = byGrain ? noise / 100 : undefined;
+  const [minutes, setMinutes] = useState(5);
+  const until = by === "noise" ? { grain: noise / 100 } : by === "minutes" ? { minutes } : undefined;
   const asked = width || (shot.width ?? 1280);
   const height = Math.round((asked * (shot.height ?? 960)) / (shot.width ?? 1280));
   const moved = view && !sameView(view, shot.camera);
   const stills = useStills(reviewId).data ?? [];
-  const seconds = byGrain ? undefined : forecast(stills, asked * height * SAMPLES[quality]);
-  const left = grainAfter(
-    stills.filter((one) => one.shot_id === shotId),
-    SAMPLES[quality],
-  );
+  const seconds = by === "quality" ? forecast(stills, asked * height * SAMPLES[quality]) : undefined;
+  const samples =
+    by === "minutes" ? samplesIn(stills, asked * height, minutes * 60) : by === "quality" && SAMPLES[quality];
+  const left =
+    samples &&
+    grainAfter(
+      stills.filter((one) => one.shot_id === shotId),
+      samples,
+    );
   return (
     <div className="flex" data-guide="still">
       <Hint
-        text={`Take a still of the shot “${shot.name}”, ${shot.width} x ${shot.height}, ${byGrain ? `noise ${noise} %` : quality}${moved ? ". The desk shows another view: it will not be in the still." : ""}`}
+        text={`Take a still of the shot “${shot.name}”, ${shot.width} x ${shot.height}, ${untilWords(until) ?? quality}${moved ? ". The desk shows another view: it will not be in the still." : ""}`}
         keys="T"
       >
         <button
           type="button"
           className="h-8 cursor-pointer rounded-l-md bg-ink px-3.5 font-semibold text-white hover:bg-ink/90"
-          onClick={() => take(quality, undefined, grain)}
+          onClick={() => take(quality, undefined, until)}
         >
           {moved ? "Take still of the shot" : "Take still"}
         </button>
@@ -120,11 +137,11 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
                   key={name}
                   type="button"
                   role="radio"
-                  aria-checked={!byGrain && quality === name}
-                  className={`flex cursor-pointer items-baseline gap-2 rounded-md border px-2.5 py-1.5 text-left ${!byGrain && quality === name ? "border-mark bg-mark-soft" : "border-rule hover:bg-white"}`}
+                  aria-checked={by === "quality" && quality === name}
+                  className={`flex cursor-pointer items-baseline gap-2 rounded-md border px-2.5 py-1.5 text-left ${by === "quality" && quality === name ? "border-mark bg-mark-soft" : "border-rule hover:bg-white"}`}
                   onClick={() => {
                     setQuality(name);
-                    setByGrain(false);
+                    setBy("quality");
                   }}
                 >
                   <b className="w-12 font-semibold capitalize">{name}</b>
@@ -133,31 +150,28 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
                   </span>
                 </button>
               ))}
-              <div
-                className={`flex items-baseline gap-2 rounded-md border px-2.5 py-1.5 ${byGrain ? "border-mark bg-mark-soft" : "border-rule hover:bg-white"}`}
-              >
-                <button
-                  type="button"
-                  role="radio"
-                  aria-checked={byGrain}
-                  className="flex flex-1 cursor-pointer items-baseline gap-2 text-left"
-                  onClick={() => setByGrain(true)}
-                >
-                  <b className="w-12 font-semibold">Noise</b>
-                  <span className="why">until it is at most</span>
-                </button>
-                <div className="w-16">
-                  <NumberField
-                    label="Noise, stop at"
-                    value={noise}
-                    unit="%"
-                    onCommit={(v) => {
-                      setNoise(Math.min(50, Math.max(0.5, v)));
-                      setByGrain(true);
-                    }}
-                  />
-                </div>
-              </div>
+              <UntilRow
+                name="Noise"
+                words="until it is at most"
+                label="Noise, stop at"
+                unit="%"
+                value={noise}
+                range={[0.5, 50]}
+                checked={by === "noise"}
+                onCheck={() => setBy("noise")}
+                onChange={setNoise}
+              />
+              <UntilRow
+                name="Time"
+                words="as good as it gets in"
+                label="Time, stop after"
+                unit="min"
+                value={minutes}
+                range={[0.1, 1440]}
+                checked={by === "minutes"}
+                onCheck={() => setBy("minutes")}
+                onChange={setMinutes}
+              />
             </div>
             <span className="cap">Size</span>
             <div className="flex items-baseline gap-2">
@@ -194,17 +208,18 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
                 </Button>
               </p>
             )}
-            {seconds !== undefined && (
+            {(seconds !== undefined || left) && (
               <p className="why" role="status">
-                About {duration(seconds)} of tracing, going by the stills that are done
-                {left !== undefined && `; noise about ${percent(left, 1)}`}.
+                {seconds !== undefined && `About ${duration(seconds)} of tracing`}
+                {seconds !== undefined && left ? "; noise" : left ? "Noise" : ""}
+                {left ? ` about ${percent(left, 1)}` : ""}, going by the stills that are done.
               </p>
             )}
             <Button
               look="ink"
               onClick={() => {
                 setOpen(false);
-                take(quality, { width: asked, height }, grain);
+                take(quality, { width: asked, height }, until);
               }}
             >
               Take still{moved && " of the shot"}, {asked} x {height}
@@ -213,7 +228,7 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
               <Button
                 onClick={() => {
                   setOpen(false);
-                  take(quality, { width: asked, height }, grain, true);
+                  take(quality, { width: asked, height }, until, true);
                 }}
               >
                 Take still of this view, {asked} x {height}
@@ -222,6 +237,49 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
           </Popover.Content>
         </Popover.Portal>
       </Popover.Root>
+    </div>
+  );
+}
+
+interface UntilRowProps {
+  name: string;
+  words: string;
+  label: string;
+  unit: string;
+  value: number;
+  range: [least: number, most: number];
+  checked: boolean;
+  onCheck: () => void;
+  onChange: (value: number) => void;
+}
+
+/** One more way to say how fine a still is to be: by a number. */
+function UntilRow({ name, words, label, unit, value, range, checked, onCheck, onChange }: UntilRowProps) {
+  return (
+    <div
+      className={`flex items-baseline gap-2 rounded-md border px-2.5 py-1.5 ${checked ? "border-mark bg-mark-soft" : "border-rule hover:bg-white"}`}
+    >
+      <button
+        type="button"
+        role="radio"
+        aria-checked={checked}
+        className="flex flex-1 cursor-pointer items-baseline gap-2 text-left"
+        onClick={onCheck}
+      >
+        <b className="w-12 font-semibold">{name}</b>
+        <span className="why">{words}</span>
+      </button>
+      <div className="w-16">
+        <NumberField
+          label={label}
+          value={value}
+          unit={unit}
+          onCommit={(next) => {
+            onChange(Math.min(range[1], Math.max(range[0], next)));
+            onCheck();
+          }}
+        />
+      </div>
     </div>
   );
 }

@@ -3,7 +3,7 @@ import type { Lighting, StillLine } from "../api/client";
 import { actions, useAct, useStillLighting } from "../api/queries";
 import { previewOf } from "../api/stills";
 import { LightRows } from "../schedules/lights/LightRows";
-import { duration, StateWords } from "../schedules/shots/StillRow";
+import { duration, qualityOf, StateWords } from "../schedules/shots/StillRow";
 import { useDesk } from "../state/deskStore";
 import { Button } from "../ui/controls";
 import { moment, percent } from "../words/numbers";
@@ -19,7 +19,10 @@ interface Props {
 export function StillFacts({ reviewId, still, alone = true }: Props) {
   const facts: [string, string][] = [
     ["Size", `${still.width} x ${still.height}`],
-    ["Quality", still.grain_asked == null ? still.quality : `noise at most ${percent(still.grain_asked, 1)}`],
+    [
+      "Quality",
+      still.grain_asked == null ? qualityOf(still) : `noise at most ${percent(still.grain_asked, 1)}`,
+    ],
     ["Samples", `${still.samples_done} of ${still.samples}`],
     ["Noise", still.grain == null ? "not measured yet" : percent(still.grain, 1)],
     still.relit

@@ -2,7 +2,7 @@ import { Star } from "lucide-react";
 import { type KeyboardEvent, type MouseEvent, memo } from "react";
 import type { Standing, StillLine } from "../api/client";
 import { previewOf, takenIn, useChanges } from "../api/stills";
-import { StateWords } from "../schedules/shots/StillRow";
+import { qualityOf, StateWords } from "../schedules/shots/StillRow";
 import { percent } from "../words/numbers";
 
 interface Props {
@@ -83,7 +83,7 @@ export const StillCard = memo(function StillCard(props: Props) {
           {still.starred && <span className="sr-only">starred</span>}
         </div>
         <span className="figures block">
-          {still.width} x {still.height} · {still.grain_asked == null ? still.quality : "by noise"}
+          {still.width} x {still.height} · {qualityOf(still)}
         </span>
         <span className="block">
           <StateWords still={still} />

@@ -63,6 +63,12 @@ export function forecast(done: StillLine[], work: number): number | undefined {
   return rates.length ? rates[rates.length >> 1]! * work : undefined;
 }
 
+/** Samples of a still of so many pixels that so many seconds allow, by the same rates. */
+export function samplesIn(done: StillLine[], pixels: number, seconds: number): number | undefined {
+  const one = forecast(done, pixels);
+  return one && seconds / one;
+}
+
 /** The grain that a shot will have after so many samples, going by its latest still: it falls as their root grows. */
 export function grainAfter(ofShot: StillLine[], samples: number): number | undefined {
   const last = ofShot.find((one) => one.state === "done" && one.grain != null);

@@ -18,12 +18,12 @@ from sqlalchemy.orm import Session
 from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.core.picture import Layers
 from usual_lamp.core.picture.finished import Finished
-from usual_lamp.core.quality import MOST_SAMPLES
 from usual_lamp.core.scene import Lighting
 from usual_lamp.core.scene.light_groups import light_groups
 from usual_lamp.core.trace.group_sums import can_be_kept, channels, packed, relit, unpacked
 from usual_lamp.core.trace.jobs.grain import GrainMeter
-from usual_lamp.core.trace.plan import CHANNELS, Tile, passes, tiles
+from usual_lamp.core.trace.plan import CHANNELS, Tile, tiles
+from usual_lamp.farm.ending import Ending
 from usual_lamp.farm.leases import LEASE
 from usual_lamp.farm.units import (
     UnitResult,
@@ -44,8 +44,6 @@ from usual_lamp.store.tables import Review, Still, StillLight, StillPreview, Sti
 
 Sums = NDArray[np.float32]
 T = TypeVar("T")
-FIRST_VERDICT = 16
-"""Samples before which a still is not called fine enough."""
 PREVIEW_WIDTH = 900
 """Wider stills are shown at half their size while they are being traced."""
 LOOK_AGAIN = 2.0
@@ -73,8 +71,7 @@ class StillRun:
         self.id, self.attempt, self.still = still.id, still.attempt, still
         self.look = finish_of(still)
         self.tiles = tiles(still.width, still.height)
-        self.asked = still.grain_asked
-        self.ranges = list(passes(MOST_SAMPLES if self.asked else still.samples))
+        self.ending, self.spent = Ending(still), still.seconds
         earlier = {int(n): square for n, square in json.loads(still.readings or "{}").items()}
         self.meter = GrainMeter(len(self.tiles), earlier)
         self.lighting = Lighting.model_validate(json.loads(still.inputs)["lighting"])
@@ -101,7 +98,7 @@ class StillRun:
                     self._take(future)
                 if self.closing():
                     raise Lost
-                if self._fine_enough():
+                if self.ending.is_reached(self.meter, self.counts, self.spent, tracers(self.client)):
                     break
                 self._maybe_preview()
             self._finish()
@@ -180,7 +177,7 @@ class StillRun:
         for index in order:
             if len(self.pending) > workers:
                 break
-            span = next((r for r in self.ranges if r[0] == self.counts[index]), None)
+            span = next((r for r in self.ending.ranges if r[0] == self.counts[index]), None)
             if index in busy or span is None:
                 continue
             future = self.client.submit(
@@ -201,6 +198,7 @@ class StillRun:
         if result.engine != ENGINE_VERSION:
             raise TracerCrashed(f"a worker runs engine {result.engine}, and this is {ENGINE_VERSION}: update it")
         self.crashes = 0
+        self.spent += result.seconds
         t: Tile = self.tiles[index]
         place = (slice(t.y, t.y + t.height), slice(t.x, t.x + t.width))
         kept = result.sums
@@ -246,18 +244,7 @@ class StillRun:
 
     def _expected(self) -> int:
         """Samples of the finished still, as far as that can be told."""
-        expected = self.meter.samples_for(self.asked) if self.asked else None
-        if expected is None:
-            return self.still.samples
-        return int(np.clip(expected, max(2, self.counts.min()), MOST_SAMPLES))
-
-    def _fine_enough(self) -> bool:
-        """Whether the grain that was asked for is reached, by a reading and not by a forecast from few samples."""
-        done = int(self.counts.min())
-        if not self.asked or done < FIRST_VERDICT:
-            return False
-        grain = self.meter.grain(done)
-        return grain is not None and grain <= self.asked
+        return self.ending.expected(self.meter, self.counts, self.spent, tracers(self.client))
 
     def _ours(self, session: Session) -> Still:
         still = session.get(Still, self.id, with_for_update=True)
@@ -325,7 +312,11 @@ class StillRun:
         made = self._ask(finish_unit, self._layers(), self.look, words, self.lighting.ground)
         self._show(made.jpeg)
         # A coarse still is for a quick look: it does not wait for layers that nobody masks by.
-        if (self.asked or self.still.quality != "coarse") and not self.still.is_cover and self.still.survey is None:
+        if (
+            (self.ending.grain or self.still.quality != "coarse")
+            and not self.still.is_cover
+            and self.still.survey is None
+        ):
             self._keep_survey(self._ask(survey_unit, self.id, self.still.fingerprint))
         for index in range(len(self.tiles) if self.apart else 0):
             self._keep_light(index)

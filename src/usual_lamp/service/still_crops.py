@@ -19,8 +19,8 @@ from usual_lamp.service.stills import camera_of, crop_of, finish_of, take
 from usual_lamp.store import Store, again_when_overtaken, blobs
 from usual_lamp.store.tables import Still, StillPreview, utc_now
 
-KEPT = ("review_id", "shot_id", "name", "engine", "quality", "samples", "grain", "grain_asked", "exposure", "white",
-        "tone", "scene", "look", "lighting", "finish", "camera")  # fmt: skip
+KEPT = ("review_id", "shot_id", "name", "engine", "quality", "samples", "grain", "grain_asked", "minutes_asked",
+        "exposure", "white", "tone", "scene", "look", "lighting", "finish", "camera")  # fmt: skip
 """What the part has of the whole."""
 
 
@@ -74,7 +74,13 @@ def anew(store: Store, still_id: str, region: Region) -> str:
         part, inputs = _part(still, region)
         finer = max(still.width, still.height) / max(inputs.width, inputs.height)
         size = round(inputs.width * finer), round(inputs.height * finer)
-        wish = {"grain": still.grain_asked, "look": still.look, "lighting": still.lighting, "camera": camera_of(still)}
+        wish = {
+            "grain": still.grain_asked,
+            "minutes": still.minutes_asked,
+            "look": still.look,
+            "lighting": still.lighting,
+            "camera": camera_of(still),
+        }
         shot, quality, of_shot = still.shot_id, still.quality, _of_the_shot(part, still)
     return take(store, still.review_id, shot, quality, size, crop=of_shot, **wish)  # type: ignore[arg-type]
 

@@ -51,8 +51,8 @@ def relight(store: Store, still_id: str, lighting: Lighting) -> str:
         if light_key(inputs) != still.light_key:
             raise Refused("Only switches, levels and colours of the lights can be changed in a finished still.")
         copied = ("review_id", "shot_id", "name", "engine", "quality", "width", "height", "samples", "grain_asked",
-                  "exposure", "white", "tone", "light_key", "scene", "look", "lighting", "finish", "crop",
-                  "camera")  # fmt: skip
+                  "minutes_asked", "exposure", "white", "tone", "light_key", "scene", "look", "lighting", "finish",
+                  "crop", "camera")  # fmt: skip
         made = Still(
             id=new_id(),
             inputs=inputs.model_dump_json(),
@@ -87,7 +87,7 @@ def leave_as_it_was(session: Session, still: Still) -> None:
     session.execute(delete(StillTile).where(StillTile.still_id == still.id))
     samples = session.scalar(select(func.min(StillLight.samples)).where(StillLight.still_id == still.id))
     still.state, still.done, still.message, still.lease = "done", 1.0, None, None
-    still.samples, still.grain_asked = samples or still.samples, None
+    still.samples, still.grain_asked, still.minutes_asked = samples or still.samples, None, None
     still.attempt += 1
     touch(session, still.review_id)
 
@@ -108,7 +108,7 @@ def go_on(store: Store, still_id: str, quality: Quality, grain: float | None = N
         if not finer:
             raise Refused("This still is as fine as that already.")
         still.done = still.samples / max(SAMPLES[quality], still.samples + 1)
-        still.quality, still.grain_asked = quality, grain
+        still.quality, still.grain_asked, still.minutes_asked = quality, grain, None
         still.samples = max(SAMPLES[quality], still.samples + 1)
         still.state, still.message, still.lease = "queued", None, None
         touch(session, still.review_id)

@@ -44,6 +44,7 @@ class StillLine:
     samples_done: int
     grain: float | None
     grain_asked: float | None
+    minutes_asked: float | None
     dropped: int
     """Samples that were no finite number."""
     seconds: float
@@ -87,13 +88,14 @@ def take(
     lighting: str | None = None,
     crop: Crop | None = None,
     camera: Camera | None = None,
+    minutes: float | None = None,
 ) -> str:
     """Queue a still of the present scene; returns its id. Raises NotFound, Refused, or NoRoom on a nearly full disk.
 
-    With a `grain` (relative error before denoising) it is traced until that is reached, whatever the quality. `look`
-    and `lighting` are by id, where they are not those that are shown; `crop` is the part of the frame to show, and
-    `camera` looks in place of the shot's. Where a still that is at least as fine has kept its light and differs in the
-    levels of lights or the finish alone, nothing is traced.
+    With a `grain` (relative error before denoising) it is traced until that is reached, whatever the quality; with
+    `minutes` for so long. `look` and `lighting` are by id, where they are not those that are shown; `crop` is the part
+    of the frame to show, and `camera` looks in place of the shot's. Where a still that is at least as fine has kept its
+    light and differs in the levels of lights or the finish alone, nothing is traced.
     """
     room.require(store)
     with store.begin() as session:
@@ -111,7 +113,9 @@ def take(
         light = light_key(inputs)
         still = Still(
             light_key=light,
-            relit_of=to_relight(session, review_id, inputs.fingerprint(), light, SAMPLES[quality], grain),
+            relit_of=to_relight(session, review_id, inputs.fingerprint(), light, SAMPLES[quality], grain)
+            if minutes is None
+            else None,
             id=new_id(),
             review_id=review_id,
             shot_id=shot_id,
@@ -131,6 +135,7 @@ def take(
             height=height,
             samples=SAMPLES[quality],
             grain_asked=grain,
+            minutes_asked=minutes,
             exposure=shot.exposure,
             white=shot.white,
             tone=shot.tone,
@@ -274,6 +279,7 @@ def _line(still: Still, current: bool, light_kept: bool, can_go_on: bool) -> Sti
         samples_done=int(still.done * still.samples + 1e-6),
         grain=still.grain,
         grain_asked=still.grain_asked,
+        minutes_asked=still.minutes_asked,
         dropped=still.dropped,
         seconds=still.seconds, seconds_left=left, version=still.version, message=still.message, engine=still.engine,
         current=current, created=still.created, light_kept=light_kept, relit=still.relit_of is not None,

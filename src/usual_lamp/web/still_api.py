@@ -42,6 +42,7 @@ class StillLine(BaseModel):
     samples_done: int
     grain: float | None = Field(description="measured so far: relative error before denoising")
     grain_asked: float | None
+    minutes_asked: float | None = Field(description="how long it was to be traced, where that was asked for")
     dropped: int = Field(description="samples that were no finite number and count as black: a fault of the tracer")
     seconds: float
     seconds_left: float | None
@@ -72,6 +73,7 @@ class TakeStill(BaseModel):
     width: int = Field(ge=64, le=7680)
     height: int = Field(ge=64, le=7680)
     grain: float | None = Field(None, ge=0.005, le=0.5, description="trace until the grain is this small")
+    minutes: float | None = Field(None, ge=0.1, le=1440, description="trace for so long, in place of a quality")
     look: str | None = Field(None, description="by id; null: the one that is shown")
     lighting: str | None = Field(None, description="by id; null: that of the shot")
     crop: Crop | None = Field(None, description="the part of its frame; null: all of it")
@@ -156,7 +158,7 @@ def take_still(path: schemas.ReviewPath, body: TakeStill) -> Response:
     size = (body.width, body.height)
     still = stills.take(
         store(), path.review_id, body.shot, body.quality, size, grain=body.grain, look=body.look,
-        lighting=body.lighting, crop=body.crop, camera=body.camera,
+        lighting=body.lighting, crop=body.crop, camera=body.camera, minutes=body.minutes,
     )  # fmt: skip
     return answer(schemas.Id(id=still), 201)
 

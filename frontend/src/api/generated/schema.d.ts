@@ -6135,6 +6135,11 @@ export interface components {
             look: string | null;
             /** Message */
             message: string | null;
+            /**
+             * Minutes Asked
+             * @description how long it was to be traced, where that was asked for
+             */
+            minutes_asked: number | null;
             /** Name */
             name: string;
             /** Note */
@@ -6291,6 +6296,12 @@ export interface components {
              * @default null
              */
             look: string | null;
+            /**
+             * Minutes
+             * @description trace for so long, in place of a quality
+             * @default null
+             */
+            minutes: number | null;
             /**
              * Quality
              * @enum {string}

@@ -4,7 +4,7 @@ import { actions, useAct } from "../../api/queries";
 import { toast } from "../../api/toast";
 import { useDesk } from "../../state/deskStore";
 import { IconButton } from "../../ui/controls";
-import { percent } from "../../words/numbers";
+import { decimals, percent } from "../../words/numbers";
 
 function Thumb({ still }: { still?: StillLine }) {
   return (
@@ -45,7 +45,7 @@ export function StillRow({ reviewId, still, shown }: { reviewId: string; still: 
         <Thumb still={still} />
         <span className="min-w-0">
           <span className="figures">
-            {still.width} x {still.height} · {still.grain_asked == null ? still.quality : "by noise"}
+            {still.width} x {still.height} · {qualityOf(still)}
           </span>
           <br />
           <StateWords still={still} />
@@ -144,6 +144,12 @@ export function StateWords({ still }: { still: StillLine }) {
       <Dropped count={still.dropped} />
     </span>
   );
+}
+
+/** How fine a still was to be. */
+export function qualityOf({ quality, grain_asked, minutes_asked }: StillLine): string {
+  if (minutes_asked != null) return `in ${decimals(minutes_asked, minutes_asked < 10 ? 1 : 0)} min`;
+  return grain_asked == null ? quality : "by noise";
 }
 
 /** 75 → "1:15 min", 42.3 → "42 s" */

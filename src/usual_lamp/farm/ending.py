@@ -1,0 +1,45 @@
+"""When a still is done: after its quality's samples, at the noise that was asked for, or when its time is up."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from usual_lamp.core.quality import MOST_SAMPLES
+from usual_lamp.core.trace.jobs.grain import GrainMeter
+from usual_lamp.core.trace.plan import passes
+from usual_lamp.store.tables import Still
+
+FIRST_VERDICT = 16
+"""Samples before which a still is not called fine enough."""
+
+
+class Ending:
+    """What was asked of a still. `counts` are samples by tile, `spent` the seconds of all units so far."""
+
+    def __init__(self, still: Still) -> None:
+        self.grain, self.samples = still.grain_asked, still.samples
+        self.seconds = (still.minutes_asked or 0.0) * 60
+        self.ranges = list(passes(MOST_SAMPLES if self.grain or self.seconds else self.samples))
+
+    def expected(self, meter: GrainMeter, counts: NDArray[np.int64], spent: float, workers: int) -> int:
+        """Samples of the finished still, as far as that can be told."""
+        found: float | None = None
+        if self.seconds and spent > 0:
+            found = round(float(counts.mean()) / min(1.0, spent / (self.seconds * max(1, workers))))
+        elif self.grain:
+            found = meter.samples_for(self.grain)
+        if found is None:
+            return self.samples
+        return int(np.clip(found, max(2, counts.min()), MOST_SAMPLES))
+
+    def is_reached(self, meter: GrainMeter, counts: NDArray[np.int64], spent: float, workers: int) -> bool:
+        """Whether it may end before all its ranges are traced. Noise is told by a reading, not by a forecast from few
+        samples; when time is up, every tile has something."""
+        done = int(counts.min())
+        if self.seconds:
+            return done > 0 and spent >= self.seconds * max(1, workers)
+        if not self.grain or done < FIRST_VERDICT:
+            return False
+        grain = meter.grain(done)
+        return grain is not None and grain <= self.grain
