@@ -219,7 +219,7 @@ def teal(page: Page, tmp_path: Path) -> int:
     return int(((g > r + 45) & (b > r + 35)).sum())
 
 
-def test_a_still_is_as_good_as_it_gets_in_some_minutes(page: Page, product: Product, review: str) -> None:
+def test_a_still_is_traced_for_some_minutes(page: Page, product: Product, review: str) -> None:
     open_review(page, review)
     page.get_by_label("Size and quality of the still").click()
     page.get_by_label("Width of the still").fill("96")

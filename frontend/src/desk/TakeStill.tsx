@@ -163,7 +163,7 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
               />
               <UntilRow
                 name="Time"
-                words="as good as it gets in"
+                words="traced for"
                 label="Time, stop after"
                 unit="min"
                 value={minutes}

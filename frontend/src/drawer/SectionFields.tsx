@@ -82,7 +82,7 @@ export function SectionFields({ reviewId, standing, shotId, shot, commit }: Prop
       />
       {section.color !== null && (
         <ColorField
-          label="Colour of cut faces"
+          label="Cut faces"
           value={section.color}
           disabled={shot.locked}
           onCommit={(color) => set({ color })}

@@ -246,7 +246,7 @@ function HiddenHere({
   return (
     <div className="flex flex-wrap items-center gap-2">
       <span className="flex-1">
-        {count === 0 ? "Shows all that is shown" : `${countParts(count)} hidden in this shot only`}
+        {count === 0 ? "Hides nothing in this shot only" : `${countParts(count)} hidden in this shot only`}
       </span>
       {more.length > 0 && (
         <Button onClick={() => commit({ hidden: [...shot.hidden, ...more] })}>
