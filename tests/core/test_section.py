@@ -8,6 +8,7 @@ import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from numpy.typing import NDArray
+from scipy.spatial.transform import Rotation
 
 from core.test_contacts import turned
 from core.test_first_coat import built
@@ -20,7 +21,7 @@ from usual_lamp.core.intake import IntakeResult, take_in
 from usual_lamp.core.scene import Lighting, first_scene
 from usual_lamp.core.scene.resolution import TraceInputs, TracePart, inputs_of, shown_in
 from usual_lamp.core.scene.resolved import ResolvedScene
-from usual_lamp.core.scene.section import Section, bought, reach
+from usual_lamp.core.scene.section import Section, bought, reach, through_face
 from usual_lamp.core.scene.shot import Shot
 from usual_lamp.core.scene.sight import SightAnswer, answer_sight, sight_question
 from usual_lamp.core.trace.plan import Tile
@@ -233,6 +234,39 @@ def test_a_cut_solid_is_traced_as_one_that_was_built_so(worn: str) -> None:
     assert np.abs(cut - built_so).mean() < 0.03 * built_so.mean()
     assert cut.mean() == pytest.approx(built_so.mean(), rel=5e-3)
     assert np.abs(picture("long") - built_so).mean() > 0.1 * built_so.mean(), "there is something to see"
+
+
+def tube(turn: NDArray[np.float64], shift: NDArray[np.float64], share: float = 1.0) -> NDArray[np.float64]:
+    """Triangles' corners (T, 3, 3) of a tube of radius 4 about z, or a share of its round, moved."""
+    angles = np.linspace(0, 2 * np.pi * share, 41)
+    ring = np.stack([4 * np.cos(angles), 4 * np.sin(angles), np.zeros(41)], axis=1)
+    low, high = ring, ring + np.array([0, 0, 6.0])
+    quads = np.concatenate(
+        [np.stack([low[:-1], low[1:], high[1:]], axis=1), np.stack([low[:-1], high[1:], high[:-1]], axis=1)]
+    )
+    return np.asarray(quads @ turn.T + shift)
+
+
+@pytest.mark.parametrize("share", [1.0, 0.3])
+def test_a_section_goes_through_the_axis_of_a_round_face_and_along_a_flat_one(share: float) -> None:
+    turn, shift, eye = Rotation.random(random_state=3).as_matrix(), np.array([7.0, -3, 20]), np.array([50.0, -300, 90])
+    section = through_face(tube(turn, shift, share), eye)
+    normal = np.array(section.normal)
+    for point in (shift, shift + turn[:, 2] * 6):
+        assert point @ normal == pytest.approx(section.offset, abs=1e-3), "the axis lies in it"
+    assert normal @ (eye - shift) > 0, "what looks at the camera goes"
+    flat = np.array([[[0, 0, 5.0], [4, 0, 5], [0, 4, 5]]]) @ turn.T + shift
+    along = through_face(flat, eye)
+    assert along.normal == pytest.approx(turn[:, 2], abs=1e-5)
+    assert flat[0, 0] @ np.array(along.normal) == pytest.approx(along.offset, abs=1e-3)
+
+
+def test_a_face_that_is_neither_flat_nor_round_gives_none() -> None:
+    ball = trimesh.creation.icosphere(2)
+    with pytest.raises(ValueError, match="neither flat nor round"):
+        through_face(ball.triangles, np.array([0, -9.0, 0]))
+    with pytest.raises(ValueError, match="no area"):
+        through_face(np.zeros((1, 3, 3)), np.array([0, -9.0, 0]))
 
 
 def test_a_section_needs_a_direction() -> None:

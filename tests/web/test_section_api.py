@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import numpy as np
+import pytest
+
 from usual_lamp.core.assembly import Mesh
 from web.test_assembly_api import client, ok
 
@@ -26,6 +29,20 @@ def test_a_section_tells_what_it_does_and_its_meshes_are_fetched(client, review)
     section["whole"] = [uid, found["gone"][0]]
     spared = ok(client.post(at, json={"section": section}))
     assert uid not in spared["cut"] and found["gone"][0] not in spared["gone"]
+
+
+def test_a_section_goes_through_a_face(client, review) -> None:
+    at = f"/api/reviews/{review}/shots/shot-1/section/face"
+    model = ok(client.get(f"/api/reviews/{review}"))["model"]
+    node = next(one for one in model["nodes"] if one["name"] == "nut")
+    through = 0
+    for face in range(len(model["definitions"][node["definition"]]["faces"])):
+        found = ok(client.post(at, json={"face": {"uid": node["uid"], "face": face}}))["section"]
+        assert np.linalg.norm(found["normal"]) == pytest.approx(1, abs=1e-4) and found["whole"] == []
+        through += node["uid"] in ok(client.post(at.removesuffix("/face"), json={"section": found}))["cut"]
+    assert through == 2, "the axis of its bore, of two halves, lies within it, its flat faces do not"
+    assert client.post(at, json={"face": {"uid": node["uid"], "face": 999}}).status_code == 404
+    assert client.post(at, json={"face": {"uid": "nobody", "face": 0}}).status_code == 404
 
 
 def test_what_is_no_section_or_plane_is_refused(client, review) -> None:

@@ -17,6 +17,7 @@ import { fetchTheRest, later } from "../ui/later";
 import { useLength } from "../ui/length";
 import { PageProblem } from "../ui/PageProblem";
 import type { Stage } from "../viewport/stage";
+import { loadTypefaces } from "../words/scripts";
 import { commandsOf } from "./commands";
 import { DragChip } from "./DragChip";
 import { Guide } from "./Guide";
@@ -57,6 +58,8 @@ export function DeskPage({ reviewId }: { reviewId: string }) {
   }, []);
   useEffect(() => {
     document.title = review.data ? `${review.data.name} · Usual Lamp` : "Usual Lamp";
+    if (review.data)
+      loadTypefaces([review.data.name, ...review.data.model.nodes.map((node) => node.name)].join(" "));
   }, [review.data]);
   const together = useTogether(reviewId, review.data?.model, standing.data);
   const problem = review.error ?? standing.error;

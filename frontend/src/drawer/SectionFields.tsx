@@ -1,5 +1,6 @@
 import type { Section, Shot, Standing } from "../api/client";
-import { showSection, useSection } from "../api/sections";
+import { useAct } from "../api/queries";
+import { sectionThrough, showSection, useSection } from "../api/sections";
 import { useDesk } from "../state/deskStore";
 import { countParts } from "../state/rows";
 import { flipped, towards, WAYS, type Way, wayOf } from "../state/section";
@@ -29,15 +30,30 @@ export function SectionFields({ reviewId, standing, shotId, shot, commit }: Prop
     const { reach } = await showSection(reviewId, shotId, wish);
     commit({ section: { ...wish, offset: Number(((reach[0] + reach[1]) / 2).toFixed(3)) } });
   };
+  const faces = useDesk((state) => state.faces);
+  const face = faces.length === 1 ? faces[0] : undefined;
+  const act = useAct(["section"]);
+  const throughFace = face && !shot.locked && (
+    <Hint text="Along a flat face, or through the axis of a round one">
+      <Button
+        onClick={() =>
+          act(async () => commit({ section: await sectionThrough(reviewId, shotId, face) })).catch(
+            () => undefined,
+          )
+        }
+      >
+        Section through the selected face
+      </Button>
+    </Hint>
+  );
   if (!section)
     return (
-      <Button
-        look="text"
-        className="self-start"
-        onClick={() => across(towards(shot.camera)).catch(() => undefined)}
-      >
-        Section…
-      </Button>
+      <div className="flex flex-wrap items-center gap-2">
+        <Button look="text" onClick={() => across(towards(shot.camera)).catch(() => undefined)}>
+          Section…
+        </Button>
+        {throughFace}
+      </div>
     );
   const way = wayOf(section);
   // Along an axis the plane's coordinate is shown, whichever side is taken away.
@@ -74,6 +90,7 @@ export function SectionFields({ reviewId, standing, shotId, shot, commit }: Prop
       <div className="flex flex-wrap gap-2">
         <Button onClick={() => set(flipped(section))}>Other side</Button>
         <Button onClick={() => commit({ section: null })}>No section</Button>
+        {throughFace}
       </div>
       <Check
         label="Cut faces in one colour"

@@ -23,6 +23,7 @@ import { sizeWords } from "../ui/length";
 import { extentOf } from "../viewport/moving";
 import { Sketch } from "../viewport/SketchPicture";
 import { count } from "../words/numbers";
+import { loadTypefaces } from "../words/scripts";
 
 /** What was found in a file, and how to take it in. */
 export function IntakePage({ intake }: { intake: string }) {
@@ -32,6 +33,7 @@ export function IntakePage({ intake }: { intake: string }) {
   useEffect(() => {
     document.title = "Import · Usual Lamp";
   }, []);
+  useEffect(() => loadTypefaces(JSON.stringify(found.data ?? "")), [found.data]);
   return (
     <div className="flex h-full flex-col">
       <header className="flex h-[46px] shrink-0 items-center gap-3 border-b border-rule-strong px-3.5">

@@ -20,6 +20,7 @@ import {
 import { Button, Hint, IconButton, Mark } from "../ui/controls";
 import { SeveralFiles } from "../ui/SeveralFiles";
 import { day } from "../words/numbers";
+import { loadTypefaces } from "../words/scripts";
 import { TracingSettings } from "./TracingSettings";
 
 /** Said in place of a picture that is not there yet. */
@@ -29,6 +30,7 @@ const TRACING = "the picture is being traced…";
 export function ReviewsPage() {
   const [watching, setWatching] = useState(false);
   const found = useReviews(watching);
+  useEffect(() => loadTypefaces(JSON.stringify(found.data ?? "")), [found.data]);
   const [over, setOver] = useState(false);
   const picker = useRef<HTMLInputElement>(null);
   const upload = useUpload();

@@ -131,14 +131,7 @@ def _face(store: Store, whole: Assembly, face: FaceOf) -> tuple[Array, Array]:
 
     Raises NotFound, Refused.
     """
-    part = whole.by_uid.get(face.uid)
-    if part is None or part.definition is None:
-        raise NotFound("That part is not in this review any more.")
-    mesh = meshes.read(store, whole.definition_of(part).mesh)
-    if not 0 <= face.face < len(mesh.face_ranges):
-        raise NotFound("That part has no such face.")
-    first, count = (int(value) for value in mesh.face_ranges[face.face])
-    corners = mesh.positions[mesh.triangles[first : first + count]].astype(np.float64)
+    corners = corners_of_face(store, whole, face)
     cross = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     normal, areas = cross.sum(axis=0), np.linalg.norm(cross, axis=1)
     if np.linalg.norm(normal) < 0.2 * areas.sum():
@@ -147,6 +140,18 @@ def _face(store: Store, whole: Assembly, face: FaceOf) -> tuple[Array, Array]:
     middle, way = areas @ corners.mean(axis=1) / areas.sum(), normal / np.linalg.norm(normal)
     middle += way * float(((corners - middle) @ way).max())
     return matrix[:3, :3] @ way, matrix[:3, :3] @ middle + matrix[:3, 3]
+
+
+def corners_of_face(store: Store, whole: Assembly, face: FaceOf) -> Array:
+    """Corners of a face's triangles (T, 3, 3) mm, in its part's frame. Raises NotFound."""
+    part = whole.by_uid.get(face.uid)
+    if part is None or part.definition is None:
+        raise NotFound("That part is not in this review any more.")
+    mesh = meshes.read(store, whole.definition_of(part).mesh)
+    if not 0 <= face.face < len(mesh.face_ranges):
+        raise NotFound("That part has no such face.")
+    first, count = (int(value) for value in mesh.face_ranges[face.face])
+    return mesh.positions[mesh.triangles[first : first + count]].astype(np.float64)
 
 
 def rests(store: Store, review_id: str, model: str) -> list[Rest]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import numpy as np
 from flask import Response
 from flask_openapi3 import APIBlueprint
 from pydantic import BaseModel, Field
@@ -10,9 +11,9 @@ from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.appearance.shaded import Shaded, shaded
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.assembly.cutting import MARK
-from usual_lamp.core.scene.section import Section, bought, reach, sectioned
-from usual_lamp.service import meshes
-from usual_lamp.service.errors import NotFound
+from usual_lamp.core.scene.section import Section, bought, reach, sectioned, through_face
+from usual_lamp.service import attitude, meshes
+from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.web import schemas
 from usual_lamp.web.api import IMMUTABLE, answer, resolved_now, store
 from usual_lamp.web.preflight_schemas import ShotPath
@@ -33,6 +34,19 @@ class CutPath(BaseModel):
 
 
 class SectionWish(BaseModel):
+    section: Section
+
+
+class FaceNamed(BaseModel):
+    uid: str
+    face: int = Field(ge=0)
+
+
+class FaceWish(BaseModel):
+    face: FaceNamed
+
+
+class SectionMade(BaseModel):
     section: Section
 
 
@@ -77,6 +91,28 @@ def show_section(path: ShotPath, body: SectionWish) -> Response:
             fasteners=bought(assembly, crossed),
         )
     )
+
+
+@section_api.post(
+    "/reviews/<review_id>/shots/<shot_id>/section/face",
+    operation_id="sectionThroughFace",
+    responses={"200": SectionMade, "409": schemas.Problem},
+)
+def section_through_face(path: ShotPath, body: FaceWish) -> Response:
+    """The section along a flat face, or through the axis of a round one, that opens a shot. Nothing is changed."""
+    resolved = resolved_now(path.review_id)
+    shot = resolved.scene.shots.get(path.shot_id)
+    if shot is None:
+        raise NotFound("That shot is not in this review any more.")
+    face = attitude.FaceOf(body.face.uid, body.face.face)
+    local = attitude.corners_of_face(store(), resolved.assembly, face)
+    matrix = resolved.assembly.world[face.uid]
+    try:
+        found = through_face(local @ matrix[:3, :3].T + matrix[:3, 3], np.array(shot.camera.position))
+    except ValueError as error:
+        raise Refused(str(error)) from error
+    kept = shot.section or found
+    return answer(SectionMade(section=found.model_copy(update={"color": kept.color, "whole": kept.whole})))
 
 
 @section_api.get("/blobs/<sha256>~<plane>", doc_ui=False)

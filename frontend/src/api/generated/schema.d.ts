@@ -1027,6 +1027,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reviews/{review_id}/shots/{shot_id}/section/face": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The section along a flat face, or through the axis of a round one, that opens a shot. Nothing is changed. */
+        post: operations["sectionThroughFace"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reviews/{review_id}/stills": {
         parameters: {
             query?: never;
@@ -2555,12 +2572,23 @@ export interface components {
                 number
             ] | null;
         };
+        /** FaceNamed */
+        FaceNamed: {
+            /** Face */
+            face: number;
+            /** Uid */
+            uid: string;
+        };
         /** FaceRef */
         FaceRef: {
             /** Face */
             face: number;
             /** Uid */
             uid: string;
+        };
+        /** FaceWish */
+        FaceWish: {
+            face: components["schemas"]["FaceNamed"];
         };
         /**
          * FieldLamp
@@ -5097,6 +5125,10 @@ export interface components {
              * @default []
              */
             whole: string[];
+        };
+        /** SectionMade */
+        SectionMade: {
+            section: components["schemas"]["Section"];
         };
         /**
          * SectionShown
@@ -9972,6 +10004,60 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sectionThroughFace: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+                shot_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FaceWish"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SectionMade"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -10,6 +10,7 @@ from collections.abc import Iterable, Sequence
 from typing import NamedTuple, Self
 
 import numpy as np
+from numpy.typing import NDArray
 from pydantic import Field, model_validator
 
 from usual_lamp.core.appearance import Appearance, OpenPBR, hex_to_linear
@@ -19,10 +20,16 @@ from usual_lamp.core.assembly.cutting import Plane, cut_name, plane_within
 from usual_lamp.core.assembly.kinds import kinds_by_shape
 from usual_lamp.core.scene.frozen import Frozen, HexColor, Number, Triple
 
+Array = NDArray[np.float64]
 CUT = "section-cut"
 LEFT_WHOLE = ("screw", "nut", "washer", "pin", "ball")
 """Kinds of parts by their shape, and below the samples that their names ask for."""
 WHOLE = ("zinc-plated", "steel-turned")
+SLACK = 1e-3
+"""mm that a part may reach over the plane without being cut."""
+FLAT, ROUND = 0.98, 0.01
+"""Length of a face's mean normal from which on it is flat; mean square of the normals along an axis up to which it is
+round about that."""
 
 
 class Section(Frozen):
@@ -77,12 +84,48 @@ def sectioned(assembly: Assembly, parts: Sequence[Occurrence], section: Section)
         if not is_near or part.uid in section.whole:
             continue
         heights = assembly.corners(part) @ normal - plane[3]
-        if heights.min() >= 0:
+        if heights.min() >= -SLACK:
             gone.add(part.uid)
-        elif heights.max() > 0:
+        elif heights.max() > SLACK:
             within = plane_within(plane, assembly.world[part.uid])
             cut[part.uid] = cut_name(assembly.definition_of(part).mesh, within)
     return Sectioned(frozenset(gone), cut)
+
+
+def through_face(corners: Array, eye: Array) -> Section:
+    """A section at a face, from its triangles' corners (T, 3, 3) in the review's frame, mm: along a flat face, and
+    through the axis of a round one, such as a bore, with what lies towards `eye` (3,) taken away. Raises ValueError for
+    other faces."""
+    cross = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    areas = np.linalg.norm(cross, axis=1)
+    if not areas.sum() > 0:
+        raise ValueError("That face has no area.")
+    normals, share = cross / np.maximum(areas, 1e-12)[:, None], areas / areas.sum()
+    middles = corners.mean(axis=1)
+    mean = share @ normals
+    if np.linalg.norm(mean) > FLAT:
+        way = mean / np.linalg.norm(mean)
+        return _section(way, float(share @ middles @ way))
+    spread, axes = np.linalg.eigh(np.einsum("t,ti,tj->ij", share, normals, normals))
+    if spread[0] > ROUND:
+        raise ValueError("That face is neither flat nor round about an axis: select another.")
+    axis, across = axes[:, 0], axes[:, 1:]
+    # Normals of a round face meet on its axis: seen along that, each middle lies off it along its normal only.
+    flat, side = middles @ across, normals @ across @ np.array([[0.0, 1.0], [-1.0, 0.0]])
+    weight = np.sqrt(share)[:, None]
+    center, *_ = np.linalg.lstsq(side * weight, (flat * side).sum(axis=1) * weight[:, 0], rcond=None)
+    on_axis = across @ center + axis * (share @ middles @ axis)
+    way = eye - on_axis
+    way -= axis * (way @ axis)
+    if np.linalg.norm(way) < 1e-6:
+        way = across[:, 0]
+    way = way / np.linalg.norm(way)
+    return _section(way, float(on_axis @ way))
+
+
+def _section(way: Array, offset: float) -> Section:
+    x, y, z = (float(v) for v in np.round(way, 6) + 0.0)
+    return Section(normal=(x, y, z), offset=round(offset, 4))
 
 
 def reach(assembly: Assembly, parts: Sequence[Occurrence], section: Section) -> tuple[float, float]:
