@@ -6,6 +6,7 @@ Exit codes: 0 done, 1 the file or the tracing failed, 2 wrong use, 130 stopped b
 from __future__ import annotations
 
 import fnmatch
+import math
 import sys
 import tempfile
 from collections.abc import Iterator
@@ -19,13 +20,17 @@ from tqdm import tqdm
 from usual_lamp import __version__
 from usual_lamp.core.appearance import SHELF
 from usual_lamp.core.assembly import Assembly, Mesh
+from usual_lamp.core.assembly.cutting import cut_by_name
 from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.core.intake import IntakeError, IntakeResult, Watch, take_in
 from usual_lamp.core.intake.formats import Unit, Up
 from usual_lamp.core.light import LIGHTINGS
 from usual_lamp.core.picture.read import read_picture
 from usual_lamp.core.quality import SAMPLES
-from usual_lamp.core.scene import Assign, Lighting, Scene, SetLighting, apply_edit, first_scene, trace_inputs
+from usual_lamp.core.scene import Assign, Lighting, Scene, SetLighting, SetShot, apply_edit, first_scene, trace_inputs
+from usual_lamp.core.scene.first_coat import first_coat as first_coat_of
+from usual_lamp.core.scene.resolved import ResolvedScene
+from usual_lamp.core.scene.section import Section
 from usual_lamp.decal_option import lay, parse_decal
 
 T = TypeVar("T")
@@ -78,6 +83,12 @@ def main() -> None:
     help="Lay a picture, SVG or PDF on parts whose name matches GLOB, in the middle of their largest face to a SIDE "
     "(front, back, left, right, top, bottom), so many MM wide. May be repeated; later ones lie on top.",
 )
+@click.option("--first-coat", is_flag=True, help="Give parts plausible finishes by material, name, shape and colour.")
+@click.option(
+    "--section",
+    metavar="AXIS=MM",
+    help="Cut the product open across x, y or z, e.g. y=-30; what lies towards the viewer is left out.",
+)
 @click.option(
     "--layers",
     type=click.Path(dir_okay=False, path_type=Path),
@@ -95,6 +106,8 @@ def still(
     transparent: bool,
     appearances: tuple[str, ...],
     decals: tuple[str, ...],
+    first_coat: bool,
+    section: str | None,
     layers: Path | None,
     unit: Unit,
     up: Up,
@@ -103,6 +116,7 @@ def still(
     """Take a still of a CAD FILE: STEP, IGES, BREP, or a mesh as glTF, 3MF, OBJ, STL, PLY, OFF or Collada."""
     pairs = [parse_appearance(text) for text in appearances]
     wishes = [parse_decal(text) for text in decals]
+    cut = parse_section(section) if section is not None else None
     if output.suffix.lower() != ".png":
         raise click.UsageError("--output must end in .png")
     if layers is not None and layers.suffix.lower() != ".exr":
@@ -113,7 +127,8 @@ def still(
     with tempfile.TemporaryDirectory(prefix="usual-lamp-") as folder:
         try:
             result = intake(file, Path(folder), unit, up, quiet)
-            scene = prepare(result.assembly, size, light, transparent, pairs)
+            scene = prepare(result.assembly, size, light, transparent, first_coat, pairs)
+            scene = cut_open(result.assembly, scene, cut) if cut else scene
             scene = lay(result, scene, wishes, Path(folder))
             write_still(result, scene, output, layers, quality, quiet)
         except IntakeError as error:
@@ -128,6 +143,30 @@ def parse_appearance(text: str) -> tuple[str, str]:
     if name not in SHELF:
         raise click.UsageError(f"--appearance: there is no sample {name!r}; there are {', '.join(SHELF)}")
     return glob, name
+
+
+def parse_section(text: str) -> tuple[int, float]:
+    """The number of the axis, and mm along it."""
+    axis, separator, mm = text.partition("=")
+    try:
+        place = float(mm)
+    except ValueError:
+        place = math.nan
+    if not separator or axis.strip() not in ("x", "y", "z") or not math.isfinite(place):
+        raise click.UsageError(f"--section {text!r}: write it as AXIS=MM, e.g. y=-30")
+    return "xyz".index(axis.strip()), place
+
+
+def cut_open(assembly: Assembly, scene: Scene, cut: tuple[int, float]) -> Scene:
+    """The scene with its shot cut across an axis, what lies towards the camera taken away."""
+    axis, place = cut
+    (id, shot), *_ = scene.shots.items()
+    sign = 1.0 if shot.camera.position[axis] >= place else -1.0
+    normal = [0.0, 0.0, 0.0]
+    normal[axis] = sign
+    section = Section(normal=(normal[0], normal[1], normal[2]), offset=place * sign)
+    edit = SetShot(id=id, shot=shot.model_copy(update={"section": section}))
+    return apply_edit(scene, edit, {part.uid for part in assembly.parts()})[0]
 
 
 def intake(file: Path, folder: Path, unit: Unit, up: Up, quiet: bool) -> IntakeResult:
@@ -154,7 +193,12 @@ def intake(file: Path, folder: Path, unit: Unit, up: Up, quiet: bool) -> IntakeR
 
 
 def prepare(
-    assembly: Assembly, size: tuple[int, int], light: str | None, transparent: bool, pairs: list[tuple[str, str]]
+    assembly: Assembly,
+    size: tuple[int, int],
+    light: str | None,
+    transparent: bool,
+    coated: bool,
+    pairs: list[tuple[str, str]],
 ) -> Scene:
     """The first scene with the asked light and appearances, made by the same edits as on the desk."""
     scene = first_scene(assembly, "file", size)
@@ -163,6 +207,11 @@ def prepare(
     lighting = Lighting(surroundings=light) if light else scene.lighting
     lighting = lighting.model_copy(update={"backdrop": backdrop})
     scene, _ = apply_edit(scene, SetLighting(lighting=lighting), uids)
+    if coated:
+        coats = first_coat_of(ResolvedScene(assembly, scene)).coats
+        given = {key: coat.appearance.id for coat in coats for key in coat.keys}
+        define = {coat.appearance.id: coat.appearance for coat in coats}
+        scene = apply_edit(scene, Assign(assignments=given, define=define), uids)[0] if given else scene
     for glob, name in pairs:
         found = [p.uid for p in assembly.parts() if fnmatch.fnmatch(p.name.lower(), glob.lower())]
         if not found:
@@ -184,10 +233,13 @@ def write_still(
     from usual_lamp.core.trace.world.world import World
 
     (shot,) = scene.shots.values()
-    inputs = trace_inputs(result.assembly, scene, shot)
+    try:
+        inputs = trace_inputs(result.assembly, scene, shot)
+    except ValueError as error:
+        raise click.ClickException(str(error)) from error
     world = World(
         inputs,
-        lambda key: Mesh.from_bytes(result.blobs[key].read_bytes()),
+        lambda name: cut_by_name(name, lambda key: Mesh.from_bytes(result.blobs[key].read_bytes())),
         picture_of=lambda key, color: read_picture(result.blobs[key].read_bytes(), color),
     )
     samples = SAMPLES[quality]  # type: ignore[index]

@@ -75,6 +75,9 @@ def test_layers_go_into_one_file_and_add_up(tmp_path: Path) -> None:
         (["FILE", "-o", "x.png", "--appearance", "Screw*=velvet"], 2, "steel-machined"),
         (["FILE", "-o", "x.png", "--appearance", "Wing*=steel-machined"], 2, "no part is called"),
         (["FILE", "-o", "x.png", "--light", "moon"], 2, "overcast"),
+        (["FILE", "-o", "x.png", "--section", "w=3"], 2, "AXIS=MM"),
+        (["FILE", "-o", "x.png", "--section", "x=nan"], 2, "AXIS=MM"),
+        (["FILE", "-o", "x.png", "--section", "z=-900"], 1, "shows no part"),
         (["BROKEN", "-o", "x.png"], 1, "cut off"),
     ],
 )
@@ -104,3 +107,18 @@ def test_a_decal_lies_on_the_side_that_is_asked_for(tmp_path: Path) -> None:
     ):
         done = still(str(step_file(AS1)), *asked, "--decal", text)
         assert done.returncode == 2 and words in done.stderr
+
+
+def test_a_first_coat_and_a_section_change_the_picture(tmp_path: Path) -> None:
+    """as1 is drawn in the colours of a screen; coated it is not, and cut in half it covers less of the picture."""
+    seen = {}
+    for name, more in (("plain", []), ("coated", ["--first-coat"]), ("cut", ["--first-coat", "--section", "y=75"])):
+        out = tmp_path / f"{name}.png"
+        asked = ("-o", str(out), "--size", "160x120", "--quality", "coarse", "--quiet", "--transparent", *more)
+        done = still(str(step_file(AS1)), *asked)
+        assert done.returncode == 0, done.stderr
+        seen[name] = np.asarray(Image.open(out).convert("RGBA"), float)
+    strong = {name: (np.ptp(image[..., :3], axis=2) * (image[..., 3] > 200)).mean() for name, image in seen.items()}
+    assert strong["coated"] < 0.7 * strong["plain"]
+    solid = {name: (image[..., 3] > 250).mean() for name, image in seen.items()}
+    assert 0.2 * solid["coated"] < solid["cut"] < 0.9 * solid["coated"]
