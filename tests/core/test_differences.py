@@ -23,6 +23,7 @@ from usual_lamp.core.scene.differences import differences
 from usual_lamp.core.scene.document import Floor
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT
 from usual_lamp.core.scene.resolved import ResolvedScene
+from usual_lamp.core.scene.section import Section
 
 BLOCKS = assembly("mesh-a", UIDS)
 FIRST = first_scene(BLOCKS, "a")
@@ -65,6 +66,7 @@ def test_whatever_changes_in_the_light_is_told(field: str) -> None:
 SHOWN: dict[str, object] = {
     "hidden": frozenset({"p1"}), "width": 640, "height": 480, "exposure": 11.0, "white": 4000.0, "tone": "filmic",
     "contrast": 1.2, "saturation": 0.8, "vignette": 0.5, "glare": 0.2, "sharpening": 0.3,
+    "section": Section(normal=(0, 1, 0), offset=0.0),
     "camera": FIRST.shots[DEFAULT_SHOT].camera.model_copy(update={"focal_length": 50.0}),
 }  # fmt: skip
 FREE = {"name", "place", "locked", "lighting"}
