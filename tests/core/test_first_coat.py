@@ -355,13 +355,43 @@ def test_what_nothing_is_known_of_is_left_and_what_was_given_is_not_touched() ->
 def test_stand_ins_for_cad_colours_and_colours_face_by_face_are_left_as_they_are() -> None:
     made = built([("Screw", None, "#808080"), ("Screw, marked", None, "#FF0000")])
     marked = made.definitions["d1"]
-    marked.faces = [Face(kind="plane", signature=f"s{k}", area=1.0, color=(1.0, 0, 0) if k else None) for k in range(2)]
+    marked.faces = [Face(kind="plane", signature=f"s{k}", area=1.0, color=(0, 0, 1.0) if k else None) for k in range(2)]
     scene = first_scene(made, "a")
     (color,) = {one.id for one in [ResolvedScene(made, scene).worn["p0"].appearance]}
     settled, _ = apply_edit(scene, SetImported(imported={color: "oak"}, define={"oak": SHELF["oak"]}), made.by_uid)
     assert [coat.uids for coat in coated(made, scene).coats] == [["p0"]]
     found = coated(made, settled)
     assert found.coats == [] and [one.uids for one in found.open] == [["p1"]]
+
+
+def test_colours_on_a_few_faces_are_marks_on_what_the_rest_is() -> None:
+    """A housing with a red face of a tenth of its area; and one whose exporter coloured every face alike."""
+    made = built([("Housing", "ABS", None), ("Knob", None, None), ("Case", "ABS", "#D0D0D0")])
+    for key, colors in (
+        ("d0", [None, (0.5, 0.0, 0.0)]),
+        ("d1", [(0.0, 0.1, 0.4)] * 2),
+        ("d2", [None, (0.0, 0.0, 0.5)]),
+    ):
+        made.definitions[key].faces = [
+            Face(kind="plane", signature=f"{key}-{k}", area=area, color=color)
+            for k, (area, color) in enumerate(zip((9.0, 1.0), colors, strict=True))
+        ]
+    scene = first_scene(made, "a")
+    found = coated(made, scene)
+    assert found.open == []
+    own = {coat.uids[0]: coat for coat in found.coats if "face by face" not in coat.why}
+    marks = {coat.uids[0]: coat for coat in found.coats if "face by face" in coat.why}
+    assert own["p0"].appearance == SHELF["abs-grey"] and own["p1"].appearance.id.startswith("textured-black-")
+    assert [marks[uid].keys for uid in ("p0", "p2")] == [["p0#d0-1"], ["p2#d2-1"]] and "p1" not in marks
+    given = Assign(
+        assignments={key: coat.appearance.id for coat in found.coats for key in coat.keys},
+        define={coat.appearance.id: coat.appearance for coat in found.coats},
+    )
+    after, _ = apply_edit(scene, given, made.by_uid)
+    worn = ResolvedScene(made, after).worn
+    r, g, b = worn["p0"].faces[1].params.base_color
+    assert r > 3 * max(g, b) and worn["p0"].appearance == SHELF["abs-grey"]
+    assert first_coat(ResolvedScene(made, after)).coats == []
 
 
 def test_a_part_that_says_nothing_gets_what_one_of_the_same_shape_is_called() -> None:

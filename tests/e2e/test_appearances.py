@@ -41,7 +41,7 @@ def test_a_first_coat_is_looked_at_applied_and_undone(page: Page, product: Produ
     page.get_by_role("button", name="First coat…").first.click()
     dialog = page.get_by_role("dialog", name="First coat")
     expect(dialog.get_by_text("“nut” in its name")).to_be_visible()
-    dialog.get_by_role("checkbox", name=re.compile("^Satin paint")).uncheck()
+    dialog.get_by_role("checkbox", name=re.compile("^Satin paint.*, 1 part$")).uncheck()
     dialog.get_by_role("button", name="Apply to 17 parts").click()
     until("nuts are zinc plated", lambda: worn(product, review, "nut") == {"zinc-plated"})
     assert worn(product, review, "bolt") == {"zinc-plated"} and worn(product, review, "rod") == {"steel-turned"}

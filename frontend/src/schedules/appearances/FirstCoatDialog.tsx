@@ -25,7 +25,7 @@ export function FirstCoatDialog({ reviewId, standing, edit }: Props) {
   const coats = found?.coats ?? [];
   const open = found?.open ?? [];
   const taken = coats.filter((_, place) => !left.has(place));
-  const count = taken.reduce((sum, coat) => sum + coat.uids.length, 0);
+  const count = new Set(taken.flatMap((coat) => coat.uids)).size;
   const undecided = open.flatMap((one) => one.uids);
   const toggle = (places: number[], on: boolean) => {
     const next = new Set(left);

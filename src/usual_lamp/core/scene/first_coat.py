@@ -10,6 +10,7 @@ from __future__ import annotations
 import re
 from collections import defaultdict
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from pydantic import BaseModel, Field
@@ -42,6 +43,10 @@ GATHERED = re.compile(
     r"assembl|assy|baugruppe|\bunit|einheit|group|grupp|ensemble|conjunto|insieme|\bkit\b|\bset\b|housing|gehäuse|driver"
 )
 """Words of sub-assemblies that hold other things than what they are called after."""
+MOSTLY = 0.7
+"""Of a part's area: a colour that so much of it has is the part's own, and others are marks on it."""
+MARKED = 0.6
+"""How sure it is that what CAD colours on some faces is print or paint."""
 ALTERNATIVE = 0.6
 """A second clue that sure, for another family, makes the first doubtful."""
 DOUBT = 0.35
@@ -81,6 +86,14 @@ class _Wish:
     """Whether something said of the part decided, not its shape or colour."""
 
 
+class _Marks(NamedTuple):
+    """Faces that are marked in one colour."""
+
+    ink: Appearance
+    keys: list[str]
+    uids: list[str]
+
+
 def first_coat(resolved: ResolvedScene) -> FirstCoat:
     """What is proposed for the parts of a scene that are shown and were given nothing."""
     assembly = resolved.assembly
@@ -91,6 +104,7 @@ def first_coat(resolved: ResolvedScene) -> FirstCoat:
     coats: dict[tuple[str, str], list[str]] = defaultdict(list)
     wishes: dict[tuple[str, str], _Wish] = {}
     undecided: dict[str, list[str]] = defaultdict(list)
+    marks: dict[str, _Marks] = {}
     for part, wish in _wishes(assembly, bare, extent):
         if wish is None or wish.sure < LEAST:
             undecided[part.name or assembly.definition_of(part).name].append(part.uid)
@@ -98,22 +112,50 @@ def first_coat(resolved: ResolvedScene) -> FirstCoat:
         place = (wish.appearance.id, wish.why)
         wishes[place] = wish
         coats[place].append(part.uid)
-    found = [
-        Coat(
-            appearance=wishes[place].appearance,
-            uids=uids,
-            names=sorted({assembly.by_uid[uid].name for uid in uids}),
-            keys=_keys(assembly, uids, bare),
-            sure=wishes[place].sure,
-            why=wishes[place].why,
-        )
-        for place, uids in coats.items()
-    ]
+        for face, color in _colors(assembly, part).marks.items():
+            ink = in_color(SHELF["satin-grey"], as_real(color))
+            mark = marks.setdefault(ink.id, _Marks(ink, [], []))
+            mark.keys.append(f"{part.uid}#{assembly.definition_of(part).faces[face].signature}")
+            mark.uids.append(part.uid)
+    found = [_coat(assembly, wishes[place], uids, _keys(assembly, uids, bare)) for place, uids in coats.items()]
+    for mark in marks.values():
+        wish = _Wish(mark.ink, MARKED, "face by face in CAD, as print or paint", by_words=False)
+        found.append(_coat(assembly, wish, list(dict.fromkeys(mark.uids)), mark.keys))
     left = [Undecided(name=name, uids=uids) for name, uids in undecided.items()]
     return FirstCoat(
         coats=sorted(found, key=lambda coat: (-coat.sure, -len(coat.uids), coat.why)),
         open=sorted(left, key=lambda one: (-len(one.uids), one.name)),
     )
+
+
+def _coat(assembly: Assembly, wish: _Wish, uids: list[str], keys: list[str]) -> Coat:
+    names = sorted({assembly.by_uid[uid].name for uid in uids})
+    return Coat(appearance=wish.appearance, uids=uids, names=names, keys=keys, sure=wish.sure, why=wish.why)
+
+
+class _Colors(NamedTuple):
+    own: Color | None
+    marks: dict[int, Color]
+    """Of faces that are marked with another."""
+    motley: bool = False
+    """Whether no colour is that of most of it."""
+
+
+def _colors(assembly: Assembly, part: Occurrence) -> _Colors:
+    """What CAD colours a part: its own colour is that of most of its area."""
+    whole, faces = imported_look(assembly, part)
+    own = whole.params.base_color if whole else None
+    if not faces:
+        return _Colors(own, {})
+    every = assembly.definition_of(part).faces
+    area: dict[Color | None, float] = defaultdict(float)
+    given = {index: faces[index].params.base_color if index in faces else own for index in range(len(every))}
+    for index, color in given.items():
+        area[color] += every[index].area
+    most = max(area, key=lambda color: area[color])
+    if area[most] < MOSTLY * sum(area.values()):
+        return _Colors(None, {}, motley=True)
+    return _Colors(most, {index: color for index, color in given.items() if color is not None and color != most})
 
 
 def _wishes(assembly: Assembly, bare: list[Occurrence], extent: float) -> list[tuple[Occurrence, _Wish | None]]:
@@ -123,30 +165,24 @@ def _wishes(assembly: Assembly, bare: list[Occurrence], extent: float) -> list[t
     stands = same_shapes(assembly)
     found = []
     for part in bare:
-        whole, faces = imported_look(assembly, part)
-        above = _sub_assemblies(assembly, part)
+        color, _, motley = _colors(assembly, part)
         asked = (
-            part.definition,
-            part.name,
-            above,
-            whole.id if whole else None,
-            bool(faces),
-            tuple(part.properties.items()),
-        )
+            part.definition, part.name, _sub_assemblies(assembly, part), color, motley, tuple(part.properties.items()),
+        )  # fmt: skip
         if asked not in known:
-            # With colours face by face, one appearance for the whole would hide them.
-            known[asked] = None if faces else _wish(assembly, part, extent)
+            # Where no colour is that of most of it, one appearance for the whole would hide what CAD shows.
+            known[asked] = None if motley else _wish(assembly, part, color, extent)
         wish = known[asked]
-        found.append((part, bool(faces), wish))
+        found.append((part, motley, wish))
         shape = stands[part.definition or ""]
         if wish is not None and wish.by_words and (shape not in by_shape or wish.sure > by_shape[shape][0].sure):
             by_shape[shape] = wish, part.name
-    return [(part, _heard(wish, by_shape.get(stands[part.definition or ""]), faces)) for part, faces, wish in found]
+    return [(part, _heard(wish, by_shape.get(stands[part.definition or ""]), motley)) for part, motley, wish in found]
 
 
-def _heard(wish: _Wish | None, said: tuple[_Wish, str] | None, faces: bool) -> _Wish | None:
+def _heard(wish: _Wish | None, said: tuple[_Wish, str] | None, motley: bool) -> _Wish | None:
     """A part's own wish, or what is said of a part of the same shape where its own says too little."""
-    if said is None or faces or (wish is not None and wish.by_words):
+    if said is None or motley or (wish is not None and wish.by_words):
         return wish
     its, name = said
     sure = round(its.sure * ECHO, 2)
@@ -180,10 +216,8 @@ def _keys(assembly: Assembly, uids: list[str], bare: list[Occurrence]) -> list[s
     return keys
 
 
-def _wish(assembly: Assembly, part: Occurrence, extent: float) -> _Wish | None:
-    whole, _ = imported_look(assembly, part)
+def _wish(assembly: Assembly, part: Occurrence, color: Color | None, extent: float) -> _Wish | None:
     definition = assembly.definition_of(part)
-    color = whole.params.base_color if whole else None
     clear = definition.opacity < SEE_THROUGH
     clues = _clues(assembly, part)
     if clues:
