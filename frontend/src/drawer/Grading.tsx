@@ -50,6 +50,7 @@ export function Grading({ shot, commit }: Props) {
       {ROWS.map(({ name, label, min, max, step, unit }) => (
         <Amount
           key={name}
+          topic={name}
           {...{ label, min, max, step, unit }}
           value={values[name]}
           digits={2}

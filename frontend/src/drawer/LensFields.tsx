@@ -56,6 +56,7 @@ export function LensFields({ camera, sharp, locked, onChange }: Props) {
     <>
       <Choice
         label="Aperture"
+        topic="aperture"
         value={optics.f_number ?? ""}
         disabled={camera.parallel}
         choices={[

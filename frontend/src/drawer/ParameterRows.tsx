@@ -102,6 +102,7 @@ function Control({ row, p, preview, commit, measured }: Props & { row: Row; meas
   return (
     <Amount
       {...{ label: row.label, min, max, step, digits, unit, scale, unscale }}
+      topic={row.name}
       value={value as number}
       onPreview={(v) => preview({ [row.name]: v })}
       onCommit={(v) => commit({ [row.name]: v })}

@@ -80,6 +80,7 @@ function ShotSettings({ reviewId, standing, shotId, edit }: Omit<Props, "stills"
       <fieldset disabled={shot.locked} className="contents">
         <Amount
           label="Lens"
+          topic="lens"
           value={focal}
           min={18}
           max={300}

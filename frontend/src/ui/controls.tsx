@@ -1,6 +1,8 @@
 import { Slider, Tooltip } from "radix-ui";
 import { type ButtonHTMLAttributes, type ComponentProps, type ReactNode, useEffect, useState } from "react";
 import { decimals, parseNumber } from "../words/numbers";
+import { Explained } from "./Explained";
+import { helpOn } from "./help/help";
 import { lengthNumber, parseLength, useLength } from "./length";
 
 interface HintProps {
@@ -81,6 +83,8 @@ interface AmountProps {
   scale?: (value: number) => number;
   unscale?: (position: number) => number;
   disabled?: boolean;
+  /** What there may be help on, see `help`. */
+  topic?: string;
   onPreview?: (value: number) => void;
   onCommit: (value: number) => void;
 }
@@ -95,7 +99,7 @@ export function Amount(props: AmountProps) {
   const clamp = (v: number) => Math.min(max, Math.max(min, Number(v.toFixed(4))));
   return (
     <div className="grid grid-cols-[96px_1fr_66px] items-center gap-2">
-      <span className={disabled ? "text-ink-3" : ""}>{label}</span>
+      <Explained label={label} topic={props.topic} className={disabled ? "text-ink-3" : ""} />
       <Slider.Root
         className="relative flex h-6 touch-none items-center"
         value={[scale(shown)]}
@@ -113,7 +117,11 @@ export function Amount(props: AmountProps) {
         <Slider.Track className="relative h-[3px] grow rounded-sm bg-rule-strong">
           <Slider.Range className="absolute h-full rounded-sm bg-ink data-disabled:bg-ink-3" />
         </Slider.Track>
-        <Slider.Thumb aria-label={label} className="group grid h-6 w-6 cursor-ew-resize place-items-center">
+        <Slider.Thumb
+          aria-label={label}
+          aria-description={helpOn(props.topic)?.words}
+          className="group grid h-6 w-6 cursor-ew-resize place-items-center"
+        >
           <span className="block h-[13px] w-[5px] rounded-[1px] bg-ink group-data-disabled:bg-ink-3" />
         </Slider.Thumb>
       </Slider.Root>
@@ -136,14 +144,16 @@ interface ChoiceProps {
   value: string | number;
   choices: readonly (readonly [string | number, string])[];
   disabled?: boolean;
+  /** What there may be help on, see `help`. */
+  topic?: string;
   onChange: (name: string) => void;
 }
 
 /** A labelled row with a few named values. */
-export function Choice({ label, title = label, value, choices, disabled, onChange }: ChoiceProps) {
+export function Choice({ label, title = label, value, choices, disabled, topic, onChange }: ChoiceProps) {
   return (
     <div className="flex items-center justify-between">
-      <span className={disabled ? "text-ink-3" : ""}>{label}</span>
+      <Explained label={label} topic={topic} className={disabled ? "text-ink-3" : ""} />
       <select
         aria-label={title}
         className="h-7 cursor-pointer rounded-md border border-rule-strong bg-white px-1.5 disabled:cursor-default"

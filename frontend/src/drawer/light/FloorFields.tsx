@@ -80,6 +80,7 @@ export function FloorFields({ standing, lighting, setFloor }: Props) {
         <>
           <Amount
             label="Reflection"
+            topic="reflection"
             value={floor_finish.reflection}
             min={0}
             max={1}
@@ -97,6 +98,7 @@ export function FloorFields({ standing, lighting, setFloor }: Props) {
           />
           <Amount
             label="Shadow"
+            topic="shadow"
             value={floor_finish.shadow}
             min={0}
             max={1}

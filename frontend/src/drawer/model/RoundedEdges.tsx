@@ -1,5 +1,6 @@
 import type { Edit, Standing } from "../../api/client";
 import { Check, LENGTH, NumberField } from "../../ui/controls";
+import { Explained } from "../../ui/Explained";
 import { length } from "../../ui/length";
 import { Section } from "./Section";
 
@@ -23,7 +24,7 @@ export function RoundedEdges({ standing, edit }: { standing: Standing; edit: (ch
       </p>
       {rounding > 0 && (
         <div className="w-28">
-          <span className="why">Radius</span>
+          <Explained label="Radius" topic="rounding" className="why" />
           <NumberField
             label="Radius of edges"
             value={rounding}
