@@ -241,7 +241,7 @@ def test_what_is_sharp_is_tinted_and_a_frame_is_cropped(
     open_review(page, review)
     page.get_by_role("tab", name=re.compile("shots", re.IGNORECASE)).click()
     before = scene(product, review)["shots"]["shot-1"]
-    page.get_by_text("Lens", exact=True).hover()
+    page.get_by_label("Drawer").get_by_text("Lens", exact=True).hover()
     expect(page.get_by_role("tooltip")).to_contain_text("exaggerates depth")
     page.get_by_text("Depth of field, shift").click()
     page.get_by_label("Aperture", exact=True).select_option("2.8")
