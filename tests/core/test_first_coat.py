@@ -201,7 +201,7 @@ FOREIGN: list[tuple[str, str, str | None, set[str]]] = [
     ("StepperMotor-Nema23", "StepperMotor-Nema23 1", "#020202", {METAL, PAINT}),
     ("CBeam End Assembly", "FlexibleCoupler-8mm", "#F5F6F6", {METAL}),
     ("CBeam End Assembly", "AluminumSpacer-40mm", "#F5F6F6", {METAL}),
-    ("CBeam End Assembly", "LowProfileScrew(M5-0.8, 25.00, OpenBuilds)", "#2A2A2A", {METAL}),
+    ("CBeam End Assembly", "LowProfileScrew(M5-0.8, 25.00)", "#2A2A2A", {METAL}),
     (BEARING, "OuterRace", "#C0BEBB", {METAL}),
     (BEARING, "Cap", "#000000", {METAL, RUBBER}),
     ("XLargeCBeamGantry", "CBeamGantryPlateXLarge", "#000000", {METAL, PAINT}),
