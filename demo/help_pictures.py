@@ -10,13 +10,15 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+import trimesh
 from PIL import Image
 
-from demo.still_life import Scene, ball, cylinder, turned
+from demo.still_life import Scene, ball, body, cylinder, turned
 from usual_lamp.core.appearance import Appearance, OpenPBR, hex_to_linear
+from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.camera import Camera, Finish
 from usual_lamp.core.picture import Layers, develop
-from usual_lamp.core.scene.document import Floor, Lighting
+from usual_lamp.core.scene.document import Floor
 from usual_lamp.core.scene.resolution import TraceInputs, first_lighting, standing_at
 from usual_lamp.core.trace.jobs.still import trace_still
 from usual_lamp.core.trace.world.world import World
@@ -25,7 +27,7 @@ SIZE, SAMPLES = (132, 99), 128
 BLUE, STEEL, GOLD = hex_to_linear("#2F5F9A"), hex_to_linear("#C6C4C1"), hex_to_linear("#E0B25A")
 CLEAR = {"transmission_weight": 1.0, "specular_roughness": 0.0, "base_color": (1.0, 1.0, 1.0)}
 AT = Camera(position=(70.0, -150.0, 75.0), target=(0.0, 0.0, 10.0), focal_length=95.0)
-
+GLOWING = {"base_color": (0.0, 0.0, 0.0), "emission_luminance": 2500.0, "emission_color": (0.3, 0.8, 1.0)}
 LOW = {"position": (70.0, -165.0, 22.0)}
 
 
@@ -82,13 +84,12 @@ PAIRS: dict[str, tuple[Take, Take]] = {
     ),
     "lens": (row(**from_afar(35.0)), row(**from_afar(200.0))),
     "aperture": (row(**from_afar(95.0), f_number=22.0), row(**from_afar(95.0), f_number=1.4)),
-    "glare": (Take({"base_color": (0.0, 0.0, 0.0), "emission_luminance": 2500.0, "emission_color": (0.3, 0.8, 1.0)}),) * 2,
+    "glare": (Take(GLOWING), Take(GLOWING, finish={"glare": 0.5})),
     "reflection": (Take(camera=LOW, floor={"reflection": 0.0}), Take(camera=LOW, floor={"reflection": 1.0, "roughness": 0.0})),
     "shadow": (Take(floor={"shadow": 0.0}), Take(floor={"shadow": 1.0})),
     "rounding": (Take(steel().wear, "block", rounding=0.0), Take(steel().wear, "block", rounding=0.8)),
 }  # fmt: skip
 """By the name of the parameter or setting: little and much."""
-PAIRS["glare"] = (PAIRS["glare"][0], Take(PAIRS["glare"][0].wear, finish={"glare": 0.5}))
 
 
 def knob(scene: Scene, wear: Appearance, at: tuple[float, float, float] = (0.0, 0.0, 0.0)) -> None:
@@ -100,6 +101,7 @@ def knob(scene: Scene, wear: Appearance, at: tuple[float, float, float] = (0.0, 
 
 
 def bodies(name: str, wear: Appearance) -> Scene:
+    """A knob, a row of three, a ball before two posts, or a block."""
     scene = Scene()
     if name == "row":
         for k in range(3):
@@ -110,29 +112,18 @@ def bodies(name: str, wear: Appearance) -> Scene:
         scene.put(cylinder(3, 30), (-14, 26, 0), plain)
         scene.put(cylinder(3, 30), (14, 26, 0), plain)
     elif name == "block":
-        scene.put(_solid((-17, -14, 0), (17, 14, 22)), (0, 0, 0), wear)
+        scene.put(block((34, 28, 22)), (0, 0, 0), wear)
     else:
         knob(scene, wear)
     return scene
 
 
-def _solid(low: tuple[float, float, float], high: tuple[float, float, float]) -> Any:
-    """A box with sharp edges, faces apart."""
-    corners = np.array([[(low, high)[(k >> axis) & 1][axis] for axis in range(3)] for k in range(8)], float)
-    points, normals, triangles = [], [], []
-    for axis in range(3):
-        for side in (0, 1):
-            quad = [k for k in range(8) if (k >> axis) & 1 == side]
-            a, b, c, d = (corners[k] for k in (quad[0], quad[1], quad[3], quad[2]))
-            normal = np.zeros(3)
-            normal[axis] = 2 * side - 1
-            order = [a, b, c, d] if np.cross(b - a, c - a) @ normal > 0 else [a, d, c, b]
-            triangles += [np.array([[0, 1, 2], [0, 2, 3]]) + 4 * len(points)]
-            points.append(np.array(order))
-            normals.append(np.tile(normal, (4, 1)))
-    from demo.still_life import body
-
-    return body(points, normals, triangles)
+def block(size: tuple[float, float, float]) -> Mesh:
+    """A block with sharp edges (mm), its foot on the ground."""
+    made = trimesh.creation.box(size)
+    corners = made.triangles.reshape(-1, 3) + np.array([0, 0, size[2] / 2])
+    triangles = np.arange(len(corners)).reshape(-1, 3)
+    return body([corners], [np.repeat(made.face_normals, 3, axis=0)], [triangles])
 
 
 def picture(take: Take, samples: int = SAMPLES) -> Image.Image:
@@ -141,8 +132,9 @@ def picture(take: Take, samples: int = SAMPLES) -> Image.Image:
     scene = bodies(take.bodies, wear)
     points = np.concatenate([mesh.positions for mesh in scene.meshes.values()]).astype(float)
     camera = AT.model_copy(update=take.camera)
-    lighting: Lighting = first_lighting(standing_at(points, AT))
-    lighting = lighting.model_copy(update={"floor_finish": Floor().model_copy(update=take.floor)})
+    lighting = first_lighting(standing_at(points, AT)).model_copy(
+        update={"floor_finish": Floor().model_copy(update=take.floor)}
+    )
     low, high = points.min(axis=0), points.max(axis=0)
     center = (low + high) / 2
     inputs = TraceInputs(
@@ -158,6 +150,7 @@ def picture(take: Take, samples: int = SAMPLES) -> Image.Image:
 
 
 def main(folder: Path, names: list[str], make: Callable[[Take], Image.Image] = picture) -> None:
+    """Write those of some names, or of all."""
     folder.mkdir(parents=True, exist_ok=True)
     for name in names or PAIRS:
         for word, take in zip(("low", "high"), PAIRS[name], strict=True):

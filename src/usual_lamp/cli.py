@@ -162,9 +162,8 @@ def cut_open(assembly: Assembly, scene: Scene, cut: tuple[int, float]) -> Scene:
     axis, place = cut
     (id, shot), *_ = scene.shots.items()
     sign = 1.0 if shot.camera.position[axis] >= place else -1.0
-    normal = [0.0, 0.0, 0.0]
-    normal[axis] = sign
-    section = Section(normal=(normal[0], normal[1], normal[2]), offset=place * sign)
+    x, y, z = (sign if k == axis else 0.0 for k in range(3))
+    section = Section(normal=(x, y, z), offset=place * sign)
     edit = SetShot(id=id, shot=shot.model_copy(update={"section": section}))
     return apply_edit(scene, edit, {part.uid for part in assembly.parts()})[0]
 
@@ -208,10 +207,8 @@ def prepare(
     lighting = lighting.model_copy(update={"backdrop": backdrop})
     scene, _ = apply_edit(scene, SetLighting(lighting=lighting), uids)
     if coated:
-        coats = first_coat_of(ResolvedScene(assembly, scene)).coats
-        given = {key: coat.appearance.id for coat in coats for key in coat.keys}
-        define = {coat.appearance.id: coat.appearance for coat in coats}
-        scene = apply_edit(scene, Assign(assignments=given, define=define), uids)[0] if given else scene
+        coat = first_coat_of(ResolvedScene(assembly, scene)).edit(scene.look)
+        scene = apply_edit(scene, coat, uids)[0] if coat else scene
     for glob, name in pairs:
         found = [p.uid for p in assembly.parts() if fnmatch.fnmatch(p.name.lower(), glob.lower())]
         if not found:

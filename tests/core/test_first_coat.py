@@ -383,15 +383,14 @@ def test_colours_on_a_few_faces_are_marks_on_what_the_rest_is() -> None:
     marks = {coat.uids[0]: coat for coat in found.coats if "face by face" in coat.why}
     assert own["p0"].appearance == SHELF["abs-grey"] and own["p1"].appearance.id.startswith("textured-black-")
     assert [marks[uid].keys for uid in ("p0", "p2")] == [["p0#d0-1"], ["p2#d2-1"]] and "p1" not in marks
-    given = Assign(
-        assignments={key: coat.appearance.id for coat in found.coats for key in coat.keys},
-        define={coat.appearance.id: coat.appearance for coat in found.coats},
-    )
+    given = found.edit("standard")
+    assert given is not None
     after, _ = apply_edit(scene, given, made.by_uid)
     worn = ResolvedScene(made, after).worn
     r, g, b = worn["p0"].faces[1].params.base_color
     assert r > 3 * max(g, b) and worn["p0"].appearance == SHELF["abs-grey"]
-    assert first_coat(ResolvedScene(made, after)).coats == []
+    done = first_coat(ResolvedScene(made, after))
+    assert done.coats == [] and done.edit("standard") is None
 
 
 def test_a_part_that_says_nothing_gets_what_one_of_the_same_shape_is_called() -> None:
@@ -411,13 +410,9 @@ def test_same_parts_get_it_by_one_key_and_all_of_it_is_one_edit() -> None:
     made = Assembly.model_validate(made.model_dump())
     scene = first_scene(made, "a")
     found = coated(made, scene)
-    assignments = {key: coat.appearance.id for coat in found.coats for key in coat.keys}
-    assert sorted(assignments) == ["=p0", "p1"]
-    after, back = apply_edit(
-        scene,
-        Assign(assignments=assignments, define={coat.appearance.id: coat.appearance for coat in found.coats}),
-        made.by_uid,
-    )
+    edit = found.edit("standard")
+    assert edit is not None and sorted(edit.assignments) == ["=p0", "p1"]
+    after, back = apply_edit(scene, edit, made.by_uid)
     worn = ResolvedScene(made, after).worn
     assert all(worn[uid].why == "same part" for uid in ("p0", "q0", "q2"))
     assert first_coat(ResolvedScene(made, after)).coats == []

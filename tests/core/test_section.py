@@ -18,11 +18,12 @@ from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.assembly.cutting import cut, cut_by_name, cut_name, plane_in, plane_within, whole_name
 from usual_lamp.core.camera import Camera
 from usual_lamp.core.intake import IntakeResult, take_in
-from usual_lamp.core.scene import Lighting, first_scene
+from usual_lamp.core.scene import EditRefused, Lighting, SetShot, apply_edit, first_scene
+from usual_lamp.core.scene.differences import differences
 from usual_lamp.core.scene.resolution import TraceInputs, TracePart, inputs_of, shown_in
 from usual_lamp.core.scene.resolved import ResolvedScene
-from usual_lamp.core.scene.section import Section, bought, reach, through_face
-from usual_lamp.core.scene.shot import Shot
+from usual_lamp.core.scene.section import Section, reach, through_face, usually_whole
+from usual_lamp.core.scene.shot import Habits, Shot
 from usual_lamp.core.scene.sight import SightAnswer, answer_sight, sight_question
 from usual_lamp.core.trace.plan import Tile
 from usual_lamp.core.trace.transport.tiles import trace_block
@@ -181,7 +182,7 @@ def test_a_shot_is_cut_alone_and_spares_what_stays_whole(bolted: IntakeResult) -
     spared = section.model_copy(update={"whole": frozenset(part.uid for part in resolved.shown)})
     untouched = inputs_of(resolved, shot.model_copy(update={"section": spared}))
     assert untouched.fingerprint() == inputs_of(resolved, shot).fingerprint()
-    fasteners = bought(assembly, [part.uid for part in resolved.shown])
+    fasteners = usually_whole(assembly, [part.uid for part in resolved.shown])
     assert {assembly.by_uid[uid].name.split("_")[0] for uid in fasteners} >= {"bolt", "nut"}
     assert not any("plate" in assembly.by_uid[uid].name for uid in fasteners)
 
@@ -280,3 +281,43 @@ def test_where_all_lies_before_the_plane_nothing_is_left_and_that_is_said() -> N
     shot = scene.shots["shot-1"].model_copy(update={"section": Section(normal=(0, 0, 1), offset=-5)})
     with pytest.raises(ValueError, match="shows no part"):
         inputs_of(ResolvedScene(made, scene), shot)
+
+
+@settings(max_examples=30, deadline=None)
+@given(st.integers(0, 10**6), st.floats(0.2, 5), st.booleans(), st.floats(-40, 40))
+def test_a_plane_is_the_same_in_a_parts_own_frame(seed: int, scale: float, mirrored: bool, offset: float) -> None:
+    """However a part is turned, scaled or mirrored: what lies before the plane there lies before it here."""
+    random = np.random.default_rng(seed)
+    matrix = np.eye(4)
+    matrix[:3, :3] = Rotation.random(random_state=seed).as_matrix() * scale
+    matrix[:3, 0] *= -1 if mirrored else 1
+    matrix[:3, 3] = random.uniform(-30, 30, 3)
+    normal = random.normal(size=3)
+    normal /= np.linalg.norm(normal)
+    x, y, z, d = plane_within((float(normal[0]), float(normal[1]), float(normal[2]), offset), matrix)
+    assert np.linalg.norm((x, y, z)) == pytest.approx(1)
+    points = random.uniform(-20, 20, (50, 3))
+    here = (points @ matrix[:3, :3].T + matrix[:3, 3]) @ normal - offset
+    assert points @ np.array([x, y, z]) - d == pytest.approx(here / scale, abs=1e-9)
+
+
+def test_a_section_is_told_in_words_and_stays_with_its_shot(bolted: IntakeResult) -> None:
+    scene = first_scene(bolted.assembly, "a")
+    whole = scene.shots["shot-1"]
+    cut = whole.model_copy(update={"section": Section(normal=(0, 1, 0), offset=75.0)})
+    moved = cut.model_copy(update={"section": Section(normal=(0, 1, 0), offset=80.0)})
+    uids = {part.uid for part in bolted.assembly.parts()}
+    said = []
+    for before, after in ((whole, cut), (cut, moved), (moved, whole)):
+        now = scene.model_copy(update={"shots": {"shot-1": before}})
+        edit = SetShot(id="shot-1", shot=after)
+        said.append(edit.words(now).split(" the ")[0])
+        changed, back = apply_edit(now, edit, uids)
+        assert changed.shots["shot-1"] == after and apply_edit(changed, back, uids)[0] == now
+        was, is_ = (ResolvedScene(bolted.assembly, one) for one in (now, changed))
+        assert differences(was, is_, "shot-1")[0].startswith("Section: ")
+    assert said == ["Cut", "Change", "Close"]
+    locked = scene.model_copy(update={"shots": {"shot-1": whole.model_copy(update={"locked": True})}})
+    with pytest.raises(EditRefused, match="locked"):
+        apply_edit(locked, SetShot(id="shot-1", shot=cut.model_copy(update={"locked": True})), uids)
+    assert Habits.of(cut).applied(whole).section is None, "the next review's product lies elsewhere"

@@ -111,11 +111,10 @@ def take(
         except ValueError as error:
             raise Refused(str(error)) from error
         light = light_key(inputs)
+        fine_as = (inputs.fingerprint(), light, SAMPLES[quality], grain)
         still = Still(
             light_key=light,
-            relit_of=to_relight(session, review_id, inputs.fingerprint(), light, SAMPLES[quality], grain)
-            if minutes is None
-            else None,
+            relit_of=None if minutes else to_relight(session, review_id, *fine_as),
             id=new_id(),
             review_id=review_id,
             shot_id=shot_id,

@@ -11,7 +11,7 @@ from flask_openapi3 import APIBlueprint
 
 from usual_lamp.core.appearance import FAMILIES, SHELF, SYNONYMS, made_pictures
 from usual_lamp.core.picture.read import png_of
-from usual_lamp.core.scene import arrangement_key
+from usual_lamp.core.scene import Shot, arrangement_key
 from usual_lamp.core.scene.resolved import ResolvedScene
 from usual_lamp.service import editing, intakes, meshes, reviews, settings, shelf
 from usual_lamp.service.editing import Edited
@@ -160,6 +160,15 @@ def resolved_now(review_id: str) -> ResolvedScene:
     """A review as it stands, in the look that is shown."""
     resolutions: Resolutions = current_app.extensions["resolutions"]
     return resolutions.resolved(review_id, editing.look_at(store(), review_id))
+
+
+def shot_now(path: schemas.ShotPath) -> tuple[ResolvedScene, Shot]:
+    """The same, and a shot of it. Raises NotFound."""
+    resolved = resolved_now(path.review_id)
+    shot = resolved.scene.shots.get(path.shot_id)
+    if shot is None:
+        raise NotFound("That shot is not in this review any more.")
+    return resolved, shot
 
 
 def stands(review_id: str, edited: Edited, known: int | None = None) -> Response:

@@ -242,7 +242,7 @@ def get_first_coat(path: schemas.ReviewPath) -> Response:
     operation_id="getPreflight",
     responses={"200": checking.Checks},
 )
-def get_preflight(path: checking.ShotPath, query: checking.PreflightQuery) -> Response:
+def get_preflight(path: schemas.ShotPath, query: checking.PreflightQuery) -> Response:
     """What one may want to mend in a shot before a still is taken."""
     resolved = resolved_now(path.review_id)
     return answer(checking.Checks(checks=preflight.checks(store(), resolved, path.shot_id, query.metered)))

@@ -25,11 +25,10 @@ from usual_lamp.core.scene.light_groups import ENVIRONMENT, CannotBalance, balan
 from usual_lamp.core.scene.resolution import ground_under
 from usual_lamp.core.scene.resolved import ResolvedScene
 from usual_lamp.service import editing, kept_lightings, lighting, pictures
-from usual_lamp.service.errors import NotFound, Refused
+from usual_lamp.service.errors import Refused
 from usual_lamp.store import blobs
 from usual_lamp.web import schemas
-from usual_lamp.web.api import answer, nothing, resolved_now, store
-from usual_lamp.web.preflight_schemas import ShotPath
+from usual_lamp.web.api import answer, nothing, shot_now, store
 
 MAP_WIDTH = 512
 FIRST_ROOM = list(LIGHTINGS).index("workshop")
@@ -219,12 +218,9 @@ class StartWish(BaseModel):
 @lighting_api.get(
     "/reviews/<review_id>/shots/<shot_id>/ground", operation_id="getGround", responses={"200": GroundAnswer}
 )
-def get_ground(path: ShotPath) -> Response:
+def get_ground(path: schemas.ShotPath) -> Response:
     """The floor of a shot where it wears an appearance or is a sweep."""
-    resolved = resolved_now(path.review_id)
-    shot = resolved.scene.shots.get(path.shot_id)
-    if shot is None:
-        raise NotFound("That shot is not in this review any more.")
+    resolved, shot = shot_now(path)
     found = ground_under(resolved, shot)
     if found is None:
         return answer(GroundAnswer(ground=None))

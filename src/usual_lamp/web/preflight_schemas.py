@@ -5,11 +5,6 @@ from __future__ import annotations
 from pydantic import BaseModel, Field
 
 from usual_lamp.core.scene.preflight import Check
-from usual_lamp.web.schemas import ReviewPath
-
-
-class ShotPath(ReviewPath):
-    shot_id: str
 
 
 class PreflightQuery(BaseModel):

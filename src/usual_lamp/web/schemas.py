@@ -37,6 +37,10 @@ class ReviewPath(BaseModel):
     review_id: str
 
 
+class ShotPath(ReviewPath):
+    shot_id: str
+
+
 class StillPath(BaseModel):
     still_id: str
 

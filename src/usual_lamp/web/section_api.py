@@ -11,12 +11,13 @@ from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.appearance.shaded import Shaded, shaded
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.assembly.cutting import MARK
-from usual_lamp.core.scene.section import Section, bought, reach, sectioned, through_face
+from usual_lamp.core.scene.resolution import shown_in
+from usual_lamp.core.scene.section import Section, reach, sectioned, through_face, usually_whole
 from usual_lamp.service import attitude, meshes
-from usual_lamp.service.errors import NotFound, Refused
+from usual_lamp.service.errors import Refused
 from usual_lamp.web import schemas
-from usual_lamp.web.api import IMMUTABLE, answer, resolved_now, store
-from usual_lamp.web.preflight_schemas import ShotPath
+from usual_lamp.web.api import IMMUTABLE, answer, shot_now, store
+from usual_lamp.web.schemas import ShotPath
 
 section_api = APIBlueprint(
     "sections", __name__, url_prefix="/api", abp_responses={"404": schemas.Problem, "422": schemas.Problem}
@@ -71,15 +72,11 @@ class SectionShown(BaseModel):
 )
 def show_section(path: ShotPath, body: SectionWish) -> Response:
     """What a section would do to a shot. Nothing is changed."""
-    resolved = resolved_now(path.review_id)
-    shot = resolved.scene.shots.get(path.shot_id)
-    if shot is None:
-        raise NotFound("That shot is not in this review any more.")
+    resolved, shot = shot_now(path)
     assembly, section = resolved.assembly, body.section
-    parts = [part for part in resolved.shown if part.uid not in shot.hidden]
+    parts = shown_in(resolved, shot.model_copy(update={"section": None}))
     found = sectioned(assembly, parts, section)
     faces = {uid: len(assembly.definition_of(assembly.by_uid[uid]).faces) for uid in found.cut}
-    crossed = sectioned(assembly, parts, section.model_copy(update={"whole": frozenset()})).cut
     cap = section.cap
     return answer(
         SectionShown(
@@ -88,7 +85,7 @@ def show_section(path: ShotPath, body: SectionWish) -> Response:
             cap=cap,
             shaded=shaded(cap.params) if cap else None,
             reach=reach(assembly, parts, section),
-            fasteners=bought(assembly, crossed),
+            fasteners=usually_whole(assembly, found.cut),
         )
     )
 
@@ -100,10 +97,7 @@ def show_section(path: ShotPath, body: SectionWish) -> Response:
 )
 def section_through_face(path: ShotPath, body: FaceWish) -> Response:
     """The section along a flat face, or through the axis of a round one, that opens a shot. Nothing is changed."""
-    resolved = resolved_now(path.review_id)
-    shot = resolved.scene.shots.get(path.shot_id)
-    if shot is None:
-        raise NotFound("That shot is not in this review any more.")
+    resolved, shot = shot_now(path)
     face = attitude.FaceOf(body.face.uid, body.face.face)
     local = attitude.corners_of_face(store(), resolved.assembly, face)
     matrix = resolved.assembly.world[face.uid]

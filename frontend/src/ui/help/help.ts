@@ -25,14 +25,14 @@ const pictures = import.meta.glob<string>("./*.webp", {
   import: "default",
 });
 
-export interface Explained {
+export interface Help {
   words: string;
   low: string;
   high: string;
 }
 
 /** What there is to say of a parameter or setting; nothing of most. */
-export function helpOn(topic: string | undefined): Explained | undefined {
+export function helpOn(topic: string | undefined): Help | undefined {
   if (topic === undefined || !Object.hasOwn(WORDS, topic)) return undefined;
   return {
     words: WORDS[topic as Topic],

@@ -315,10 +315,12 @@ def grown_and_woven() -> list[Appearance]:
     carbon = (laid("carbon", "color"), twill)
 
     def wood(name: str, color: str, words: str = "", **params: Value) -> Appearance:
+        """A wood with its made picture; `color` as sRGB hex."""
         values: dict[str, Value] = {"specular_roughness": 0.42, "specular_weight": 0.7, **params}
         return sample(name, name.capitalize(), "wood", color, words, (laid(name, "color"),), **values)
 
     def cloth(id: str, name: str, color: str, fuzz: str) -> Appearance:
+        """A plain weave; its colour and that of its hairs as sRGB hex."""
         return sample(id, name, "fabric", color, "textile woven", (weave,), specular_roughness=0.8, specular_weight=0.3,
                       base_diffuse_roughness=0.8, fuzz_weight=0.5, fuzz_color=hex_to_linear(fuzz),
                       fuzz_roughness=0.6)  # fmt: skip
@@ -353,6 +355,7 @@ def stones_and_papers() -> list[Appearance]:
     """Return the samples of stone, concrete and paper."""
 
     def rough(id: str, name: str, family: Family, color: str, words: str, made: str, roughness: float) -> Appearance:
+        """Stone or paper with its made picture; `color` as sRGB hex, roughness 0 to 1."""
         return sample(id, name, family, color, words, (laid(made, "color"),), specular_roughness=roughness,
                       specular_weight=0.6, base_diffuse_roughness=0.5)  # fmt: skip
 

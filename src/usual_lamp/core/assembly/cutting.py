@@ -127,6 +127,7 @@ def _behind(mesh: Mesh, plane: Plane) -> _Kept:
     share = (height[start] / (height[start] - height[end]))[:, None] if len(sides) else np.zeros((0, 1))
 
     def between(values: NDArray[np.float32]) -> Array:
+        """Values at the vertices (V, n), and then at the new points (S, n), linear along the sides."""
         plain = values.astype(np.float64)
         return np.concatenate([plain, plain[start] + share * (plain[end] - plain[start])])
 

@@ -24,6 +24,7 @@ from usual_lamp.core.appearance.suggestions import in_color
 from usual_lamp.core.assembly import Assembly, Occurrence
 from usual_lamp.core.assembly.kinds import kinds_by_shape
 from usual_lamp.core.assembly.same_shapes import same_shapes
+from usual_lamp.core.scene.edits import Assign
 from usual_lamp.core.scene.imported_look import imported_look
 from usual_lamp.core.scene.levels import Why
 from usual_lamp.core.scene.resolved import ResolvedScene
@@ -76,6 +77,12 @@ class FirstCoat(BaseModel):
     coats: list[Coat]
     open: list[Undecided]
 
+    def edit(self, look: str) -> Assign | None:
+        """All of it as one edit of a look; None where nothing is proposed."""
+        given = {key: coat.appearance.id for coat in self.coats for key in coat.keys}
+        define = {coat.appearance.id: coat.appearance for coat in self.coats}
+        return Assign(look=look, assignments=given, define=define) if given else None
+
 
 @dataclass(frozen=True)
 class _Wish:
@@ -105,14 +112,15 @@ def first_coat(resolved: ResolvedScene) -> FirstCoat:
     wishes: dict[tuple[str, str], _Wish] = {}
     undecided: dict[str, list[str]] = defaultdict(list)
     marks: dict[str, _Marks] = {}
-    for part, wish in _wishes(assembly, bare, extent):
+    colors = {part.uid: _colors(assembly, part) for part in bare}
+    for part, wish in _wishes(assembly, bare, colors, extent):
         if wish is None or wish.sure < LEAST:
             undecided[part.name or assembly.definition_of(part).name].append(part.uid)
             continue
         place = (wish.appearance.id, wish.why)
         wishes[place] = wish
         coats[place].append(part.uid)
-        for face, color in _colors(assembly, part).marks.items():
+        for face, color in colors[part.uid].marks.items():
             ink = in_color(SHELF["satin-grey"], as_real(color))
             mark = marks.setdefault(ink.id, _Marks(ink, [], []))
             mark.keys.append(f"{part.uid}#{assembly.definition_of(part).faces[face].signature}")
@@ -158,14 +166,16 @@ def _colors(assembly: Assembly, part: Occurrence) -> _Colors:
     return _Colors(most, {index: color for index, color in given.items() if color is not None and color != most})
 
 
-def _wishes(assembly: Assembly, bare: list[Occurrence], extent: float) -> list[tuple[Occurrence, _Wish | None]]:
+def _wishes(
+    assembly: Assembly, bare: list[Occurrence], colors: dict[str, _Colors], extent: float
+) -> list[tuple[Occurrence, _Wish | None]]:
     """What each part is to have. Where only the colour speaks, a part of the same shape that says more is heard."""
     known: dict[tuple[object, ...], _Wish | None] = {}
     by_shape: dict[str, tuple[_Wish, str]] = {}
     stands = same_shapes(assembly)
     found = []
     for part in bare:
-        color, _, motley = _colors(assembly, part)
+        color, _, motley = colors[part.uid]
         asked = (
             part.definition, part.name, _sub_assemblies(assembly, part), color, motley, tuple(part.properties.items()),
         )  # fmt: skip

@@ -21,10 +21,9 @@ from usual_lamp.core.assembly.kinds import kinds_by_shape
 from usual_lamp.core.scene.frozen import Frozen, HexColor, Number, Triple
 
 Array = NDArray[np.float64]
-CUT = "section-cut"
-LEFT_WHOLE = ("screw", "nut", "washer", "pin", "ball")
-"""Kinds of parts by their shape, and below the samples that their names ask for."""
-WHOLE = ("zinc-plated", "steel-turned")
+CAP_ID = "section-cut"
+WHOLE_KINDS, WHOLE_SAMPLES = ("screw", "nut", "washer", "pin", "ball"), ("zinc-plated", "steel-turned")
+"""What drawings leave whole: kinds of parts by their shape, and what names of fasteners and shafts ask for."""
 SLACK = 1e-3
 """mm that a part may reach over the plane without being cut."""
 FLAT, ROUND = 0.98, 0.01
@@ -58,7 +57,7 @@ class Section(Frozen):
         if self.color is None:
             return None
         params = OpenPBR(base_color=hex_to_linear(self.color), specular_roughness=0.5, specular_weight=0.6)
-        return Appearance(id=CUT, name="Cut", family="paint", params=params)
+        return Appearance(id=CAP_ID, name="Cut", family="paint", params=params)
 
 
 class Sectioned(NamedTuple):
@@ -76,11 +75,9 @@ def sectioned(assembly: Assembly, parts: Sequence[Occurrence], section: Section)
         return Sectioned(frozenset(), {})
     plane = section.plane
     normal = np.array(plane[:3])
-    low, high = assembly.boxes(parts)
-    reach = np.abs(high - low) / 2 @ np.abs(normal)
-    middle = (low + high) / 2 @ normal - plane[3]
+    _, farthest = _along(assembly, parts, normal)
     gone, cut = set(), {}
-    for part, is_near in zip(parts, (middle + reach > 0).tolist(), strict=True):
+    for part, is_near in zip(parts, (farthest > plane[3]).tolist(), strict=True):
         if not is_near or part.uid in section.whole:
             continue
         heights = assembly.corners(part) @ normal - plane[3]
@@ -90,6 +87,13 @@ def sectioned(assembly: Assembly, parts: Sequence[Occurrence], section: Section)
             within = plane_within(plane, assembly.world[part.uid])
             cut[part.uid] = cut_name(assembly.definition_of(part).mesh, within)
     return Sectioned(frozenset(gone), cut)
+
+
+def _along(assembly: Assembly, parts: Sequence[Occurrence], normal: Array) -> tuple[Array, Array]:
+    """How far the boxes of parts reach along a direction, least and most, (N,) each, mm."""
+    low, high = assembly.boxes(parts)
+    middle, half = (low + high) / 2 @ normal, (high - low) / 2 @ np.abs(normal)
+    return middle - half, middle + half
 
 
 def through_face(corners: Array, eye: Array) -> Section:
@@ -132,20 +136,18 @@ def reach(assembly: Assembly, parts: Sequence[Occurrence], section: Section) -> 
     """How far parts reach along the section's normal, least and most, mm."""
     if not parts:
         return 0.0, 0.0
-    normal = np.array(section.plane[:3])
-    low, high = assembly.boxes(parts)
-    middle, half = (low + high) / 2 @ normal, np.abs(high - low) / 2 @ np.abs(normal)
-    return float((middle - half).min()), float((middle + half).max())
+    least, most = _along(assembly, parts, np.array(section.plane[:3]))
+    return float(least.min()), float(most.max())
 
 
-def bought(assembly: Assembly, uids: Iterable[str]) -> list[str]:
+def usually_whole(assembly: Assembly, uids: Iterable[str]) -> list[str]:
     """Those of the parts that drawings leave whole: fasteners by shape or name, pins, balls and shafts."""
     kinds = kinds_by_shape(assembly)
     found = []
     for uid in uids:
         part = assembly.by_uid[uid]
         guess = kinds.get(part.definition or "")
-        named = any(clue.sample in WHOLE for clue in clues_in(part.name, ("standard", "name")))
-        if named or (guess is not None and guess.kind in LEFT_WHOLE):
+        named = any(clue.sample in WHOLE_SAMPLES for clue in clues_in(part.name, ("standard", "name")))
+        if named or (guess is not None and guess.kind in WHOLE_KINDS):
             found.append(uid)
     return sorted(found)

@@ -74,6 +74,7 @@ class FloorLight:
         """(GRID, GRID) lx, rows along y."""
 
         def exact(row: NDArray[np.int64], column: NDArray[np.int64]) -> Array:
+            """lx at points of the table, (N,), by the closed form of the lamp (see `lamp_shapes.illuminance`)."""
             share = (np.stack([column, row], axis=1) / (GRID - 1) * 2 - 1) * 0.98
             far = np.sign(share) * EASE * np.abs(share) / (1.0 - np.abs(share)) * self.radius
             points = np.c_[self.center + far, np.full(len(far), height)]
