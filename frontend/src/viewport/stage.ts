@@ -33,11 +33,9 @@ import { isClear, Marks } from "./marks";
 import { renderMarksAlone } from "./marksAlone";
 import { type Change, Parts } from "./parts";
 import { cornersOf, quicken } from "./picking";
+import { Rest } from "./rest";
 import { type Sharp, SharpBand } from "./sharpBand";
 import type { StagedPart } from "./stagedPart";
-
-/** Milliseconds without a change after which a frame drawn in software is drawn again, smooth. */
-const REST = 250;
 
 /** Share of the product's diagonal by which its middle may move before its light is worked out anew. */
 const LIT_ALIKE = 0.1;
@@ -48,7 +46,7 @@ export class Stage {
   private readonly renderer: WebGLRenderer;
   /** Drawn without a graphics card: rough while things move, smooth once they rest. */
   private readonly software: boolean;
-  private settling = 0;
+  private readonly rest: Rest;
   private readonly lens = new Lens();
   private readonly backdrop = new Backdrop();
   private readonly shadow = new ContactShadow();
@@ -100,6 +98,8 @@ export class Stage {
     this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, this.software ? 1 : 2));
     this.renderer.autoClear = true;
     this.renderer.toneMapping = CustomToneMapping;
+    const fit = () => (this.view && !this.disposed ? this.fit(false) : undefined);
+    this.rest = new Rest(this.renderer, this.software, fit, () => this.render(this.camera()));
     this.environment = new Environment(this.renderer, this.scene, this.software);
     this.handles = new HandlesLater(
       canvas,
@@ -114,6 +114,7 @@ export class Stage {
 
   /** Loads what is new of an arrangement, moves what was moved, drops what is gone, see `Parts.load`. */
   async load(model: Model): Promise<void> {
+    this.decals.know(model);
     await this.parts.load(model);
     quicken().catch(() => undefined);
   }
@@ -146,7 +147,7 @@ export class Stage {
     }
     if (change === "mesh") {
       this.onRenewed?.();
-      this.settleLater();
+      this.rest.later();
     }
     if (change === "worn") this.drawSurfaces();
     else this.draw();
@@ -233,7 +234,7 @@ export class Stage {
     this.view = view;
     if (this.parts.hasStandIns) {
       if (!this.moving) this.fit(true);
-      this.settleLater();
+      this.rest.later();
     }
     this.draw();
   }
@@ -310,7 +311,7 @@ export class Stage {
     this.frame = requestAnimationFrame(() => {
       this.frame = 0;
       if (!this.view || this.disposed) return;
-      if (this.software) this.settleLater();
+      if (this.software) this.rest.later();
       const camera = this.camera();
       this.handles.follow(camera);
       this.gather();
@@ -339,18 +340,6 @@ export class Stage {
     this.renderer.setPixelRatio(ratio);
     this.draw();
     return blob;
-  }
-
-  private settleLater() {
-    clearTimeout(this.settling);
-    const quick = Math.min(window.devicePixelRatio, 1);
-    if (this.software && this.renderer.getPixelRatio() !== quick) this.renderer.setPixelRatio(quick);
-    this.settling = window.setTimeout(() => {
-      if (!this.view || this.disposed) return;
-      const other = this.fit(false);
-      if (this.software) this.renderer.setPixelRatio(Math.min(2 * window.devicePixelRatio, 2));
-      if (other || this.software) this.render(this.camera());
-    }, REST);
   }
 
   /** With the traced picture lying beneath, only the marks are drawn, cut off by what is in front of them. */
@@ -400,7 +389,7 @@ export class Stage {
     this.disposed = true;
     this.parts.dispose();
     cancelAnimationFrame(this.frame);
-    clearTimeout(this.settling);
+    this.rest.dispose();
     this.environment.dispose();
     this.backdrop.dispose();
     this.lampMarks.dispose();
