@@ -17,7 +17,7 @@ import unicodedata
 from dataclasses import dataclass
 from typing import Literal
 
-Kind = Literal["finish", "material", "standard", "name", "shape", "whole"]
+Kind = Literal["finish", "material", "standard", "name", "shape", "whole", "beside"]
 
 
 @dataclass(frozen=True)

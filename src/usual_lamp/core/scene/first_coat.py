@@ -1,14 +1,16 @@
 """The first coat: an appearance for every part that nobody has given one, from all that the file says, with reasons.
 
 What a finish says decides over a material, a material over what kind of part it is, its name over its shape, and the
-colour is the last to be asked. What parts of the same shape are called counts for one that nothing else is known of.
-Nothing is changed here: what is proposed is taken as ordinary assignments.
+colour is the last to be asked. For a part that says nothing itself its neighbours are asked, and what parts of the same
+shape are called counts for one that nothing else is known of. Nothing is changed here: what is proposed is taken as
+ordinary assignments.
 """
 
 from __future__ import annotations
 
 import re
 from collections import defaultdict
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
 
@@ -27,12 +29,15 @@ from usual_lamp.core.assembly.same_shapes import same_shapes
 from usual_lamp.core.scene.edits import Assign
 from usual_lamp.core.scene.imported_look import imported_look
 from usual_lamp.core.scene.levels import Why
+from usual_lamp.core.scene.neighbours import neighbours_say
 from usual_lamp.core.scene.resolved import ResolvedScene
 
 LEAST = 0.4
 """Below it a part is left to be decided."""
 ECHO = 0.85
 """A material that only a part's name mentions counts by so much less than one of the file's own field."""
+Clues = list[tuple[Clue, str]]
+"""What is known of a part, and where it stands."""
 BY_NOBODY: tuple[Why, ...] = ("from CAD", "nothing yet")
 SEE_THROUGH = 0.9
 LARGE, PAINTED = 0.35, 80.0
@@ -113,7 +118,11 @@ def first_coat(resolved: ResolvedScene) -> FirstCoat:
     undecided: dict[str, list[str]] = defaultdict(list)
     marks: dict[str, _Marks] = {}
     colors = {part.uid: _colors(assembly, part) for part in bare}
-    for part, wish in _wishes(assembly, bare, colors, extent):
+    clues = _all_told(assembly, bare)
+    silent = [part for part in bare if not clues[part.uid]]
+    for uid, clue in neighbours_say(assembly, resolved.shown, silent).items():
+        clues[uid] = [(clue, "its neighbours")]
+    for part, wish in _wishes(assembly, bare, colors, clues, extent):
         if wish is None or wish.sure < LEAST:
             undecided[part.name or assembly.definition_of(part).name].append(part.uid)
             continue
@@ -125,7 +134,10 @@ def first_coat(resolved: ResolvedScene) -> FirstCoat:
             mark = marks.setdefault(ink.id, _Marks(ink, [], []))
             mark.keys.append(f"{part.uid}#{assembly.definition_of(part).faces[face].signature}")
             mark.uids.append(part.uid)
-    found = [_coat(assembly, wishes[place], uids, _keys(assembly, uids, bare)) for place, uids in coats.items()]
+    same: dict[str | None, list[str]] = defaultdict(list)
+    for part in bare:
+        same[part.definition].append(part.uid)
+    found = [_coat(assembly, wishes[place], uids, _keys(assembly, uids, same)) for place, uids in coats.items()]
     for mark in marks.values():
         wish = _Wish(mark.ink, MARKED, "face by face in CAD, as print or paint", by_words=False)
         found.append(_coat(assembly, wish, list(dict.fromkeys(mark.uids)), mark.keys))
@@ -167,7 +179,7 @@ def _colors(assembly: Assembly, part: Occurrence) -> _Colors:
 
 
 def _wishes(
-    assembly: Assembly, bare: list[Occurrence], colors: dict[str, _Colors], extent: float
+    assembly: Assembly, bare: list[Occurrence], colors: dict[str, _Colors], clues: dict[str, Clues], extent: float
 ) -> list[tuple[Occurrence, _Wish | None]]:
     """What each part is to have. Where only the colour speaks, a part of the same shape that says more is heard."""
     known: dict[tuple[object, ...], _Wish | None] = {}
@@ -176,12 +188,11 @@ def _wishes(
     found = []
     for part in bare:
         color, _, motley = colors[part.uid]
-        asked = (
-            part.definition, part.name, _sub_assemblies(assembly, part), color, motley, tuple(part.properties.items()),
-        )  # fmt: skip
+        said = tuple(clues[part.uid])
+        asked = (part.definition, color, motley, said)
         if asked not in known:
             # Where no colour is that of most of it, one appearance for the whole would hide what CAD shows.
-            known[asked] = None if motley else _wish(assembly, part, color, extent)
+            known[asked] = None if motley else _wish(assembly, part, said, color, extent)
         wish = known[asked]
         found.append((part, motley, wish))
         shape = stands[part.definition or ""]
@@ -207,12 +218,10 @@ def _has_finish(assembly: Assembly, part: Occurrence) -> bool:
     return bool(definition.finish or definition.pictures)
 
 
-def _keys(assembly: Assembly, uids: list[str], bare: list[Occurrence]) -> list[str]:
-    """One key for same parts where all that are bare get it, so that one more of them gets it, too."""
+def _keys(assembly: Assembly, uids: list[str], same: dict[str | None, list[str]]) -> list[str]:
+    """One key for same parts where all that are bare (`same`, by definition) get it, so that one more of them gets it,
+    too."""
     taken = set(uids)
-    same: dict[str | None, list[str]] = defaultdict(list)
-    for part in bare:
-        same[part.definition].append(part.uid)
     keys = []
     done: set[str | None] = set()
     for uid in uids:
@@ -226,18 +235,31 @@ def _keys(assembly: Assembly, uids: list[str], bare: list[Occurrence]) -> list[s
     return keys
 
 
-def _wish(assembly: Assembly, part: Occurrence, color: Color | None, extent: float) -> _Wish | None:
+def _wish(
+    assembly: Assembly, part: Occurrence, clues: Sequence[tuple[Clue, str]], color: Color | None, extent: float
+) -> _Wish | None:
     definition = assembly.definition_of(part)
     clear = definition.opacity < SEE_THROUGH
-    clues = _clues(assembly, part)
     if clues:
         return _by_clues(clues, color)
     size = float(np.linalg.norm(np.subtract(*definition.bounds)))
     return _by_color(color, clear, bool(extent) and size > max(LARGE * extent, PAINTED))
 
 
-def _clues(assembly: Assembly, part: Occurrence) -> list[tuple[Clue, str]]:
-    """What is said of a part and where, the most telling first."""
+def _all_told(assembly: Assembly, parts: list[Occurrence]) -> dict[str, Clues]:
+    """What is said of parts, by uid; parts with the same names and facts are looked at once."""
+    known: dict[tuple[object, ...], Clues] = {}
+    found = {}
+    for part in parts:
+        asked = part.definition, part.name, _sub_assemblies(assembly, part), tuple(part.properties.items())
+        if asked not in known:
+            known[asked] = _told(assembly, part)
+        found[part.uid] = known[asked]
+    return found
+
+
+def _told(assembly: Assembly, part: Occurrence) -> Clues:
+    """What is said of a part and where, and what its shape says, the most telling first."""
     definition = assembly.definition_of(part)
     found: list[tuple[Clue, str]] = []
     shape = kinds_by_shape(assembly).get(part.definition or "")
@@ -271,7 +293,7 @@ def _clues_above(assembly: Assembly, part: Occurrence) -> list[tuple[Clue, str]]
     return []
 
 
-def _by_clues(clues: list[tuple[Clue, str]], color: Color | None) -> _Wish:
+def _by_clues(clues: Sequence[tuple[Clue, str]], color: Color | None) -> _Wish:
     """What the most telling clue asks for; others in favour make it surer, others against it less."""
     best, where = clues[0]
     sample = SHELF[_finer(best, clues)]
@@ -286,11 +308,15 @@ def _by_clues(clues: list[tuple[Clue, str]], color: Color | None) -> _Wish:
         why = f"by its shape: {best.word}"
     elif best.kind == "whole":
         why = f"part of {where}"
+    elif best.kind == "beside":
+        why = best.word
     wears, said = in_cad_color(sample, color, guessed=best.kind not in ("finish", "material"))
-    return _Wish(wears, round(min(sure, 0.99), 2), f"{why}{said}", by_words=best.kind not in ("shape", "whole"))
+    return _Wish(
+        wears, round(min(sure, 0.99), 2), f"{why}{said}", by_words=best.kind not in ("shape", "whole", "beside")
+    )
 
 
-def _finer(best: Clue, clues: list[tuple[Clue, str]]) -> str:
+def _finer(best: Clue, clues: Sequence[tuple[Clue, str]]) -> str:
     """The sample for a finish on what it lies on: brushed aluminium is another one than brushed steel."""
     lies_on = next((clue.sample for clue, _ in clues if clue.kind == "material"), "")
     if best.kind == "finish" and best.sample.startswith("steel-") and "-" in lies_on:
