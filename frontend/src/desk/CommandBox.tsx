@@ -24,7 +24,14 @@ interface Props {
 
 const USED = "usual-lamp-used-commands";
 /** Where a setting stands. */
-const WHERE = { model: "model", parts: "selected parts", lights: "lights", shots: "shot" };
+const WHERE = {
+  model: "model",
+  parts: "selected parts",
+  lights: "lights",
+  shots: "shot",
+  lamp: "selected lamp",
+  decal: "selected decal",
+};
 /** Parts and samples that are listed for what was typed. */
 const MOST = 8;
 
@@ -46,6 +53,8 @@ export const CommandBox = memo(function CommandBox(props: Props) {
   const { commands, model, standing, edit, typedAhead, onClose } = props;
   const [typed, setTyped] = useState(typedAhead);
   const chosen = useDesk((state) => state.chosen);
+  const light = useDesk((state) => state.light);
+  const decal = useDesk((state) => state.decal);
   const shelf = useShelf().data;
   const counts = useMemo(usedCounts, []);
   const ranked = useMemo(
@@ -70,6 +79,11 @@ export const CommandBox = memo(function CommandBox(props: Props) {
           )
           .slice(0, MOST);
   const uids = [...chosen].filter((uid) => standing.worn[uid]);
+  const selected = {
+    parts: uids.length,
+    lamp: Object.values(standing.scene.lightings).some((lighting) => lighting.lamps[light]),
+    decal: decal !== undefined && chosen.has(standing.scene.decals[decal]?.part ?? ""),
+  };
   const acted = useRef(false);
   const run = (act: () => void) => {
     acted.current = true;
@@ -122,7 +136,7 @@ export const CommandBox = memo(function CommandBox(props: Props) {
                 </Box.Item>
               ))}
               {SETTINGS.map((setting) => {
-                const blocked = blockedSetting(setting, uids.length);
+                const blocked = blockedSetting(setting, selected);
                 return (
                   <Box.Item
                     key={`setting ${setting.name}`}

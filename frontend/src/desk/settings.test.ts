@@ -19,10 +19,16 @@ test("every parameter of an appearance is among them, told apart by its group", 
   expect(called("Coat weight").instead).toBe("parameter:coat_weight");
 });
 
-test("settings of parts ask for a selection", () => {
-  expect(blockedSetting(called("Lay a decal"), 0)).toBe("Select parts first");
-  expect(blockedSetting(called("Lay a decal"), 2)).toBeUndefined();
-  expect(blockedSetting(called("Vignette"), 0)).toBeUndefined();
+test("settings of parts, lamps and decals ask for a selection", () => {
+  const nothing = { parts: 0, lamp: false, decal: false };
+  const blocked = (name: string, selected = {}) => blockedSetting(called(name), { ...nothing, ...selected });
+  expect(blocked("Lay a decal")).toBe("Select parts first");
+  expect(blocked("Lay a decal", { parts: 2 })).toBeUndefined();
+  expect(blocked("Vignette")).toBeUndefined();
+  expect(blocked("Colour of the lamp")).toBe("Select a lamp first");
+  expect(blocked("Colour of the lamp", { lamp: true })).toBeUndefined();
+  expect(blocked("Turn the decal", { parts: 1 })).toBe("Select a decal first");
+  expect(blocked("Turn the decal", { parts: 1, decal: true })).toBeUndefined();
 });
 
 test("going to one opens its sheet and its section", () => {
@@ -42,4 +48,7 @@ test("going to one opens its sheet and its section", () => {
   goToSetting(called("CAD colours"));
   expect(useDesk.getState()).toMatchObject({ sheet: "parts", filter: "" });
   expect(useDesk.getState().chosen.size).toBe(0);
+  useDesk.setState({ light: "lamp-2", sheet: "shots" });
+  goToSetting(called("Colour of the lamp"));
+  expect(useDesk.getState()).toMatchObject({ sheet: "lights", light: "lamp-2" });
 });

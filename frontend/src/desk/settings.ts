@@ -1,13 +1,14 @@
 import { ALL, ALL_PARAMETERS } from "../drawer/parameters";
 import { useDesk } from "../state/deskStore";
+import { DECAL, LAMP, type Row } from "./settingsOfOne";
 
-/** Where on the desk a setting stands: the model's card, and the rest by sheet. */
-type Room = "model" | "parts" | "lights" | "shots";
+/** Where on the desk a setting stands: the model's card, the lamp or the decal that is selected, the rest by sheet. */
+type Room = "model" | "parts" | "lights" | "shots" | "lamp" | "decal";
 
 export interface Setting {
   /** As the search lists it. */
   name: string;
-  /** As the field, or the section, is called where it stands. */
+  /** As the field, or the section, is called where it stands; of several, told apart by "|", the one that is there. */
   field: string;
   room: Room;
   /** The section that holds it, folded or not. */
@@ -21,8 +22,6 @@ const PARAMETER = "parameter:";
 const LENS = "Depth of field, shift, roll and cut";
 const GRADING = "Contrast, vignette, glare";
 
-/** Name, field, other words for it, section, and what brings the field. */
-type Row = [string, string, string, string?, string?];
 const SHOT: Row[] = [
   ["Focal length", "Lens", "zoom wide angle perspective camera mm"],
   ["Exposure", "Exposure", "brightness ev bright dark camera"],
@@ -145,18 +144,39 @@ export const SETTINGS: readonly Setting[] = [
   ...rows("lights", LIGHT),
   ...rows("model", MODEL),
   ...rows("parts", PARTS),
+  ...rows("lamp", LAMP),
+  ...rows("decal", DECAL),
   ...PARAMETERS,
 ];
 
-/** Why a setting cannot be gone to now. */
-export function blockedSetting(setting: Setting, selected: number): string | undefined {
-  return setting.room === "parts" && selected === 0 ? "Select parts first" : undefined;
+/** What is selected: how many parts, and whether a lamp and a decal are. */
+export interface Selected {
+  parts: number;
+  lamp: boolean;
+  decal: boolean;
 }
+
+/** Why a setting cannot be gone to now. */
+export function blockedSetting({ room }: Setting, selected: Selected): string | undefined {
+  if (room === "parts" && selected.parts === 0) return "Select parts first";
+  if (room === "lamp" && !selected.lamp) return "Select a lamp first";
+  if (room === "decal" && !selected.decal) return "Select a decal first";
+  return undefined;
+}
+
+const SHEETS = {
+  model: "parts",
+  parts: "parts",
+  decal: "parts",
+  lights: "lights",
+  lamp: "lights",
+  shots: "shots",
+} as const;
 
 /** Opens the sheet and the section of a setting, and takes the keyboard to it. */
 export function goToSetting({ field, section, instead, room }: Setting) {
   useDesk.setState(({ sections, light }) => ({
-    sheet: room === "model" ? "parts" : room,
+    sheet: SHEETS[room],
     shownStill: undefined,
     sections: { ...sections, [section ?? field]: true },
     light: room === "lights" ? "surroundings" : light,
@@ -167,21 +187,29 @@ export function goToSetting({ field, section, instead, room }: Setting) {
     useDesk.getState().choose([]);
   }
   asked += 1;
-  reveal([field, instead], 40);
+  reveal([field, instead], 40, room === "decal" ? DECAL_CARD : "aside, #root");
 }
 
 /** How often a setting was gone to: what is still waited for gives way to what is asked for later. */
 let asked = 0;
 
 /** Waits for the first of some fields to be drawn, for so many frames at most, then for the next. */
-function reveal([field, ...others]: (string | undefined)[], frames: number, left = frames, turn = asked) {
+function reveal(
+  [field, ...others]: (string | undefined)[],
+  frames: number,
+  areas: string,
+  left = frames,
+  turn = asked,
+) {
   if (!field) return;
   requestAnimationFrame(() => {
     if (turn !== asked) return;
-    const found = fieldCalled(field);
+    const found = field
+      .split("|")
+      .reduce<HTMLElement | undefined>((one, name) => one ?? fieldCalled(name, areas), undefined);
     if (!found) {
-      if (left > 0) reveal([field, ...others], frames, left - 1, turn);
-      else reveal(others, frames, frames, turn);
+      if (left > 0) reveal([field, ...others], frames, areas, left - 1, turn);
+      else reveal(others, frames, areas, frames, turn);
       return;
     }
     found.scrollIntoView({ block: "center" });
@@ -189,17 +217,19 @@ function reveal([field, ...others]: (string | undefined)[], frames: number, left
   });
 }
 
+/** Of the decal that is selected. */
+const DECAL_CARD = "[data-decal][data-selected=true]";
 const FOCUSABLE = "input, select, textarea, button, [role=slider], [role=switch]";
 
-/** What takes the keyboard of a field, a switch or a section of that name, in the drawer first. */
-function fieldCalled(name: string): HTMLElement | undefined {
+/** What takes the keyboard of a field, a switch or a section of that name, in the first of some areas that has it. */
+function fieldCalled(name: string, areas: string): HTMLElement | undefined {
   if (name.startsWith(PARAMETER))
     return (
       document.querySelector<HTMLElement>(
         `[data-parameter="${name.slice(PARAMETER.length)}"] :is(${FOCUSABLE})`,
       ) ?? undefined
     );
-  for (const area of document.querySelectorAll<HTMLElement>("aside, #root")) {
+  for (const area of document.querySelectorAll<HTMLElement>(areas)) {
     for (const one of area.querySelectorAll<HTMLElement>(`[aria-label="${CSS.escape(name)}"]`)) {
       // The field of a file is not seen; its button stands before it.
       if (one.matches("[type=file]")) return one.previousElementSibling as HTMLElement;
