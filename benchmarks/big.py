@@ -97,7 +97,7 @@ def questions(assembly: Assembly, our_intake: float, tessellation: float) -> Non
         views.standing(edited, ResolvedScene(assembly, changed)).model_dump_json()
         times.append(time.process_time() - start)
     start = time.process_time()
-    filtered(facts_of(assembly, scene), "screw size<30")
+    filtered(facts_of(ResolvedScene(assembly, scene)), "screw size<30")
     filtering = time.process_time() - start
     words = f"{len(answer.never)} never visible; tessellation {tessellation:.1f}"
     print(f"  who can be seen: {sight:.1f} CPU s, ratio {sight / tessellation:.2f} (at most 1.0); {words}")

@@ -53,7 +53,7 @@ def stock_scene(inputs: TraceInputs, world: World, size: tuple[int, int] = SIZE,
     scene["floor"] = floor
     count = 0
     for part in inputs.parts:
-        for number, key in cut(part, inputs.appearances):
+        for number, key, _ in cut(part, inputs.appearances):
             piece = build(key, mesh_of(part.mesh))
             if not len(piece[2]):
                 continue

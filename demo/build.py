@@ -109,13 +109,6 @@ def pump() -> Group:
             Part("Base plate", parts.base_plate, "#2F3235"),
             Part("Foot", parts.foot, "#26282A", [(x, y, -5.0) for x in (-68.0, 68.0) for y in (-36.0, 36.0)]),
             Part("Nameplate", parts.nameplate, "#D5D7D8", [(-28.0, parts.FRONT, 11.0)], front=True),
-            Part(
-                "Nameplate print",
-                parts.nameplate_print,
-                "#2B2E31",
-                [(-28.0, parts.FRONT - 1.0, 11.0)],
-                front=True,
-            ),
         ],
     )
     panel_screws = [(x, y) for x in (-20.0, 20.0) for y in (-56.5, 57.5)]
@@ -124,7 +117,6 @@ def pump() -> Group:
         [
             Part("Panel", parts.panel, "#34373B", panel_places(0, CENTRE), front=True),
             Part("Panel print", parts.panel_print, "#E9E9E6", panel_places(4.5, CENTRE), front=True),
-            Part("Scale marks", parts.scale_marks, "#E9E9E6", panel_places(4.5, [(0, -33.5)]), front=True),
             Part("Display bezel", parts.bezel, "#1E2022", panel_places(4.5, [(0, 31)]), front=True),
             Part("Display glass", parts.display_glass, "#0C0E10", panel_places(2.4, [(0, 31)]), front=True),
             Part("Display segments", parts.segments, "#7FE3F5", panel_places(3.2, [(0, 31)]), front=True),

@@ -15,11 +15,11 @@ import numpy as np
 from sqlalchemy import select
 
 from demo.appearances import DEMO_APPEARANCES
-from demo.pump_parts import FRONT, HEAD_X, HEAD_Z
+from demo.pump_parts import FRONT, HEAD_X, HEAD_Z, PANEL_X, PANEL_Z
 from usual_lamp.core.appearance import SHELF, Appearance, OpenPBR, hex_to_linear
-from usual_lamp.core.decals import MarkingDrawing, TextDrawing
+from usual_lamp.core.decals import MarkingDrawing, ScaleDrawing, TextDrawing
 from usual_lamp.core.scene import Assign, Backdrop, Decal, Lighting, SetDecals, SetLightings
-from usual_lamp.core.scene.document import DecalFinish
+from usual_lamp.core.scene.decal import DecalFinish
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT
 from usual_lamp.service import decals, editing, following, intakes, stills
 from usual_lamp.store import Store
@@ -33,11 +33,12 @@ DISPLAY = Appearance(
     params=OpenPBR(base_color=(0.02, 0.05, 0.06), emission_luminance=520.0, emission_color=hex_to_linear("#7FE3F5")),
 )
 
+INK, PAPER = "#24272A", "#F4F1EA"
 MARKS = (
     (
         "Head cover",
         "Direction of rotation",
-        MarkingDrawing(kind="turning arrow", size=58.0, sweep=64.0, line=0.035, color="#F4F1EA"),
+        MarkingDrawing(kind="turning arrow", size=58.0, sweep=64.0, line=0.035, color=PAPER),
         (HEAD_X, FRONT - 29.4, HEAD_Z + 25.5),
         DecalFinish(),
     ),
@@ -46,7 +47,44 @@ MARKS = (
         "Hose size",
         TextDrawing(text="6 x 9", font="barlow-bold", cap_height=3.4),
         (HEAD_X, FRONT - 24.0, HEAD_Z + 54.5),
-        DecalFinish(kind="engraved", relief=0.3),
+        DecalFinish(kind="engraved", relief=0.4),
+    ),
+    (
+        "Nameplate",
+        "Type",
+        TextDrawing(text="DP-40", font="barlow-bold", cap_height=6.6, color=INK),
+        (HEAD_X - 26.0, FRONT - 1.0, 11.0),
+        DecalFinish(),
+    ),
+    (
+        "Nameplate",
+        "What it is",
+        TextDrawing(text="PERISTALTIC\nDOSING PUMP", font="barlow-bold", cap_height=2.6, line=1.55, color=INK),
+        (HEAD_X + 13.0, FRONT - 1.0, 11.0),
+        DecalFinish(),
+    ),
+    (
+        "Nameplate",
+        "Voltage warning",
+        MarkingDrawing(kind="voltage", size=10.0, color="#F2C230"),
+        (HEAD_X + 37.0, FRONT - 1.0, 10.6),
+        DecalFinish(),
+    ),
+    (
+        "Panel",
+        "Flow scale",
+        ScaleDrawing(
+            last=100, step=5, long_every=5, radius=17.2, tick=3.0, cap_height=1.7, color="#E9E9E6", font="barlow-bold"
+        ),
+        (PANEL_X, FRONT - 4.5, PANEL_Z - 33.5),
+        DecalFinish(),
+    ),
+    (
+        "Case front, cast",
+        "Maker's sign",
+        MarkingDrawing(kind="turning arrow", size=11.0, sweep=300.0, line=0.1),
+        (HEAD_X - 51.0, FRONT, HEAD_Z + 55.0),
+        DecalFinish(kind="engraved", relief=0.5),
     ),
 )
 """Decals of the demo: part, name, drawing, where its middle lies (mm), finish. They look to the front."""

@@ -29,7 +29,7 @@ MATERIALS: list[tuple[str, str]] = [
 LAYERS: list[tuple[str, str]] = [
     ("*crew M*", "fasteners"),
     ("*print", "print"),
-    ("*marks", "print"),
+    ("*mark*", "print"),
     ("Transport lock", "shipping"),
     ("Lifting jig", "shipping"),
 ]

@@ -225,15 +225,6 @@ def knob_mark() -> TopoDS_Shape:
     return moved(box((-0.75, 0, 0), (1.5, 8.0, 0.55)), y=2.1, z=0.9)
 
 
-def scale_marks() -> TopoDS_Shape:
-    marks = []
-    for k in range(21):
-        long = k % 5 == 0
-        mark = box((-0.3, 17.4, 0), (0.6, 3.2 if long else 1.9, 0.15))
-        marks.append(turned(mark, 135 - 270 * k / 20, (0, 0, 1)))
-    return compound(marks)
-
-
 def panel_print() -> TopoDS_Shape:
     """The white lettering of the panel, as one raised print."""
     lines = [("FLOW", 3.0, -12.0, 48.2), ("mL/min", 3.0, 10.5, 48.2), ("RUN", 3.0, -3.2, 9.6)]
@@ -243,12 +234,6 @@ def panel_print() -> TopoDS_Shape:
 
 def nameplate() -> TopoDS_Shape:
     return plate(92, 15, 1.0, 2.2, 0.3)
-
-
-def nameplate_print() -> TopoDS_Shape:
-    lines = [("DP-40", 8.4, -26.0, -3.1), ("PERISTALTIC", 3.1, 20.5, 1.1), ("DOSING PUMP", 3.1, 20.5, -4.1)]
-    letters = [moved(text(words, size, 0.12), x, y) for words, size, x, y in lines]
-    return compound([*letters, box((-5.6, -4.6, 0), (0.5, 9.2, 0.12))])
 
 
 def port_print() -> TopoDS_Shape:

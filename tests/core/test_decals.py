@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-import cv2
 import numpy as np
 import pytest
 import trimesh
 
+from core.decal_bodies import tube
 from core.test_layers import ABOVE, EVEN, laid
 from core.test_trace import appearance, color, square, world
 from usual_lamp.core.appearance import hex_to_linear
 from usual_lamp.core.assembly import Mesh
-from usual_lamp.core.camera import Camera
 from usual_lamp.core.scene import Decal, EditRefused, SetDecals, SetLooks, SetStates, apply_edit, first_scene
 from usual_lamp.core.scene.decal_carrying import carried
-from usual_lamp.core.scene.decal_placing import placed, round_face, spot_facing
+from usual_lamp.core.scene.decal_placing import placed, spot_facing
 from usual_lamp.core.scene.decal_sharpness import pixels_covered
 from usual_lamp.core.scene.picture_on_part import PictureOnPart
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT, inputs_of
@@ -186,6 +185,18 @@ def test_a_relief_is_as_high_as_the_picture_is_opaque() -> None:
         assert np.abs(normal[20, 2, 0]) < 1e-3, "beside the picture it is flat"
 
 
+def test_the_walls_of_an_engraving_lean_by_45_degrees() -> None:
+    """Half of a picture 20 mm wide is cut 4 mm deep: over as many mm the wall goes down, and beside it all is flat."""
+    picture = np.ones((4, 256, 4), np.float32)
+    picture[:, :128, 3] = 0.0
+    world = laid(picture, appearance(specular_weight=0.0), ABOVE, target="bump", by_coverage=True, strength=-4.0)
+    normal = trace_block(world, Tile(0, 0, 40, 40), 0, 16)[20, :, 6:9] / 16
+    lean = np.degrees(np.arctan2(normal[:, 0], normal[:, 2]))
+    assert lean[19] == pytest.approx(45, abs=2) and lean[20] == pytest.approx(45, abs=2)
+    assert np.abs(lean[[13, 15, 24, 26]]).max() < 0.5
+    assert np.abs(lean[18:22]).min() > 30, "4 mm are 4 pixels"
+
+
 def test_etching_dulls_a_mirror_where_the_picture_is() -> None:
     """A mirror shows the light overhead as it is; a dull one spreads what it shows over the dark beside it."""
     wear = appearance(base_color=(1.0, 1.0, 1.0), base_metalness=1.0, specular_roughness=0.05)
@@ -212,101 +223,6 @@ def test_a_finish_lays_what_it_is_made_of(finish: dict, targets: list[str]) -> N
     assert [one.target for one in found] == targets
     if targets[0] == "bump":
         assert np.sign(found[0].strength) == (-1 if finish["kind"] == "engraved" else 1)
-
-
-def tube(radius: float, height: float, sides: int = 256, inside: bool = False) -> Mesh:
-    """The side of a cylinder about z, with its exact normals."""
-    angle = np.linspace(0, 2 * np.pi, sides + 1)
-    ring = np.stack([np.cos(angle), np.sin(angle), 0 * angle], axis=1)
-    low, high = ring * radius - [0, 0, height / 2], ring * radius + [0, 0, height / 2]
-    k, n = np.arange(sides), sides + 1
-    triangles = np.concatenate([np.c_[k, k + 1, k + n + 1], np.c_[k, k + n + 1, k + n]]).astype(np.uint32)
-    normals = np.r_[ring, ring] * (-1 if inside else 1)
-    return Mesh(
-        positions=np.r_[low, high].astype(np.float32),
-        normals=normals.astype(np.float32),
-        triangles=triangles[:, ::-1].copy() if inside else triangles,
-        face_ranges=np.array([[0, len(triangles)]], np.uint32),
-        edges=np.zeros((0, 2, 3), np.float32),
-    )
-
-
-@pytest.mark.parametrize("inside", [False, True])
-def test_a_round_face_is_known_by_its_mesh(inside: bool) -> None:
-    found = round_face(tube(15.0, 40.0, inside=inside), 0)
-    assert found.radius == pytest.approx(15.0, rel=1e-3) and abs(found.axis[2]) == pytest.approx(1, abs=1e-6)
-    assert found.outward is not inside and round_face(square(20.0), 0) is None
-    front = np.array([0.0, -1.0, 0.0]) * (-1 if inside else 1)
-    lies = placed(tube(15.0, 40.0, inside=inside), 0, np.eye(4), np.array([0.0, -15.0, 0.0]), front, UP, 4.0)
-    assert lies["wrap"] == {"radius": pytest.approx(-15.0 if inside else 15.0, rel=1e-3), "along": "up"}
-    assert lies["up"] == pytest.approx((0, 0, 1), abs=1e-6)
-
-
-GRID = 5.0
-"""mm between the lines of the test picture."""
-FILM = 36.0
-"""mm, the width that focal lengths are for."""
-
-
-@pytest.mark.parametrize("form", ["plane", "cylinder", "bore"])
-def test_a_grid_in_mm_is_seen_where_it_lies(form: str) -> None:
-    """A cross every 5 mm, on a plane and by true arc length round a cylinder, against OpenCV's projection."""
-    per_mm, half, pixels, radius = 20, 12.5, 200, 20.0
-    at = (np.arange(int(2 * half * per_mm)) + 0.5) / per_mm - half
-    line = np.abs((at + GRID / 2) % GRID - GRID / 2) < 0.25
-    picture = np.ones((len(at), len(at), 4), np.float32)
-    picture[line, :, :3] = picture[:, line, :3] = 0.0
-    lies = dict(center=(0, -radius, 0), right=(1, 0, 0), up=(0, 0, 1), width=2 * half, height=2 * half, depth=2.0)
-    body, place = square(30.0), np.array([6.0, -120.0, 14.0])
-    if form == "plane":
-        body.positions[:] = body.positions[:, [0, 2, 1]] - [0, radius, 0]
-        body.normals[:] = (0, -1, 0)
-    elif form == "cylinder":
-        body, lies["radius"] = tube(radius, 60.0), radius
-    else:
-        # Seen from inside of it, against +y: its picture runs the other way round.
-        body, place = tube(radius, 60.0, inside=True), np.array([2.0, 17.0, 4.0])
-        lies |= dict(radius=-radius, right=(-1, 0, 0))
-    camera = Camera(position=tuple(place), target=(0, -radius, 0), focal_length=120 if form != "bore" else 40)
-    wear = appearance(specular_weight=0.0, base_color=(1.0, 1.0, 1.0))
-    w = world({"body": body}, [wear], camera, EVEN, (pixels, pixels))
-    on = PictureOnPart(picture="p", printed=True, front_only=True, **lies)
-    part = w.inputs.parts[0].model_copy(update={"pictures": (on,)})
-    made = World(w.inputs.model_copy(update={"parts": [part]}), w.mesh_of, EVEN, lambda *_: picture)
-    seen = color(made, 16)[..., 0]
-    dark = np.clip(1 - seen / np.median(seen), 0, 1)
-    across, up = (v.ravel() for v in np.meshgrid(np.arange(-2, 3) * GRID, np.arange(-2, 3) * GRID))
-    turn = across / radius
-    points = np.c_[across, 0 * up - radius, up]
-    if form != "plane":
-        points = np.c_[radius * np.sin(turn), -radius * np.cos(turn), up]
-    for x, y in projected(camera, points, pixels):
-        if not (8 < x < pixels - 8 and 8 < y < pixels - 8):
-            continue
-        # The middle of the dark cross within 6 pixels, by its two lines.
-        left, top = int(x) - 6, int(y) - 6
-        patch = dark[top : top + 13, left : left + 13]
-        found = [
-            start + float(line @ (np.arange(13) + 0.5)) / line.sum()
-            for start, line in ((left, _above(patch.sum(axis=0))), (top, _above(patch.sum(axis=1))))
-        ]
-        assert found == pytest.approx((x, y), abs=1.0)
-
-
-def _above(line: np.ndarray) -> np.ndarray:
-    """What stands out of a row of sums."""
-    return np.clip(line - 0.5 * (np.median(line) + line.max()), 0, None)
-
-
-def projected(camera: Camera, points: np.ndarray, pixels: int) -> np.ndarray:
-    """Pixels of points by OpenCV's pinhole camera."""
-    right, up, forward = (np.asarray(v) for v in camera.basis())
-    rotation = np.stack([right, -up, forward])
-    focal = camera.focal_length / FILM * pixels
-    matrix = np.array([[focal, 0, pixels / 2], [0, focal, pixels / 2], [0, 0, 1.0]])
-    shift = -rotation @ np.asarray(camera.position)
-    found, _ = cv2.projectPoints(points, cv2.Rodrigues(rotation)[0], shift, matrix, None)
-    return found.reshape(-1, 2)
 
 
 def test_a_decal_keeps_its_place_moves_with_its_face_or_loses_it() -> None:
@@ -359,28 +275,6 @@ def test_the_side_of_a_part_that_shows_most_is_found() -> None:
     assert np.hypot(point[0], point[1]) == pytest.approx(15.0, abs=0.05), "on a round face it lies on it"
     with pytest.raises(LookupError):
         spot_facing(square(20.0), np.eye(4), np.array([0.0, 0.0, -1.0]))
-
-
-def test_a_decal_that_would_go_more_than_half_round_lies_flat() -> None:
-    at = (np.eye(4), np.array([0.0, -4.0, 0.0]), np.array([0.0, -1.0, 0.0]), UP)
-    edge = tube(4.0, 40.0)
-    assert placed(edge, 0, *at, 2.0, size=(12.0, 6.0))["wrap"] is not None, "12 mm of 25 mm round"
-    assert placed(edge, 0, *at, 2.0, size=(13.0, 6.0))["wrap"] is None
-    lying = (np.eye(4), *at[1:3], np.array([1.0, 0.0, 0.0]))
-    assert placed(edge, 0, *lying, 2.0, size=(30.0, 12.0), snap=False)["wrap"]["along"] == "right"
-
-
-def test_a_decal_that_was_dragged_onto_a_cylinder_is_wrapped_along_its_axis() -> None:
-    """Its height or its width lies along the axis, whichever is nearer to how it stood."""
-    mesh, spot, front = tube(15.0, 60.0), np.array([0.0, -15.0, 0.0]), np.array([0.0, -1.0, 0.0])
-    for up, along in (((0.2, 0, 1), "up"), ((1, 0, 0.2), "right")):
-        lies = placed(mesh, 0, np.eye(4), spot, front, np.array(up, float), 2.0, (8.0, 4.0), snap=False)
-        assert lies["wrap"]["along"] == along and (lies["width"], lies["height"]) == (8.0, 4.0)
-        axis = np.array(lies[along])
-        assert abs(axis[2]) == pytest.approx(1.0, abs=1e-6)
-        decal("part", **lies)
-    wide = placed(mesh, 0, np.eye(4), spot, front, UP, 100.0)
-    assert wide["width"] <= 0.6 * 2 * np.pi * 15.0 + 0.1, "never more than goes round"
 
 
 def test_print_over_what_glows_hides_it() -> None:

@@ -148,7 +148,7 @@ def test_the_floor_that_is_shown_shaded_is_the_one_that_is_traced(as1, finish: F
     scene = scene.model_copy(update={"lightings": {scene.lit_by: lit}})
     shot = scene.shots[DEFAULT_SHOT]
     inputs = trace_inputs(as1.assembly, scene, shot)
-    found = ground_under(ResolvedScene(as1.assembly, scene), shot)
+    found = ground_under(ResolvedScene(as1.assembly, scene), lit)
     assert found is not None and found[0] == inputs.ground
     traced = Ground.under(inputs.lighting, inputs.center, inputs.radius, inputs.floor_height).mesh()
     np.testing.assert_array_equal(found[1].positions, traced.positions)
@@ -162,7 +162,7 @@ def test_no_floor_is_shown_where_none_is_traced(as1) -> None:
     def shown(**change: object) -> bool:
         lit = scene.lighting.model_copy(update={"floor_finish": Floor(kind="sweep"), **change})
         changed = scene.model_copy(update={"lightings": {scene.lit_by: lit}})
-        return ground_under(ResolvedScene(as1.assembly, changed), changed.shots[DEFAULT_SHOT]) is not None
+        return ground_under(ResolvedScene(as1.assembly, changed), lit) is not None
 
     assert shown() and not shown(floor=False) and not shown(floor_finish=Floor())
     assert not shown(backdrop=Backdrop(kind="plain", transparent=True)), "stills show its shadow on nothing"

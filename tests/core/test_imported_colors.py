@@ -13,6 +13,7 @@ from usual_lamp.core.appearance.suggestions import WORDS, in_color, suggestion
 from usual_lamp.core.intake import IntakeResult, take_in
 from usual_lamp.core.scene import SetImported, apply_edit, first_scene, resolve_part
 from usual_lamp.core.scene.imported_colors import imported_colors, nearly_alike
+from usual_lamp.core.scene.resolved import ResolvedScene
 
 SHARMA = [
     ((50, 2.6772, -79.7751), (50, 0, -82.7485), 2.0425),
@@ -51,7 +52,7 @@ def test_ciede2000_and_lab_agree_with_an_independent_library() -> None:
 
 def test_colours_of_the_public_assembly_and_a_stand_in(as1: IntakeResult) -> None:
     scene = first_scene(as1.assembly, "rev")
-    rows = imported_colors(as1.assembly, scene)
+    rows = imported_colors(ResolvedScene(as1.assembly, scene))
     assert [len(row.uids) for row in rows] == [8, 6, 2, 1, 1] and sum(len(row.uids) for row in rows) == 18
     bolts, steel = next(row for row in rows if row.name == "bolt"), SHELF["steel-machined"]
     assert bolts.suggestion == steel
@@ -73,7 +74,7 @@ def test_faces_with_colours_of_their_own_follow_too(tmp_path) -> None:
     """io1-cm-214 of the public CAx files has coloured faces."""
     found = take_in(step_file("cax-if/io1-cm-214.stp"), tmp_path, quality="coarse").assembly
     scene = first_scene(found, "rev")
-    rows = imported_colors(found, scene)
+    rows = imported_colors(ResolvedScene(found, scene))
     own = [row for row in rows if row.faces]
     assert own
     brass = SHELF["brass-turned"]
@@ -87,7 +88,7 @@ def test_faces_with_colours_of_their_own_follow_too(tmp_path) -> None:
 
 def test_nearly_alike_colours_gather_round_the_most_used(as1: IntakeResult) -> None:
     scene = first_scene(as1.assembly, "rev")
-    rows = imported_colors(as1.assembly, scene)
+    rows = imported_colors(ResolvedScene(as1.assembly, scene))
     template = rows[0]
 
     def row(color: tuple[float, float, float], count: int, opacity: float = 1.0):

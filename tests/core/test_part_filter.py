@@ -7,6 +7,7 @@ import pytest
 from usual_lamp.core.intake import IntakeResult
 from usual_lamp.core.scene import SetStates, apply_edit, first_scene
 from usual_lamp.core.scene.part_filter import FilterProblem, facts_of, fields_of, filtered
+from usual_lamp.core.scene.resolved import ResolvedScene
 
 
 @pytest.fixture(scope="module")
@@ -22,7 +23,7 @@ def facts(as1: IntakeResult):
     scene = first_scene(assembly, "rev")
     plate = next(part.uid for part in assembly.parts() if part.name == "plate")
     scene, _ = apply_edit(scene, SetStates(states={plate: "hidden"}), [plate])
-    return facts_of(assembly, scene), assembly, scene
+    return facts_of(ResolvedScene(assembly, scene)), assembly, scene
 
 
 @pytest.mark.parametrize(
@@ -64,6 +65,6 @@ def test_what_cannot_be_understood_is_said(facts, text: str, words: str) -> None
 
 def test_fields_come_with_their_most_frequent_values(facts) -> None:
     _, assembly, scene = facts
-    fields = {field.name: field for field in fields_of(assembly, scene)}
+    fields = {field.name: field for field in fields_of(ResolvedScene(assembly, scene))}
     assert fields["size"].kind == "number" and fields["name"].values[0] == "nut"
     assert fields["Part number"].values and "Number" not in fields

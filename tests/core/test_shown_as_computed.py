@@ -14,7 +14,7 @@ from public_files import ROOT
 from usual_lamp.core.appearance.texture import Texture
 from usual_lamp.core.camera import Camera, exposure_scale
 from usual_lamp.core.scene import Decal, Placement
-from usual_lamp.core.scene.decal_placing import unrolled
+from usual_lamp.core.scene.wrapping import unrolled
 from usual_lamp.core.trace.world.pictures import texture_axes
 
 FILE = ROOT / "frontend/src/viewport/core.numbers.json"
@@ -57,16 +57,16 @@ def decals() -> list[dict]:
     """Where points of a part lie on a decal, in mm from its middle along its width and height."""
     found = []
     at = np.array([(4.0, -19.5, 2.0), (-12.0, -16.0, -3.0), (15.0, 13.0, 1.0), (1.0, -20.0, 6.0)])
-    for turn, wrap in ((0.0, None), (30.0, None), (0.0, (20.0, "up")), (40.0, (20.0, "up")), (0.0, (-20.0, "right"))):
+    round_ones = ((20.0, "up", 0.0), (-20.0, "right", 0.0), (20.0, "up", 25.0), (-20.0, "right", -40.0))
+    for turn, wrap in ((0.0, None), (30.0, None), (40.0, round_ones[0]), *((0.0, one) for one in round_ones)):
         lies = dict(center=(0, -20, 0), right=(1, 0, 0), up=(0, 0, 1), width=30, height=12, turn=turn)
         if wrap and wrap[0] < 0:
             lies["right"] = (-1, 0, 0)
-        around = {"radius": wrap[0], "along": wrap[1]} if wrap else None
+        around = {"radius": wrap[0], "along": wrap[1], "taper": wrap[2]} if wrap else None
         decal = Decal.model_validate(dict(name="Label", picture="c" * 64, part="part", wrap=around) | lies)
-        side, up, out = decal.laid()[0].axes(turned=False)
         center = np.array(decal.center)
-        flat = unrolled(at, center, out, up, side, wrap) if wrap else at
-        across, along, _ = decal.laid()[0].axes()
+        flat = unrolled(at, center, decal.plain.axes(turned=False), decal.wrap) if decal.wrap else at
+        across, along, _ = decal.plain.axes()
         places = [[float((point - center) @ across), float((point - center) @ along)] for point in flat]
         found.append(
             {"decal": decal.model_dump(mode="json"), "at": at.tolist(), "places": np.round(places, 9).tolist()}

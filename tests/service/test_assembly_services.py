@@ -91,7 +91,8 @@ def test_a_decal_whose_face_is_gone_waits_and_comes_back_with_undo(store, review
     new = next(node.uid for node in revisions.proposal(store, run).new.parts() if node.name == "plate")
     revisions.join(store, run, new, plate)
     proposal = revisions.proposal(store, run)
-    assert [found.fate for found in proposal.decals.values()] == ["lost"]
+    ((was, found),) = proposal.decals
+    assert was == label and found.fate == "lost" and proposal.partners[plate] == new
     after = revisions.accept(store, run)
     assert after.scene.decals["a"].waits
     assert editing.undo(store, review).scene == before.scene

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import io
 
+import numpy as np
 import pytest
 from PIL import Image
 
+from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.decals.fonts import SHIPPED
 from web.test_assembly_api import client, ok
 
@@ -50,6 +52,43 @@ def test_a_decal_is_placed_kept_moved_and_taken_back(client, review) -> None:
     assert nothing.status_code == 409 and "Select a picture" in nothing.json["detail"]
     ok(client.post(f"/api/reviews/{review}/undo"))
     assert ok(client.get(f"/api/reviews/{review}/scene"))["scene"]["decals"] == {}
+
+
+def test_the_face_beneath_and_the_far_side_of_its_wall_are_found(client, review) -> None:
+    model = ok(client.get(f"/api/reviews/{review}"))["model"]
+    node = next(node for node in model["nodes"] if node["definition"] and node["name"] == "plate")
+    definition = model["definitions"][node["definition"]]
+    mesh = Mesh.from_bytes(client.get(f"/api/blobs/{definition['mesh']}").data)
+    # On the largest of its triangles that look up, in its own frame.
+    corners = mesh.positions[mesh.triangles]
+    areas = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])[:, 2]
+    triangle = int(areas.argmax())
+    face = int(np.searchsorted(mesh.face_ranges[:, 0], triangle, side="right")) - 1
+    drawn = ok(client.post("/api/drawings", json={"drawing": {"kind": "text", "text": "OIL"}}))
+    lies = {"center": corners[triangle].mean(axis=0).tolist(), "right": [1, 0, 0], "up": [0, 1, 0], "width": 9.0}
+    decal = lies | {"name": "Oil", "picture": drawn["picture"], "part": node["uid"], "height": 3.0}
+    edit = {"kind": "set_decals", "decals": {"a": decal}}
+    ok(client.post(f"/api/reviews/{review}/edits", json={"edit": edit}))
+    assert ok(client.get(f"/api/reviews/{review}/decals/a/face"))["face"] == definition["faces"][face]
+    behind = ok(client.get(f"/api/reviews/{review}/decals/a/far-side"))["decal"]
+    assert behind["center"][:2] == pytest.approx(lies["center"][:2], abs=1e-4) and behind["mirrored"]
+    assert lies["center"][2] - behind["center"][2] == pytest.approx(20.0, abs=0.01), "the plate is 20 mm thick"
+    along = ok(client.get(f"/api/reviews/{review}/decals/a/along-face"))["decal"]
+    assert along["sheet"]["face"] == definition["faces"][face] and along["sheet"]["stretch"] == pytest.approx([1, 1])
+    for what in ("face", "far-side", "along-face"):
+        assert client.get(f"/api/reviews/{review}/decals/gone/{what}").status_code == 404
+    spot = {"part": node["uid"], "face": face, "point": lies["center"], "normal": [0, 0, 1]}
+    kept = decal | {"faces": ["another"], "also": [node["uid"], "gone"]}
+    wish = {"spot": spot, "camera": CAMERA, "decal": kept}
+    put = ok(client.post(f"/api/reviews/{review}/decals/place", json=wish))["decal"]
+    assert put["faces"] == [definition["faces"][face]], "one that is kept to a face is kept to the one it is put on"
+    assert put["also"] == ["gone"] and put["sheet"] is None
+    put = ok(client.post(f"/api/reviews/{review}/decals/place", json=wish | {"decal": along}))["decal"]
+    assert put["sheet"] == along["sheet"], "one that follows its face follows the one it is put on"
+    away = edit | {"decals": {"a": decal | {"center": [0, 0, 500]}}}
+    ok(client.post(f"/api/reviews/{review}/edits", json={"edit": away}))
+    reply = client.get(f"/api/reviews/{review}/decals/a/face")
+    assert reply.status_code == 409 and "Move it onto one" in reply.json["detail"]
 
 
 def test_a_drawing_becomes_a_decal_of_its_own_size(client, review) -> None:

@@ -177,4 +177,9 @@ def test_a_floor_that_is_not_plain_is_shown_where_it_is_traced(client, review) -
     assert {round(z, 1) for _, _, z in oak["mesh"]["positions"]} == {round(lowest - 3.0, 1)}
     sweep = ground(kind="sweep", appearance=None, turn=20.0)
     assert max(z for _, _, z in sweep["mesh"]["positions"]) > lowest + 10, "it is curved up behind"
-    assert client.get(f"/api/reviews/{review}/shots/gone/ground").status_code == 404
+    plain = shown(client, review) | {"name": "Plain", "floor_finish": {"kind": "plain"}}
+    ok(client.post(f"/api/reviews/{review}/edits", json={"edit": {"kind": "set_lightings", "lightings": {"b": plain}}}))
+    beside = ok(client.get(f"/api/reviews/{review}/shots/shot-1/ground?lighting=b"))
+    assert beside["ground"] is None, "in another lighting its own floor"
+    for where in ("shots/gone/ground", "shots/shot-1/ground?lighting=gone"):
+        assert client.get(f"/api/reviews/{review}/{where}").status_code == 404

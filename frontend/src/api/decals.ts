@@ -16,6 +16,27 @@ export const decalSnaps = (review_id: string, decal_id: string, face: number) =>
     }),
   );
 
+/** The face that a decal lies on, by its signature. Throws in the server's own words. */
+export async function decalFace(review_id: string, decal_id: string): Promise<string> {
+  const path = { params: { path: { review_id, decal_id } } };
+  return (await taken<{ face: string }>(api.GET("/api/reviews/{review_id}/decals/{decal_id}/face", path)))
+    .face;
+}
+
+/** A decal on the opposite side of the wall that it lies on. Throws in the server's own words. */
+export async function decalFarSide(review_id: string, decal_id: string): Promise<Decal> {
+  const path = { params: { path: { review_id, decal_id } } };
+  const asked = api.GET("/api/reviews/{review_id}/decals/{decal_id}/far-side", path);
+  return (await taken<{ decal: Decal }>(asked)).decal;
+}
+
+/** A decal that follows its face as that unrolls. Throws in the server's own words. */
+export async function decalAlongFace(review_id: string, decal_id: string): Promise<Decal> {
+  const path = { params: { path: { review_id, decal_id } } };
+  const asked = api.GET("/api/reviews/{review_id}/decals/{decal_id}/along-face", path);
+  return (await taken<{ decal: Decal }>(asked)).decal;
+}
+
 /** The picture of a drawing, and its size in mm. Throws in the server's own words. */
 export const drawn = (drawing: Drawing) =>
   taken<Schemas["DrawnPicture"]>(api.POST("/api/drawings", { body: { drawing } }));

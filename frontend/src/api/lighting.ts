@@ -23,14 +23,21 @@ export function useSurroundings() {
   });
 }
 
-/** The floor of a shot where it wears an appearance or is a sweep, as of a step of the review. */
-export function useGround(review_id: string, shot_id: string, seq: number, wanted: boolean) {
+/** The floor of a shot, in its own lighting or another, where it wears an appearance or is a sweep; as of a step of the
+ * review. */
+export function useGround(
+  review_id: string,
+  shot_id: string,
+  seq: number,
+  wanted: boolean,
+  lighting?: string,
+) {
   return useQuery({
-    queryKey: ["ground", review_id, shot_id, seq],
+    queryKey: ["ground", review_id, shot_id, seq, lighting],
     queryFn: () =>
       taken<Schemas["GroundAnswer"]>(
         api.GET("/api/reviews/{review_id}/shots/{shot_id}/ground", {
-          params: { path: { review_id, shot_id } },
+          params: { path: { review_id, shot_id }, query: { lighting } },
         }),
       ),
     enabled: wanted,

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { type AssemblyActions, type ReportDecal, type ReportPair, useReport } from "../api/assembly";
+import type { Decal } from "../api/client";
 import { countParts } from "../state/rows";
 import { Button } from "../ui/controls";
 import { length } from "../ui/length";
@@ -74,14 +75,7 @@ export function RevisionDialog({ intake, open, onOpen, assembly }: Props) {
                 />
               ))}
           </ul>
-          {report.data.decals.length > 0 && (
-            <p
-              className={`rounded-sm border bg-white px-2.5 py-1.5 text-[12px] ${report.data.decals.some((one) => one.fate === "lost") ? "border-warn" : "border-rule"}`}
-            >
-              <b className="font-semibold">Decals on parts with another shape</b>:{" "}
-              {report.data.decals.map(decalWords).join("; ")}.
-            </p>
-          )}
+          {report.data.decals.length > 0 && <DecalRows decals={report.data.decals} />}
           {left.length > 0 && (
             <p className="rounded-sm border border-warn bg-white px-2.5 py-1.5 text-[12px]">
               <b className="font-semibold">Cannot be carried over</b>, since the part is gone:{" "}
@@ -113,10 +107,49 @@ export function RevisionDialog({ intake, open, onOpen, assembly }: Props) {
   );
 }
 
+/** What becomes of decals whose parts have another shape, with pictures of before and now. */
+function DecalRows({ decals }: { decals: ReportDecal[] }) {
+  const lost = decals.some((one) => one.fate === "lost");
+  return (
+    <section
+      aria-label="Decals on parts with another shape"
+      className={`max-h-[150px] shrink-0 overflow-y-auto rounded-sm border bg-white px-2.5 py-1.5 text-[12px] ${lost ? "border-warn" : "border-rule"}`}
+    >
+      <b className="font-semibold">Decals on parts with another shape</b>
+      <ul>
+        {decals.map((one) => (
+          <li key={`${one.name}${one.old.uid}${one.was.center}`} className="flex items-center gap-3 py-1">
+            <DecalSketch side={one.old} decal={one.was} when="before" />
+            {one.fate === "lost" ? (
+              <span className="why grid h-[60px] w-[84px] place-items-center bg-sunk">waits</span>
+            ) : (
+              <DecalSketch side={one.new} decal={one.lies} when="now" />
+            )}
+            <span className="min-w-0 flex-1">{decalWords(one)}</span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function DecalSketch({ side, decal, when }: { side: ReportDecal["old"]; decal: Decal; when: string }) {
+  return (
+    <Sketch
+      parts={[{ mesh: side.mesh, world: side.world, decal }]}
+      width={84}
+      height={60}
+      alt={`${decal.name} on ${side.name}, ${when}`}
+    />
+  );
+}
+
 function decalWords({ name, part, fate, shift }: ReportDecal): string {
+  const moved =
+    Math.abs(shift) < 0.005 ? "moves with its face" : `moves ${length(Math.abs(shift))} with its face`;
   const words = {
     kept: "keeps its place",
-    moved: `moves ${length(Math.abs(shift))} with its face`,
+    moved,
     lost: "has lost its face and will wait in the list of decals",
   };
   return `${name} on ${part} ${words[fate]}`;

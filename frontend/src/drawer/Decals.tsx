@@ -1,10 +1,11 @@
 import { keepPicture } from "../api/appearance";
-import type { Drawing, Edit, Model, Standing } from "../api/client";
+import type { Decal, Drawing, Edit, Model, Standing } from "../api/client";
 import { DRAWINGS } from "../api/generated/facts";
 import { toast } from "../api/toast";
 import { useDesk } from "../state/deskStore";
 import { Button } from "../ui/controls";
 import { FileButton } from "../ui/FileButton";
+import { length } from "../ui/length";
 import { KINDS } from "./DrawingFields";
 import { OneDecal } from "./OneDecal";
 
@@ -19,6 +20,7 @@ interface Props {
 /** Decals on what is chosen, and another from a picture file. */
 export function Decals({ reviewId, model, standing, uids, edit }: Props) {
   const mine = new Set(uids);
+  const open = useDesk((state) => state.decal);
   const decals = Object.entries(standing.scene.decals).filter(([, decal]) => mine.has(decal.part));
   const take = async (file: File) => {
     try {
@@ -62,10 +64,41 @@ export function Decals({ reviewId, model, standing, uids, edit }: Props) {
           A label, logo or marking: from a picture, SVG or PDF, or drawn here. Then click where it shall lie.
         </p>
       )}
-      {decals.map(([id, decal]) => (
-        <OneDecal key={id} {...{ reviewId, id, decal, model, standing, edit }} />
-      ))}
+      {decals.map(([id, decal]) =>
+        id === open || decals.length === 1 ? (
+          <OneDecal key={id} {...{ reviewId, id, decal, model, standing, edit }} />
+        ) : (
+          <ClosedDecal key={id} {...{ id, decal, edit }} />
+        ),
+      )}
     </section>
+  );
+}
+
+/** A decal beside others: its name, which opens it. */
+function ClosedDecal({ id, decal, edit }: { id: string; decal: Decal; edit: Props["edit"] }) {
+  return (
+    <div className="flex items-center gap-1.5 border-t border-rule pt-2">
+      <input
+        type="checkbox"
+        aria-label={`Show ${decal.name}`}
+        checked={decal.on}
+        onChange={(event) =>
+          edit({ kind: "set_decals", decals: { [id]: { ...decal, on: event.target.checked } } })
+        }
+      />
+      <button
+        type="button"
+        aria-expanded={false}
+        className="flex min-h-7 min-w-0 flex-1 cursor-pointer items-center justify-between gap-2 text-left font-semibold"
+        onClick={() => useDesk.setState({ decal: id })}
+      >
+        <span className="truncate">{decal.name}</span>
+        <span className="why whitespace-nowrap">
+          {length(decal.width)} x {length(decal.height)}
+        </span>
+      </button>
+    </div>
   );
 }
 

@@ -7,6 +7,7 @@ const FINISHES: Record<Finish["kind"], string> = {
   print: "print",
   foil: "foil, metal",
   glow: "glowing",
+  dead_front: "dead front",
   engraved: "engraved",
   embossed: "embossed",
   etched: "etched, dull",
@@ -16,6 +17,7 @@ const FINISHES: Record<Finish["kind"], string> = {
 export function FinishFields({ finish, onChange }: { finish: Finish; onChange: (finish: Finish) => void }) {
   const set = (change: Partial<Finish>) => onChange({ ...finish, ...change });
   const isRelief = finish.kind === "engraved" || finish.kind === "embossed";
+  const glows = finish.kind === "glow" || (finish.kind === "dead_front" && finish.lit);
   return (
     <>
       <Choice
@@ -26,7 +28,13 @@ export function FinishFields({ finish, onChange }: { finish: Finish; onChange: (
         onChange={(kind) => onChange({ ...finish, kind: kind as Finish["kind"], roughness: null })}
       />
       {finish.kind === "glow" && <p className="why">Its own colours glow: what is black in it stays dark.</p>}
-      {finish.kind === "glow" && (
+      {finish.kind === "dead_front" && (
+        <>
+          <p className="why">Shows only while it is lit; unlit, there is nothing to see of it.</p>
+          <Check label="Lit" checked={finish.lit} onChange={(lit) => set({ lit })} />
+        </>
+      )}
+      {glows && (
         <Amount
           label="Luminance"
           value={finish.light}
@@ -58,14 +66,14 @@ export function FinishFields({ finish, onChange }: { finish: Finish; onChange: (
           />
         </>
       )}
-      {!isRelief && (
+      {!isRelief && finish.kind !== "dead_front" && (
         <Check
           label="Roughness of its own"
           checked={finish.roughness !== null}
           onChange={(checked) => set({ roughness: checked ? 0.3 : null })}
         />
       )}
-      {!isRelief && finish.roughness !== null && (
+      {!isRelief && finish.kind !== "dead_front" && finish.roughness !== null && (
         <Amount
           label="Roughness"
           value={finish.roughness}

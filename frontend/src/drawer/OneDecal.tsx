@@ -7,7 +7,9 @@ import { Amount, Button, Check, Choice, Hint, LENGTH, NumberField } from "../ui/
 import { length } from "../ui/length";
 import { NameField } from "../ui/NameField";
 import { shifted } from "../viewport/decalShape";
+import { decimals } from "../words/numbers";
 import { ClearFields } from "./ClearFields";
+import { DecalReach } from "./DecalReach";
 import { DecalSharpness } from "./DecalSharpness";
 import { DrawingFields } from "./DrawingFields";
 import { ExchangeFile } from "./ExchangeFile";
@@ -111,6 +113,8 @@ export function OneDecal({ reviewId, id, decal, model, standing, edit }: Props) 
   return (
     <div
       ref={card}
+      data-decal={id}
+      data-selected={isSelected}
       className={`flex flex-col gap-[7px] border-t pt-2 ${isSelected ? "border-mark" : "border-rule"}`}
       onFocusCapture={() => useDesk.setState({ decal: id })}
     >
@@ -213,13 +217,12 @@ export function OneDecal({ reviewId, id, decal, model, standing, edit }: Props) 
       {decal.wrap && (
         <Row label="Round">
           <span className="why">
-            wrapped, radius {length(Math.abs(decal.wrap.radius))}{" "}
-            <Button look="text" onClick={() => set({ wrap: null })}>
-              Lay flat
-            </Button>
+            wrapped, radius {length(Math.abs(decal.wrap.radius))}
+            {decal.wrap.taper !== 0 && `, cone of ${decimals(Math.abs(2 * decal.wrap.taper))}°`}
           </span>
         </Row>
       )}
+      <DecalReach {...{ reviewId, id, decal, model, set }} />
       {Object.keys(looks).length > 1 && (
         <Choice
           label="Shown in"

@@ -23,7 +23,12 @@ export function Sketch({ parts, width, height, turn, alt }: Props) {
     return () => {
       passed = true;
     };
-  }, [parts.map((part) => `${part.mesh}${part.world.join()}`).join(), turn?.elements.join(), width, height]);
+  }, [
+    parts.map((part) => `${part.mesh}${part.world.join()}${JSON.stringify(part.decal)}`).join(),
+    turn?.elements.join(),
+    width,
+    height,
+  ]);
   return address ? (
     <img src={address} alt={alt} width={width} height={height} draggable={false} />
   ) : (

@@ -162,10 +162,11 @@ export const Viewport = memo(function Viewport({
     if (ready) stage?.lightUp(lit ?? new Set());
   }, [stage, ready, lit]);
   const hasGround = lighting.floor && lighting.floor_finish.kind !== "plain";
-  const ground = useGround(reviewId, shotId, standing.seq, hasGround).data?.ground;
+  const beside = apart ? (shot.lighting ?? undefined) : undefined;
+  const ground = useGround(reviewId, shotId, standing.seq, hasGround, beside).data?.ground;
   useEffect(() => {
-    if (ready) stage?.showGround(hasGround && !apart ? (ground ?? undefined) : undefined);
-  }, [stage, ready, hasGround, ground, apart]);
+    if (ready) stage?.showGround(hasGround ? (ground ?? undefined) : undefined);
+  }, [stage, ready, hasGround, ground]);
   const showsSharp = useDesk((state) => state.showsSharp);
   const sharp = showsSharp && !from ? standing.sharp[shotId] : undefined;
   useEffect(() => {

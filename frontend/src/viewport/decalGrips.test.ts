@@ -13,14 +13,16 @@ const flat = {
   turn: 30,
   wrap: null,
 } as unknown as Decal;
-const round = (radius: number) =>
-  ({ ...flat, center: [0, -20, 0], turn: 0, wrap: { radius, along: "up" } }) as Decal;
+const round = (radius: number, taper = 0) =>
+  ({ ...flat, center: [0, -20, 0], turn: 0, wrap: { radius, along: "up", taper } }) as Decal;
 
 describe("grips of a decal", () => {
   it.each([
     ["flat", flat],
     ["round a cylinder", round(20)],
     ["in a bore", round(-20)],
+    ["round a cone", round(20, 20)],
+    ["in a funnel", round(-20, 20)],
   ])("are met where a ray meets the decal: %s", (_, decal) => {
     const at = pointOn(decal, 6, -3);
     // From before it; in the bore round y = -40, from within.

@@ -1,6 +1,6 @@
 import { type Camera, type Matrix4, Ray, type Vector2, Vector3 } from "three";
 import type { Decal, Schemas } from "../api/client";
-import { laidOut, pointOn, shifted, wayOut } from "./decalShape";
+import { axisOf, laidOut, pointOn, shifted, wayOut } from "./decalShape";
 
 /** A corner sizes the decal, its sides held in proportion; the knob above it turns it. */
 export type Grip = { kind: "corner"; x: 1 | -1; y: 1 | -1 } | { kind: "turn" };
@@ -46,11 +46,11 @@ export function gripAt(
 }
 
 /** Where a ray in the part's frame meets the surface that a decal was laid on, mm along its width and height; beside a
- * cylinder, where it meets the plane that touches it. */
+ * cylinder or a cone, where it meets the plane that touches it. */
 export function spotOn(decal: Decal, ray: Ray): [number, number] | undefined {
   const out = wayOut(decal);
   const center = new Vector3(...decal.center);
-  const hit = decal.wrap && onCylinder(decal, ray);
+  const hit = onRound(decal, ray);
   if (hit) return laidOut(decal, hit).slice(0, 2) as [number, number];
   const slope = ray.direction.dot(out);
   if (Math.abs(slope) < 1e-6) return undefined;
@@ -60,19 +60,29 @@ export function spotOn(decal: Decal, ray: Ray): [number, number] | undefined {
   return laidOut(flat, ray.at(far, new Vector3())).slice(0, 2) as [number, number];
 }
 
-function onCylinder(decal: Decal, ray: Ray): Vector3 | undefined {
-  const { radius, along } = decal.wrap!;
-  const out = wayOut(decal);
-  const axis = new Vector3(...(along === "up" ? decal.up : decal.right)).normalize();
-  const foot = new Vector3(...decal.center).addScaledVector(out, -radius);
-  const across = (v: Vector3) => v.addScaledVector(axis, -v.dot(axis));
-  const [d, o] = [across(ray.direction.clone()), across(ray.origin.clone().sub(foot))];
-  const [a, b, c] = [d.lengthSq(), o.dot(d), o.lengthSq() - radius * radius];
-  const root = b * b - a * c;
-  if (a < 1e-12 || root < 0) return undefined;
+/** Where a ray meets the cylinder or the cone that a decal is wrapped round. */
+function onRound(decal: Decal, ray: Ray): Vector3 | undefined {
+  const around = axisOf(decal);
+  if (!around) return undefined;
+  const { foot, axis } = around;
+  const { radius, taper } = decal.wrap!;
+  const rise = Math.tan((taper * Math.PI) / 180);
+  const start = ray.origin.clone().sub(foot);
+  const [startUp, stepUp] = [start.dot(axis), ray.direction.dot(axis)];
+  const across = (v: Vector3, up: number) => v.addScaledVector(axis, -up);
+  const [d, o] = [across(ray.direction.clone(), stepUp), across(start, startUp)];
+  const wide = Math.abs(radius) + rise * startUp;
+  const a = d.lengthSq() - (rise * stepUp) ** 2;
+  const b = o.dot(d) - rise * stepUp * wide;
+  const root = b * b - a * (o.lengthSq() - wide * wide);
+  if (Math.abs(a) < 1e-12 || root < 0) return undefined;
+  const ways = [-1, 1]
+    .map((sign) => (-b + sign * Math.sqrt(root)) / a)
+    .filter((far) => far > 0 && wide + rise * stepUp * far > 0)
+    .sort((one, other) => one - other);
   // Of a cylinder one sees the near side, of a bore the far one.
-  const far = (-b - Math.sign(radius) * Math.sqrt(root)) / a;
-  return far > 0 ? ray.at(far, new Vector3()) : undefined;
+  const far = radius > 0 ? ways[0] : ways.at(-1);
+  return far === undefined ? undefined : ray.at(far, new Vector3());
 }
 
 /** A decal whose corner was pulled to a spot: the corner across stays where it is. */

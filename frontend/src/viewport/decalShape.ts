@@ -1,6 +1,16 @@
-import { BufferGeometry, Euler, Float32BufferAttribute, Matrix4, type Mesh, Vector3 } from "three";
+import {
+  BufferGeometry,
+  Euler,
+  Float32BufferAttribute,
+  Matrix4,
+  type Mesh,
+  SRGBColorSpace,
+  type Texture,
+  Vector3,
+} from "three";
 import { DecalGeometry } from "three/examples/jsm/geometries/DecalGeometry.js";
 import type { Decal } from "../api/client";
+import { shiftedSheet } from "./decalSheet";
 import type { Hit } from "./picking";
 import type { StagedPart } from "./stagedPart";
 
@@ -24,51 +34,127 @@ function byTurn(decal: Decal, x: number, y: number, back: boolean): [number, num
 }
 
 /** mm from a decal's middle along its width, its height and outwards, of a point in the part's frame; round a cylinder
- * by arc length, as in the core. */
+ * or a cone by arc length, as in the core. */
 export function laidOut(decal: Decal, point: Vector3): [number, number, number] {
   const { side, up, out } = axesOf(decal);
   const arm = point.clone().sub(new Vector3(...decal.center));
   let [x, y, away] = [arm.dot(side), arm.dot(up), arm.dot(out)];
   if (decal.wrap) {
-    const { radius, along } = decal.wrap;
-    const across = along === "up" ? x : y;
-    const toward = Math.sign(radius) * (away + radius);
-    const reach = Math.hypot(across, toward);
-    const around = Math.abs(radius) * Math.atan2(across, toward);
-    away = Math.sign(radius) * (reach - Math.abs(radius));
-    if (along === "up") x = around;
-    else y = around;
+    const wide = decal.wrap.along === "up";
+    const [across, along, off] = wide ? unrolled(decal.wrap, x, y, away) : unrolled(decal.wrap, y, x, away);
+    [x, y, away] = wide ? [across, along, off] : [along, across, off];
   }
   return [...byTurn(decal, x, y, true), away];
 }
 
+type Wrap = NonNullable<Decal["wrap"]>;
+
+const slopeOf = (wrap: Wrap) => {
+  const taper = (wrap.taper * Math.PI) / 180;
+  return { sine: Math.sin(taper), cosine: Math.cos(taper), sign: Math.sign(wrap.radius) };
+};
+
+/** sin(x) / x. */
+const sinc = (x: number) => (Math.abs(x) < 1e-6 ? 1 : Math.sin(x) / x);
+
+/** A point beside a decal, mm across, along the slope and outwards, laid flat; `scene/wrapping.py` has the formulas. */
+function unrolled(wrap: Wrap, across: number, along: number, away: number): [number, number, number] {
+  const { sine, cosine, sign } = slopeOf(wrap);
+  const radius = Math.abs(wrap.radius);
+  const toward = radius + along * sine + sign * away * cosine;
+  const height = along * cosine - sign * away * sine;
+  const angle = Math.atan2(across, toward);
+  const further = Math.hypot(across, toward) - radius;
+  const gone = height * cosine + further * sine;
+  const fan = angle * sine;
+  return [
+    radius * angle * sinc(fan) + gone * Math.sin(fan),
+    gone * Math.cos(fan) - radius * angle * Math.sin(fan / 2) * sinc(fan / 2),
+    sign * (further * cosine - height * sine),
+  ];
+}
+
+/** Where a spot of a wrapped decal lies round its axis (radians), and how far along the slope (mm). */
+function rolledUp(wrap: Wrap, across: number, along: number): { angle: number; gone: number } {
+  const { sine } = slopeOf(wrap);
+  const radius = Math.abs(wrap.radius);
+  if (Math.abs(sine) < 1e-6) return { angle: across / radius, gone: along };
+  const tip = radius / sine;
+  const fan = Math.atan(across / (tip + along));
+  return { angle: fan / sine, gone: Math.sign(tip + along) * Math.hypot(across, tip + along) - tip };
+}
+
+/** The directions of a wrapped decal where it lies, and round its axis by an angle: outwards from the axis, along the
+ * slope, outwards from the surface, and round. */
+function turnedBy(decal: Decal, wrap: Wrap, angle: number) {
+  const { side, up, out } = axesOf(decal);
+  const { sine, cosine, sign } = slopeOf(wrap);
+  const [round, slope] = wrap.along === "up" ? [side, up] : [up, side];
+  const axis = slope
+    .clone()
+    .multiplyScalar(cosine)
+    .addScaledVector(out, -sign * sine);
+  const first = slope
+    .clone()
+    .multiplyScalar(sine)
+    .addScaledVector(out, sign * cosine);
+  const mixed = (a: Vector3, b: number, c: Vector3, d: number) =>
+    a.clone().multiplyScalar(b).addScaledVector(c, d);
+  const radial = mixed(first, Math.cos(angle), round, Math.sin(angle));
+  return {
+    axis,
+    first,
+    radial,
+    round: mixed(round, Math.cos(angle), first, -Math.sin(angle)),
+    slope: mixed(axis, cosine, radial, sine),
+    out: mixed(radial, sign * cosine, axis, -sign * sine),
+  };
+}
+
+/** The axis that a decal is wrapped round, in its part's frame: its point beside the decal's middle, and its direction;
+ * undefined for one that lies flat. */
+export function axisOf(decal: Decal): { foot: Vector3; axis: Vector3 } | undefined {
+  if (!decal.wrap) return undefined;
+  const { axis, first } = turnedBy(decal, decal.wrap, 0);
+  const foot = new Vector3(...decal.center).addScaledVector(first, -Math.abs(decal.wrap.radius));
+  return { foot, axis };
+}
+
 /** The point in the part's frame that lies so many mm from a decal's middle along its width and height. */
 export function pointOn(decal: Decal, x: number, y: number): Vector3 {
-  const { side, up, out } = axesOf(decal);
+  const { side, up } = axesOf(decal);
   const [across, along] = byTurn(decal, x, y, false);
   const point = new Vector3(...decal.center);
   if (!decal.wrap) return point.addScaledVector(side, across).addScaledVector(up, along);
-  const { radius } = decal.wrap;
-  const [round, axis, way, rest] =
-    decal.wrap.along === "up" ? [side, up, across, along] : [up, side, along, across];
-  const angle = way / Math.abs(radius);
-  point.addScaledVector(axis, rest).addScaledVector(round, Math.abs(radius) * Math.sin(angle));
-  return point.addScaledVector(out, radius * (Math.cos(angle) - 1));
+  const { wrap } = decal;
+  const spot = wrap.along === "up" ? rolledUp(wrap, across, along) : rolledUp(wrap, along, across);
+  const { sine, cosine } = slopeOf(wrap);
+  const { axis, radial } = turnedBy(decal, wrap, spot.angle);
+  return axisOf(decal)!
+    .foot.addScaledVector(axis, spot.gone * cosine)
+    .addScaledVector(radial, Math.abs(wrap.radius) + spot.gone * sine);
 }
 
-/** Where a decal lies when it is moved by so many mm along its width and height; round a cylinder it stays on it. */
-export function shifted(decal: Decal, x: number, y: number): Pick<Decal, "center" | "right" | "up"> {
-  const { side, up, out } = axesOf(decal);
+/** Where a decal lies when it is moved by so many mm along its width and height; round a cylinder or a cone it stays on
+ * it. */
+export function shifted(
+  decal: Decal,
+  x: number,
+  y: number,
+): Pick<Decal, "center" | "right" | "up" | "wrap" | "sheet"> {
+  const { wrap } = decal;
   const center = pointOn(decal, x, y).toArray();
-  if (!decal.wrap) return { center, right: decal.right, up: decal.up };
-  const { radius, along } = decal.wrap;
-  const [across, rest] = byTurn(decal, x, y, false);
-  const angle = (along === "up" ? across : rest) / Math.abs(radius);
-  const round = (along === "up" ? side : up)
-    .multiplyScalar(Math.cos(angle))
-    .addScaledVector(out, -Math.sign(radius) * Math.sin(angle));
-  const way = round.toArray();
-  return along === "up" ? { center, right: way, up: decal.up } : { center, right: decal.right, up: way };
+  const sheet = shiftedSheet(decal, x, y);
+  if (!wrap) return { center, right: decal.right, up: decal.up, wrap, sheet };
+  const [across, along] = byTurn(decal, x, y, false);
+  const spot = wrap.along === "up" ? rolledUp(wrap, across, along) : rolledUp(wrap, along, across);
+  const { slope, out } = turnedBy(decal, wrap, spot.angle);
+  const { sine, sign } = slopeOf(wrap);
+  const radius = wrap.radius + sign * spot.gone * sine;
+  const lies = { center, sheet, wrap: { ...wrap, radius: Math.round(radius * 1e4) / 1e4 } };
+  return wrap.along === "up"
+    ? { ...lies, right: slope.clone().cross(out).toArray(), up: slope.toArray() }
+    : { ...lies, right: slope.toArray(), up: out.clone().cross(slope).toArray() };
 }
 
 const PIECES = 16;
@@ -102,7 +188,8 @@ export function draggedTo(decal: Decal, from: StagedPart | undefined, to: Staged
   up.normalize();
   const right = up.clone().cross(out);
   const center = hit.point.clone().applyMatrix4(inverse);
-  return { ...decal, part: hit.uid, center: center.toArray(), right: right.toArray(), up: up.toArray() };
+  const lies = { center: center.toArray(), right: right.toArray(), up: up.toArray() };
+  return { ...decal, ...lies, part: hit.uid, sheet: null };
 }
 
 /** The triangles of a part, given with its matrix, that a decal may lie on: those in its reach that face its front, in
@@ -110,14 +197,16 @@ export function draggedTo(decal: Decal, from: StagedPart | undefined, to: Staged
 export function cut(decal: Decal, matrix: Matrix4, body: Mesh): BufferGeometry {
   const { side, up, out } = axesOf(decal);
   const middle = new Vector3(...decal.center);
-  const radius = decal.wrap?.radius ?? 0;
+  const radius = Math.abs(decal.wrap?.radius ?? 0);
   const reach = Math.hypot(decal.width, decal.height);
   const size = new Vector3(reach, reach, 2 * decal.depth);
-  if (decal.wrap) {
+  const around = axisOf(decal);
+  if (around) {
     // All round the axis, which lies behind the surface, or before it in a bore.
-    middle.addScaledVector(out, -radius);
-    const wide = 2 * (Math.abs(radius) + decal.depth);
-    size.set(wide, wide, wide).setComponent(decal.wrap.along === "up" ? 1 : 0, reach);
+    middle.copy(around.foot);
+    const wide = 2 * (radius + decal.depth);
+    if (decal.wrap!.taper) size.setScalar(wide + 2 * reach);
+    else size.set(wide, wide, wide).setComponent(decal.wrap!.along === "up" ? 1 : 0, reach);
   }
   const frame = matrix.clone().multiply(new Matrix4().makeBasis(side, up, out).setPosition(middle));
   const [x, y, z] = [new Vector3(), new Vector3(), new Vector3()];
@@ -135,7 +224,7 @@ export function cut(decal: Decal, matrix: Matrix4, body: Mesh): BufferGeometry {
   const places: number[] = [];
   const normals: number[] = [];
   const uvs: number[] = [];
-  const turn = 2 * Math.PI * Math.abs(radius);
+  const turn = 2 * Math.PI * radius;
   for (let corner = 0; corner + 2 < at!.count; corner += 3) {
     const points = [0, 1, 2].map((k) => new Vector3().fromBufferAttribute(at!, corner + k));
     const local = points.map((point) => point.clone().applyMatrix4(inverse));
@@ -144,7 +233,9 @@ export function cut(decal: Decal, matrix: Matrix4, body: Mesh): BufferGeometry {
     const laid = local.map((point) => laidOut(decal, point));
     if (laid.every(([, , away]) => Math.abs(away) > decal.depth)) continue;
     const axis = decal.wrap?.along === "right" ? 1 : 0;
-    // A triangle that crosses the seam behind lies on one side of it.
+    // A triangle that crosses the seam behind lies on one side of it; on a fan, on neither.
+    const crosses = (one: number[]) => Math.abs(one[axis]! - laid[0]![axis]!) > turn / 2;
+    if (decal.wrap?.taper && laid.some(crosses)) continue;
     if (decal.wrap && decal.turn === 0)
       for (const one of laid.slice(1)) one[axis]! -= turn * Math.round((one[axis]! - laid[0]![axis]!) / turn);
     points.forEach((point, k) => {
@@ -165,12 +256,45 @@ export function cut(decal: Decal, matrix: Matrix4, body: Mesh): BufferGeometry {
 /** The way that is outwards of a decal at a point, in the part's frame. */
 function outwardAt(decal: Decal, point: Vector3): Vector3 {
   const { side, up, out } = axesOf(decal);
-  if (!decal.wrap) return out;
-  const { radius, along } = decal.wrap;
+  const { wrap } = decal;
+  if (!wrap) return out;
+  const { first } = turnedBy(decal, wrap, 0);
   const arm = point
     .clone()
     .sub(new Vector3(...decal.center))
-    .addScaledVector(out, radius);
-  const axis = along === "up" ? up : side;
-  return arm.addScaledVector(axis, -arm.dot(axis)).multiplyScalar(Math.sign(radius));
+    .addScaledVector(first, Math.abs(wrap.radius));
+  const round = wrap.along === "up" ? side : up;
+  return turnedBy(decal, wrap, Math.atan2(arm.dot(round), arm.dot(first))).out;
+}
+
+/** The triangles of some faces of a mesh. */
+export function onlyFaces(surface: BufferGeometry, ranges: Uint32Array, faces: number[]): BufferGeometry {
+  const index = surface.getIndex()!;
+  const left: number[] = [];
+  for (const face of faces)
+    for (let k = 3 * ranges[2 * face]!; k < 3 * (ranges[2 * face]! + ranges[2 * face + 1]!); k++)
+      left.push(index.getX(k));
+  const found = new BufferGeometry();
+  for (const [name, values] of Object.entries(surface.attributes)) found.setAttribute(name, values);
+  found.setIndex(left);
+  return found;
+}
+
+/** The address of a decal's picture, for the shaded picture. */
+export const shownPicture = (decal: Decal) => `/api/blobs/${decal.picture}/shown?color=true`;
+
+/** Makes the picture of a decal ready: its colours, and left and right exchanged where it is mirrored. */
+export function readied(picture: Texture, { mirrored }: Decal): Texture {
+  picture.colorSpace = SRGBColorSpace;
+  if (mirrored) picture.matrix.set(-1, 0, 1, 0, 1, 0, 0, 0, 1);
+  picture.matrixAutoUpdate = false;
+  return picture;
+}
+
+/** Leaves out what lies beyond the picture's edge. */
+export function onlyWithin(shader: { fragmentShader: string }) {
+  shader.fragmentShader = shader.fragmentShader.replace(
+    "#include <map_fragment>",
+    "if (any(lessThan(vMapUv, vec2(0.0))) || any(greaterThan(vMapUv, vec2(1.0)))) discard;\n#include <map_fragment>",
+  );
 }

@@ -1,27 +1,32 @@
 import {
-  type BufferGeometry,
+  BufferGeometry,
   type Camera,
+  DoubleSide,
   Group,
   Mesh,
   MeshStandardMaterial,
   type MeshStandardMaterialParameters,
   type Ray,
-  SRGBColorSpace,
   type Texture,
   TextureLoader,
   type Vector2,
   type Vector3,
 } from "three";
-import type { Decal, Schemas, Standing } from "../api/client";
+import type { Decal, Model, Schemas, Standing } from "../api/client";
 import { DecalFrame } from "./decalFrame";
 import { type Grip, gripAt, pulled, rayIn, type Snapped, slid, spotOn, turnedTo } from "./decalGrips";
-import { cut, draggedTo, laidOut } from "./decalShape";
+import { cut, draggedTo, laidOut, onlyFaces, onlyWithin, readied, shownPicture } from "./decalShape";
+import { cutSheet } from "./decalSheet";
+import { loadMesh } from "./meshblock";
 import type { Hit } from "./picking";
 import type { StagedPart } from "./stagedPart";
 
+type Piece = Mesh<BufferGeometry, MeshStandardMaterial>;
+
 interface Laid {
   key: string;
-  mesh: Mesh<BufferGeometry, MeshStandardMaterial>;
+  /** One on each part that it lies on. */
+  pieces: Piece[];
 }
 
 /** Decals of the shaded picture: cut out of the parts that they lie on, a hair in front of them. */
@@ -33,6 +38,7 @@ export class Decals {
   private decals: Standing["scene"]["decals"] = {};
   private dragged?: { id: string; decal: Decal };
   private selected?: string;
+  private model?: Model;
   readonly frame = new DecalFrame();
 
   constructor(
@@ -53,14 +59,24 @@ export class Decals {
     this.again();
   }
 
+  /** Learns what faces the parts have. */
+  know(model: Model) {
+    this.model = model;
+  }
+
   /** The topmost decal that lies at a spot of a part. */
   at(hit: Hit): { id: string; decal: Decal } | undefined {
-    const part = this.parts().get(hit.uid);
-    if (!part) return undefined;
     const lies = Object.entries(this.decals).filter(([, decal]) => {
-      if (!decal.on || decal.waits || decal.part !== hit.uid) return false;
-      const [x, y] = laidOut(decal, hit.point.clone().applyMatrix4(part.group.matrix.clone().invert()));
-      return Math.abs(x) <= decal.width / 2 && Math.abs(y) <= decal.height / 2;
+      const part = this.parts().get(decal.part);
+      const here = decal.part === hit.uid || decal.also.includes(hit.uid);
+      if (!part || !here || !decal.on || decal.waits) return false;
+      if (decal.part === hit.uid && decal.faces.length && !this.keptTo(decal).includes(hit.face))
+        return false;
+      const spot = laidOut(decal, hit.point.clone().applyMatrix4(part.group.matrix.clone().invert()));
+      const [x, y, away] = spot;
+      return (
+        Math.abs(x) <= decal.width / 2 && Math.abs(y) <= decal.height / 2 && Math.abs(away) <= decal.depth
+      );
     });
     const [id, decal] = lies.at(-1) ?? [];
     return id && decal ? { id, decal } : undefined;
@@ -142,34 +158,40 @@ export class Decals {
   again() {
     const parts = this.parts();
     let changed = false;
-    for (const [id, { mesh }] of this.laid) {
+    for (const id of this.laid.keys()) {
       if (this.decals[id]) continue;
-      this.drop(id, mesh);
+      this.drop(id);
       changed = true;
     }
     Object.keys(this.decals).forEach((id, order) => {
       const decal = this.shown(id)!;
       const part = parts.get(decal.part);
-      const shown = decal.on && !decal.waits && part?.mesh.visible;
-      const key = shown ? JSON.stringify([decal, part.group.matrix.elements, part.key]) : "";
-      const known = this.laid.get(id);
-      if ((known?.key ?? "") === key) return;
+      const shown =
+        part && decal.on && !decal.waits && (decal.finish.kind !== "dead_front" || decal.finish.lit);
+      const also = decal.sheet ? [] : decal.also;
+      const others = also.filter((uid) => uid !== decal.part).map((uid) => parts.get(uid));
+      const bodies = shown ? [part, ...others].filter((one) => one?.mesh.visible).map((one) => one!) : [];
+      const places = bodies.map((one) => [one.uid, one.group.matrix.elements, one.key]);
+      const key = bodies.length ? JSON.stringify([decal, part!.group.matrix.elements, places]) : "";
+      if ((this.laid.get(id)?.key ?? "") === key) return;
       changed = true;
-      if (known) this.drop(id, known.mesh);
-      if (!shown) return;
-      const mesh = this.made(decal, part);
-      mesh.renderOrder = 2 + order / 1000;
-      this.group.add(mesh);
-      this.laid.set(id, { key, mesh });
+      this.drop(id);
+      if (!bodies.length) return;
+      const pieces = bodies.map((body) => this.made(decal, part!, body));
+      for (const piece of pieces) piece.renderOrder = 2 + order / 1000;
+      this.group.add(...pieces);
+      this.laid.set(id, { key, pieces });
     });
     if (changed) this.redraw();
   }
 
-  private made(decal: Decal, part: StagedPart): Laid["mesh"] {
-    const { matrix } = part.group;
+  /** A decal on its part, or on another that it runs across. */
+  private made(decal: Decal, part: StagedPart, body: StagedPart): Piece {
     const map = this.picture(decal);
     const material = new MeshStandardMaterial({
       ...looks(decal, map),
+      // What lies on the far side of glass is seen through it.
+      side: DoubleSide,
       transparent: true,
       depthWrite: false,
       polygonOffset: true,
@@ -177,48 +199,66 @@ export class Decals {
       polygonOffsetUnits: -4,
     });
     material.onBeforeCompile = onlyWithin;
-    const body = new Mesh(part.source.surface);
-    body.matrixWorld.copy(matrix);
-    const geometry = cut(decal, matrix, body);
-    const mesh = new Mesh(geometry, material);
+    const { sheet } = decal;
+    if (sheet) {
+      const mesh: Piece = new Mesh(new BufferGeometry(), material);
+      mesh.raycast = () => undefined;
+      this.layAlong(mesh, decal, part);
+      return mesh;
+    }
+    const { surface, faceRanges } = body.source;
+    const kept = body === part && decal.faces.length > 0;
+    const source = kept ? onlyFaces(surface, faceRanges, this.keptTo(decal)) : surface;
+    const solid = new Mesh(source);
+    solid.matrixWorld.copy(body.group.matrix);
+    const mesh = new Mesh(cut(decal, part.group.matrix, solid), material);
     mesh.raycast = () => undefined;
     return mesh;
+  }
+
+  /** Fills a decal that follows its face, once the face's sheet is there. */
+  private async layAlong(mesh: Piece, decal: Decal, part: StagedPart) {
+    const [face] = this.keptTo(decal);
+    if (face === undefined) return;
+    const unrolled = await loadMesh(part.key, "unrolled").catch(() => undefined);
+    if (!unrolled || mesh.parent !== this.group) return;
+    mesh.geometry = cutSheet(decal, face, part.group.matrix, unrolled);
+    this.redraw();
+  }
+
+  /** The faces of its part that a decal is kept to. */
+  private keptTo(decal: Decal): number[] {
+    const definition = this.model?.nodes.find((node) => node.uid === decal.part)?.definition;
+    const known = (definition && this.model?.definitions[definition]?.faces) || [];
+    const kept = decal.sheet ? [decal.sheet.face] : decal.faces;
+    return kept.map((signature) => known.indexOf(signature)).filter((face) => face >= 0);
   }
 
   private picture(decal: Decal): Texture {
     const key = `${decal.picture}${decal.mirrored}`;
     let found = this.pictures.get(key);
     if (!found) {
-      found = this.loader.load(`/api/blobs/${decal.picture}/shown?color=true`, this.redraw);
-      found.colorSpace = SRGBColorSpace;
+      found = readied(this.loader.load(shownPicture(decal), this.redraw), decal);
       found.anisotropy = 8;
-      if (decal.mirrored) found.matrix.set(-1, 0, 1, 0, 1, 0, 0, 0, 1);
-      found.matrixAutoUpdate = false;
       this.pictures.set(key, found);
     }
     return found;
   }
 
-  private drop(id: string, mesh: Laid["mesh"]) {
-    this.group.remove(mesh);
-    mesh.geometry.dispose();
-    mesh.material.dispose();
+  private drop(id: string) {
+    for (const piece of this.laid.get(id)?.pieces ?? []) {
+      this.group.remove(piece);
+      piece.geometry.dispose();
+      piece.material.dispose();
+    }
     this.laid.delete(id);
   }
 
   dispose() {
     this.frame.dispose();
-    for (const [id, { mesh }] of this.laid) this.drop(id, mesh);
+    for (const id of [...this.laid.keys()]) this.drop(id);
     for (const picture of this.pictures.values()) picture.dispose();
   }
-}
-
-/** Leaves out what lies beyond the picture's edge. */
-function onlyWithin(shader: { fragmentShader: string }) {
-  shader.fragmentShader = shader.fragmentShader.replace(
-    "#include <map_fragment>",
-    "if (any(lessThan(vMapUv, vec2(0.0))) || any(greaterThan(vMapUv, vec2(1.0)))) discard;\n#include <map_fragment>",
-  );
 }
 
 /** How a decal is made is hinted at; the traced picture shows it as it is. */
@@ -226,6 +266,8 @@ function looks(decal: Decal, map: Texture): MeshStandardMaterialParameters {
   const { kind, roughness, filled } = decal.finish;
   const opacity = decal.opacity;
   if (kind === "foil") return { map, opacity, metalness: 1, roughness: roughness ?? 0.2 };
+  if (kind === "dead_front")
+    return { map, opacity, color: 0x000000, emissive: 0xffffff, emissiveMap: map, roughness: 1 };
   if (kind === "glow") return { map, opacity, emissive: 0xffffff, emissiveMap: map, roughness: 0.5 };
   if (kind === "etched")
     return { map, opacity: 0.25 * opacity, roughness: roughness ?? 0.6, color: 0xffffff };

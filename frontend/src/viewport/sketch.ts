@@ -6,14 +6,18 @@ import {
   FrontSide,
   Group,
   HemisphereLight,
-  type Matrix4,
+  Matrix4,
   Mesh,
   MeshStandardMaterial,
   OrthographicCamera,
   Scene,
+  type Texture,
+  TextureLoader,
   Vector3,
   WebGLRenderer,
 } from "three";
+import type { Decal } from "../api/client";
+import { cut, onlyWithin, readied, shownPicture, wayOut } from "./decalShape";
 import { loadMesh } from "./meshblock";
 
 export interface SketchPart {
@@ -24,12 +28,17 @@ export interface SketchPart {
   color?: [number, number, number];
   /** Of a part that one sees through, less than 1. */
   opacity?: number;
+  /** On it; it is looked at from its front. */
+  decal?: Decal;
 }
 
 interface Size {
   width: number;
   height: number;
 }
+
+/** From the product to the viewer. */
+const VIEW = new Vector3(-0.45, -0.8, 0.42);
 
 let renderer: WebGLRenderer | undefined;
 let queue: Promise<unknown> = Promise.resolve();
@@ -43,6 +52,7 @@ export function sketch(parts: SketchPart[], size: Size, turn?: Matrix4): Promise
 
 async function draw(parts: SketchPart[], { width, height }: Size, turn?: Matrix4): Promise<string> {
   const sources = await Promise.all(parts.map((part) => loadMesh(part.mesh)));
+  const pictures = await Promise.all(parts.map((part) => part.decal && pictureOf(part.decal)));
   renderer ??= new WebGLRenderer({ antialias: true, alpha: true, preserveDrawingBuffer: true });
   renderer.setSize(width * 2, height * 2, false);
   const scene = new Scene();
@@ -58,8 +68,10 @@ async function draw(parts: SketchPart[], { width, height }: Size, turn?: Matrix4
     mesh.matrixAutoUpdate = false;
     mesh.matrix.set(...(part.world as Parameters<Matrix4["set"]>));
     if (turn) mesh.matrix.premultiply(turn);
+    if (part.decal) mesh.matrix.premultiply(turnedToFront(part.decal, mesh.matrix));
     mesh.matrixWorldNeedsUpdate = true;
     product.add(mesh);
+    if (part.decal) product.add(stuck(part.decal, mesh, pictures[index]!));
   });
   const key = new DirectionalLight("#ffffff", 2.4);
   key.position.set(-0.5, -1, 1.2);
@@ -68,7 +80,30 @@ async function draw(parts: SketchPart[], { width, height }: Size, turn?: Matrix4
   renderer.render(scene, framing(box, width / height));
   const address = renderer.domElement.toDataURL("image/png");
   for (const mesh of product.children as Mesh[]) (mesh.material as MeshStandardMaterial).dispose();
+  for (const picture of pictures) picture?.dispose();
   return address;
+}
+
+async function pictureOf(decal: Decal): Promise<Texture> {
+  return readied(await new TextureLoader().loadAsync(shownPicture(decal)), decal);
+}
+
+/** Turns what a matrix places so that a decal on it looks towards the viewer, upright. */
+function turnedToFront(decal: Decal, matrix: Matrix4): Matrix4 {
+  const out = wayOut(decal).transformDirection(matrix);
+  const up = new Vector3(...decal.up).transformDirection(matrix);
+  const lies = new Matrix4().makeBasis(up.clone().cross(out), up, out);
+  const front = VIEW.clone().normalize();
+  const across = new Vector3(0, 0, 1).cross(front).normalize();
+  return new Matrix4().makeBasis(across, front.clone().cross(across), front).multiply(lies.invert());
+}
+
+function stuck(decal: Decal, body: Mesh, map: Texture): Mesh {
+  body.matrixWorld.copy(body.matrix);
+  const material = new MeshStandardMaterial({ map, transparent: true, roughness: 0.5, side: DoubleSide });
+  Object.assign(material, { polygonOffset: true, polygonOffsetFactor: -4, polygonOffsetUnits: -4 });
+  material.onBeforeCompile = onlyWithin;
+  return new Mesh(cut(decal, body.matrix, body), material);
 }
 
 function framing(box: Box3, aspect: number): OrthographicCamera {
@@ -76,7 +111,7 @@ function framing(box: Box3, aspect: number): OrthographicCamera {
   const reach = Math.max(box.getSize(new Vector3()).length() / 2, 1e-3);
   const camera = new OrthographicCamera();
   camera.up.set(0, 0, 1);
-  camera.position.copy(center).add(new Vector3(-0.45, -0.8, 0.42).multiplyScalar(reach * 4));
+  camera.position.copy(center).addScaledVector(VIEW, reach * 4);
   camera.lookAt(center);
   camera.updateMatrixWorld();
   let [across, along] = [1e-3, 1e-3];

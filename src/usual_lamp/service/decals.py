@@ -8,16 +8,19 @@ from typing import BinaryIO
 import numpy as np
 from PIL import Image
 
+from usual_lamp.core.assembly import PartDefinition
 from usual_lamp.core.camera import Camera
 from usual_lamp.core.decals import Drawing, Drawn, draw, resized
 from usual_lamp.core.decals.fonts import OWN
 from usual_lamp.core.exr import UnreadablePicture
 from usual_lamp.core.picture.clearing import without_background
 from usual_lamp.core.scene import Decal
+from usual_lamp.core.scene.decal import Cleared
+from usual_lamp.core.scene.decal_faces import across, face_beneath
 from usual_lamp.core.scene.decal_placing import placed
 from usual_lamp.core.scene.decal_sharpness import SOFT, pixels_covered
 from usual_lamp.core.scene.decal_snaps import Snaps, snaps
-from usual_lamp.core.scene.document import Cleared
+from usual_lamp.core.scene.sheets import on_sheet
 from usual_lamp.service import editing, meshes, pictures, room
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.store import Store, blobs
@@ -64,7 +67,14 @@ def place(
     lies = placed(mesh, face, matrix, *at, way, aspect, size, snap=not keep)
     if decal is not None:
         lies["depth"] = max(decal.depth, float(lies["depth"]) if uid != decal.part else 0.0)  # type: ignore[arg-type]
-        return Decal.model_validate(decal.model_dump() | lies | {"part": uid, "waits": False})
+        if decal.faces:
+            # One that was kept to a face is kept to the one that it is put on.
+            signature = found.assembly.definition_of(part).faces[face].signature
+            lies["faces"] = decal.faces if uid == decal.part and signature in decal.faces else (signature,)
+        lies["also"] = tuple(other for other in decal.also if other != uid)
+        moved = decal.model_dump() | lies | {"part": uid, "waits": False, "sheet": None}
+        put = Decal.model_validate(moved)
+        return _following(store, put, found.assembly.definition_of(part), face) if decal.sheet else put
     return Decal.model_validate(
         {"name": name[:60] or "Decal", "picture": content, "part": uid, "drawing": drawing} | lies
     )
@@ -123,10 +133,7 @@ class Sharpness:
 
 def sharpness(store: Store, review_id: str, decal_id: str) -> list[Sharpness]:
     """How sharp a decal is in each shot that does not look away from it. Raises NotFound."""
-    found = editing.look_at(store, review_id)
-    decal = found.scene.decals.get(decal_id)
-    if decal is None or decal.part not in found.assembly.world:
-        raise NotFound("That decal, or its part, is not in this review any more.")
+    found, decal, _ = _on_its_part(store, review_id, decal_id)
     with Image.open(blobs.local(store, decal.picture)) as picture:
         texels = picture.size
     lines = []
@@ -140,11 +147,8 @@ def sharpness(store: Store, review_id: str, decal_id: str) -> list[Sharpness]:
 
 def snaps_of(store: Store, review_id: str, decal_id: str, face: int) -> Snaps:
     """What a decal snaps to that is moved over a face of its part. Raises NotFound."""
-    found = editing.look_at(store, review_id)
-    decal = found.scene.decals.get(decal_id)
-    if decal is None or decal.part not in found.assembly.world:
-        raise NotFound("That decal, or its part, is not in this review any more.")
-    mesh = meshes.read(store, found.assembly.definition_of(found.assembly.by_uid[decal.part]).mesh)
+    found, decal, definition = _on_its_part(store, review_id, decal_id)
+    mesh = meshes.read(store, definition.mesh)
     if not 0 <= face < len(mesh.face_ranges):
         raise NotFound("That face is not on this part any more.")
     look = found.scene.look
@@ -154,6 +158,51 @@ def snaps_of(store: Store, review_id: str, decal_id: str, face: int) -> Snaps:
         if key != decal_id and other.part == decal.part and other.look in (None, look)
     ]
     return snaps(mesh, face, decal, others)
+
+
+def face_of(store: Store, review_id: str, decal_id: str) -> str:
+    """The signature of the face that a decal lies on. Raises NotFound, Refused."""
+    _, decal, definition = _on_its_part(store, review_id, decal_id)
+    try:
+        return definition.faces[face_beneath(meshes.read(store, definition.mesh), decal.plain)].signature
+    except (LookupError, IndexError) as error:
+        raise Refused("No face lies beneath the middle of this decal. Move it onto one first.") from error
+
+
+def along_face(store: Store, review_id: str, decal_id: str) -> Decal:
+    """A decal that follows the face it lies on, as that unrolls. Raises NotFound, Refused."""
+    _, decal, definition = _on_its_part(store, review_id, decal_id)
+    try:
+        return _following(store, decal, definition, face_beneath(meshes.read(store, definition.mesh), decal.plain))
+    except LookupError as error:
+        raise Refused("No face lies beneath the middle of this decal. Move it onto one first.") from error
+
+
+def _following(store: Store, decal: Decal, definition: PartDefinition, face: int) -> Decal:
+    """The decal along a face of its part. Raises LookupError."""
+    unrolled = meshes.read_mapped(store, definition.mesh, None)
+    sheet = on_sheet(unrolled, face, definition.faces[face].signature, decal)
+    change = {"sheet": sheet, "wrap": None, "also": (), "faces": ()}
+    return Decal.model_validate(decal.model_dump() | change)
+
+
+def to_far_side(store: Store, review_id: str, decal_id: str) -> Decal:
+    """A decal on the opposite side of the wall that it lies on. Raises NotFound, Refused."""
+    _, decal, definition = _on_its_part(store, review_id, decal_id)
+    try:
+        return across(meshes.read(store, definition.mesh), decal)
+    except LookupError as error:
+        raise Refused("The wall beneath this decal has no far side that it could lie on.") from error
+
+
+def _on_its_part(store: Store, review_id: str, decal_id: str) -> tuple[editing.Edited, Decal, PartDefinition]:
+    """A review, a decal of it, and the definition of its part. Raises NotFound."""
+    found = editing.look_at(store, review_id)
+    decal = found.scene.decals.get(decal_id)
+    part = found.assembly.by_uid.get(decal.part) if decal else None
+    if decal is None or part is None or part.definition is None:
+        raise NotFound("That decal, or its part, is not in this review any more.")
+    return found, decal, found.assembly.definition_of(part)
 
 
 def keep_font(store: Store, stream: BinaryIO) -> tuple[str, str]:

@@ -9,8 +9,8 @@ from sqlalchemy.orm import Session
 
 from usual_lamp.core.assembly import Assembly
 from usual_lamp.core.assembly.matching import Pair, carried_uids, joined, match
-from usual_lamp.core.scene import Scene, SetModels
-from usual_lamp.core.scene.decal_carrying import Carried, carried
+from usual_lamp.core.scene import Decal, Scene, SetModels
+from usual_lamp.core.scene.decal_carrying import Carried, carried, followed
 from usual_lamp.core.scene.document import PartState, owner_of
 from usual_lamp.service import editing, following, meshes
 from usual_lamp.service.editing import Edited
@@ -32,7 +32,14 @@ class Proposal:
     new: Assembly
     left_behind: dict[str, list[str]]
     """Uid of a gone part to what hangs on it, in words. It stays in the review, and is there again after undo."""
-    decals: dict[str, Carried]
+    decals: list[tuple[Decal, Carried]]
+    """On parts whose shape changed: as they lie, and what becomes of them."""
+
+    @property
+    def partners(self) -> dict[str, str]:
+        """The new part of each old one that is still there, by uid."""
+        return {pair.old: pair.new for pair in self.pairs if pair.old and pair.new}
+
     """By id: those on parts whose shape changed."""
 
 
@@ -62,7 +69,7 @@ def proposal(store: Store, run_id: str) -> Proposal:
         scene = scene_of(require(session, run.review_id or ""))
         pairs = _pairs(run)
         left = {pair.old: _hanging(scene, pair.old) for pair in pairs if pair.new is None and pair.old}
-    decals = _carried(store, scene, new, pairs)
+    decals = [(scene.decals[id], found) for id, found in _carried(store, scene, new, pairs).items()]
     return Proposal(
         run.id, run.file_name, pairs, old, new, {uid: words for uid, words in left.items() if words}, decals
     )
@@ -134,8 +141,13 @@ def _carried(store: Store, scene: Scene, new: Assembly, pairs: list[Pair]) -> di
     for id, decal in scene.decals.items():
         partner = changed.get(decal.part)
         if partner is not None and not decal.waits:
-            mesh = meshes.read(store, new.definition_of(new.by_uid[partner]).mesh)
-            found[id] = carried(mesh, decal)
+            definition = new.definition_of(new.by_uid[partner])
+            signatures = [face.signature for face in definition.faces]
+            mesh = meshes.read(store, definition.mesh)
+            found[id] = carried(mesh, decal, signatures)
+            if decal.sheet is not None and found[id].fate != "lost":
+                unrolled = meshes.read_mapped(store, definition.mesh, None)
+                found[id] = followed(mesh, unrolled, found[id], signatures)
     return found
 
 

@@ -21,12 +21,11 @@ from usual_lamp.core.scene import Edit, EditRefused, SetLooks
 from usual_lamp.core.scene.consequence import Consequence, consequence
 from usual_lamp.core.scene.filter_words import FilterProblem
 from usual_lamp.core.scene.part_facts import matching
-from usual_lamp.core.scene.resolved import ResolvedScene
 from usual_lamp.core.scene.schedule_csv import UnreadableSchedule, from_csv, to_csv
 from usual_lamp.service import editing, pictures, reviews, shelf
 from usual_lamp.service.errors import Refused
 from usual_lamp.web import schemas
-from usual_lamp.web.api import answer, made_from, nothing, store
+from usual_lamp.web.api import answer, made_from, nothing, resolved_now, store
 
 MOST_TEXT = 20 * 2**20
 appearance_api = APIBlueprint(
@@ -222,17 +221,15 @@ def keep_picture() -> Response:
 @appearance_api.post("/reviews/<review_id>/would", operation_id="wouldChange", responses={"200": Consequence})
 def would_change(path: schemas.ReviewPath, body: Wish) -> Response:
     """What an edit would change, without making it."""
-    now = editing.look_at(store(), path.review_id)
     try:
-        return answer(consequence(now.assembly, now.scene, body.edit))
+        return answer(consequence(resolved_now(path.review_id), body.edit))
     except EditRefused as error:
         raise Refused(str(error)) from error
 
 
 @appearance_api.get("/reviews/<review_id>/rules", operation_id="listRules", responses={"200": RuleLines})
 def list_rules(path: schemas.ReviewPath) -> Response:
-    now = editing.look_at(store(), path.review_id)
-    resolved, wearing = ResolvedScene(now.assembly, now.scene), dict[str, list[str]]()
+    resolved, wearing = resolved_now(path.review_id), dict[str, list[str]]()
     for uid, found in resolved.worn.items():
         shown = {layer.key for _, layer in found.own_faces if layer.why == "rule"}
         if found.why == "rule":
@@ -240,9 +237,9 @@ def list_rules(path: schemas.ReviewPath) -> Response:
         for key in shown:
             wearing.setdefault(key, []).append(uid)
     lines = []
-    for rule in now.scene.looks[now.scene.look].rules:
+    for rule in resolved.scene.looks[resolved.look].rules:
         try:
-            passes, problem = len(matching(now.assembly, rule.filter)), None
+            passes, problem = len(matching(resolved.assembly, rule.filter)), None
         except FilterProblem as error:
             passes, problem = 0, str(error)
         lines.append(RuleLine(id=rule.id, passes=passes, wearing=wearing.get(rule.id, []), problem=problem))
@@ -292,9 +289,8 @@ def appearances_in(path: schemas.ReviewPath) -> Response:
 
 @appearance_api.get("/reviews/<review_id>/schedule.csv", doc_ui=False)
 def schedule_out(path: schemas.ReviewPath) -> Response:
-    now = editing.look_at(store(), path.review_id)
     # The mark at the start tells spreadsheets that this is UTF-8.
-    return _download(path.review_id, "\ufeff" + to_csv(now.assembly, now.scene), "csv", "text/csv")
+    return _download(path.review_id, "\ufeff" + to_csv(resolved_now(path.review_id)), "csv", "text/csv")
 
 
 @appearance_api.post(
@@ -303,9 +299,8 @@ def schedule_out(path: schemas.ReviewPath) -> Response:
 def schedule_in(path: schemas.ReviewPath) -> Response:
     """The difference that a CSV schedule (the request's body) would make."""
     text = _upload()
-    now = editing.look_at(store(), path.review_id)
     try:
-        found = from_csv(text, now.assembly, now.scene, shelf.samples(store()).values())
+        found = from_csv(text, resolved_now(path.review_id), shelf.samples(store()).values())
     except UnreadableSchedule as error:
         raise Refused(str(error)) from error
     lines = [ScheduleLine(key=key, part=part, now=before, then=then) for key, part, before, then in found.lines]

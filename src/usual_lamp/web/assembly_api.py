@@ -20,7 +20,6 @@ from usual_lamp.core.scene.resolved import ResolvedScene
 from usual_lamp.service import (
     attitude,
     clean_up,
-    editing,
     following,
     intakes,
     meshes,
@@ -34,7 +33,7 @@ from usual_lamp.service.editing import Edited
 from usual_lamp.web import intake_schemas as found_in
 from usual_lamp.web import preflight_schemas as checking
 from usual_lamp.web import schemas, views
-from usual_lamp.web.api import answer, hub, nothing, resolved_now, store
+from usual_lamp.web.api import answer, hub, nothing, resolved_now, stands, store
 
 assembly_api = APIBlueprint(
     "assembly",
@@ -47,9 +46,10 @@ assembly_api = APIBlueprint(
 MODEL = "/reviews/<review_id>/models/<model>"
 
 
-def edited(found: Edited) -> Response:
+def edited(review_id: str, found: Edited) -> Response:
+    """How a review stands after an edit that brings another arrangement of models."""
     hub().wake.set()
-    return answer(views.standing(found, ResolvedScene(found.assembly, found.scene)))
+    return stands(review_id, found)
 
 
 # -- intakes ----------------------------------------------------------------------------------------------------
@@ -142,7 +142,9 @@ def join_parts(path: schemas.IntakePath, body: schemas.Join) -> Response:
 
 @assembly_api.post("/intakes/<intake_id>/replace", operation_id="replaceModel", responses={"200": schemas.Standing})
 def replace_model(path: schemas.IntakePath) -> Response:
-    return edited(revisions.accept(store(), path.intake_id))
+    found = revisions.accept(store(), path.intake_id)
+    hub().wake.set()
+    return answer(views.standing(found, ResolvedScene(found.assembly, found.scene)))
 
 
 @assembly_api.get("/reviews/<review_id>/followed", operation_id="listFollowed", responses={"200": schemas.Follows})
@@ -187,7 +189,7 @@ def place_model(path: schemas.ModelPath, body: schemas.PlaceStep) -> Response:
         floor=body.floor,
         reset=body.reset,
     )
-    return edited(attitude.place(store(), path.review_id, path.model, step))
+    return edited(path.review_id, attitude.place(store(), path.review_id, path.model, step))
 
 
 @assembly_api.get(f"{MODEL}/rests", operation_id="listRests", responses={"200": schemas.Rests})
@@ -198,7 +200,7 @@ def list_rests(path: schemas.ModelPath) -> Response:
 
 @assembly_api.post("/reviews/<review_id>/pieces", operation_id="putPiece", responses={"200": schemas.Standing})
 def put_piece(path: schemas.ReviewPath, body: schemas.PieceBody) -> Response:
-    return edited(models.put_piece(store(), path.review_id, body.piece, body.model))
+    return edited(path.review_id, models.put_piece(store(), path.review_id, body.piece, body.model))
 
 
 @assembly_api.post("/reviews/<review_id>/tessellation", operation_id="tessellate", responses={"202": schemas.Ids})
@@ -225,16 +227,14 @@ def get_findings(path: schemas.ReviewPath) -> Response:
     "/reviews/<review_id>/imported", operation_id="getImported", responses={"200": schemas.ImportedColors}
 )
 def get_imported(path: schemas.ReviewPath, query: schemas.ImportedQuery) -> Response:
-    now = editing.look_at(store(), path.review_id)
-    rows = imported_colors(now.assembly, now.scene)
+    rows = imported_colors(resolved_now(path.review_id))
     return answer(schemas.ImportedColors(colors=rows, alike=nearly_alike(rows, query.threshold)))
 
 
 @assembly_api.get("/reviews/<review_id>/first-coat", operation_id="getFirstCoat", responses={"200": FirstCoat})
 def get_first_coat(path: schemas.ReviewPath) -> Response:
     """Appearances proposed for parts that were given none, with reasons; nothing is changed."""
-    now = editing.look_at(store(), path.review_id)
-    return answer(first_coat(ResolvedScene(now.assembly, now.scene)))
+    return answer(first_coat(resolved_now(path.review_id)))
 
 
 @assembly_api.get(
@@ -250,17 +250,16 @@ def get_preflight(path: schemas.ShotPath, query: checking.PreflightQuery) -> Res
 
 @assembly_api.get("/reviews/<review_id>/filter", operation_id="filterParts", responses={"200": found_in.Filtered})
 def filter_parts(path: schemas.ReviewPath, query: found_in.FilterQuery) -> Response:
-    now = editing.look_at(store(), path.review_id)
+    facts = facts_of(resolved_now(path.review_id))
     try:
-        return answer(found_in.Filtered(uids=filtered(facts_of(now.assembly, now.scene), query.text), problem=None))
+        return answer(found_in.Filtered(uids=filtered(facts, query.text), problem=None))
     except FilterProblem as problem:
         return answer(found_in.Filtered(uids=[], problem=str(problem)))
 
 
 @assembly_api.get("/reviews/<review_id>/fields", operation_id="getFields", responses={"200": found_in.FilterFields})
 def get_fields(path: schemas.ReviewPath) -> Response:
-    now = editing.look_at(store(), path.review_id)
-    fields = [found_in.FilterField(**vars(field)) for field in fields_of(now.assembly, now.scene)]
+    fields = [found_in.FilterField(**vars(field)) for field in fields_of(resolved_now(path.review_id))]
     return answer(found_in.FilterFields(fields=fields))
 
 

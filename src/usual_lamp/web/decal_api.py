@@ -9,8 +9,8 @@ from pydantic import BaseModel, Field
 from usual_lamp.core.camera import Camera
 from usual_lamp.core.decals import Drawing
 from usual_lamp.core.scene import Decal
+from usual_lamp.core.scene.decal import Cleared
 from usual_lamp.core.scene.decal_snaps import Snaps
-from usual_lamp.core.scene.document import Cleared
 from usual_lamp.service import decals
 from usual_lamp.web import schemas
 from usual_lamp.web.api import answer, store
@@ -88,6 +88,10 @@ class SharpnessList(BaseModel):
     shots: list[SharpnessLine]
 
 
+class FaceBeneath(BaseModel):
+    face: str = Field(description="its signature")
+
+
 class FontKept(BaseModel):
     font: str = Field(description="as drawings name it")
     family: str
@@ -115,6 +119,28 @@ def decal_sharpness(path: DecalPath) -> Response:
 def decal_snaps(path: DecalPath, query: FaceQuery) -> Response:
     """What a decal snaps to that is moved over a face of its part."""
     return answer(decals.snaps_of(store(), path.review_id, path.decal_id, query.face))
+
+
+@decal_api.get("/reviews/<review_id>/decals/<decal_id>/face", operation_id="decalFace", responses={"200": FaceBeneath})
+def decal_face(path: DecalPath) -> Response:
+    """The face that a decal lies on."""
+    return answer(FaceBeneath(face=decals.face_of(store(), path.review_id, path.decal_id)))
+
+
+@decal_api.get(
+    "/reviews/<review_id>/decals/<decal_id>/along-face", operation_id="decalAlongFace", responses={"200": DecalPlaced}
+)
+def decal_along_face(path: DecalPath) -> Response:
+    """A decal that follows its face as that unrolls; nothing is changed yet."""
+    return answer(DecalPlaced(decal=decals.along_face(store(), path.review_id, path.decal_id)))
+
+
+@decal_api.get(
+    "/reviews/<review_id>/decals/<decal_id>/far-side", operation_id="decalFarSide", responses={"200": DecalPlaced}
+)
+def decal_far_side(path: DecalPath) -> Response:
+    """A decal on the opposite side of the wall that it lies on; nothing is changed yet."""
+    return answer(DecalPlaced(decal=decals.to_far_side(store(), path.review_id, path.decal_id)))
 
 
 @decal_api.post("/drawings", operation_id="drawDrawing", responses={"200": DrawnPicture})

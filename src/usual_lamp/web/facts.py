@@ -17,7 +17,8 @@ from usual_lamp.core.picture.finishing import GREY
 from usual_lamp.core.picture.judging import RAMP
 from usual_lamp.core.picture.tone import HABLE, HABLE_BIAS, HABLE_WHITE
 from usual_lamp.core.quality import SAMPLES, Quality
-from usual_lamp.core.scene.document import DecalFinish, Floor, PartState
+from usual_lamp.core.scene.decal import DecalFinish
+from usual_lamp.core.scene.document import Floor, PartState
 from usual_lamp.core.scene.shot import PURPOSES
 
 

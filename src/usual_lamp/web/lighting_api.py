@@ -23,12 +23,11 @@ from usual_lamp.core.light.surroundings import REFERENCE_EV, shrunk, turned, wis
 from usual_lamp.core.scene import Lighting
 from usual_lamp.core.scene.light_groups import ENVIRONMENT, CannotBalance, balanced, gain, light_groups
 from usual_lamp.core.scene.resolution import ground_under
-from usual_lamp.core.scene.resolved import ResolvedScene
-from usual_lamp.service import editing, kept_lightings, lighting, pictures
-from usual_lamp.service.errors import Refused
+from usual_lamp.service import kept_lightings, lighting, pictures
+from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.store import blobs
 from usual_lamp.web import schemas
-from usual_lamp.web.api import answer, nothing, shot_now, store
+from usual_lamp.web.api import answer, nothing, resolved_now, shot_now, store
 
 MAP_WIDTH = 512
 FIRST_ROOM = list(LIGHTINGS).index("workshop")
@@ -73,6 +72,10 @@ class GroundShown(BaseModel):
     appearance: Appearance
     shaded: Shaded
     mesh: GroundMesh
+
+
+class GroundQuery(BaseModel):
+    lighting: str | None = Field(None, description="by id, in place of the shot's own")
 
 
 class GroundAnswer(BaseModel):
@@ -218,10 +221,13 @@ class StartWish(BaseModel):
 @lighting_api.get(
     "/reviews/<review_id>/shots/<shot_id>/ground", operation_id="getGround", responses={"200": GroundAnswer}
 )
-def get_ground(path: schemas.ShotPath) -> Response:
+def get_ground(path: schemas.ShotPath, query: GroundQuery) -> Response:
     """The floor of a shot where it wears an appearance or is a sweep."""
     resolved, shot = shot_now(path)
-    found = ground_under(resolved, shot)
+    lit = resolved.scene.lightings.get(query.lighting) if query.lighting else resolved.scene.lighting_of(shot)
+    if lit is None:
+        raise NotFound("That lighting is not in this review any more.")
+    found = ground_under(resolved, lit)
     if found is None:
         return answer(GroundAnswer(ground=None))
     worn, mesh = found
@@ -279,35 +285,30 @@ def _half_floats(image: np.ndarray) -> Response:
     return Response(rgba.tobytes(), mimetype="application/octet-stream", headers={"Cache-Control": "no-store"})
 
 
-def _resolved(review_id: str) -> ResolvedScene:
-    found = editing.look_at(store(), review_id)
-    return ResolvedScene(found.assembly, found.scene)
-
-
 @lighting_api.post("/reviews/<review_id>/lamps/new", operation_id="newLamp", responses={"200": LampMade})
 def new_lamp(path: schemas.ReviewPath, body: LampWished) -> Response:
     """A lamp sized to the product and turned to the view; nothing is changed yet."""
-    return answer(LampMade(lamp=lighting.lamp(_resolved(path.review_id), body.camera, body.kind)))
+    return answer(LampMade(lamp=lighting.lamp(resolved_now(path.review_id), body.camera, body.kind)))
 
 
 @lighting_api.post("/reviews/<review_id>/lamps/set", operation_id="newLampSet", responses={"200": SetMade})
 def new_set(path: schemas.ReviewPath, body: SetWished) -> Response:
     """A starter set sized to the product and turned to the view; nothing is changed yet."""
-    lamps, brightness = lighting.lamp_set(_resolved(path.review_id), body.camera, body.set)
+    lamps, brightness = lighting.lamp_set(resolved_now(path.review_id), body.camera, body.set)
     return answer(SetMade(lamps=lamps, brightness=brightness))
 
 
 @lighting_api.post("/reviews/<review_id>/lamps/photometric", operation_id="readPhotometry", responses={"200": LampRead})
 def read_photometry(path: schemas.ReviewPath, body: FileWished) -> Response:
     """A luminaire by its photometric file, aimed at the product; nothing is changed yet."""
-    lamp, notes = lighting.photometric(_resolved(path.review_id), body.camera, body.text)
+    lamp, notes = lighting.photometric(resolved_now(path.review_id), body.camera, body.text)
     return answer(LampRead(lamp=lamp, notes=list(notes)))
 
 
 @lighting_api.post("/reviews/<review_id>/lamps/pointed", operation_id="pointLamp", responses={"200": LampMade})
 def point_lamp(path: schemas.ReviewPath, body: PointWish) -> Response:
     """The lamp where its highlight or its shadow falls on a point; nothing is changed yet."""
-    resolved = _resolved(path.review_id)
+    resolved = resolved_now(path.review_id)
     place, normal = np.array(body.point), np.array(body.normal)
     return answer(LampMade(lamp=lighting.pointed(resolved, body.camera, body.lamp, body.how, place, normal)))
 

@@ -15,7 +15,7 @@ from usual_lamp.core.assembly.laying import Laid, LayingKind
 from usual_lamp.core.assembly.matching import Kind
 from usual_lamp.core.camera import SharpRange
 from usual_lamp.core.intake.tessellation import Quality as Tessellation
-from usual_lamp.core.scene import Edit, Piece, Scene, Why
+from usual_lamp.core.scene import Decal, Edit, Piece, Scene, Why
 from usual_lamp.core.scene.imported_colors import ImportedColor
 from usual_lamp.core.scene.patch import Operation
 
@@ -271,6 +271,10 @@ class ReportDecal(BaseModel):
     part: str = Field(description="its name")
     fate: Literal["kept", "moved", "lost"]
     shift: float = Field(description="mm along its normal, of one that moved with its face")
+    old: ReportPart = Field(description="its part before, and")
+    new: ReportPart = Field(description="now")
+    was: Decal
+    lies: Decal = Field(description="where it lies now; where it lay, if its face is gone")
 
 
 class RevisionReport(BaseModel):

@@ -76,15 +76,16 @@ def _definition(assembly: Assembly, key: str, d: PartDefinition) -> schemas.Defi
 def report(found: Proposal) -> schemas.RevisionReport:
     """The pairs with the words that a person reads, worst first."""
 
-    def words(assembly: Assembly, uid: str | None) -> schemas.ReportPart | None:
-        if uid is None:
-            return None
+    def known(assembly: Assembly, uid: str) -> schemas.ReportPart:
         part = assembly.by_uid[uid]
         path = " / ".join(reversed([node.name for node in assembly.ancestors(uid)]))
         definition = assembly.definition_of(part)
         return schemas.ReportPart(
             uid=uid, name=part.name, path=path, mesh=definition.mesh, world=assembly.world[uid].ravel().tolist()
         )
+
+    def words(assembly: Assembly, uid: str | None) -> schemas.ReportPart | None:
+        return None if uid is None else known(assembly, uid)
 
     return schemas.RevisionReport(
         id=found.run_id,
@@ -99,9 +100,10 @@ def report(found: Proposal) -> schemas.RevisionReport:
         ],
         decals=[
             schemas.ReportDecal(
-                name=one.decal.name, part=found.old.by_uid[one.decal.part].name, fate=one.fate, shift=one.shift
+                name=was.name, part=found.old.by_uid[was.part].name, fate=one.fate, shift=one.shift,
+                old=known(found.old, was.part), new=known(found.new, found.partners[was.part]), was=was, lies=one.decal,
             )
-            for one in found.decals.values()
+            for was, one in found.decals
         ],
     )  # fmt: skip
 

@@ -516,6 +516,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reviews/{review_id}/decals/{decal_id}/along-face": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A decal that follows its face as that unrolls; nothing is changed yet. */
+        get: operations["decalAlongFace"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{review_id}/decals/{decal_id}/face": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The face that a decal lies on. */
+        get: operations["decalFace"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{review_id}/decals/{decal_id}/far-side": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A decal on the opposite side of the wall that it lies on; nothing is changed yet. */
+        get: operations["decalFarSide"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reviews/{review_id}/decals/{decal_id}/sharpness": {
         parameters: {
             query?: never;
@@ -2171,6 +2222,12 @@ export interface components {
          */
         Decal: {
             /**
+             * Also
+             * @description uids of other parts that it lies on as well, where it reaches them
+             * @default []
+             */
+            also: string[];
+            /**
              * Center
              * @description mm, in the part's frame
              */
@@ -2197,10 +2254,17 @@ export interface components {
              */
             drawing: (components["schemas"]["TextDrawing"] | components["schemas"]["CodeDrawing"] | components["schemas"]["MarkingDrawing"] | components["schemas"]["ScaleDrawing"]) | null;
             /**
+             * Faces
+             * @description signatures of the faces of its part that it is kept to; none: all
+             * @default []
+             */
+            faces: string[];
+            /**
              * @default {
              *       "filled": false,
              *       "kind": "print",
              *       "light": 300,
+             *       "lit": true,
              *       "relief": 0.15,
              *       "roughness": null
              *     }
@@ -2260,6 +2324,11 @@ export interface components {
                 number
             ];
             /**
+             * @description how it follows its face, in place of lying flat or wrapped
+             * @default null
+             */
+            sheet: components["schemas"]["Sheet"] | null;
+            /**
              * Turn
              * @description degrees, counter-clockwise
              * @default 0
@@ -2307,13 +2376,19 @@ export interface components {
              * @default print
              * @enum {string}
              */
-            kind: "print" | "foil" | "glow" | "engraved" | "embossed" | "etched";
+            kind: "print" | "foil" | "glow" | "dead_front" | "engraved" | "embossed" | "etched";
             /**
              * Light
              * @description cd/m², of what is white in a glowing one
              * @default 300
              */
             light: number;
+            /**
+             * Lit
+             * @description a dead front shows; unlit, there is nothing to see of it
+             * @default true
+             */
+            lit: boolean;
             /**
              * Relief
              * @description mm, how deep or high it is
@@ -2571,6 +2646,14 @@ export interface components {
                 number,
                 number
             ] | null;
+        };
+        /** FaceBeneath */
+        FaceBeneath: {
+            /**
+             * Face
+             * @description its signature
+             */
+            face: string;
         };
         /** FaceNamed */
         FaceNamed: {
@@ -4645,8 +4728,14 @@ export interface components {
              * @enum {string}
              */
             fate: "kept" | "moved" | "lost";
+            /** @description where it lies now; where it lay, if its face is gone */
+            lies: components["schemas"]["Decal"];
             /** Name */
             name: string;
+            /** @description now */
+            new: components["schemas"]["ReportPart"];
+            /** @description its part before, and */
+            old: components["schemas"]["ReportPart"];
             /**
              * Part
              * @description its name
@@ -4657,6 +4746,7 @@ export interface components {
              * @description mm along its normal, of one that moved with its face
              */
             shift: number;
+            was: components["schemas"]["Decal"];
         };
         /** ReportPair */
         ReportPair: {
@@ -5612,6 +5702,58 @@ export interface components {
         SharpnessList: {
             /** Shots */
             shots: components["schemas"]["SharpnessLine"][];
+        };
+        /**
+         * Sheet
+         * @description How a decal follows its face: the face is unrolled into a flat sheet, and there it lies, in mm.
+         */
+        Sheet: {
+            /**
+             * Along
+             * @description degrees, of its width before it is turned
+             * @default 0
+             */
+            along: number;
+            /**
+             * At
+             * @description of the decal's middle in the face's own coordinates
+             */
+            at: [
+                number,
+                number
+            ];
+            /**
+             * Face
+             * @description the face's signature
+             */
+            face: string;
+            /**
+             * Flipped
+             * @description the sheet is the surface as seen from behind
+             * @default false
+             */
+            flipped: boolean;
+            /**
+             * Period
+             * @description mm: where the face closes up, from a point of the sheet to where it comes again
+             * @default null
+             */
+            period: [
+                number,
+                number
+            ] | null;
+            /**
+             * Stretch
+             * @description of the sheet to the surface at the decal's middle, along its width and its height
+             * @default [
+             *       1,
+             *       1
+             *     ]
+             */
+            stretch: [
+                number,
+                number
+            ];
         };
         /** Shelf */
         Shelf: {
@@ -6745,21 +6887,27 @@ export interface components {
         };
         /**
          * Wrap
-         * @description How a decal is wrapped round a cylinder, in true arc length.
+         * @description How a decal is wrapped round a cylinder or a cone, in true arc length.
          */
         Wrap: {
             /**
              * Along
-             * @description the direction that lies along the axis
+             * @description the direction that lies along the axis, or along the slope of a cone
              * @default up
              * @enum {string}
              */
             along: "up" | "right";
             /**
              * Radius
-             * @description mm; negative inside of a bore
+             * @description mm at the middle; negative inside of a bore
              */
             radius: number;
+            /**
+             * Taper
+             * @description degrees, half angle of a cone that widens towards `along`
+             * @default 0
+             */
+            taper: number;
         };
     };
     responses: never;
@@ -8397,6 +8545,156 @@ export interface operations {
             };
         };
     };
+    decalAlongFace: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+                decal_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DecalPlaced"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    decalFace: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+                decal_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaceBeneath"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    decalFarSide: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+                decal_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DecalPlaced"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     decalSharpness: {
         parameters: {
             query?: never;
@@ -9876,7 +10174,10 @@ export interface operations {
     };
     getGround: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description by id, in place of the shot's own */
+                lighting?: string | null;
+            };
             header?: never;
             path: {
                 review_id: string;

@@ -1,9 +1,9 @@
 """The scene document, its edits, and what they resolve to."""
 
 from usual_lamp.core.scene.arrangement import arranged, arrangement_key
+from usual_lamp.core.scene.decal import Decal
 from usual_lamp.core.scene.document import (
     Backdrop,
-    Decal,
     Laying,
     Lighting,
     Look,

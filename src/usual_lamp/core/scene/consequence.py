@@ -5,7 +5,7 @@ from __future__ import annotations
 from pydantic import BaseModel, Field
 
 from usual_lamp.core.assembly import Assembly
-from usual_lamp.core.scene.document import Scene, owner_of
+from usual_lamp.core.scene.document import owner_of
 from usual_lamp.core.scene.edits import Assign, BaseEdit, apply_edit
 from usual_lamp.core.scene.resolved import ResolvedScene
 
@@ -19,11 +19,12 @@ class Consequence(BaseModel):
     faces: int = Field(description="faces of the named parts that keep something of their own")
 
 
-def consequence(assembly: Assembly, scene: Scene, edit: BaseEdit) -> Consequence:
-    """Raises EditRefused."""
+def consequence(resolved: ResolvedScene, edit: BaseEdit) -> Consequence:
+    """What an edit would change, in the look that it is for. Raises EditRefused."""
+    assembly, scene = resolved.assembly, resolved.scene
     after, _ = apply_edit(scene, edit, assembly.by_uid.keys())
     look = edit.look if isinstance(edit, Assign) else None
-    before = ResolvedScene(assembly, scene, look)
+    before = resolved if look in (None, resolved.look) else ResolvedScene(assembly, scene, look)
     then = before.after(after)[0] if before.look == after.look else ResolvedScene(assembly, after, look)
     named = reached(assembly, edit) if isinstance(edit, Assign) else {}
     changing, keeping, faces = [], [], 0

@@ -2,20 +2,17 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from usual_lamp.core.assembly import Mesh
-from usual_lamp.core.assembly.circles import circle_through
+from usual_lamp.core.scene.decal import Wrap
 from usual_lamp.core.scene.frozen import Triple
-from usual_lamp.core.scene.picture_on_part import Wrapped
+from usual_lamp.core.scene.wrapping import round_face, turned_to, unrolled
 
 Array = NDArray[np.float64]
-OUT_OF_ROUND = 0.02
-"""Of the radius, that corners of a round face may lie off its cylinder."""
 FITS = 0.6
 """Of what the face offers round the spot, that a new decal takes."""
 LEAST_DEPTH, DEPTH = 0.3, 0.1
@@ -57,12 +54,12 @@ def placed(
     corners, wrap = _corners(mesh, face), None
     around = round_face(mesh, face)
     if around is not None:
-        turned = _turned_to(around, center, out, up, right)
-        goes_round = size and (size[0] if turned[4][1] == "up" else size[1])
-        if not goes_round or goes_round <= np.pi * around.radius:
-            center, out, up, right, wrap = turned
-            corners = unrolled(corners, center, out, up, right, wrap)
-    width, height = size or _fitting(corners, center, right, up, aspect)
+        its_center, its_right, its_up, its_wrap = turned_to(around, center, out, up, right)
+        goes_round = size and (size[0] if its_wrap.along == "up" else size[1])
+        if not goes_round or goes_round <= np.pi * abs(its_wrap.radius):
+            center, right, up, wrap = its_center, its_right, its_up, its_wrap
+            corners = unrolled(corners, center, np.stack([right, up, np.cross(right, up)]), wrap)
+    width, height = size or _fitting(corners, center, (right, up), aspect, wrap)
     depth = max(LEAST_DEPTH, DEPTH * max(width, height))
     return {
         "center": _triple(center),
@@ -71,7 +68,7 @@ def placed(
         "width": width,
         "height": height,
         "depth": round(depth, 2),
-        "wrap": wrap and {"radius": wrap[0], "along": wrap[1]},
+        "wrap": wrap and wrap.model_dump(),
     }
 
 
@@ -94,61 +91,6 @@ def spot_facing(mesh: Mesh, matrix: Array, way: Array) -> tuple[int, Array, Arra
     nearest = lit[np.linalg.norm(middles[lit] - wanted, axis=1).argmin()]
     normal = areas[nearest] / np.linalg.norm(areas[nearest])
     return face, wanted - normal * (normal @ (wanted - middles[nearest])), normal
-
-
-@dataclass(frozen=True)
-class Round:
-    """The cylinder that a face is a part of, mm, in the part's frame."""
-
-    point: Array
-    axis: Array
-    radius: float
-    outward: bool
-
-
-def round_face(mesh: Mesh, face: int) -> Round | None:
-    """The cylinder that a face lies on, by its corners and normals; None for any other face."""
-    first, count = (int(v) for v in mesh.face_ranges[face])
-    used = np.unique(mesh.triangles[first : first + count])
-    points, normals = mesh.positions[used].astype(np.float64), mesh.normals[used].astype(np.float64)
-    # On a cylinder no normal has a share along the axis; on a plane they do not spread at all.
-    spread, ways = np.linalg.eigh(normals.T @ normals / max(len(normals), 1))
-    if len(used) < 6 or spread[0] > 1e-4 or spread[1] < 0.01:
-        return None
-    axis, across = ways[:, 0], ways[:, 1:]
-    flat = points @ across
-    middle, radius, off = circle_through(flat)
-    if radius < 1e-3 or off > OUT_OF_ROUND * radius:
-        return None
-    outward = float(((normals @ across) * (flat - middle)).sum()) > 0
-    return Round(across @ middle, axis, radius, outward)
-
-
-def _turned_to(
-    around: Round, center: Array, out: Array, up: Array, right: Array
-) -> tuple[Array, Array, Array, Array, tuple[float, Wrapped]]:
-    """Center, out, up and right of a decal on a cylinder, its height or its width along the axis, as is nearer; and how
-    it is wrapped: a negative radius inside of a bore."""
-    along: Wrapped = "up" if abs(up @ around.axis) >= abs(right @ around.axis) else "right"
-    axis = around.axis * np.sign((up if along == "up" else right) @ around.axis or 1.0)
-    arm = center - around.point
-    arm = arm - around.axis * (arm @ around.axis)
-    arm /= np.linalg.norm(arm)
-    center = center + arm * (around.radius - (center - around.point) @ arm)
-    out = arm if around.outward else -arm
-    up = axis if along == "up" else np.cross(out, axis)
-    radius = around.radius if around.outward else -around.radius
-    return center, out, up, np.cross(up, out), (round(radius, 4), along)
-
-
-def unrolled(points: Array, center: Array, out: Array, up: Array, right: Array, wrap: tuple[float, Wrapped]) -> Array:
-    """Points (N, 3) of a cylinder, mm, laid flat into the decal's plane by arc length; `wrap` is the radius, negative
-    inside of a bore, and the direction that lies along the axis."""
-    radius, along = wrap
-    side, axis = (right, up) if along == "up" else (up, right)
-    moved = points - center
-    angle = np.arctan2(moved @ side, np.sign(radius) * (moved @ out + radius))
-    return np.asarray(center + np.outer(abs(radius) * angle, side) + np.outer(moved @ axis, axis))
 
 
 def _upright(normal: Array, view_up: Array) -> Array:
@@ -174,13 +116,19 @@ def _corners(mesh: Mesh, face: int) -> Array:
     return mesh.positions[mesh.triangles[first : first + count].ravel()].astype(np.float64)
 
 
-def _fitting(corners: Array, center: Array, right: Array, up: Array, aspect: float) -> tuple[float, float]:
-    """Width and height, mm, with room on all sides; on a face that ends right here an eighth of its extent."""
+def _fitting(
+    corners: Array, center: Array, axes: tuple[Array, Array], aspect: float, wrap: Wrap | None
+) -> tuple[float, float]:
+    """Width and height, mm, with room on all sides; on a face that ends right here an eighth of its extent, and round
+    an axis no more than is seen at once."""
     sides = []
-    for axis in (right, up):
+    for axis in axes:
         along = (corners - center) @ axis
         free = min(float(along.max()), -float(along.min()))
         sides.append(2 * max(free, 0.12 * float(np.ptp(along))))
+    if wrap is not None:
+        across = 0 if wrap.along == "up" else 1
+        sides[across] = min(sides[across], float(np.pi * abs(wrap.radius)))
     width = FITS * min(sides[0], sides[1] * aspect)
     width = float(np.clip(width, 0.5, 1e4))
     return round(width, 2), round(max(width / aspect, 0.1), 2)

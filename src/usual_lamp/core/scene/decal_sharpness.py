@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from usual_lamp.core.camera import Camera
-from usual_lamp.core.scene.document import Decal
+from usual_lamp.core.scene.decal import Decal
 
 SOFT = 1.2
 """Pixels of the picture that one of the decal covers, from which on it looks soft (common practice, no published
@@ -18,7 +18,7 @@ def pixels_covered(
 ) -> float | None:
     """The larger of those across and along it, at its middle; None behind the camera. `matrix` places its part, `size`
     is the shot's and `texels` the decal's picture's, in pixels."""
-    right, up, _ = decal.laid()[0].axes()
+    right, up, _ = decal.plain.axes()
     steps = np.array([right * decal.width / texels[0], up * decal.height / texels[1]])
     local = np.concatenate([[np.asarray(decal.center)], np.asarray(decal.center) + steps])
     world = local @ matrix[:3, :3].T + matrix[:3, 3]

@@ -1,7 +1,7 @@
 """What a decal that is moved over its face snaps to: the face's middle and edges, holes, and the decals beside it.
 
 All is told along the decal's own width and height as it lies before it is turned, in mm from where its middle is now;
-on a cylinder by arc length.
+on a cylinder or a cone by arc length.
 """
 
 from __future__ import annotations
@@ -19,8 +19,8 @@ from scipy.sparse.csgraph import connected_components
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.assembly.circles import circle_through
 from usual_lamp.core.assembly.creases import all_sides, border_sides
-from usual_lamp.core.scene.decal_placing import OUT_OF_ROUND, unrolled
-from usual_lamp.core.scene.document import Decal
+from usual_lamp.core.scene.decal import Decal
+from usual_lamp.core.scene.wrapping import OUT_OF_ROUND, axis_of, slope_of, unrolled
 
 Array = NDArray[np.float64]
 LEAST_CORNERS = 6
@@ -75,16 +75,15 @@ def _line(at: float, of: Literal["middle", "side"], what: str) -> SnapLine:
 
 def _axes(decal: Decal, turned: bool = False) -> Array:
     """(3, 3) right, up and out of a decal, unit and square."""
-    return decal.laid()[0].axes(turned)
+    return decal.plain.axes(turned)
 
 
 def _flat(decal: Decal, points: Array) -> Array:
     """(N, 2) mm along the width and the height from the decal's middle."""
-    right, up, out = _axes(decal)
-    center = np.array(decal.center)
+    axes, center = _axes(decal), np.array(decal.center)
     if decal.wrap is not None:
-        points = unrolled(points, center, out, up, right, (decal.wrap.radius, decal.wrap.along))
-    return np.asarray((points - center) @ np.stack([right, up], axis=1))
+        points = unrolled(points, center, axes, decal.wrap)
+    return np.asarray((points - center) @ axes[:2].T)
 
 
 def _circles(flat: Array, triangles: NDArray[np.uint32]) -> Iterator[Array]:
@@ -107,29 +106,33 @@ def _circles(flat: Array, triangles: NDArray[np.uint32]) -> Iterator[Array]:
 
 
 def _beside(decal: Decal, others: Iterable[Decal]) -> list[Decal]:
-    """Those that lie in the decal's plane, or round its cylinder."""
-    right, up, out = _axes(decal)
+    """Those that lie in the decal's plane, or on its cylinder or cone."""
     found = []
     for other in others:
         if not other.on or other.waits or other.part != decal.part or (other.wrap is None) != (decal.wrap is None):
             continue
-        if decal.wrap is None:
-            away = abs((np.array(other.center) - decal.center) @ out)
-            lies = bool(_axes(other)[2] @ out > IN_PLANE and away <= max(decal.depth, other.depth))
-        else:
-            middle = _axis_point(other) - _axis_point(decal)
-            axis = up if decal.wrap.along == "up" else right
-            off = float(np.linalg.norm(middle - axis * (middle @ axis)))
-            lies = off < OUT_OF_ROUND * abs(decal.wrap.radius)
-        if lies:
+        if _lies_off(decal, other) <= max(decal.depth, other.depth) and _looks_alike(decal, other):
             found.append(other)
     return found[:MOST_BESIDE]
 
 
-def _axis_point(decal: Decal) -> Array:
-    """The point of the axis of a wrapped decal that is nearest to its middle, mm."""
-    assert decal.wrap is not None
-    return np.asarray(decal.center - decal.wrap.radius * _axes(decal)[2])
+def _lies_off(decal: Decal, other: Decal) -> float:
+    """mm by which the middle of another decal lies off the surface that a decal was laid on."""
+    axes, center, middle = _axes(decal), np.array(decal.center), np.array(other.center)
+    if decal.wrap is not None:
+        middle = unrolled(middle, center, axes, decal.wrap)[0]
+    return float(abs((middle - center) @ axes[2]))
+
+
+def _looks_alike(decal: Decal, other: Decal) -> bool:
+    """Whether two decals lie in parallel planes, or round one axis."""
+    if decal.wrap is None or other.wrap is None:
+        return bool(_axes(other)[2] @ _axes(decal)[2] > IN_PLANE)
+    point, axis = axis_of(np.array(decal.center), _axes(decal), decal.wrap)
+    its_point, its_axis = axis_of(np.array(other.center), _axes(other), other.wrap)
+    off = its_point - point
+    off = off - axis * (off @ axis)
+    return bool(abs(axis @ its_axis) > IN_PLANE and np.linalg.norm(off) < OUT_OF_ROUND * abs(decal.wrap.radius))
 
 
 def _box(decal: Decal, other: Decal) -> tuple[str, Array, Array]:
@@ -138,10 +141,9 @@ def _box(decal: Decal, other: Decal) -> tuple[str, Array, Array]:
     right, up, _ = _axes(decal)
     width_way = _axes(other, turned=True)[0]
     along, across = abs(width_way @ right), abs(width_way @ up)
-    if decal.wrap is not None:
-        # Round a cylinder the two frames lie at different angles: what is along the axis tells how it is turned.
-        axis = up if decal.wrap.along == "up" else right
-        share = abs(width_way @ axis)
+    if decal.wrap is not None and other.wrap is not None:
+        # Round an axis the two frames lie at different angles: what is along the slope tells how it is turned.
+        share = abs(width_way @ slope_of(_axes(other), other.wrap))
         rest = float(np.sqrt(max(0.0, 1 - share**2)))
         along, across = (rest, share) if decal.wrap.along == "up" else (share, rest)
     w, h = other.width / 2, other.height / 2

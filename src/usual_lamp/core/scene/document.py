@@ -11,17 +11,15 @@ from pydantic import AfterValidator, Field, model_validator
 
 from usual_lamp.core.appearance import Appearance, hex_to_linear
 from usual_lamp.core.assembly.laying import LayingKind
-from usual_lamp.core.decals import Drawing
 from usual_lamp.core.light import Lamp, Level, daylight, known_surroundings
 from usual_lamp.core.light.lamps import MOST_DISTANT, Card, DistantLamp
 from usual_lamp.core.light.surroundings import MapWish
+from usual_lamp.core.scene.decal import MOST_DECALS, Decal
 from usual_lamp.core.scene.frozen import Frozen, HexColor, Length, Number, Share, Triple
-from usual_lamp.core.scene.picture_on_part import PictureOnPart, Wrapped
 from usual_lamp.core.scene.shot import Shot
 
 PartState = Literal["hidden", "suppressed"]
 MOST_LAMPS = 64
-MOST_DECALS = 400
 MOST_BRIGHTNESS = 64.0
 """Of the surroundings."""
 FIRST_LIGHTING = "lighting-1"
@@ -113,110 +111,6 @@ class Look(Frozen):
     assignments: dict[str, str] = Field(default={}, description="to appearance id, by the keys of `levels`")
     rules: tuple[Rule, ...] = Field(default=(), description="the higher wins")
     layings: dict[str, Laying] = Field(default={}, description="by id; a part is in one at most")
-
-
-def _some_radius(radius: float) -> float:
-    if abs(radius) < 0.01:
-        raise ValueError("a cylinder's radius must be at least 0.01 mm")
-    return radius
-
-
-class Wrap(Frozen):
-    """How a decal is wrapped round a cylinder, in true arc length."""
-
-    radius: Annotated[
-        float, Field(ge=-1e4, le=1e4, description="mm; negative inside of a bore"), AfterValidator(_some_radius)
-    ]
-    along: Wrapped = Field("up", description="the direction that lies along the axis")
-
-
-class DecalFinish(Frozen):
-    """What a decal is made of."""
-
-    kind: Literal["print", "foil", "glow", "engraved", "embossed", "etched"] = "print"
-    roughness: Annotated[float, Field(ge=0.0, le=1.0)] | None = Field(
-        None, description="its own; null: that of what it lies on"
-    )
-    light: Annotated[float, Field(ge=0.1, le=1e5, description="cd/m², of what is white in a glowing one")] = 300.0
-    relief: Annotated[float, Field(ge=0.005, le=5.0, description="mm, how deep or high it is")] = 0.15
-    filled: bool = Field(False, description="an engraved or embossed one has the picture's colours as well")
-
-
-FOIL_ROUGHNESS, ETCHED_ROUGHNESS = 0.18, 0.5
-"""Of foil and etching that have none of their own."""
-
-
-class Cleared(Frozen):
-    """How the plain background of a decal's picture was made clear, see `picture.clearing`."""
-
-    source: Annotated[str, Field(pattern="^[0-9a-f]{64}$", description="the picture as it came, by content hash")]
-    tolerance: Annotated[float, Field(ge=0.5, le=60.0, description="steps of L*a*b*")] = 10.0
-    inside: bool = Field(False, description="also what is enclosed")
-
-
-class Decal(Frozen):
-    """A picture on a part, sized in mm, laid straight along the normal of a rectangle in the part's own frame."""
-
-    name: Annotated[str, Field(min_length=1, max_length=60)]
-    picture: Annotated[str, Field(pattern="^[0-9a-f]{64}$", description="content hash")]
-    part: str = Field(description="uid; it waits where that part is gone")
-    center: Triple = Field(description="mm, in the part's frame")
-    right: Triple = Field(description="direction of the picture's width, in the part's frame")
-    up: Triple = Field(description="direction of its height")
-    width: Annotated[float, Field(ge=0.1, le=1e4, description="mm")]
-    height: Annotated[float, Field(ge=0.1, le=1e4, description="mm")]
-    turn: Annotated[float, Field(ge=-180.0, le=180.0, description="degrees, counter-clockwise")] = 0.0
-    depth: Annotated[float, Field(ge=0.01, le=1e4, description="mm to both sides of the rectangle that it reaches")] = (
-        3.0
-    )
-    opacity: Annotated[float, Field(ge=0.0, le=1.0)] = 1.0
-    mirrored: bool = False
-    on: bool = True
-    finish: DecalFinish = DecalFinish()
-    wrap: Wrap | None = Field(None, description="null: it lies flat")
-    waits: bool = Field(False, description="its face is gone with a revision; it waits to be put on again")
-    drawing: Drawing | None = Field(None, description="what the picture was drawn from; null: a file")
-    cleared: Cleared | None = Field(None, description="null: with its background")
-    locked: bool = Field(False, description="the pointer does not move it")
-    look: str | None = Field(None, description="the look in which it is shown; null: in all")
-
-    @model_validator(mode="after")
-    def _spans_a_plane(self) -> Decal:
-        """Raises ValueError for directions that are parallel or have no length."""
-        self.laid()[0].axes()
-        return self
-
-    def laid(self) -> tuple[PictureOnPart, ...]:
-        """What the tracer lays on the part, one after the other."""
-        finish, kind = self.finish, self.finish.kind
-        plain = PictureOnPart(
-            picture=self.picture,
-            center=self.center,
-            right=self.right,
-            up=self.up,
-            width=self.width,
-            height=self.height,
-            turn=self.turn,
-            depth=self.depth,
-            front_only=True,
-            strength=self.opacity,
-            mirrored=self.mirrored,
-            radius=self.wrap.radius if self.wrap else 0.0,
-            along=self.wrap.along if self.wrap else "up",
-        )
-        found = []
-        if kind in ("engraved", "embossed"):
-            height = finish.relief if kind == "embossed" else -finish.relief
-            found.append(plain.model_copy(update={"target": "bump", "by_coverage": True, "strength": height}))
-        if kind in ("print", "foil", "glow") or (finish.filled and kind != "etched"):
-            found.append(plain.model_copy(update={"foil" if kind == "foil" else "printed": True}))
-        usual = {"foil": FOIL_ROUGHNESS, "etched": ETCHED_ROUGHNESS}.get(kind)
-        rough = finish.roughness if finish.roughness is not None else usual
-        if rough is not None:
-            found.append(plain.model_copy(update={"target": "roughness", "value": rough}))
-        if kind == "glow":
-            found.append(plain.model_copy(update={"target": "emission", "value": finish.light}))
-        return tuple(found)
 
 
 class Backdrop(Frozen):

@@ -11,7 +11,6 @@ from usual_lamp.core.appearance import SHELF, Appearance
 from usual_lamp.core.appearance.color_difference import ciede2000, linear_to_lab
 from usual_lamp.core.appearance.suggestions import in_color, suggestion
 from usual_lamp.core.assembly import Assembly
-from usual_lamp.core.scene.document import Scene
 from usual_lamp.core.scene.imported_look import imported_look
 from usual_lamp.core.scene.resolved import ResolvedScene
 
@@ -35,8 +34,9 @@ class ImportedColor(BaseModel):
     """What the names of material or parts ask for, in the colour that CAD gave."""
 
 
-def imported_colors(assembly: Assembly, scene: Scene) -> list[ImportedColor]:
+def imported_colors(resolved: ResolvedScene) -> list[ImportedColor]:
     """Most used first. Parts that are suppressed count too: they may come back."""
+    assembly, scene = resolved.assembly, resolved.scene
     found: dict[str, Appearance] = {}
     uids: dict[str, list[str]] = {}
     faces: Counter[str] = Counter()
@@ -46,7 +46,7 @@ def imported_colors(assembly: Assembly, scene: Scene) -> list[ImportedColor]:
             found.setdefault(appearance.id, appearance)
             uids.setdefault(appearance.id, []).append(part.uid)
         faces.update(a.id for a in own.values())
-    covered = {uid for uid, found in ResolvedScene(assembly, scene).worn.items() if found.layers[0].key}
+    covered = {uid for uid, found in resolved.worn.items() if found.layers[0].key}
     rows = [
         ImportedColor(
             id=key,

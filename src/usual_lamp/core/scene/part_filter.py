@@ -5,8 +5,6 @@ from __future__ import annotations
 from collections import Counter
 from dataclasses import dataclass, replace
 
-from usual_lamp.core.assembly import Assembly
-from usual_lamp.core.scene.document import Scene
 from usual_lamp.core.scene.filter_words import NUMBERS, WORDS, Facts, FilterProblem, filtered, plain
 from usual_lamp.core.scene.part_facts import standing_facts
 from usual_lamp.core.scene.resolved import ResolvedScene
@@ -14,15 +12,15 @@ from usual_lamp.core.scene.resolved import ResolvedScene
 __all__ = ["Field", "FilterProblem", "facts_of", "fields_of", "filtered"]
 
 
-def facts_of(assembly: Assembly, scene: Scene) -> list[Facts]:
+def facts_of(resolved: ResolvedScene) -> list[Facts]:
     """What can be asked of every part, what it wears and its state among it."""
-    worn_by, found = ResolvedScene(assembly, scene).worn, []
-    for facts in standing_facts(assembly):
-        worn = worn_by[facts.uid]
+    found = []
+    for facts in standing_facts(resolved.assembly):
+        worn = resolved.worn[facts.uid]
         words = {
             "appearance": "" if worn.why == "nothing yet" else worn.appearance.name.lower(),
             "why": worn.why.lower(),
-            "state": scene.states.get(facts.uid, "shown"),
+            "state": resolved.scene.states.get(facts.uid, "shown"),
         }
         found.append(replace(facts, words={**facts.words, **words}))
     return found
@@ -39,9 +37,9 @@ class Field:
     """The most frequent ones, for completion."""
 
 
-def fields_of(assembly: Assembly, scene: Scene, most: int = 40) -> list[Field]:
+def fields_of(resolved: ResolvedScene, most: int = 40) -> list[Field]:
     """What can be asked, with values that occur, for completion and for building a filter by pointer."""
-    facts = facts_of(assembly, scene)
+    facts, assembly = facts_of(resolved), resolved.assembly
     own = {
         key
         for part in assembly.parts()

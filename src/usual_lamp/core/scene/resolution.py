@@ -192,9 +192,9 @@ def floor_height(bounds: Bounds, lighting: Lighting) -> float:
     return float(bounds.low[2]) + lighting.floor_finish.lift
 
 
-def ground_under(resolved: ResolvedScene, shot: Shot) -> tuple[Appearance, Mesh] | None:
-    """What the floor of a shot wears, and its mesh in the review's frame (mm); None for a plain one or none."""
-    lighting, bounds = resolved.scene.lighting_of(shot), resolved.bounds
+def ground_under(resolved: ResolvedScene, lighting: Lighting) -> tuple[Appearance, Mesh] | None:
+    """What the floor of a lighting wears, and its mesh in the review's frame (mm); None for a plain one or none."""
+    bounds = resolved.bounds
     worn = ground_of(resolved.scene, lighting)
     if worn is None or bounds is None:
         return None

@@ -6,6 +6,7 @@ touches, and nothing else. Whoever asks what a part comes down to asks here.
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
@@ -14,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from usual_lamp.core.assembly import Assembly, Occurrence
+from usual_lamp.core.scene.decal import Decal
 from usual_lamp.core.scene.document import Scene
 from usual_lamp.core.scene.levels import Resolved, Resolver
 from usual_lamp.core.scene.picture_on_part import PictureOnPart
@@ -85,8 +87,28 @@ class ResolvedScene:
         found: dict[str, tuple[PictureOnPart, ...]] = {}
         for decal in self.scene.decals.values():
             if decal.on and not decal.waits and decal.look in (None, self.look):
-                found[decal.part] = (*found.get(decal.part, ()), *decal.laid())
+                for uid, laid in self._laid_by(decal):
+                    found[uid] = (*found.get(uid, ()), *laid)
         return found
+
+    def _laid_by(self, decal: Decal) -> Iterator[tuple[str, tuple[PictureOnPart, ...]]]:
+        """What a decal lays on its part, and on others that it runs across, each in its frame."""
+        part, world = self.assembly.by_uid.get(decal.part), self.assembly.world
+        if part is None or part.definition is None:
+            return
+        laid = decal.laid()
+        kept_to = (decal.sheet.face,) if decal.sheet else decal.faces
+        if kept_to:
+            known = {face.signature: index for index, face in enumerate(self.assembly.definition_of(part).faces)}
+            faces = tuple(sorted(known[signature] for signature in kept_to if signature in known))
+            own = tuple(one.model_copy(update={"faces": faces}) for one in laid) if faces else ()
+        else:
+            own = laid
+        yield decal.part, own
+        for uid in () if decal.sheet else decal.also:
+            if uid in world and uid != decal.part:
+                away = np.linalg.inv(world[uid]) @ world[decal.part]
+                yield uid, tuple(one.seen_from(away) for one in laid)
 
     @cached_property
     def shown(self) -> list[Occurrence]:

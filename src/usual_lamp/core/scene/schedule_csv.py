@@ -13,7 +13,6 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field
 
 from usual_lamp.core.appearance import SHELF, Appearance
-from usual_lamp.core.assembly import Assembly
 from usual_lamp.core.scene.document import Scene
 from usual_lamp.core.scene.edits import Assign
 from usual_lamp.core.scene.resolved import ResolvedScene
@@ -39,10 +38,10 @@ class Difference:
     problems: list[str] = field(default_factory=list)
 
 
-def to_csv(assembly: Assembly, scene: Scene) -> str:
+def to_csv(resolved: ResolvedScene) -> str:
     """Return the parts schedule as CSV, safe for spreadsheets."""
+    assembly, worn, text = resolved.assembly, resolved.worn, io.StringIO()
     counts = Counter(part.definition for part in assembly.parts())
-    worn, text = ResolvedScene(assembly, scene).worn, io.StringIO()
     rows = csv.writer(text)
     rows.writerow(COLUMNS)
     for part in assembly.parts():
@@ -53,9 +52,7 @@ def to_csv(assembly: Assembly, scene: Scene) -> str:
     return text.getvalue()
 
 
-def from_csv(
-    text: str, assembly: Assembly, scene: Scene, shelf: Iterable[Appearance] = tuple(SHELF.values())
-) -> Difference:
+def from_csv(text: str, resolved: ResolvedScene, shelf: Iterable[Appearance] = tuple(SHELF.values())) -> Difference:
     """`shelf` holds what may be named besides the review's own appearances. Raises UnreadableSchedule."""
     if len(text) > LARGEST:
         raise UnreadableSchedule("The file is too large for a schedule.")
@@ -70,8 +67,8 @@ def from_csv(
             "The first row must name the columns key and appearance, as in the schedule that went out."
         )
     key_at, appearance_at = head.index("key"), head.index("appearance")
+    assembly, scene, found = resolved.assembly, resolved.scene, Difference(None)
     known = _by_name(scene, shelf)
-    worn_by, found = ResolvedScene(assembly, scene).worn, Difference(None)
     given: dict[str, str | None] = {}
     define: dict[str, Appearance | None] = {}
     for number, row in enumerate(rows[1:], start=2):
@@ -83,7 +80,7 @@ def from_csv(
             found.problems.append(f"Row {number}: no part has the key “{uid[:40]}”.")
             continue
         asked = _plain(row[appearance_at]) if appearance_at < len(row) else ""
-        worn = worn_by[uid]
+        worn = resolved.worn[uid]
         now = "" if worn.why == "nothing yet" else worn.appearance.name
         if asked.lower() == now.lower():
             continue

@@ -7,7 +7,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from usual_lamp.core.scene.document import MOST_DECALS, Decal, ModelUse, PartState, Placement, Scene
+from usual_lamp.core.scene.decal import MOST_DECALS, Decal
+from usual_lamp.core.scene.document import ModelUse, PartState, Placement, Scene
 from usual_lamp.core.scene.edits.base import BaseEdit, EditRefused, counted, merged, require_parts
 
 

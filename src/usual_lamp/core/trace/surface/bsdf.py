@@ -56,6 +56,7 @@ class Surface:
         if self.covering is not None:
             self.base, self.roughness = self.covering.base, self.covering.roughness
             self.metalness, self.transmission = self.covering.body(self.metalness, self.transmission)
+            self.specular_weight = self.covering.gloss(self.specular_weight, self.inside)
         self.thin = thin > 0.5
         self.tint, coat = self._read("tint")
         self.emission, self.mirror_average = self._read("emission")

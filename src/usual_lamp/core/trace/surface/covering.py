@@ -29,3 +29,10 @@ class Covering:
         if self.foil is not None:
             metalness, transmission = dr.lerp(metalness, 1.0, self.foil), transmission * (1 - self.foil)
         return metalness, transmission
+
+    def gloss(self, specular: mi.Float, inside: mi.Bool) -> mi.Float:
+        """The weight of the specular lobe, of what it was without: ink on the far side of a clear body touches it, and
+        there is no wall between them that could mirror."""
+        if self.printed is None:
+            return specular
+        return dr.select(inside, specular * (1 - self.printed), specular)

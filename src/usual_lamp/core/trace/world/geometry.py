@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import NamedTuple
 
 import numpy as np
@@ -55,24 +55,42 @@ class PieceKey(NamedTuple):
     """Whether its sharp edges are known, see `rounding`."""
 
 
+class Worn(NamedTuple):
+    """A piece, and what it wears."""
+
+    appearance: int
+    key: PieceKey
+    pictures: tuple[int, ...]
+    """Places among the pictures on its part."""
+
+
 def cut(
     part: TracePart, appearances: list[Appearance], offsets: tuple[tuple[int, float], ...] = (), rounded: bool = False
-) -> Iterator[tuple[int, PieceKey]]:
-    """The pieces of a part, each with the number of the appearance it wears; a piece may turn out empty."""
+) -> Iterator[Worn]:
+    """The pieces of a part, each of which wears one appearance and the same pictures; one may turn out empty."""
 
-    def key(number: int, faces: tuple[int, ...], is_rest: bool) -> PieceKey:
+    def worn(number: int, pictures: tuple[int, ...], faces: Iterable[int], is_rest: bool) -> Worn:
         """The piece that wears an appearance: these faces, or all but them."""
         textures = appearances[number].textures
         mapping = textures[0].mapping if textures else None
-        if mapping == "machined":
+        # A decal that follows its face needs that unrolled, however the face's textures lie.
+        follows = any(part.pictures[k].by_coordinates for k in pictures)
+        if mapping == "machined" or follows:
             mapping = "surface"
-        laid = part.laid if mapping == "surface" else None
-        return PieceKey(part.mesh, part.matrix, faces, is_rest, mapping, laid, offsets, rounded)
+        laid = part.laid if mapping == "surface" and not follows else None
+        key = PieceKey(part.mesh, part.matrix, tuple(sorted(faces)), is_rest, mapping, laid, offsets, rounded)
+        return Worn(number, key, pictures)
 
-    yield part.appearance, key(part.appearance, tuple(sorted(part.faces)), True)
-    for number in sorted(set(part.faces.values())):
-        faces = tuple(sorted(face for face, worn in part.faces.items() if worn == number))
-        yield number, key(number, faces, False)
+    everywhere = tuple(k for k, picture in enumerate(part.pictures) if not picture.faces)
+    kept = [k for k, picture in enumerate(part.pictures) if picture.faces]
+    own = {*part.faces, *(face for k in kept for face in part.pictures[k].faces)}
+    yield worn(part.appearance, everywhere, own, True)
+    groups: dict[tuple[int, tuple[int, ...]], list[int]] = {}
+    for face in sorted(own):
+        on = tuple(k for k, picture in enumerate(part.pictures) if not picture.faces or face in picture.faces)
+        groups.setdefault((part.faces.get(face, part.appearance), on), []).append(face)
+    for (number, pictures), faces in sorted(groups.items()):
+        yield worn(number, pictures, faces, False)
 
 
 def build(key: PieceKey, mesh: Mesh) -> Piece:

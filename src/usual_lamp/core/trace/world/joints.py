@@ -3,7 +3,8 @@
 A joint has no air in it. A clear part is pressed a hair into what is opaque, so that the seat is seen through it
 wherever they touch. Of two clear solids that touch or overlap, the one of the higher index goes first, as a vessel does
 before what is filled into it, and a lens before its potting: the other is pressed into it, and ends where it begins
-(see `interior`). Thin walls, which are all surface, are drawn off from what is opaque, so that they are seen.
+(see `interior`). Thin walls, which are all surface, are drawn off from what is opaque, so that they are seen, and so
+are faces that carry a decal.
 
 Opaque parts on opaque ones stay as they are: what shows of their joint is no wider than their triangles deviate, and a
 shot's fineness keeps that under a pixel.
@@ -12,6 +13,7 @@ shot's fineness keeps that under a pixel.
 from __future__ import annotations
 
 from collections.abc import Callable
+from contextlib import suppress
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,6 +21,7 @@ from numpy.typing import NDArray
 from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.assembly.contacts import Placed, Touch, touching
+from usual_lamp.core.scene.decal_faces import face_beneath
 from usual_lamp.core.scene.resolution import TraceInputs, TracePart
 
 SLACK, ROUNDING = 1e-3, 2e-6
@@ -137,6 +140,7 @@ class Room:
         """How the faces of a part that lets see are moved, for the parts near it."""
         part, appearance = self.parts[place], self.worn[place]
         solid = is_clear_solid(appearance)
+        inked = faces_with_pictures(part, self.joints.mesh_of(part.mesh)) if part.pictures else set()
         found: dict[int, float] = {}
         for other in near:
             beside = self.worn[other]
@@ -147,7 +151,20 @@ class Room:
             for touch in self.joints.touches(part, self.parts[other], self.slack):
                 way = touch.apart + (self.overlap if both else self.slack)
                 # Into the other where the faces look at each other; beneath its face where they are flush.
-                signed = way if touch.opposed == solid else -way
+                pressed = touch.opposed == (solid and (both or touch.face not in inked))
+                signed = way if pressed else -way
                 if abs(signed) > abs(found.get(touch.face, 0.0)):
                     found[touch.face] = signed
         return tuple(sorted(found.items()))
+
+
+def faces_with_pictures(part: TracePart, mesh: Mesh) -> set[int]:
+    """The faces of a part that the middles of its pictures lie on."""
+    found: set[int] = set()
+    for picture in part.pictures:
+        if picture.by_coordinates:
+            found |= set(picture.faces)
+            continue
+        with suppress(LookupError):
+            found.add(face_beneath(mesh, picture))
+    return found

@@ -20,14 +20,16 @@ from usual_lamp.core.scene.picture_on_part import PictureOnPart, Target
 from usual_lamp.core.trace.engine import dr, mi, settled
 from usual_lamp.core.trace.surface.table import Four
 from usual_lamp.core.trace.world.placements import PlacedShapes
+from usual_lamp.core.trace.world.wrapped import along, laid_flat, vector
 
 PictureOf = Callable[[str, bool], NDArray[np.float32]]
 """Content hash, and whether it is a colour, to (H, W, 4): scene-linear colour (or a value in all three, or a normal as
 in tangent-space maps) and coverage; row 0 is the top."""
 Use = PictureOnPart | Texture
-ROW = 8
-BALL = 7
-"""Of a row: middle and squared radius of what a picture can reach, in the part's frame."""
+ROW = 9
+SLOPE, SIDE, BALL, WRAP = 5, 6, 7, 8
+"""Of a row: the directions of a wrapped picture, each with minus its middle along it; middle and squared radius of what
+it can reach, in the part's frame; radius, sine and cosine of what it is wrapped round, see `scene.wrapping`."""
 REPEAT, FRONT_ONLY, BY_COORDINATES, BENEATH_COAT, MACHINED, PRINTED = 8, 16, 32, 64, 128, 256
 FOIL, BY_COVERAGE, BY_VALUE = 512, 1024, 2048
 """Beside the target in a row's flags."""
@@ -103,7 +105,7 @@ class Pictures:
     def __init__(self, uses: list[Use], atlas: Atlas, placements: PlacedShapes) -> None:
         self.placements = placements
         self.targets = {use.target for use in uses}
-        self.by_coordinates = any(isinstance(use, Texture) for use in uses)
+        self.by_coordinates = any(isinstance(use, Texture) or use.by_coordinates for use in uses)
         self.beneath_coat = any(isinstance(use, Texture) and use.beneath_coat for use in uses)
         self.machined = any(isinstance(use, Texture) and use.mapping == "machined" for use in uses)
         self.prints = any(isinstance(use, PictureOnPart) and use.printed for use in uses)
@@ -141,9 +143,10 @@ class Pictures:
         dress = Dress(dress.color, dress.roughness, dress.opacity, mi.Vector3f(dress.normal), over, printed, foil, glow)
 
         def lay(k: mi.UInt32, worn: Dress) -> tuple[mi.UInt32, Dress]:
+            """The number of the next picture, and the dress with one more laid on where it reaches."""
             row, has = first + k, active & (k < count)
             ball = self._four(row, BALL, has)
-            near = has & (dr.squared_norm(mi.Vector3f(point) - _vector(ball)) <= ball[3])
+            near = has & (dr.squared_norm(mi.Vector3f(point) - vector(ball)) <= ball[3])
             worn = dr.if_stmt(
                 (worn, row, near),
                 near,
@@ -172,15 +175,16 @@ class Pictures:
         flags = mi.UInt32(how[0])
         target, repeat, front_only = flags & 7, (flags & REPEAT) != 0, (flags & FRONT_ONLY) != 0
         own = (flags & BY_COORDINATES) != 0
-        facing, ways = _vector(out), [_vector(across), _vector(down)]
+        facing, ways = vector(out), [vector(across), vector(down)]
         if self.wraps:
-            point, facing, ways = self._unrolled(row, out, point, ways, active)
+            slope, side, around_it = (self._four(row, k, active) for k in (SLOPE, SIDE, WRAP))
+            point, facing, ways = laid_flat(point, ways, (slope, side, out), around_it)
         if lies is not None:
             if around is not None:
                 turned, ringed = around
-                lies = dr.select(turned & ((flags & MACHINED) != 0), _wide(ringed, dr.norm(_vector(across))), lies)
+                lies = dr.select(turned & ((flags & MACHINED) != 0), _wide(ringed, dr.norm(vector(across))), lies)
             point = dr.select(own, lies.place, point)
-        u, v, away = _along(across, point), _along(down, point), _along(out, point)
+        u, v, away = along(across, point), along(down, point), along(out, point)
         within = (dr.abs(away) <= how[1]) & (~front_only | (dr.dot(facing, front) > 0))
         within &= repeat | ((u >= 0) & (u <= 1) & (v >= 0) & (v <= 1))
         texel = self._texel(place, u, v, repeat, active)
@@ -197,10 +201,14 @@ class Pictures:
         if self.targets & {"bump", "normal"}:
             # How the picture's place grows over the surface, in the world.
             grow = [self._grow(si, lies, own, way, active) for way in ways]
-            du, dv = dr.rcp(place[2]), dr.rcp(place[3])
             by_coverage = (flags & BY_COVERAGE) != 0
+            # Cut or raised edges have walls that lean by 45°, as a tool leaves them; else a step is as wide as a texel.
+            wall = dr.select(by_coverage, 0.5 * dr.abs(how[2]), 0.0)
+            du = dr.maximum(dr.rcp(place[2]), wall * dr.norm(vector(across)))
+            dv = dr.maximum(dr.rcp(place[3]), wall * dr.norm(vector(down)))
 
             def read(a: mi.Float, b: mi.Float) -> mi.Float:
+                """The height at shares of the picture, 0 to 1: its coverage, or its brightness."""
                 found = self._texel(place, a, b, repeat, active)
                 return dr.select(by_coverage, found[3], found[0])
 
@@ -217,29 +225,6 @@ class Pictures:
             if over is not None:
                 over = dr.select(shapes & ((flags & BENEATH_COAT) == 0), _bent(over, tilt, si.n), over)
         return Dress(color, roughness, opacity, normal, over, printed, foil, glow)
-
-    def _unrolled(
-        self, row: mi.UInt32, out: Four, point: mi.Point3f, ways: list[mi.Vector3f], active: mi.Bool
-    ) -> tuple[mi.Point3f, mi.Vector3f, list[mi.Vector3f]]:
-        """A point laid flat into the plane of a picture that is wrapped round a cylinder, by arc length; the way that
-        is outwards there, and the picture's `ways` as they run there. Where it lies flat, all stay as they are."""
-        axis, more = self._four(row, 5, active), self._four(row, 6, active)
-        side, outward = _vector(more), _vector(out)
-        # The radius has the sign of its side: from inside of a bore one looks at the axis.
-        radius = axis[3]
-        across, away = dr.dot(side, mi.Vector3f(point)) + more[3], dr.dot(outward, mi.Vector3f(point)) + out[3]
-        toward = dr.select(radius < 0, -(away + radius), away + radius)
-        reach = dr.norm(mi.Vector2f(across, toward))
-        around = dr.abs(radius) * dr.atan2(across, toward)
-        off = dr.select(radius < 0, dr.abs(radius) - reach, reach - radius)
-        flat = mi.Point3f(mi.Vector3f(point) + side * (around - across) + outward * (off - away))
-        sign = dr.select(radius < 0, -1.0, 1.0)
-        sine, cosine = across / dr.maximum(reach, 1e-9), toward / dr.maximum(reach, 1e-9)
-        facing = side * (sign * sine) + outward * cosine
-        tangent = side * cosine - outward * (sign * sine)
-        wrapped = radius != 0
-        bent = [dr.select(wrapped, way + (tangent - side) * dr.dot(way, side), way) for way in ways]
-        return dr.select(wrapped, flat, point), dr.select(wrapped, facing, outward), bent
 
     @staticmethod
     def _covered(
@@ -298,11 +283,13 @@ class Pictures:
         a, b = x - mi.Float(left), y - mi.Float(top)
 
         def wrap(i: mi.Int32, size: mi.Int32) -> mi.UInt32:
+            """A texel along a side of so many, from the other end or at the border."""
             turned = i % size
             turned = dr.select(turned < 0, turned + size, turned)
             return mi.UInt32(dr.select(repeat, turned, dr.clip(i, 0, size - 1)))
 
         def read(i: mi.Int32, j: mi.Int32) -> Four:
+            """The texel in a column and a row."""
             at = start + wrap(j, height) * mi.UInt32(width) + wrap(i, width)
             return dr.gather(Four, self.texels, at, active)
 
@@ -316,7 +303,8 @@ def _row(use: Use, place: tuple[int, int, int]) -> NDArray[np.float64]:
     if isinstance(use, Texture):
         axes: list[list[float]] = [*texture_axes(use), [0.0, 0.0, 1.0, 0.0]]
         flags += REPEAT + BY_COORDINATES + BENEATH_COAT * use.beneath_coat + MACHINED * (use.mapping == "machined")
-        how, wrap, ball = [flags, 1e6, use.strength, 0.0], [0.0] * 8, [0.0, 0.0, 0.0, np.inf]
+        how, ways = [flags, 1e6, use.strength, 0.0], [0.0] * 8
+        ball, wrap = [0.0, 0.0, 0.0, np.inf], [0.0] * 4
     else:
         right, up, out = use.axes()
         center = np.asarray(use.center)
@@ -326,12 +314,15 @@ def _row(use: Use, place: tuple[int, int, int]) -> NDArray[np.float64]:
         flags += FOIL * use.foil + BY_COVERAGE * use.by_coverage + BY_VALUE * (use.value is not None)
         how = [flags, use.depth, use.strength, use.value or 0.0]
         unturned = use.axes(turned=False)
-        side = unturned[0 if use.along == "up" else 1]
+        side, slope = unturned[:2] if use.along == "up" else unturned[1::-1]
         reach = np.hypot(np.hypot(use.width, use.height) / 2, use.depth)
-        ball = [*center, np.inf if use.repeat else reach**2]
-        wrap = [*unturned[1 if use.along == "up" else 0], use.radius, *side, -side @ center]
+        flags += BY_COORDINATES * use.by_coordinates
+        how[0] = flags
+        ball = [*center, np.inf if use.repeat or use.by_coordinates else reach**2]
+        ways = [*slope, -slope @ center, *side, -side @ center]
+        wrap = [use.radius, np.sin(np.radians(use.taper)), np.cos(np.radians(use.taper)), 0.0]
     # The offset of a texel is exact in a float32 up to 16 million; beyond, in two numbers.
-    return np.concatenate([*axes, [place[0] % 4096, place[0] // 4096, place[1], place[2]], how, wrap, ball])
+    return np.concatenate([*axes, [place[0] % 4096, place[0] // 4096, place[1], place[2]], how, ways, ball, wrap])
 
 
 def texture_axes(texture: Texture) -> tuple[list[float], list[float]]:
@@ -368,11 +359,3 @@ def _bent(normal: mi.Vector3f, tilt: mi.Vector3f, outward: mi.Vector3f) -> mi.Ve
 
 def _length(way: mi.Vector3f) -> mi.Float:
     return dr.maximum(dr.norm(way), 1e-12)
-
-
-def _vector(four: Four) -> mi.Vector3f:
-    return mi.Vector3f(four[0], four[1], four[2])
-
-
-def _along(four: Four, point: mi.Point3f) -> mi.Float:
-    return dr.dot(_vector(four), mi.Vector3f(point)) + four[3]

@@ -31,7 +31,8 @@ from usual_lamp.core.trace.world.behind import Behind
 from usual_lamp.core.trace.world.cards import CARDS, CardKey, card_key, card_piece
 from usual_lamp.core.trace.world.floor import smoothstep
 from usual_lamp.core.trace.world.floor_light import FloorLight
-from usual_lamp.core.trace.world.geometry import Piece, PieceKey, build, cut, floor_piece
+from usual_lamp.core.trace.world.geometry import Piece, PieceKey, Worn, build, cut, floor_piece
+from usual_lamp.core.trace.world.joints import is_clear_solid
 from usual_lamp.core.trace.world.kept import Kept, Sky, SkyKey
 from usual_lamp.core.trace.world.lamps import Distant, Lamps
 from usual_lamp.core.trace.world.light_sample import LUMINANCE
@@ -103,15 +104,14 @@ class World:
         offsets = self.kept.joints.follow(inputs)
         self.has_nested |= self.kept.joints.nested
         worn = [
-            (number, key, place)
+            (piece, place)
             for place, part in enumerate(inputs.parts)
-            for number, key in cut(part, inputs.appearances, offsets[place], self.has_rounding)
+            for piece in cut(part, inputs.appearances, offsets[place], self.has_rounding)
         ]
         if inputs.shows_ground:
             self.ground = Ground.under(inputs.lighting, inputs.center, inputs.radius, inputs.floor_height)
             part = TracePart(mesh=self.ground.name, matrix=IDENTITY, appearance=self.ground_index)
-            ((_, key),) = cut(part, self.appearances)
-            worn.append((self.ground_index, key, len(inputs.parts)))
+            worn += [(piece, len(inputs.parts)) for piece in cut(part, self.appearances)]
         self._place(worn)
         self.glow = self._glow(worn)
         self._surround(inputs.lighting)
@@ -129,11 +129,11 @@ class World:
         self.has_clear |= any(lets_through(a) for a in [*appearances, *ground])
         self.table = table_of(self.appearances, self.table)
 
-    def _place(self, worn: list[tuple[int, PieceKey, int]]) -> None:
-        """Put the pieces and the floor into the scene, and note what each wears."""
+    def _place(self, worn: list[tuple[Worn, int]]) -> None:
+        """Put the pieces and the floor into the scene, and note what each wears; each comes with its part's place."""
         glows = [bool(emission(appearance).any()) for appearance in self.appearances]
-        alone = [glows[number] or bool(key.offsets) for number, key, _ in worn]
-        asked = self._shapes.asked([key for _, key, _ in worn], alone)
+        alone = [glows[piece.appearance] or bool(piece.key.offsets) for piece, _ in worn]
+        asked = self._shapes.asked([piece.key for piece, _ in worn], alone)
         floor = (self.inputs.center, self.inputs.radius, self.inputs.floor_height)
         beside: list[tuple[BesideKey, int]] = [
             (card_key(card), self._card_index(card)) for card in self.inputs.lighting.cards
@@ -141,25 +141,23 @@ class World:
         if self.inputs.shows_floor:
             beside.append((floor, self.floor_index))
         self._hold([a.name for a in asked], [name for name, _ in beside])
-        shown = [
-            (number, a, place) for (number, _, place), a in zip(worn, asked, strict=True) if a.name in self._shapes
-        ]
+        shown = [(piece, a, place) for (piece, place), a in zip(worn, asked, strict=True) if a.name in self._shapes]
         shapes = [self._shapes.shape(a) for _, a, _ in shown]
         uses: list[Use] = []
-        rows: dict[tuple[int, int], tuple[int, int]] = {}
+        rows: dict[tuple[int, int, tuple[int, ...]], tuple[int, int]] = {}
         placed = []
-        for (number, _, place), shape in zip(shown, shapes, strict=True):
+        for (piece, _, place), shape in zip(shown, shapes, strict=True):
             part = self.inputs.parts[place] if place < len(self.inputs.parts) else None
-            pictures = part.pictures if part else ()
-            owner = (number, place if pictures else -1)
+            owner = (piece.appearance, place if piece.pictures else -1, piece.pictures)
             if owner not in rows:
-                worn_pictures: tuple[Use, ...] = (*self.appearances[number].textures, *pictures)
+                on = [part.pictures[k] for k in piece.pictures] if part else []
+                worn_pictures: tuple[Use, ...] = (*self.appearances[piece.appearance].textures, *on)
                 rows[owner] = (len(uses), len(worn_pictures))
                 uses += worn_pictures
             made = self.kept.machining(part.mesh) if part else machining(self.ground.mesh())
             placed.append(PlacedShape(shape.number, part.matrix if part else IDENTITY, made, place, rows[owner]))
         self.has_floor |= self.inputs.lighting.floor
-        names, numbers = [a.name for _, a, _ in shown], [number for number, _, _ in shown]
+        names, numbers = [a.name for _, a, _ in shown], [piece.appearance for piece, _, _ in shown]
         for name, number in beside:
             shapes.append(self._shapes.shape(Asked(name)))
             names.append(name)
@@ -174,6 +172,10 @@ class World:
         self.shape_numbers = number_table(ids, numbers)
         self.placements = PlacedShapes(placed)
         self.has_clear |= any(use.target == "opacity" for use in uses)
+        # Ink on a clear body is lit from within it, too: rays must know where they start.
+        self.has_nested |= any(
+            is_clear_solid(self.appearances[piece.appearance]) and piece.pictures for piece, _, _ in shown
+        )
         self.pictures = Pictures(uses, self._pictured(uses), self.placements) if uses else None
 
     def _card_index(self, card: Card) -> int:
@@ -316,11 +318,11 @@ class World:
         picture_of = self.picture_of
         return wished_map(key[0], key[2], picture_of and (lambda name: picture_of(name, False)), seen)
 
-    def _glow(self, worn: list[tuple[int, PieceKey, int]]) -> Glow | None:
+    def _glow(self, worn: list[tuple[Worn, int]]) -> Glow | None:
         corners, radiance = [], []
         light = [emission(appearance) for appearance in self.appearances]
         glows = [bool(found.any()) for found in light]
-        for number, key, _ in worn:
+        for (number, key, _), _ in worn:
             if glows[number] and key in self._shapes:
                 corners.append(self.triangles.corners(key))
                 radiance.append(np.broadcast_to(light[number], (len(corners[-1]), 3)))
