@@ -2,9 +2,12 @@ import { Popover } from "radix-ui";
 import { usePreflight } from "../api/appearance";
 import type { AssemblyActions } from "../api/assembly";
 import type { Check, Edit, Standing } from "../api/client";
+import { CLEAN } from "../api/generated/facts";
+import { toast } from "../api/toast";
 import { useDesk } from "../state/deskStore";
 import { Button } from "../ui/controls";
 import { PopupPanel } from "../ui/PopupPanel";
+import { percent } from "../words/numbers";
 
 interface Props {
   reviewId: string;
@@ -30,6 +33,10 @@ export function Preflight({ reviewId, shotId, standing, assembly, edit }: Props)
     if (check.fix?.edit) edit(check.fix.edit);
     if (check.fix?.action === "first coat") useDesk.setState({ firstCoat: true });
     if (check.fix?.action === "tessellate") assembly.tessellate({ uids: check.uids, shot: shotId });
+    if (check.fix?.action === "noise") {
+      useDesk.setState({ stillNoise: 100 * CLEAN });
+      toast(`The next stills are traced until their noise is ${percent(CLEAN, 0)}.`);
+    }
   };
   return (
     <Popover.Root>

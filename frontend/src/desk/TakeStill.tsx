@@ -86,10 +86,17 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
   const [open, setOpen] = useState(false);
   const [quality, setQuality] = useState<Quality>("fair");
   const [width, setWidth] = useState(0);
-  const [by, setBy] = useState<"quality" | "noise" | "minutes">("quality");
+  const [way, setWay] = useState<"quality" | "minutes">("quality");
+  const accepted = useDesk((state) => state.stillNoise);
   const [noise, setNoise] = useState(5);
   const [minutes, setMinutes] = useState(5);
-  const until = by === "noise" ? { grain: noise / 100 } : by === "minutes" ? { minutes } : undefined;
+  const by = accepted === undefined ? way : "noise";
+  const setBy = (next: typeof by) => {
+    useDesk.setState((desk) => ({ stillNoise: next === "noise" ? (desk.stillNoise ?? noise) : undefined }));
+    if (next !== "noise") setWay(next);
+  };
+  const until =
+    accepted !== undefined ? { grain: accepted / 100 } : by === "minutes" ? { minutes } : undefined;
   const asked = width || (shot.width ?? 1280);
   const height = Math.round((asked * (shot.height ?? 960)) / (shot.width ?? 1280));
   const moved = view && !sameView(view, shot.camera);
@@ -155,11 +162,14 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
                 words="until it is at most"
                 label="Noise, stop at"
                 unit="%"
-                value={noise}
+                value={accepted ?? noise}
                 range={[0.5, 50]}
                 checked={by === "noise"}
                 onCheck={() => setBy("noise")}
-                onChange={setNoise}
+                onChange={(value) => {
+                  setNoise(value);
+                  useDesk.setState({ stillNoise: value });
+                }}
               />
               <UntilRow
                 name="Time"

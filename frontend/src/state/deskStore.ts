@@ -123,6 +123,8 @@ interface Desk {
   showsSharp: boolean;
   /** A view that goes on being traced in the corner while the desk shows another. */
   inset?: View;
+  /** Noise at which the next still ends, in percent; none: after so many samples or minutes. */
+  stillNoise?: number;
   frame?: Frame;
   /** A picture from a file or an earlier still, pinned to the desk. */
   reference?: Reference;
@@ -200,6 +202,7 @@ const fresh = {
   guides: "none" as Guides,
   showsSharp: false,
   inset: undefined,
+  stillNoise: undefined,
   frame: undefined,
   reference: undefined,
   beside: undefined,

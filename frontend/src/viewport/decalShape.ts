@@ -3,7 +3,7 @@ import {
   Euler,
   Float32BufferAttribute,
   Matrix4,
-  type Mesh,
+  Mesh,
   SRGBColorSpace,
   type Texture,
   Vector3,
@@ -13,6 +13,7 @@ import type { Decal } from "../api/client";
 import { shiftedSheet } from "./decalSheet";
 import type { Hit } from "./picking";
 import type { StagedPart } from "./stagedPart";
+import { boxAround, cornersIn, partOf } from "./trianglesIn";
 
 /** A decal's axes in its part's frame, before it is turned: unit and square. */
 function axesOf(decal: Decal): { side: Vector3; up: Vector3; out: Vector3 } {
@@ -213,8 +214,11 @@ export function cut(decal: Decal, matrix: Matrix4, body: Mesh): BufferGeometry {
   frame.extractBasis(x, y, z);
   size.multiply(new Vector3(x.length(), y.length(), z.length()));
   const straight = new Matrix4().makeBasis(x.normalize(), y.normalize(), z.normalize());
+  const inBody = body.matrixWorld.clone().invert().multiply(straight.clone().copyPosition(frame));
+  const near = new Mesh(partOf(body.geometry, cornersIn(body.geometry, boxAround(inBody, size))));
+  near.matrixWorld.copy(body.matrixWorld);
   const whole = new DecalGeometry(
-    body,
+    near,
     new Vector3().setFromMatrixPosition(frame),
     new Euler().setFromRotationMatrix(straight),
     size,
@@ -274,10 +278,7 @@ export function onlyFaces(surface: BufferGeometry, ranges: Uint32Array, faces: n
   for (const face of faces)
     for (let k = 3 * ranges[2 * face]!; k < 3 * (ranges[2 * face]! + ranges[2 * face + 1]!); k++)
       left.push(index.getX(k));
-  const found = new BufferGeometry();
-  for (const [name, values] of Object.entries(surface.attributes)) found.setAttribute(name, values);
-  found.setIndex(left);
-  return found;
+  return partOf(surface, left);
 }
 
 /** The address of a decal's picture, for the shaded picture. */

@@ -8,3 +8,5 @@ Quality = Literal["coarse", "fair", "fine"]
 MOST_SAMPLES = 2048
 """Where a still that was asked for by its grain ends at the latest."""
 SAMPLES: dict[Quality, int] = {"coarse": 16, "fair": 64, "fine": 256}
+CLEAN = 0.05
+"""Noise before denoising, relative to the light, that is not seen after it (by eye)."""

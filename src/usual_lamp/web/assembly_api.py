@@ -245,7 +245,9 @@ def get_first_coat(path: schemas.ReviewPath) -> Response:
 def get_preflight(path: schemas.ShotPath, query: checking.PreflightQuery) -> Response:
     """What one may want to mend in a shot before a still is taken."""
     resolved = resolved_now(path.review_id)
-    return answer(checking.Checks(checks=preflight.checks(store(), resolved, path.shot_id, query.metered)))
+    return answer(
+        checking.Checks(checks=preflight.checks(store(), path.review_id, resolved, path.shot_id, query.metered))
+    )
 
 
 @assembly_api.get("/reviews/<review_id>/filter", operation_id="filterParts", responses={"200": found_in.Filtered})

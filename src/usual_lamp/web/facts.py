@@ -16,7 +16,7 @@ from usual_lamp.core.light.surroundings import LUMINANCE, REFERENCE_EV
 from usual_lamp.core.picture.finishing import GREY
 from usual_lamp.core.picture.judging import RAMP
 from usual_lamp.core.picture.tone import HABLE, HABLE_BIAS, HABLE_WHITE
-from usual_lamp.core.quality import SAMPLES, Quality
+from usual_lamp.core.quality import CLEAN, SAMPLES, Quality
 from usual_lamp.core.scene.decal import DecalFinish
 from usual_lamp.core.scene.document import Floor, PartState
 from usual_lamp.core.scene.shot import PURPOSES
@@ -34,6 +34,7 @@ def facts() -> dict[str, tuple[str, Any]]:
         "UNITS": ("Units of a file.", [*get_args(Unit)]),
         "UPS": ("Axes that may point up in a file.", [*get_args(Up)]),
         "SAMPLES": ("Samples a pixel of each quality.", SAMPLES),
+        "CLEAN": ("Noise that is not seen after denoising, a share.", CLEAN),
         "QUALITIES": ("Qualities of a still.", [*get_args(Quality)]),
         "PART_STATES": ("States of a part that is not shown.", [*get_args(PartState)]),
         "CONDUCTORS": ("Metals by measured n and k.", CONDUCTORS),

@@ -27,6 +27,9 @@ export const UPS = ["as written", "z", "y"] as const;
 /** Samples a pixel of each quality. */
 export const SAMPLES = {"coarse": 16, "fair": 64, "fine": 256} as const;
 
+/** Noise that is not seen after denoising, a share. */
+export const CLEAN = 0.05 as const;
+
 /** Qualities of a still. */
 export const QUALITIES = ["coarse", "fair", "fine"] as const;
 

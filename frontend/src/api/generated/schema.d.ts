@@ -1975,7 +1975,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "untouched" | "never visible" | "twice in one place" | "clipped glow" | "floor" | "inside" | "focus" | "facets" | "soft decal" | "soft texture" | "open glass" | "open mesh" | "exposure" | "backdrop" | "size" | "frame" | "stance";
+            kind: "untouched" | "never visible" | "twice in one place" | "clipped glow" | "floor" | "inside" | "focus" | "facets" | "soft decal" | "soft texture" | "open glass" | "open mesh" | "exposure" | "backdrop" | "size" | "frame" | "stance" | "noise";
             /**
              * Number
              * @description what was found, in words with the number behind it
@@ -2947,7 +2947,7 @@ export interface components {
              * Action
              * @default null
              */
-            action: ("first coat" | "tessellate") | null;
+            action: ("first coat" | "tessellate" | "noise") | null;
             /**
              * Edit
              * @default null

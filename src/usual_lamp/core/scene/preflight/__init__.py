@@ -10,9 +10,9 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from usual_lamp.core.scene.preflight import of_camera, of_parts, of_stance
-from usual_lamp.core.scene.preflight.check import Check, CheckKind, Fix, Ready
+from usual_lamp.core.scene.preflight.check import Check, CheckKind, Fix, Noise, Ready
 
-__all__ = ["Check", "CheckKind", "Fix", "Ready", "preflight"]
+__all__ = ["Check", "CheckKind", "Fix", "Noise", "Ready", "preflight"]
 
 Asked = Callable[[Ready], "Check | list[Check] | None"]
 CHECKS: tuple[Asked, ...] = (
@@ -33,6 +33,7 @@ CHECKS: tuple[Asked, ...] = (
     of_parts.twice,
     of_parts.never_visible,
     of_camera.size,
+    of_camera.noise,
 )
 """What spoils a picture comes first."""
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,7 +22,7 @@ from usual_lamp.core.scene.sight import SightAnswer
 Array = NDArray[np.float64]
 CheckKind = Literal[
     "untouched", "never visible", "twice in one place", "clipped glow", "floor", "inside", "focus", "facets",
-    "soft decal", "soft texture", "open glass", "open mesh", "exposure", "backdrop", "size", "frame", "stance",
+    "soft decal", "soft texture", "open glass", "open mesh", "exposure", "backdrop", "size", "frame", "stance", "noise",
 ]  # fmt: skip
 
 
@@ -31,7 +31,7 @@ class Fix(BaseModel):
 
     words: str = Field(description="on the button, begins with a verb")
     edit: Edit | None = None
-    action: Literal["first coat", "tessellate"] | None = None
+    action: Literal["first coat", "tessellate", "noise"] | None = None
 
 
 class Check(BaseModel):
@@ -43,6 +43,13 @@ class Check(BaseModel):
     uids: list[str] = Field([], description="the parts it is about")
     fix: Fix | None = None
     silenced: bool = False
+
+
+class Noise(NamedTuple):
+    """What a finished still of a shot had left, relative to its light, and after how many samples a pixel."""
+
+    left: float
+    samples: int
 
 
 @dataclass(frozen=True)
@@ -59,6 +66,8 @@ class Ready:
     """Who can be seen, where that is known."""
     metered: float | None = None
     """EV that the traced light of the product asks for, where it is known."""
+    noise: Noise | None = None
+    """Of the latest still of the shot, where there is one."""
 
     @property
     def scene(self) -> Scene:

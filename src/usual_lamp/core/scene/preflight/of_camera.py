@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from usual_lamp.core.appearance import hex_to_linear
 from usual_lamp.core.appearance.color_difference import linear_to_lab
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.camera import frame_points, sharp_range
+from usual_lamp.core.quality import CLEAN, SAMPLES
 from usual_lamp.core.scene.edits import SetLighting, SetShot
 from usual_lamp.core.scene.preflight.check import Array, Check, Fix, Ready
 from usual_lamp.core.scene.shot import Shot
@@ -24,6 +27,8 @@ WHOLE = 0.985
 """The same share, from which on nothing is missing: boxes are wider than what is in them."""
 OFF_EXPOSURE = 1.5
 """EV."""
+NOISY = 0.08
+"""Noise that shows as smears where the denoiser has taken it out (by eye)."""
 OWN_TONE = 12.0
 """CIELAB difference: a product that differs less from its backdrop loses its outline (by eye)."""
 
@@ -145,6 +150,21 @@ def exposure(ready: Ready) -> Check | None:
     return Check(
         kind="exposure", title=title, number=number, fix=_fixed(ready, f"Set to {right:.1f} EV", exposure=right)
     )
+
+
+def noise(ready: Ready) -> Check | None:
+    """Noise that a still of the usual quality will be left with, by the latest still of the shot: it falls as the root
+    of the samples grows."""
+    if ready.noise is None:
+        return None
+    usual = SAMPLES["fair"]
+    left = ready.noise.left * math.sqrt(ready.noise.samples / usual)
+    if left <= NOISY:
+        return None
+    needed = math.ceil(usual * (left / CLEAN) ** 2)
+    number = f"about {left:.0%} after {usual} samples; {needed:,} bring it down to {CLEAN:.0%}"
+    fix = Fix(words=f"Trace until {CLEAN:.0%}", action="noise")
+    return Check(kind="noise", title="Noise will be left", number=number, fix=fix)
 
 
 def backdrop(ready: Ready) -> Check | None:
