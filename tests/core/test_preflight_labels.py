@@ -73,8 +73,8 @@ def test_a_part_called_a_label_is_not_laid_face_down() -> None:
     made = box()
     plate = built([("Case", None, "#808080"), ("Nameplate", None, "#F0F0F0")])
     plate.definitions["d0"] = made.definitions["d0"]
-    corners = np.array([(x, y, z) for x in (1, 3) for y in (-0.1, 0) for z in (1, 2)])
-    bounds = {"outline": outermost(corners), "bounds": ((1, -0.1, 1), (3, 0, 2)), "volume": 0.2}
+    corners = np.array([(x, y, z) for x in (1, 3) for y in (-0.002, 0) for z in (1, 2)])
+    bounds = {"outline": outermost(corners), "bounds": ((1, -0.002, 1), (3, 0, 2)), "volume": 0.004}
     plate.definitions["d1"] = plate.definitions["d1"].model_copy(update=bounds)
     scene, (check,) = turned(plate, painted(plate), 40.0, 0.0, 0.0)
     assert up_after(plate, scene, check) == pytest.approx((0, 0, 1), abs=1e-6)
