@@ -7,7 +7,7 @@ import sys
 
 NAMES = (
     "intake", "big", "desk", "product", "lamp", "tracer", "flip", "grain", "samplers",
-    "adaptive", "appearances", "decals", "lights", "levels", "memory", "placed", "answers", "stills",
+    "adaptive", "appearances", "decals", "dragging", "lights", "levels", "memory", "placed", "answers", "stills",
     "rounding", "preflight", "fuzz", "kills", "load",
 )  # fmt: skip
 

@@ -45,13 +45,15 @@ def wait_for_background(home: Home) -> None:
 
 
 @contextmanager
-def started() -> Iterator[tuple[Home, float]]:
-    """The home of a product that has just been started and rests, and the wall seconds that the start took."""
+def started(rests: bool = True) -> Iterator[tuple[Home, float]]:
+    """The home of a product that has just been started, and rests if that is asked for, and the wall seconds that the
+    start took."""
     with tempfile.TemporaryDirectory(prefix="usual-lamp-benchmark-") as folder:
         home = Home.on_free_ports(Path(folder))
         first = lamp(home, "up")
         try:
-            wait_for_background(home)
+            if rests:
+                wait_for_background(home)
             yield home, first
         finally:
             lamp(home, "down")

@@ -131,7 +131,7 @@ def test_what_comes_and_goes_is_told_once() -> None:
     assert since(FIRST, marked) == ["Decal Label: added"] and since(marked, FIRST) == ["Decal Label: removed"]
     turned, _ = apply_edit(marked, SetDecals(decals={"d": label.model_copy(update={"turn": 9.0})}), UIDS)
     assert since(marked, turned) == ["Decal Label: changed"]
-    assert since(FIRST, FIRST.model_copy(update={"rounding": 0.5})) == ["Edges: rounded 0.2 → 0.5 mm"]
+    assert since(FIRST, FIRST.model_copy(update={"rounding": 0.5})) == ["Edges: rounded 0.2\u202fmm → 0.5\u202fmm"]
 
 
 def test_a_shot_that_is_not_in_both_says_so() -> None:

@@ -47,6 +47,8 @@ def facts(as1: IntakeResult):
         ("state=shown", 17),
         ("size<40", 8),
         ("size>200", 2),
+        ("size>20cm", 2),
+        ("size>7.87in size<0,3m", 2),
         ("size<0,001", 0),
         ("quantity=8", 8),
         ("why:cad", 18),
@@ -57,7 +59,7 @@ def test_a_filter_lets_through(facts, text: str, count: int) -> None:
     assert len(filtered(facts[0], text)) == count
 
 
-@pytest.mark.parametrize("text,words", [("colr:red", "field called colr"), ("size<big", "no number")])
+@pytest.mark.parametrize("text,words", [("colr:red", "field called colr"), ("size<big", "no unit of length"), ("triangles<big", "no number")])
 def test_what_cannot_be_understood_is_said(facts, text: str, words: str) -> None:
     with pytest.raises(FilterProblem, match=words):
         filtered(facts[0], text)

@@ -1,3 +1,4 @@
+import { inOwnUnit } from "../words/length";
 import type { Step } from "./client";
 import { TAB } from "./tab";
 import { toast } from "./toast";
@@ -9,7 +10,7 @@ export function sayStep(did: "Took back" | "Made again", step: Step | null | und
 }
 
 export function stepWords(did: "Took back" | "Made again", step: Step): string {
-  const what = step.words ? `: ${step.words}` : " one edit";
+  const what = step.words ? `: ${inOwnUnit(step.words)}` : " one edit";
   return `${did}${what}${isOurs(step) ? "" : ", made in another tab"}.`;
 }
 
@@ -21,5 +22,5 @@ export function isOurs(step: Step): boolean {
 /** What a button for it says. */
 export function stepTitle(name: "Undo" | "Redo", step: Step | null): string {
   if (!step?.words) return name;
-  return `${name}: ${step.words}${isOurs(step) ? "" : " (made in another tab)"}`;
+  return `${name}: ${inOwnUnit(step.words)}${isOurs(step) ? "" : " (made in another tab)"}`;
 }

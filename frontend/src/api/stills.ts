@@ -1,4 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
+import { inOwnUnit } from "../words/length";
 import { api, type Schemas, type Standing, type StillLine, taken } from "./client";
 import { actions } from "./queries";
 
@@ -89,7 +90,7 @@ export function useChanges(id: string, seq: number, wanted: boolean) {
   return useQuery({
     queryKey: ["still changes", id, seq],
     queryFn: () => taken<Schemas["StillChanges"]>(api.GET("/api/stills/{still_id}/changes", still(id))),
-    select: (found) => found.changes,
+    select: (found) => found.changes.map(inOwnUnit),
     enabled: wanted,
   });
 }

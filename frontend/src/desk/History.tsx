@@ -5,6 +5,7 @@ import { useHistory } from "../api/queries";
 import { isOurs } from "../api/steps";
 import { Hint } from "../ui/controls";
 import { PopupPanel } from "../ui/PopupPanel";
+import { inOwnUnit } from "../words/length";
 
 interface Props {
   reviewId: string;
@@ -62,7 +63,7 @@ export function History({ reviewId, seq, undo, redo }: Props) {
               onClick={() => go(edit)}
             >
               <span className="figures w-12 shrink-0 text-ink-2">{clock(edit.made)}</span>
-              <span className="flex-1">{edit.words || "An edit"}</span>
+              <span className="flex-1">{inOwnUnit(edit.words) || "An edit"}</span>
               {!isOurs(edit) && <span className="why shrink-0">other tab</span>}
               {now && <span className="why shrink-0">now</span>}
             </button>

@@ -7,6 +7,7 @@ import { toast } from "../api/toast";
 import { useDesk } from "../state/deskStore";
 import { Button } from "../ui/controls";
 import { PopupPanel } from "../ui/PopupPanel";
+import { inOwnUnit } from "../words/length";
 import { percent } from "../words/numbers";
 
 interface Props {
@@ -85,7 +86,7 @@ function OneCheck({ check, onFix, onSilence }: { check: Check; onFix: () => void
   return (
     <div className="rounded-sm border border-rule bg-white px-2.5 py-2" data-check={check.kind}>
       <b className="font-semibold">{check.title}</b>
-      <p className="why">{check.number}</p>
+      <p className="why">{inOwnUnit(check.number)}</p>
       <div className="mt-1.5 flex gap-2">
         {check.fix && (
           <Button look="mark" onClick={onFix}>

@@ -3,9 +3,9 @@ import { type AssemblyActions, type ReportDecal, type ReportPair, useReport } fr
 import type { Decal } from "../api/client";
 import { countParts } from "../state/rows";
 import { Button } from "../ui/controls";
-import { length } from "../ui/length";
 import { Modal } from "../ui/Modal";
 import { Sketch } from "../viewport/SketchPicture";
+import { inOwnUnit, length } from "../words/length";
 import { percent } from "../words/numbers";
 
 interface Props {
@@ -191,7 +191,7 @@ function PairRow({ pair, gone, onJoin }: RowProps) {
         <span className="why block truncate">{part.path}</span>
         <span className="why block">
           {renamed && `was called ${pair.old!.name}; `}
-          {pair.because}
+          {inOwnUnit(pair.because)}
           {pair.new && pair.old && ` · ${percent(pair.confidence)} sure`}
         </span>
       </span>

@@ -2,7 +2,7 @@ import { memo } from "react";
 import { Link } from "wouter";
 import type { Model, Standing, StillLine } from "../api/client";
 import { useDesk } from "../state/deskStore";
-import { type LengthUnit, length, selectUnit, sizeWords, UNITS, useLength } from "../ui/length";
+import { type LengthUnit, length, selectUnit, sizeWords, UNITS, useLength } from "../words/length";
 import { count, decimals, percent } from "../words/numbers";
 
 interface Props {

@@ -6,7 +6,7 @@ import type { Edit, Model, Standing } from "../api/client";
 import { actions, useAct } from "../api/queries";
 import { stepTitle } from "../api/steps";
 import { Hint, IconButton, Mark } from "../ui/controls";
-import { length } from "../ui/length";
+import { length } from "../words/length";
 import { History } from "./History";
 import { LampSwitch } from "./LampSwitch";
 import { Preflight } from "./Preflight";

@@ -8,9 +8,9 @@ import { toast } from "../api/toast";
 import { axes, cameraOf, opticsOf, type View, viewOf } from "../state/camera";
 import { type Frame, useDesk } from "../state/deskStore";
 import { lightingOf, stands } from "../state/lighting";
-import { length } from "../ui/length";
 import type { Stage } from "../viewport/stage";
 import type { Pointed } from "../viewport/usePointer";
+import { length } from "../words/length";
 
 interface Means {
   reviewId: string;

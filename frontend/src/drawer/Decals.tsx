@@ -5,7 +5,7 @@ import { toast } from "../api/toast";
 import { useDesk } from "../state/deskStore";
 import { Button } from "../ui/controls";
 import { FileButton } from "../ui/FileButton";
-import { length } from "../ui/length";
+import { length } from "../words/length";
 import { KINDS } from "./DrawingFields";
 import { OneDecal } from "./OneDecal";
 

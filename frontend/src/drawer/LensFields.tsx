@@ -3,7 +3,7 @@ import { MOST_SHIFT } from "../api/generated/facts";
 import { type Optics, opticsOf, viewOf } from "../state/camera";
 import { useDesk } from "../state/deskStore";
 import { Amount, Button, Check, Choice, LENGTH, NumberField } from "../ui/controls";
-import { length } from "../ui/length";
+import { length } from "../words/length";
 import { decimals } from "../words/numbers";
 
 interface Props {

@@ -19,9 +19,9 @@ import { toast } from "../api/toast";
 import { furtherCount, takeFurther, useSend } from "../api/upload";
 import { countParts } from "../state/rows";
 import { Button, Choice, LENGTH, Mark, NumberField } from "../ui/controls";
-import { sizeWords } from "../ui/length";
 import { extentOf } from "../viewport/moving";
 import { Sketch } from "../viewport/SketchPicture";
+import { inOwnUnit, sizeWords } from "../words/length";
 import { count } from "../words/numbers";
 import { loadTypefaces } from "../words/scripts";
 
@@ -152,7 +152,7 @@ function Found({ intake, found, name, setName }: FoundProps) {
         <Facts found={found} size={size} shown={shown.length} />
         {found.doubt && (
           <p className="rounded-sm border border-warn bg-white px-2.5 py-1.5 text-[12px]" role="status">
-            {found.doubt}
+            {inOwnUnit(found.doubt)}
           </p>
         )}
         {tops.length > 1 && (

@@ -1,6 +1,6 @@
 import { afterEach, describe, expect, it } from "vitest";
 import type { Lamp, Standing } from "../api/client";
-import { useLength } from "../ui/length";
+import { useLength } from "../words/length";
 import { freshId, inOrder, lampWords, lightingOf, litBy, stands } from "./lighting";
 
 const lamp = (kind: Lamp["kind"], numbers: object = {}) => ({ kind, ...numbers }) as unknown as Lamp;

@@ -1,5 +1,5 @@
 import type { Lamp, Lighting, Standing } from "../api/client";
-import { length, lengthNumber } from "../ui/length";
+import { length, lengthNumber } from "../words/length";
 
 /** The lighting of a shot, with its id: the shot's own, or the one that the review shows. */
 export function lightingOf({ scene }: Standing, shotId: string): { id: string; lighting: Lighting } {

@@ -1,9 +1,9 @@
 import { Slider, Tooltip } from "radix-ui";
 import { type ButtonHTMLAttributes, type ComponentProps, type ReactNode, useEffect, useState } from "react";
+import { lengthNumber, parseLength, useLength } from "../words/length";
 import { decimals, parseNumber } from "../words/numbers";
 import { Explained } from "./Explained";
 import { helpOn } from "./help/help";
-import { lengthNumber, parseLength, useLength } from "./length";
 
 interface HintProps {
   text: ReactNode;

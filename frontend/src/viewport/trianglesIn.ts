@@ -1,4 +1,4 @@
-import { Box3, BufferGeometry, type Matrix4, Vector3 } from "three";
+import { Box3, BufferGeometry, type Matrix4, type Vector3 } from "three";
 import type {} from "three-mesh-bvh";
 
 /** The box around another box that is centred on a frame's origin and lies along its axes. */
@@ -11,19 +11,22 @@ export function boxAround(frame: Matrix4, size: Vector3): Box3 {
  * where the mesh has its search tree. */
 export function cornersIn(mesh: BufferGeometry, box: Box3): number[] {
   const corners = mesh.getIndex()!.array;
-  const places = mesh.getAttribute("position");
+  const places = mesh.getAttribute("position").array;
   const found: number[] = [];
-  const [low, high] = [new Vector3(), new Vector3()];
-  const [a, b, c] = [new Vector3(), new Vector3(), new Vector3()];
-  const around = new Box3(low, high);
+  const low = box.min.toArray();
+  const high = box.max.toArray();
+  // Bare numbers: a large part without its tree has hundreds of thousands of triangles.
   const take = (triangle: number) => {
-    const three = [0, 1, 2].map((k) => corners[3 * triangle + k]!) as [number, number, number];
-    a.fromBufferAttribute(places, three[0]);
-    b.fromBufferAttribute(places, three[1]);
-    c.fromBufferAttribute(places, three[2]);
-    low.copy(a).min(b).min(c);
-    high.copy(a).max(b).max(c);
-    if (around.intersectsBox(box)) found.push(...three);
+    const a = corners[3 * triangle]!;
+    const b = corners[3 * triangle + 1]!;
+    const c = corners[3 * triangle + 2]!;
+    for (let way = 0; way < 3; way++) {
+      const p = places[3 * a + way]!;
+      const q = places[3 * b + way]!;
+      const r = places[3 * c + way]!;
+      if (Math.min(p, q, r) > high[way]! || Math.max(p, q, r) < low[way]!) return;
+    }
+    found.push(a, b, c);
   };
   if (mesh.boundsTree)
     mesh.boundsTree.shapecast({

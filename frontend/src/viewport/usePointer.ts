@@ -4,7 +4,7 @@ import type { Decal, Schemas } from "../api/client";
 import { decalSnaps } from "../api/decals";
 import { mmAcross, shiftedView, turned, type View, zoomed } from "../state/camera";
 import { useDesk } from "../state/deskStore";
-import { length, lengthNumber } from "../ui/length";
+import { length, lengthNumber } from "../words/length";
 import type { Grip } from "./decalGrips";
 import type { Hit } from "./picking";
 import type { Stage } from "./stage";

@@ -2,7 +2,7 @@ import { useState } from "react";
 import type { AssemblyActions } from "../../api/assembly";
 import type { Model, Quality } from "../../api/client";
 import { Button, Hint, LENGTH, NumberField } from "../../ui/controls";
-import { length } from "../../ui/length";
+import { length } from "../../words/length";
 import { count, decimals } from "../../words/numbers";
 import { Section } from "./Section";
 

@@ -2,7 +2,7 @@ import { Undo2 } from "lucide-react";
 import type { Edit, Model, Standing } from "../../api/client";
 import { useDesk } from "../../state/deskStore";
 import { Button, IconButton } from "../../ui/controls";
-import { length } from "../../ui/length";
+import { length } from "../../words/length";
 import { Section } from "./Section";
 
 interface Props {

@@ -4,7 +4,7 @@ import type { Standing } from "../../api/client";
 import { modelFiles, useSend } from "../../api/upload";
 import { Button, Hint } from "../../ui/controls";
 import { FileButton } from "../../ui/FileButton";
-import { sizeWords } from "../../ui/length";
+import { sizeWords } from "../../words/length";
 import { Section } from "./Section";
 
 interface Props {

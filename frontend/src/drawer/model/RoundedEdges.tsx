@@ -1,7 +1,7 @@
 import type { Edit, Standing } from "../../api/client";
 import { Check, LENGTH, NumberField } from "../../ui/controls";
 import { Explained } from "../../ui/Explained";
-import { length } from "../../ui/length";
+import { length } from "../../words/length";
 import { Section } from "./Section";
 
 /** mm, of edges that are broken by hand or by use. */

@@ -2,7 +2,7 @@ import { DropdownMenu } from "radix-ui";
 import type { Model, Standing } from "../../api/client";
 import { useDesk } from "../../state/deskStore";
 import { Button } from "../../ui/controls";
-import { length } from "../../ui/length";
+import { length } from "../../words/length";
 import { ALIKE, alike, diagonal } from "./alike";
 
 /** Choose more parts, by what they share with those that are chosen. */

@@ -1,5 +1,5 @@
 import type { Model, Node, Standing } from "../../api/client";
-import { length, sizeWords } from "../../ui/length";
+import { length, sizeWords } from "../../words/length";
 
 /** A column that can be shown between a part's name and its appearance. */
 export interface Column {

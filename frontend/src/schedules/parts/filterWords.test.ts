@@ -1,4 +1,5 @@
 import { describe, expect, it } from "vitest";
+import { useLength } from "../../words/length";
 import { completed, completions, term } from "./filterWords";
 
 const FIELDS = [
@@ -25,6 +26,10 @@ describe("completion of the filter", () => {
   it("writes terms as one would type them", () => {
     expect(term(FIELDS[0]!, "< 5", false)).toBe("size<5");
     expect(term(FIELDS[0]!, "5", true)).toBe("-size=5");
+    useLength.setState({ unit: "in" });
+    expect(term(FIELDS[0]!, "< 5", false)).toBe("size<5in");
+    expect(term(FIELDS[0]!, "< 5 cm", false)).toBe("size<5cm");
+    useLength.setState({ unit: "mm" });
     expect(term(FIELDS[2]!, "dp 1", false)).toBe('"Part number":"dp 1"');
   });
 });

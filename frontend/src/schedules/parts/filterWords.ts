@@ -1,4 +1,5 @@
 import type { FilterField } from "../../api/assembly";
+import { useLength } from "../../words/length";
 
 /** The last word of a filter, which is the one being typed: where it starts, and whether its value has begun. */
 function last(text: string): { start: number; minus: string; field?: string; value: string } {
@@ -32,12 +33,14 @@ export function completed(text: string, offer: string): string {
   return `${text.slice(0, start)}${minus}${offer}${/[:<>=]$/.test(offer) ? "" : " "}`;
 }
 
-/** A term for a field, as one would type it. */
+/** A term for a field, as one would type it; a size without a unit is in the own one, and says so. */
 export function term(field: FilterField, value: string, not: boolean): string {
   const minus = not ? "-" : "";
   if (field.kind === "number") {
     const compact = value.replace(/\s/g, "");
-    return `${minus}${quoted(field.name)}${/^[<>=]/.test(compact) ? compact : `=${compact}`}`;
+    const { unit } = useLength.getState();
+    const own = field.name === "size" && unit !== "mm" && /\d$/.test(compact) ? unit : "";
+    return `${minus}${quoted(field.name)}${/^[<>=]/.test(compact) ? compact : `=${compact}`}${own}`;
   }
   return `${minus}${quoted(field.name)}:${quoted(value)}`;
 }

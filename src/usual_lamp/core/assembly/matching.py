@@ -20,6 +20,7 @@ from pydantic import BaseModel
 
 from usual_lamp.core.assembly.likeness import Shape, alike, congruent, shape_of
 from usual_lamp.core.assembly.model import Assembly, Occurrence
+from usual_lamp.core.lengths import said_to
 
 Array = NDArray[np.float64]
 Kind = Literal["unchanged", "moved", "changed shape", "uncertain", "new", "gone"]
@@ -128,7 +129,7 @@ class _Matching:
     def _pair(self, new: Evidence, old: Evidence, confidence: float, because: str) -> None:
         kind = "uncertain" if confidence < SURE else self.change(new, old)
         if kind == "moved":
-            because += f", {float(np.linalg.norm(new.center - old.center)):.3g} mm away"
+            because += f", {said_to(float(np.linalg.norm(new.center - old.center)))} away"
         uid = new.part.uid
         self.pairs[uid] = Pair(new=uid, old=old.part.uid, kind=kind, confidence=round(confidence, 3), because=because)
         del self.free_new[uid], self.free_old[old.part.uid]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
+from usual_lamp.core.lengths import said_to
 from usual_lamp.core.sandbox.unusable import Unusable
 
 EXACT = {
@@ -55,5 +56,5 @@ def doubt_of_unit(size: tuple[float, float, float]) -> str | None:
             f"This would be {longest / 1000:.0f} m long. If that is too large, select the unit it was drawn in, below."
         )
     if 0 < longest < SMALLEST:
-        return f"This would be {longest:.3g} mm long. If that is too small, select the unit it was drawn in, below."
+        return f"This would be {said_to(longest)} long. If that is too small, select the unit it was drawn in, below."
     return None

@@ -9,6 +9,7 @@ import math
 from collections import defaultdict
 from collections.abc import Iterable, Iterator
 
+from usual_lamp.core.lengths import said_to
 from usual_lamp.core.light import Lamp
 from usual_lamp.core.scene.document import Lighting
 from usual_lamp.core.scene.edits.base import counted
@@ -39,7 +40,7 @@ def differences(before: ResolvedScene, now: ResolvedScene, shot: str, lighting: 
         for one, seen in ((before, was), (now, is_))
     )
     if before.scene.rounding != now.scene.rounding:
-        found.append(f"Edges: rounded {before.scene.rounding:g} → {now.scene.rounding:g} mm")
+        found.append(f"Edges: rounded {said_to(before.scene.rounding)} → {said_to(now.scene.rounding)}")
     return [*found, *_light(old, new), *_shots(was, is_)]
 
 

@@ -2,7 +2,7 @@
 
     screw                 the name, the definition's or a sub-assembly's holds the word
     material:steel        a field holds the text; `layer:"sheet 2"` with quotes where there are spaces
-    size<5                a number is smaller (mm); also > and =
+    size<5  size>1.2in    a number is smaller, or larger; a length in mm, cm, m or in; also =
     -motor  -layer:print  not this
 
 Any property that the file gives a part is a field by its own name, with or without its spaces.
@@ -18,6 +18,8 @@ import numpy as np
 
 NUMBERS = ("size", "volume", "triangles", "quantity")
 """Fields that are compared as numbers: mm, cm³, and counts."""
+MM = {"": 1.0, "mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
+"""mm in one; an inch is 25.4 mm (international yard and pound agreement, 1959)."""
 WORDS = ("name", "part", "in", "material", "layer", "color", "kind", "appearance", "why", "state")
 TOKEN = re.compile(r'(-?)(?:("[^"]*"|[^\s:<>="]+)\s*([:<>=])\s*("[^"]*"|[^\s"]*)|("[^"]*"|[^\s"]+))')
 
@@ -62,7 +64,7 @@ def _test(match: re.Match[str], known: set[str]) -> Callable[[Facts], bool]:
     if not value:
         return lambda fact: True
     if name in NUMBERS:
-        number = _number(value)
+        number = _length(value) if name == "size" else _number(value)
         return lambda fact: _stands(fact.numbers[name], sign, number) != negative
     if sign in "<>":
         number = _number(value)
@@ -77,6 +79,14 @@ def _number(text: str) -> float:
     if not found:
         raise FilterProblem(f"“{text}” is no number.")
     return float(found.group().replace(",", "."))
+
+
+def _length(text: str) -> float:
+    """mm of a length, which may name its unit."""
+    unit = re.sub(r"^[-+\d.,\s]*", "", text)
+    if unit not in MM:
+        raise FilterProblem(f"“{unit}” is no unit of length; there are mm, cm, m and in.")
+    return _number(text) * MM[unit]
 
 
 def _compares(text: str, sign: str, number: float) -> bool:

@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from usual_lamp.core.lengths import said_to
 from usual_lamp.core.scene.decal import MOST_DECALS, Decal
 from usual_lamp.core.scene.document import ModelUse, PartState, Placement, Scene
 from usual_lamp.core.scene.edits.base import BaseEdit, EditRefused, counted, merged, require_parts
@@ -120,7 +121,7 @@ class SetRounding(BaseEdit):
 
     def words(self, scene: Scene) -> str:
         """See `BaseEdit.words`."""
-        return f"Round edges to {self.rounding:g} mm" if self.rounding else "Leave edges sharp"
+        return f"Round edges to {said_to(self.rounding)}" if self.rounding else "Leave edges sharp"
 
 
 class SilenceChecks(BaseEdit):

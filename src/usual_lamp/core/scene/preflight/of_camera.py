@@ -10,6 +10,7 @@ from usual_lamp.core.appearance import hex_to_linear
 from usual_lamp.core.appearance.color_difference import linear_to_lab
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.camera import frame_points, sharp_range
+from usual_lamp.core.lengths import said
 from usual_lamp.core.quality import CLEAN, SAMPLES
 from usual_lamp.core.scene.edits import SetLighting, SetShot
 from usual_lamp.core.scene.preflight.check import Array, Check, Fix, Ready
@@ -121,8 +122,8 @@ def focus(ready: Ready) -> Check | None:
     if not behind and (sharp.far is None or sharp.far >= nearest):
         return None
     middle = float(np.median(depth.mean(axis=1)))
-    far = "infinity" if sharp.far is None else f"{sharp.far:,.0f}"
-    number = f"sharp from {sharp.near:,.0f} to {far} mm; the product is {nearest:,.0f} to {farthest:,.0f} mm away"
+    far = "infinity" if sharp.far is None else said(sharp.far, 0)
+    number = f"sharp from {said(sharp.near, 0)} to {far}; the product is {said(nearest, 0)} to {said(farthest, 0)} away"
     camera = ready.shot.camera.model_copy(update={"focus_distance": round(middle, 2)})
     fix = _fixed(ready, "Focus on the product", camera=camera)
     title = f"Focus is {'behind' if behind else 'before'} the product"
@@ -215,4 +216,4 @@ def floor(ready: Ready) -> Check | None:
     changed = lighting.model_copy(update={"floor_finish": finish})
     fix = Fix(words="Put the floor under it", edit=SetLighting(lighting=changed, id=ready.lit_by))
     title = "The product sticks in the floor" if lift > 0 else "The product hangs above the floor"
-    return Check(kind="floor", title=title, number=f"{abs(lift):,.1f} mm", fix=fix)
+    return Check(kind="floor", title=title, number=said(abs(lift)), fix=fix)

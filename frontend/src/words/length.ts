@@ -1,5 +1,5 @@
 import { create } from "zustand";
-import { decimals } from "../words/numbers";
+import { decimals } from "./numbers";
 
 /** Lengths are kept in mm; they are shown, and typed without a unit, in the one that the person selects. */
 export const UNITS = ["mm", "cm", "m", "in"] as const;
@@ -46,3 +46,9 @@ export function parseLength(text: string, unit = useLength.getState().unit): num
   const named = found[2]?.toLowerCase().replace('"', "in") as LengthUnit | undefined;
   return Number(found[1]!.replace(",", ".")) * MM[named ?? unit];
 }
+
+/** What the core said, with its lengths in the own unit: it puts a narrow no-break space before theirs. */
+export const inOwnUnit = (sentence: string): string =>
+  sentence.replace(/([\d,]*\d)(?:\.(\d+))?\u202fmm/g, (_, whole: string, behind = "") =>
+    length(Number(`${whole.replaceAll(",", "")}.${behind}`), behind.length),
+  );

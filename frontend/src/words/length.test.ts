@@ -1,5 +1,5 @@
 import { afterEach, describe, expect, it } from "vitest";
-import { length, parseLength, sizeWords, useLength } from "./length";
+import { inOwnUnit, length, parseLength, sizeWords, useLength } from "./length";
 
 afterEach(() => useLength.setState({ unit: "mm" }));
 
@@ -25,5 +25,14 @@ describe("lengths", () => {
     expect(parseLength("2", "m")).toBe(2000);
     expect(parseLength("wide")).toBeUndefined();
     expect(parseLength("")).toBeUndefined();
+  });
+});
+
+describe("lengths in what the core said", () => {
+  const said = "sharp from 1,234\u202fmm to 0.25\u202fmm; a lens of 50 mm";
+  it("are told in the own unit; those that are always in mm stay", () => {
+    expect(inOwnUnit(said)).toBe("sharp from 1234 mm to 0.25 mm; a lens of 50 mm");
+    useLength.setState({ unit: "in" });
+    expect(inOwnUnit(said)).toBe("sharp from 48.58 in to 0.0098 in; a lens of 50 mm");
   });
 });
