@@ -7,7 +7,7 @@ import subprocess
 import tempfile
 import time
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import ExitStack, contextmanager
 from pathlib import Path
 
 from launch import database, install
@@ -15,9 +15,11 @@ from launch.paths import FRONTEND, PYTHON, ROOT, Home, Problem, say
 
 TEST_DATA = ROOT / "tests" / "data"
 BIN = PYTHON.parent
-SIDE_BY_SIDE = ["tests/core", "tests/demo"]
-"""Tests that need neither database nor servers: one process for each core shares them, file by file. Much of what they
-wait for is the compiling of kernels, which keeps one core busy."""
+BARE = ["tests/core", "tests/demo"]
+"""Tests that need neither database nor servers. Much of what they wait for is the compiling of kernels, which keeps one
+core busy: one process for each core shares them, file by file."""
+BEHIND = ["tests/cli", "tests/farm", "tests/launch", "tests/service", "tests/store", "tests/web"]
+"""Tests of what stands behind the page, shared in the same way, with a database for each process."""
 
 
 def set_up() -> None:
@@ -104,9 +106,15 @@ def call(command: list[str], environment: dict[str, str], cwd: Path = ROOT) -> b
     return subprocess.call(command, env=environment, cwd=cwd) == 0
 
 
-def pytest_passes(arguments: list[str], environment: dict[str, str]) -> bool:
-    with tempfile.TemporaryDirectory(prefix="usual-lamp-") as folder, test_database(Path(folder, "database")) as url:
-        testing = environment | {"USUAL_LAMP_TEST_DATABASE": url}
+def shared(processes: int) -> list[str]:
+    """How pytest shares tests among processes."""
+    return ["-n", str(processes), "--dist", "loadfile"]
+
+
+def pytest_passes(arguments: list[str], environment: dict[str, str], databases: int = 1) -> bool:
+    with tempfile.TemporaryDirectory(prefix="usual-lamp-") as folder, ExitStack() as open_ones:
+        urls = [open_ones.enter_context(test_database(Path(folder, f"database-{n}"))) for n in range(databases)]
+        testing = environment | {"USUAL_LAMP_TEST_DATABASE": " ".join(urls)}
         return call([str(PYTHON), "-m", "pytest", *arguments], testing)
 
 
@@ -124,10 +132,12 @@ def run_all(arguments: list[str]) -> int:
                 outcome.append(call(install.node("npm", "run", script), install.node_environment(), FRONTEND))
         with report.check("API description") as outcome:
             outcome.append(api_description_is_current(environment))
+        cores = os.cpu_count() or 1
         with report.check("pytest: core and demo") as outcome:
-            processes = ["-n", str(os.cpu_count() or 1), "--dist", "loadfile"]
-            outcome.append(call([str(PYTHON), "-m", "pytest", *processes, *SIDE_BY_SIDE], environment))
-        arguments = [f"--ignore={folder}" for folder in SIDE_BY_SIDE]
+            outcome.append(call([str(PYTHON), "-m", "pytest", *shared(cores), *BARE], environment))
+        with report.check("pytest: behind the page") as outcome:
+            outcome.append(pytest_passes([*shared(cores), *BEHIND], environment, databases=cores))
+        arguments = [f"--ignore={folder}" for folder in (*BARE, *BEHIND)]
     with report.check("pytest") as outcome:
         outcome.append(pytest_passes(arguments, environment))
     return report.close()

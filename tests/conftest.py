@@ -52,10 +52,12 @@ def store(tmp_path: Path) -> Iterator[object]:
     from usual_lamp.store.migrate import migrate
     from usual_lamp.store.tables import Base
 
-    url = os.environ.get("USUAL_LAMP_TEST_DATABASE")
-    if not url:
+    urls = os.environ.get("USUAL_LAMP_TEST_DATABASE", "").split()
+    if not urls:
         pytest.fail("USUAL_LAMP_TEST_DATABASE is not set: run ./lamp test")
-    made = Store(url, tmp_path / "cache")
+    # One for each process that shares the tests: gw0, gw1 and so on.
+    worker = os.environ.get("PYTEST_XDIST_WORKER", "gw0")
+    made = Store(urls[int(worker.removeprefix("gw"))], tmp_path / "cache")
     migrate(made)
     with made.begin() as session:
         session.execute(text("SET FOREIGN_KEY_CHECKS=0"))

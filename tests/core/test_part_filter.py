@@ -59,7 +59,9 @@ def test_a_filter_lets_through(facts, text: str, count: int) -> None:
     assert len(filtered(facts[0], text)) == count
 
 
-@pytest.mark.parametrize("text,words", [("colr:red", "field called colr"), ("size<big", "no unit of length"), ("triangles<big", "no number")])
+@pytest.mark.parametrize(
+    "text,words", [("colr:red", "field called colr"), ("size<big", "no unit of length"), ("triangles<big", "no number")]
+)
 def test_what_cannot_be_understood_is_said(facts, text: str, words: str) -> None:
     with pytest.raises(FilterProblem, match=words):
         filtered(facts[0], text)
