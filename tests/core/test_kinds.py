@@ -107,14 +107,14 @@ def test_plain_bodies_are_no_fasteners(tmp_path: Path) -> None:
         assert [kind_by_shape(one) for one in found.definitions.values()] == [None]
 
 
-def written(folder: Path, shapes: list[Any]):  # type: ignore[no-untyped-def]
+def written(folder: Path, shapes: list[Any], quality: Any = "coarse"):  # type: ignore[no-untyped-def]
     """An assembly from a STEP file in which each shape is a product of its own."""
     writer = STEPControl_Writer()
     for shape in shapes:
         writer.Transfer(shape, STEPControl_StepModelType.STEPControl_AsIs)
     path = folder / "shapes.step"
     assert writer.Write(str(path))
-    return take_in(path, folder, quality="coarse").assembly
+    return take_in(path, folder, quality=quality).assembly
 
 
 def moved(shape: Any, mirrored: bool = False) -> Any:

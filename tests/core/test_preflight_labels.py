@@ -90,3 +90,15 @@ def test_noise_that_will_be_left_is_told_with_the_samples_it_needs() -> None:
     assert check.fix is not None and check.fix.action == "noise"
     assert found_of("noise", made, painted(made), noise=Noise(0.12, 16)) == []
     assert found_of("noise", made, painted(made)) == []
+
+
+def test_a_part_called_a_label_is_not_set_on_its_head() -> None:
+    """A panel with a plate on its front, tipped forward: its narrow foot is no side to rest on."""
+    made = built([("Panel", None, "#808080"), ("Name plate", None, "#F0F0F0")])
+    corners = np.array([(0, 0, 4), (4, 0, 4), (0, 1, 4), (4, 1, 4), (0, 0, 0.4), (4, 0, 0.4), (2, 0.5, 0)])
+    case = {"outline": outermost(corners), "bounds": ((0, 0, 0), (4, 1, 4)), "volume": 12.0}
+    made.definitions["d0"] = made.definitions["d0"].model_copy(update=case)
+    flat = {"bounds": ((1, -0.002, 2), (3, 0, 3)), "volume": 0.004, "outline": ""}
+    made.definitions["d1"] = made.definitions["d1"].model_copy(update=flat)
+    scene, (check,) = turned(made, painted(made), 0.0, 0.0, 0.0)
+    assert up_after(made, scene, check)[2] > -0.5

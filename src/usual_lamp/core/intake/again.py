@@ -7,20 +7,14 @@ from io import BytesIO
 from pathlib import Path
 from typing import Any
 
-import numpy as np
 from OCP.BinTools import BinTools
 from OCP.TopoDS import TopoDS_Shape
 
 from usual_lamp.core.assembly import Assembly, Mesh, PartDefinition
-from usual_lamp.core.assembly.deviation import deviation
 from usual_lamp.core.assembly.mesh import content_hash
 from usual_lamp.core.assembly.smoothing import CREASE, describe_faces, smooth_faces, welded
-from usual_lamp.core.intake import shapes
 from usual_lamp.core.intake.formats import UnreadableFile
-
-TURNS = 4
-LEAST_ANGLE = 0.02
-"""Radians."""
+from usual_lamp.core.intake.meshing import meshes_within
 
 
 def tessellate_again(request: dict[str, Any], say: Callable[..., None]) -> None:
@@ -30,24 +24,9 @@ def tessellate_again(request: dict[str, Any], say: Callable[..., None]) -> None:
     folder = Path(request["folder"])
     assembly = Assembly.model_validate_json(Path(request["assembly"]).read_text())
     exact = {key: _read(Path(request["shapes"][key])) for key in request["wanted"]}
-    asked = {key: (chord, angle) for key, (chord, angle, _) in request["wanted"].items()}
-    waiting = list(asked)
-    meshes: dict[str, Mesh] = {}
-    reached: dict[str, float] = {}
-    for turn in range(TURNS):
-        for done, key in enumerate(waiting):
-            shapes.tessellate(exact[key], *asked[key])
-            say(progress=0.05 + 0.6 * (done + 1) / len(waiting), stage=f"tessellating, {done + 1} of {len(waiting)}")
-        bare = {key: exact[key] for key in waiting}
-        meshes |= shapes.export_arrays(bare, folder, lambda share: say(progress=0.65 + 0.3 * share, stage="meshes"))
-        reached |= {key: deviation(meshes[key]) for key in waiting}
-        waiting = [key for key in waiting if reached[key] > (request["wanted"][key][2] or np.inf)]
-        if not waiting or turn == TURNS - 1:
-            break
-        for key in waiting:
-            # What lies too far off is nearly always bounded by the angle: both go down.
-            share = max(0.8 * request["wanted"][key][2] / reached[key], 0.1)
-            asked[key] = asked[key][0] * share, max(asked[key][1] * share**0.5, LEAST_ANGLE)
+    meshes, reached = meshes_within(
+        exact, request["wanted"], folder, lambda share, stage: say(progress=0.05 + 0.9 * share, stage=stage)
+    )
     changed: dict[str, PartDefinition] = {}
     for key, mesh in meshes.items():
         block = mesh.to_bytes()

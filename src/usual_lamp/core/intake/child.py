@@ -108,7 +108,8 @@ def write_assembly(tree: Any, warnings: list[str], units: str, request: dict[str
     from usual_lamp.core.intake import shapes
     from usual_lamp.core.intake.formats import LARGEST_REACH as LARGEST
     from usual_lamp.core.intake.formats import UnreadableFile
-    from usual_lamp.core.intake.tessellation import QUALITIES
+    from usual_lamp.core.intake.meshing import meshes_within
+    from usual_lamp.core.intake.tessellation import OVER, QUALITIES
 
     boxes = {key: shapes.box(d.shape) for key, d in tree.definitions.items()}
     for key, box in boxes.items():
@@ -121,15 +122,15 @@ def write_assembly(tree: Any, warnings: list[str], units: str, request: dict[str
     chord = request["chord"] or quality.chord(diagonal(tree.occurrences, boxes))
     angle = request["angle"] or quality.angle
     total = len(tree.definitions)
-    for done, definition in enumerate(tree.definitions.values()):
-        shapes.tessellate(definition.shape, chord, angle)
-        say(progress=0.45 + 0.3 * (done + 1) / total, stage=f"tessellating, {done + 1} of {total}")
     folder = Path(request["folder"])
     bare = {key: d.shape for key, d in tree.definitions.items()}
-    meshes = shapes.export_arrays(bare, folder, lambda share: say(progress=0.75 + 0.1 * share, stage="meshes"))
+    wanted = dict.fromkeys(bare, (chord, angle, OVER * chord))
+    meshes, reached = meshes_within(
+        bare, wanted, folder, lambda share, stage: say(progress=0.45 + 0.4 * share, stage=stage), turns=3
+    )
     definitions = {}
     for done, (key, definition) in enumerate(tree.definitions.items()):
-        definitions[key] = describe(definition, meshes[key], folder)
+        definitions[key] = describe(definition, meshes[key], reached[key], folder)
         say(progress=0.85 + 0.14 * (done + 1) / total, stage=f"faces, {done + 1} of {total}")
         if definitions[key].triangles == 0:
             warnings.append(f"{definition.name}: could not be tessellated, nothing of it will be seen")
@@ -161,10 +162,9 @@ def diagonal(occurrences: list[Any], boxes: dict[str, Any]) -> float:
     return float(np.linalg.norm(np.ptp(np.concatenate(points or [np.vstack(list(boxes.values()))]), axis=0)))
 
 
-def describe(definition: Any, mesh: Any, folder: Path) -> Any:
-    """Return the definition of a tessellated shape; its blobs go into `folder`."""
+def describe(definition: Any, mesh: Any, deviation: float, folder: Path) -> Any:
+    """Return the definition of a shape whose mesh lies so far off it (mm); its blobs go into `folder`."""
     from usual_lamp.core.assembly import PartDefinition
-    from usual_lamp.core.assembly.deviation import deviation
     from usual_lamp.core.assembly.mesh import content_hash
     from usual_lamp.core.assembly.outline import outermost
     from usual_lamp.core.intake import shapes
@@ -195,5 +195,5 @@ def describe(definition: Any, mesh: Any, folder: Path) -> Any:
         outline=outermost(mesh.positions),
         material=definition.material,
         properties=definition.properties,
-        deviation=deviation(mesh),
+        deviation=deviation,
     )

@@ -10,6 +10,9 @@ from typing import Literal
 
 Quality = Literal["coarse", "fair", "fine"]
 
+OVER = 1.2
+"""Times the chord tolerance that a mesh may lie off its surface before it is made anew."""
+
 
 @dataclass(frozen=True)
 class Tessellation:

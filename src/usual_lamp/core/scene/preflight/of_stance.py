@@ -36,7 +36,7 @@ def stance(ready: Ready) -> list[Check]:
         points, middle = _points(ready, model, parts)
         rests, labels = resting_attitudes(points, middle), labels_of(ready, model, parts)
         tips = not any(np.array(rest.down) @ DOWN > STANDS for rest in rests)
-        printed = [label for label in labels if label.up is not None]
+        printed = [label for label in labels if label.printed]
         reversed_print = bool(printed) and _read(printed, DOWN) < ON_ITS_HEAD
         best = _best(rests, labels)
         if not (tips or reversed_print) or best is None:
