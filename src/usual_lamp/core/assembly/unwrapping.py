@@ -3,7 +3,8 @@
 Planes lie as they are, cylinders and cones are developed (arc length along the turn, so nothing is stretched). Zones of
 spheres and tori have arc length along their section, and along the turn at their mean radius. Free-form faces with one
 border are laid flat (see `flattening`). What is left is looked at along the axis that each triangle faces most, which
-shrinks it by no more than √3. Directions follow the part's longest side, so that a grain runs along it on every face.
+shrinks it by no more than √3; pieces that face different ways lie side by side. Directions follow the part's longest
+side, so that a grain runs along it on every face.
 """
 
 from __future__ import annotations
@@ -11,6 +12,7 @@ from __future__ import annotations
 import dataclasses
 
 import numpy as np
+import scipy  # its parts are loaded when they are first used
 from numpy.typing import NDArray
 
 from usual_lamp.core.assembly.flattening import flattened
@@ -24,6 +26,8 @@ ROUND = 2e-3
 FIT = 2e-3
 """How far its points may lie from the fitted surface, in shares of its size."""
 
+GAP = 1.0
+"""mm between pieces of a sheet."""
 POLE = 0.35
 """Of the mean radius: how near to its axis a sphere or torus may come to be unrolled about it."""
 
@@ -191,11 +195,33 @@ def _fit(place: Array, out: Array, height: Array) -> tuple[Array, float, float, 
 
 
 def _boxed(points: Array, leading: Array) -> Array:
-    """Along the axis that each triangle faces most."""
+    """Along the axis that each triangle faces most; pieces that face the same way lie side by side, so that no two
+    places of the face are one on the sheet."""
     cross = np.cross(points[:, 1] - points[:, 0], points[:, 2] - points[:, 0])
     facing = np.abs(cross).argmax(axis=1)
     result = np.zeros((len(points), 3, 2))
     for axis in range(3):
         chosen = facing == axis
         result[chosen] = _plane(points[chosen], np.eye(3)[axis], leading)
+    away = np.take_along_axis(cross, facing[:, None], axis=1)[:, 0] < 0
+    piece = _pieces(points, 2 * facing + away)
+    # The largest stays where it is; the others follow in a row.
+    low, high = (np.full(piece.max() + 1, value) for value in (np.inf, -np.inf))
+    np.minimum.at(low, piece, result[..., 0].min(axis=1))
+    np.maximum.at(high, piece, result[..., 0].max(axis=1))
+    order = np.argsort(-np.bincount(piece, np.linalg.norm(cross, axis=1)), kind="stable")
+    room = (high - low)[order] + GAP
+    starts = np.empty(len(order))
+    starts[order] = low[order[0]] + np.concatenate([[0.0], np.cumsum(room)[:-1]])
+    result[..., 0] += (starts - low)[piece][:, None]
     return result
+
+
+def _pieces(points: Array, kind: NDArray[np.int64]) -> NDArray[np.int64]:
+    """(T,) numbers of the pieces that triangles of one kind make up by touching each other."""
+    corner = np.unique(points.reshape(-1, 3), axis=0, return_inverse=True)[1].reshape(-1, 3)
+    shared, node = np.unique(corner * (kind.max() + 1) + kind[:, None], return_inverse=True)
+    count = len(points)
+    pairs = np.repeat(np.arange(count), 3), count + node.ravel()
+    graph = scipy.sparse.coo_matrix((np.ones(3 * count, bool), pairs), shape=(count + len(shared),) * 2)
+    return np.unique(scipy.sparse.csgraph.connected_components(graph, False)[1][:count], return_inverse=True)[1]
