@@ -18,7 +18,7 @@ from usual_lamp.core.assembly.mesh import MeshBlockError
 from usual_lamp.service.errors import NotFound
 from usual_lamp.store import Store, blobs
 
-UNROLLED = "unrolled3"
+UNROLLED = "unrolled4"
 """The number grows when meshes are unrolled in another way."""
 
 
