@@ -32,7 +32,7 @@ def test_a_decal_is_laid_along_its_face_kept_run_across_and_put_behind(
     kept.select_option("its part")
     until("it is kept to its part", lambda: decal()["faces"] == [])
 
-    page.get_by_role("row", name="Knob").first.click(modifiers=["Control"])
+    page.get_by_role("row", name="Nameplate").first.click(modifiers=["Control"])
     page.get_by_role("button", name="Run across 2 parts").click()
     until("it runs across", lambda: len(decal()["also"]) == 1)
     expect(page.get_by_text("runs across 2 parts")).to_be_visible()
