@@ -17,7 +17,8 @@ def test_a_decal_is_laid_along_its_face_kept_run_across_and_put_behind(
         return product.ask(f"reviews/{review}/scene")["scene"]["decals"]["demo-flow-scale"]
 
     open_review(page, review)
-    page.get_by_role("row", name="Panel").first.click()
+    page.get_by_role("row", name="Panel, 1 part", exact=True).click()
+    page.get_by_label("Name of the decal").focus()
     laid = page.get_by_label("How the decal is laid on its part")
     laid.select_option("along its face")
     until("it follows its face", lambda: decal()["sheet"])
@@ -32,7 +33,7 @@ def test_a_decal_is_laid_along_its_face_kept_run_across_and_put_behind(
     kept.select_option("its part")
     until("it is kept to its part", lambda: decal()["faces"] == [])
 
-    page.get_by_role("row", name="Nameplate").first.click(modifiers=["Control"])
+    page.get_by_role("row", name="Nameplate, 1 part", exact=True).click(modifiers=["Control"])
     page.get_by_role("button", name="Run across 2 parts").click()
     until("it runs across", lambda: len(decal()["also"]) == 1)
     expect(page.get_by_text("runs across 2 parts")).to_be_visible()

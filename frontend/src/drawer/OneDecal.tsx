@@ -113,8 +113,6 @@ export function OneDecal({ reviewId, id, decal, model, standing, edit }: Props) 
   return (
     <div
       ref={card}
-      // What is changed here is selected: it stays open when other parts are selected with its own.
-      onFocusCapture={() => !isSelected && useDesk.setState({ decal: id })}
       data-decal={id}
       data-selected={isSelected}
       className={`flex flex-col gap-[7px] border-t pt-2 ${isSelected ? "border-mark" : "border-rule"}`}
