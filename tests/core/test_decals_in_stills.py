@@ -18,6 +18,7 @@ from usual_lamp.core.decals import CodeDrawing, draw
 from usual_lamp.core.picture import Clean, finish
 from usual_lamp.core.picture.read import read_picture
 from usual_lamp.core.scene.picture_on_part import PictureOnPart
+from usual_lamp.core.trace.world.atlas import coarser
 from usual_lamp.core.trace.world.world import World
 
 PATCHES = ("#C83C32", "#2E7D4F", "#2F5FA8", "#F2C230", "#B8B8B8", "#303030")
@@ -72,3 +73,38 @@ def test_printed_colours_are_those_specified() -> None:
     )
     apart = ciede2000(linear_to_lab(patches), linear_to_lab(picture[0, :, :3].astype(float)))
     assert apart.max() < 2.0, dict(zip(PATCHES, apart.round(2), strict=True))
+
+
+def fine_print(samples: int) -> np.ndarray:
+    """Light of a white sheet with black lines 0.025 mm wide and as far apart, 11 to a pixel."""
+    stripes = np.ones((512, 512, 4), np.float32)
+    stripes[:, :, :3] = np.where(np.arange(512) % 2, 0.8, 0.03)[:, None]
+    body = square(30.0)
+    body.positions[:] = body.positions[:, [0, 2, 1]] - [0, 20.0, 0]
+    body.normals[:] = (0, -1, 0)
+    camera = Camera(position=(45.0, -160.0, 35.0), target=(0, -20.0, 0), focal_length=140)
+    w = world({"body": body}, [appearance(specular_weight=0.0)], camera, EVEN, (160, 160))
+    on = PictureOnPart(
+        picture="p", printed=True, center=(0, -20, 0), right=(1, 0, 0), up=(0, 0, 1), width=12.8, height=12.8, depth=2.0
+    )
+    part = w.inputs.parts[0].model_copy(update={"pictures": (on,)})
+    scene = World(w.inputs.model_copy(update={"parts": [part]}), w.mesh_of, EVEN, lambda *_: stripes)
+    return color(scene, samples)[60:100, 60:100, 0] / 100
+
+
+def test_print_too_fine_for_the_picture_is_grey_from_the_first_samples() -> None:
+    seen = fine_print(4)
+    assert seen.mean() == pytest.approx((0.8 + 0.03) / 2, rel=0.02)
+    assert seen.std() < 0.12 * seen.mean(), "four samples of black and white alone differ by 0.46 of it"
+
+
+def test_coarser_levels_are_means_and_clear_texels_bring_no_colour() -> None:
+    image = np.zeros((3, 5, 4), np.float32)
+    image[..., 0] = 1.0
+    image[:2, 0] = (0.0, 1.0, 0.0, 1.0)
+    image[2, 4] = (0.0, 0.0, 1.0, 0.5)
+    levels = list(coarser(image))
+    assert [level.shape[:2] for level in levels] == [(3, 5), (2, 3), (1, 2), (1, 1)]
+    assert levels[1][0, 0] == pytest.approx((0.0, 1.0, 0.0, 0.5)), "what is clear counts for nothing"
+    assert levels[1][1, 2] == pytest.approx((0.0, 0.0, 1.0, 0.5)), "at the border the last texel goes on"
+    assert levels[1][1, 1] == pytest.approx((1.0, 0.0, 0.0, 0.0)), "all clear: colours as they lie there"

@@ -15,8 +15,8 @@ from usual_lamp.core.trace.jobs.grain import GrainMeter
 from usual_lamp.core.trace.jobs.relight import can_relight, floor_ratio
 from usual_lamp.core.trace.plan import WHOLE, Region, Tile
 from usual_lamp.core.trace.transport.tiles import numbers_of, trace_groups
+from usual_lamp.core.trace.world.atlas import PictureOf
 from usual_lamp.core.trace.world.kept import Kept
-from usual_lamp.core.trace.world.pictures import PictureOf
 from usual_lamp.core.trace.world.world import MappedOf, MeshOf, World
 
 FIRST_BLOCK, BLOCK = 400_000, 80_000

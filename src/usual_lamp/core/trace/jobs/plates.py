@@ -17,8 +17,8 @@ from usual_lamp.core.picture import FastDenoiser, Layers, denoise, finish
 from usual_lamp.core.scene import Backdrop, Lighting
 from usual_lamp.core.scene.resolution import TraceInputs, TracePart
 from usual_lamp.core.trace.jobs.still import trace_still
+from usual_lamp.core.trace.world.atlas import PictureOf
 from usual_lamp.core.trace.world.kept import Kept
-from usual_lamp.core.trace.world.pictures import PictureOf
 from usual_lamp.core.trace.world.world import World
 
 WIDTH, DEPTH, THICK, RADIUS, LIP = 40.0, 30.0, 1.6, 5.0, 9.0

@@ -78,6 +78,8 @@ def _trace(
 ) -> Path:
     count = stop - start
     width, height = world.inputs.width, world.inputs.height
+    if world.pictures is not None:
+        world.pictures.seen_by(world.inputs.camera, width, height)
     lane = dr.arange(mi.UInt32, len(pixels) * count)
     spp = dr.opaque(mi.UInt32, count)
     pixel = lane // spp

@@ -7,29 +7,27 @@ runs in the same kernel. A placement says which rows belong to a shape, in the o
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from typing import get_args
 
 import numpy as np
-import scipy
 from numpy.typing import NDArray
 
 from usual_lamp.core.appearance.texture import Texture
+from usual_lamp.core.camera import Camera
 from usual_lamp.core.scene.picture_on_part import PictureOnPart, Target
 from usual_lamp.core.trace.engine import dr, mi, settled
 from usual_lamp.core.trace.surface.table import Four
+from usual_lamp.core.trace.world.atlas import LEVELS, Atlas
 from usual_lamp.core.trace.world.placements import PlacedShapes
 from usual_lamp.core.trace.world.wrapped import along, laid_flat, vector
 
-PictureOf = Callable[[str, bool], NDArray[np.float32]]
-"""Content hash, and whether it is a colour, to (H, W, 4): scene-linear colour (or a value in all three, or a normal as
-in tangent-space maps) and coverage; row 0 is the top."""
 Use = PictureOnPart | Texture
 ROW = 9
 SLOPE, SIDE, BALL, WRAP = 5, 6, 7, 8
 """Of a row: the directions of a wrapped picture, each with minus its middle along it; middle and squared radius of what
-it can reach, in the part's frame; radius, sine and cosine of what it is wrapped round, see `scene.wrapping`."""
+it can reach, in the part's frame; radius, sine and cosine of what it is wrapped round, see `scene.wrapping`; and the
+number of the picture."""
 REPEAT, FRONT_ONLY, BY_COORDINATES, BENEATH_COAT, MACHINED, PRINTED = 8, 16, 32, 64, 128, 256
 FOIL, BY_COVERAGE, BY_VALUE = 512, 1024, 2048
 """Beside the target in a row's flags."""
@@ -67,33 +65,6 @@ class Coordinates:
     to_v: mi.Vector3f
 
 
-class Atlas:
-    """Texels of some pictures, one after the other."""
-
-    def __init__(self, wanted: set[tuple[str, bool]], picture_of: PictureOf) -> None:
-        self.wanted = wanted
-        self.places: dict[tuple[str, bool], tuple[int, int, int]] = {}
-        """First texel, width, height."""
-        texels, start = [], 0
-        for key in sorted(wanted):
-            image = _bled(np.ascontiguousarray(picture_of(*key), np.float32))
-            self.places[key] = (start, image.shape[1], image.shape[0])
-            texels.append(image.reshape(-1, 4))
-            start += len(texels[-1])
-        self.texels = settled(np.concatenate(texels))
-
-
-def _bled(image: NDArray[np.float32]) -> NDArray[np.float32]:
-    """A picture (H, W, 4) whose clear texels have the colours of what lies beside them: between texels they count."""
-    clear = image[..., 3] <= 0
-    if not clear.any() or clear.all():
-        return image
-    nearest = scipy.ndimage.distance_transform_edt(clear, return_distances=False, return_indices=True)
-    found = image.copy()
-    found[clear, :3] = image[nearest[0][clear], nearest[1][clear], :3]
-    return found
-
-
 def key_of(use: Use) -> tuple[str, bool]:
     """Return what a texture needs of its picture: its name, and whether it is read as colours."""
     return use.picture, use.target in ("color", "emission")
@@ -112,8 +83,37 @@ class Pictures:
         self.wraps = any(isinstance(use, PictureOnPart) and use.radius for use in uses)
         self.foils = any(isinstance(use, PictureOnPart) and use.foil for use in uses)
         self.atlas, self.texels = atlas, atlas.texels
-        rows = np.stack([_row(use, atlas.places[key_of(use)]) for use in uses])
+        rows = np.stack([_row(use, atlas.places[key_of(use)], atlas.numbers[key_of(use)]) for use in uses])
         self.rows = settled(rows)
+        self.starts = atlas.starts
+        self.footprint = dr.opaque(mi.Float, 0.0), dr.opaque(mi.Float, 0.0)
+        """mm across a pixel where a ray begins, and how much wider it is for each mm of its way."""
+
+    def seen_by(self, camera: Camera, width: int, height: int) -> None:
+        """Learn what a pixel of the picture covers, so that what is finer is read from a coarser level."""
+        across = 2 * camera.half_tangents(width / height)[0] / width
+        distance = float(np.linalg.norm(np.subtract(camera.target, camera.position)))
+        start, grows = (across * distance, 0.0) if camera.parallel else (0.0, across)
+        self.footprint = dr.opaque(mi.Float, start), dr.opaque(mi.Float, grows)
+
+    def _level(
+        self,
+        si: mi.SurfaceInteraction3f,
+        lies: Coordinates | None,
+        own: mi.Bool,
+        ways: list[mi.Vector3f],
+        place: Four,
+    ) -> mi.UInt32:
+        """The level whose texels are a quarter to a half of a pixel: the rest is left to the samples of a pixel, which
+        would be blurred twice otherwise."""
+        wide = self.footprint[0] + self.footprint[1] * si.t
+        per_mm = [dr.norm(way) for way in ways]
+        if lies is not None:
+            grown = [dr.norm(lies.to_u * way.x + lies.to_v * way.y) for way in ways]
+            per_mm = [dr.select(own, of_coordinates, size) for of_coordinates, size in zip(grown, per_mm, strict=True)]
+        texels = wide * dr.minimum(per_mm[0] * place[2], per_mm[1] * place[3])
+        finest = dr.floor(dr.log2(dr.maximum(texels, 1.0))) - 1
+        return mi.UInt32(dr.clip(dr.select(dr.isfinite(finest), finest, 0.0), 0, LEVELS - 1))
 
     def _four(self, row: mi.UInt32, k: int, active: mi.Bool) -> Four:
         return dr.gather(Four, self.rows, row * ROW + k, active)
@@ -172,6 +172,7 @@ class Pictures:
         front: mi.Vector3f,
     ) -> Dress:
         across, down, out, place, how = (self._four(row, k, active) for k in range(5))
+        number = mi.UInt32(self._four(row, WRAP, active)[3])
         flags = mi.UInt32(how[0])
         target, repeat, front_only = flags & 7, (flags & REPEAT) != 0, (flags & FRONT_ONLY) != 0
         own = (flags & BY_COORDINATES) != 0
@@ -184,10 +185,11 @@ class Pictures:
                 turned, ringed = around
                 lies = dr.select(turned & ((flags & MACHINED) != 0), _wide(ringed, dr.norm(vector(across))), lies)
             point = dr.select(own, lies.place, point)
+        level = self._level(si, lies, own, ways, place)
         u, v, away = along(across, point), along(down, point), along(out, point)
         within = (dr.abs(away) <= how[1]) & (~front_only | (dr.dot(facing, front) > 0))
         within &= repeat | ((u >= 0) & (u <= 1) & (v >= 0) & (v <= 1))
-        texel = self._texel(place, u, v, repeat, active)
+        texel = self._texel(place, u, v, repeat, active, number, level)
         share = dr.select(within, texel[3] * dr.select(target == TARGETS["bump"], 1.0, how[2]), 0.0)
         seen = mi.Color3f(texel[0], texel[1], texel[2])
         laid = lambda to, was, now: dr.select(target == TARGETS[to], now, was)  # noqa: E731
@@ -209,7 +211,7 @@ class Pictures:
 
             def read(a: mi.Float, b: mi.Float) -> mi.Float:
                 """The height at shares of the picture, 0 to 1: its coverage, or its brightness."""
-                found = self._texel(place, a, b, repeat, active)
+                found = self._texel(place, a, b, repeat, active, number, mi.UInt32(0))
                 return dr.select(by_coverage, found[3], found[0])
 
             slope_u = how[2] * (read(u + du, v) - read(u - du, v)) / (2 * du)
@@ -273,12 +275,23 @@ class Pictures:
         around = dr.cross(axis, outward) * (dr.inv_two_pi / radius)
         return turned, Coordinates(place, around, dr.select(is_end, outward, axis))
 
-    def _texel(self, place: Four, u: mi.Float, v: mi.Float, repeat: mi.Bool, active: mi.Bool) -> Four:
-        """Bilinear; beyond the border a repeated picture goes on from its other side, a single one stays."""
-        start = mi.UInt32(place[0]) + mi.UInt32(place[1]) * 4096
+    def _texel(
+        self,
+        place: Four,
+        u: mi.Float,
+        v: mi.Float,
+        repeat: mi.Bool,
+        active: mi.Bool,
+        number: mi.UInt32,
+        level: mi.UInt32,
+    ) -> Four:
+        """Bilinear, in a level of the picture of that number; beyond the border a repeated picture goes on from its
+        other side, a single one stays."""
+        start = dr.gather(mi.UInt32, self.starts, number * LEVELS + level, active)
         # Lanes without a picture read zeros, by which no integer may be divided.
-        width, height = dr.maximum(mi.Int32(place[2]), 1), dr.maximum(mi.Int32(place[3]), 1)
-        x, y = u * place[2] - 0.5, v * place[3] - 0.5
+        step = mi.Int32(1) << mi.Int32(level)
+        width, height = (dr.maximum((mi.Int32(place[k]) + step - 1) // step, 1) for k in (2, 3))
+        x, y = (share * place[k] / mi.Float(step) - 0.5 for share, k in ((u, 2), (v, 3)))
         left, top = mi.Int32(dr.floor(x)), mi.Int32(dr.floor(y))
         a, b = x - mi.Float(left), y - mi.Float(top)
 
@@ -298,13 +311,13 @@ class Pictures:
         return upper * (1 - b) + lower * b
 
 
-def _row(use: Use, place: tuple[int, int, int]) -> NDArray[np.float64]:
+def _row(use: Use, place: tuple[int, int, int], number: int) -> NDArray[np.float64]:
     flags = TARGETS[use.target]
     if isinstance(use, Texture):
         axes: list[list[float]] = [*texture_axes(use), [0.0, 0.0, 1.0, 0.0]]
         flags += REPEAT + BY_COORDINATES + BENEATH_COAT * use.beneath_coat + MACHINED * (use.mapping == "machined")
         how, ways = [flags, 1e6, use.strength, 0.0], [0.0] * 8
-        ball, wrap = [0.0, 0.0, 0.0, np.inf], [0.0] * 4
+        ball, wrap = [0.0, 0.0, 0.0, np.inf], [0.0, 0.0, 0.0, number]
     else:
         right, up, out = use.axes()
         center = np.asarray(use.center)
@@ -320,9 +333,8 @@ def _row(use: Use, place: tuple[int, int, int]) -> NDArray[np.float64]:
         how[0] = flags
         ball = [*center, np.inf if use.repeat or use.by_coordinates else reach**2]
         ways = [*slope, -slope @ center, *side, -side @ center]
-        wrap = [use.radius, np.sin(np.radians(use.taper)), np.cos(np.radians(use.taper)), 0.0]
-    # The offset of a texel is exact in a float32 up to 16 million; beyond, in two numbers.
-    return np.concatenate([*axes, [place[0] % 4096, place[0] // 4096, place[1], place[2]], how, ways, ball, wrap])
+        wrap = [use.radius, np.sin(np.radians(use.taper)), np.cos(np.radians(use.taper)), number]
+    return np.concatenate([*axes, [0.0, 0.0, place[1], place[2]], how, ways, ball, wrap])
 
 
 def texture_axes(texture: Texture) -> tuple[list[float], list[float]]:

@@ -27,6 +27,7 @@ from usual_lamp.core.scene.resolution import TraceInputs, TracePart
 from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.surface.rows import table_of
 from usual_lamp.core.trace.surface.table import AppearanceTable
+from usual_lamp.core.trace.world.atlas import Atlas, PictureOf
 from usual_lamp.core.trace.world.behind import Behind
 from usual_lamp.core.trace.world.cards import CARDS, CardKey, card_key, card_piece
 from usual_lamp.core.trace.world.floor import smoothstep
@@ -37,7 +38,7 @@ from usual_lamp.core.trace.world.kept import Kept, Sky, SkyKey
 from usual_lamp.core.trace.world.lamps import Distant, Lamps
 from usual_lamp.core.trace.world.light_sample import LUMINANCE
 from usual_lamp.core.trace.world.lights import Glow, Lights
-from usual_lamp.core.trace.world.pictures import Atlas, PictureOf, Pictures, Use, key_of
+from usual_lamp.core.trace.world.pictures import Pictures, Use, key_of
 from usual_lamp.core.trace.world.placements import PlacedShape, PlacedShapes, machining
 from usual_lamp.core.trace.world.shapes import IDENTITY, Asked, Shapes
 from usual_lamp.core.trace.world.triangles import Triangles
