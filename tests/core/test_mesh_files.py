@@ -176,7 +176,7 @@ def test_blocks_are_whole(tmp_path: Path) -> None:
 
 @pytest.mark.parametrize(
     ("size", "words"),
-    [((743_031.0, 268_000.0, 3.0), "743 m long"), ((0.4, 0.2, 0.1), "0.4 mm long"), ((200.0, 3.0, 9.0), None)],
+    [((743_031.0, 268_000.0, 3.0), "743 m long"), ((0.4, 0.2, 0.1), "0.4\u202fmm long"), ((200.0, 3.0, 9.0), None)],
 )
 def test_a_size_that_nobody_builds_is_doubted(size, words) -> None:
     doubt = doubt_of_unit(size)

@@ -60,7 +60,7 @@ def test_a_filter_lets_through(facts, text: str, count: int) -> None:
 
 
 @pytest.mark.parametrize(
-    "text,words", [("colr:red", "field called colr"), ("size<big", "no unit of length"), ("triangles<big", "no number")]
+    "text,words", [("colr:red", "field called colr"), ("size<big", "no number"), ("size<5ft", "no unit of length")]
 )
 def test_what_cannot_be_understood_is_said(facts, text: str, words: str) -> None:
     with pytest.raises(FilterProblem, match=words):

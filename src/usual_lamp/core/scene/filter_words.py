@@ -83,10 +83,10 @@ def _number(text: str) -> float:
 
 def _length(text: str) -> float:
     """mm of a length, which may name its unit."""
-    unit = re.sub(r"^[-+\d.,\s]*", "", text)
+    number, unit = _number(text), re.sub(r"^[-+\d.,\s]*", "", text)
     if unit not in MM:
         raise FilterProblem(f"“{unit}” is no unit of length; there are mm, cm, m and in.")
-    return _number(text) * MM[unit]
+    return number * MM[unit]
 
 
 def _compares(text: str, sign: str, number: float) -> bool:
