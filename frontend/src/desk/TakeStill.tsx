@@ -31,7 +31,7 @@ export function useTakeStill(reviewId: string, standing: Standing | undefined, s
   return async (
     quality: Quality = "fair",
     size?: { width: number; height: number },
-    until?: Until,
+    until: Until | undefined = noiseAccepted(),
     thisView = false,
   ) => {
     const shot = standing?.scene.shots[shotId];
@@ -73,6 +73,12 @@ interface Until {
   minutes?: number;
 }
 
+/** The noise that the desk accepts for the next stills, if it was asked for one. */
+function noiseAccepted(): Until | undefined {
+  const { stillNoise } = useDesk.getState();
+  return stillNoise === undefined ? undefined : { grain: stillNoise / 100 };
+}
+
 function untilWords(until?: Until): string | undefined {
   if (until?.grain) return `until the noise is ${percent(until.grain, 1)}`;
   return until?.minutes ? `for ${decimals(until.minutes, until.minutes < 10 ? 1 : 0)} min` : undefined;
@@ -95,8 +101,7 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
     useDesk.setState((desk) => ({ stillNoise: next === "noise" ? (desk.stillNoise ?? noise) : undefined }));
     if (next !== "noise") setWay(next);
   };
-  const until =
-    accepted !== undefined ? { grain: accepted / 100 } : by === "minutes" ? { minutes } : undefined;
+  const until = by === "minutes" ? { minutes } : noiseAccepted();
   const asked = width || (shot.width ?? 1280);
   const height = Math.round((asked * (shot.height ?? 960)) / (shot.width ?? 1280));
   const moved = view && !sameView(view, shot.camera);
