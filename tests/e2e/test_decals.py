@@ -1,4 +1,4 @@
-"""Decals as one puts them on: file, click, size, copy to same parts, move, undo, and both pictures."""
+"""Decals as one puts them on: file, click, size, move, undo, and both pictures."""
 
 from __future__ import annotations
 
