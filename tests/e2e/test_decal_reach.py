@@ -47,3 +47,21 @@ def test_a_decal_is_laid_along_its_face_kept_run_across_and_put_behind(
     assert max(map(abs, way)) > 0.5, "the panel has a thickness"
     page.keyboard.press("Control+z")
     until("it is back in front", lambda: decal() == front)
+
+
+def test_a_decal_is_copied_to_all_same_parts_and_taken_back(page: Page, product: Product, review: str) -> None:
+    def marked() -> list[str]:
+        decals = product.ask(f"reviews/{review}/scene")["scene"]["decals"].values()
+        return sorted(decal["part"] for decal in decals if decal["name"] == "Left")
+
+    nodes = product.ask(f"reviews/{review}")["model"]["nodes"]
+    feet = sorted(node["uid"] for node in nodes if node["name"] == "Foot")
+    like = product.ask(f"reviews/{review}/scene")["scene"]["decals"]["demo-type"]
+    label = like | {"name": "Left", "part": feet[0], "width": 4.0, "height": 2.0, "center": [0, 0, 0]}
+    product.ask(f"reviews/{review}/edits", "POST", {"edit": {"kind": "set_decals", "decals": {"left": label}}})
+    open_review(page, review)
+    page.get_by_role("row", name="Foot, 4 parts", exact=True).click()
+    page.get_by_role("button", name="Copy to all 3 same parts").click()
+    until("each foot has one", lambda: marked() == feet)
+    page.get_by_role("button", name="Undo").click()
+    until("one has it", lambda: marked() == feet[:1])

@@ -50,7 +50,9 @@ export function OneDecal({ reviewId, id, decal, model, standing, edit }: Props) 
   const { looks = {} } = standing.scene;
   const card = useRef<HTMLDivElement>(null);
   useEffect(() => {
-    if (isSelected) card.current?.scrollIntoView({ block: "nearest" });
+    // Moved under the pointer, a button that is being pressed would miss its click.
+    const used = card.current?.contains(document.activeElement);
+    if (isSelected && !used) card.current?.scrollIntoView({ block: "nearest" });
   }, [isSelected]);
   const aspect = decal.width / decal.height;
   const resize = (width: number) => {
