@@ -79,10 +79,17 @@ export const removeKeptSample = (id: string) =>
 export const blackBody = (kelvin: number) =>
   taken<Schemas["GlowColor"]>(api.GET("/api/black-body", { params: { query: { kelvin } } }));
 
-/** What one may want to mend in a shot before a still; `metered` is in EV, from the traced picture. */
-export function usePreflight(id: string, shotId: string, seq: number, metered: number | undefined) {
+/** What one may want to mend in a shot before a still; `metered` is in EV, from the
+ * traced picture, `latest` the last still of the shot that is done: its noise is told. */
+export function usePreflight(
+  id: string,
+  shotId: string,
+  seq: number,
+  metered: number | undefined,
+  latest: string | undefined,
+) {
   return useQuery({
-    queryKey: ["preflight", id, shotId, seq, metered],
+    queryKey: ["preflight", id, shotId, seq, metered, latest],
     queryFn: () =>
       taken<Schemas["Checks"]>(
         api.GET("/api/reviews/{review_id}/shots/{shot_id}/preflight", {

@@ -3,6 +3,7 @@ import { usePreflight } from "../api/appearance";
 import type { AssemblyActions } from "../api/assembly";
 import type { Check, Edit, Standing } from "../api/client";
 import { CLEAN } from "../api/generated/facts";
+import { useStills } from "../api/queries";
 import { toast } from "../api/toast";
 import { useDesk } from "../state/deskStore";
 import { Button } from "../ui/controls";
@@ -26,6 +27,7 @@ export function Preflight({ reviewId, shotId, standing, assembly, edit }: Props)
     shotId,
     standing.seq,
     metered === undefined ? undefined : +metered.toFixed(1),
+    useStills(reviewId).data?.find((still) => still.shot_id === shotId && still.state === "done")?.id,
   );
   const checks = found.data?.checks ?? [];
   const open = checks.filter((check) => !check.silenced);
