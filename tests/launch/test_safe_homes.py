@@ -163,6 +163,8 @@ def test_long_logs_are_cut(home: Home, monkeypatch: pytest.MonkeyPatch) -> None:
         (gzip.compress(backup.FIRST + b"v0001_first_tables\nCREATE TABLE `a`;\n"), "cut off"),
         (gzip.compress(backup.FIRST + b"v0001_first_tables\n" + backup.LAST)[:-9], "no whole backup"),
     ],
+    # Named: what gzip packs holds the second, and two processes must find the same tests.
+    ids=["no backup", "another file", "newer", "cut off", "packed badly"],
 )
 def test_what_is_no_whole_backup_is_not_restored(content: bytes, words: str, home: Home, tmp_path: Path) -> None:
     file = tmp_path / "backup.gz"
