@@ -31,6 +31,7 @@ import { LampMarks } from "./lampMarks";
 import { Lens } from "./lens";
 import { isClear, Marks } from "./marks";
 import { renderMarksAlone } from "./marksAlone";
+import { Pace } from "./pace";
 import { type Change, Parts } from "./parts";
 import { cornersOf, quicken } from "./picking";
 import { Rest } from "./rest";
@@ -46,6 +47,7 @@ export class Stage {
   private readonly renderer: WebGLRenderer;
   /** Drawn without a graphics card: rough while things move, smooth once they rest. */
   private readonly software: boolean;
+  private readonly pace: Pace;
   private readonly rest: Rest;
   private readonly lens = new Lens();
   private readonly backdrop = new Backdrop();
@@ -74,7 +76,6 @@ export class Stage {
   private readonly handles: HandlesLater;
   private traced = false;
   private readonly environment: Environment;
-  private frame = 0;
   private hovered?: string;
   /** Around what is shown, once it is asked for. */
   private box?: Box3;
@@ -98,8 +99,10 @@ export class Stage {
     this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, this.software ? 1 : 2));
     this.renderer.autoClear = true;
     this.renderer.toneMapping = CustomToneMapping;
+    this.pace = new Pace(this.renderer, this.software);
     const fit = () => (this.view && !this.disposed ? this.fit(false) : undefined);
-    this.rest = new Rest(this.renderer, this.software, fit, () => this.render(this.camera()));
+    const again = () => this.pace.now(() => this.render(this.camera()));
+    this.rest = new Rest(this.renderer, this.software, this.pace, fit, again);
     this.environment = new Environment(this.renderer, this.scene, this.software);
     this.handles = new HandlesLater(
       canvas,
@@ -307,11 +310,10 @@ export class Stage {
   }
 
   draw() {
-    if (this.frame || this.disposed) return;
-    this.frame = requestAnimationFrame(() => {
-      this.frame = 0;
+    if (this.disposed) return;
+    this.pace.soon(() => {
       if (!this.view || this.disposed) return;
-      if (this.software) this.rest.later();
+      this.rest.moves();
       const camera = this.camera();
       this.handles.follow(camera);
       this.gather();
@@ -388,7 +390,7 @@ export class Stage {
   dispose() {
     this.disposed = true;
     this.parts.dispose();
-    cancelAnimationFrame(this.frame);
+    this.pace.dispose();
     this.rest.dispose();
     this.environment.dispose();
     this.backdrop.dispose();
