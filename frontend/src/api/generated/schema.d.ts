@@ -1600,6 +1600,41 @@ export interface components {
             textures: components["schemas"]["Texture"][];
         };
         /**
+         * ApplyFirstCoat
+         * @description Give parts what the first coat proposes, as `Assign` does, and expose shots for it.
+         */
+        ApplyFirstCoat: {
+            /** Assignments */
+            assignments: {
+                [key: string]: string | null;
+            };
+            /**
+             * Define
+             * @default {}
+             */
+            define: {
+                [key: string]: components["schemas"]["Appearance"] | null;
+            };
+            /**
+             * Exposures
+             * @description EV of shots, by their ids
+             * @default {}
+             */
+            exposures: {
+                [key: string]: number;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "apply_first_coat";
+            /**
+             * Look
+             * @default standard
+             */
+            look: string;
+        };
+        /**
          * Assign
          * @description Give an appearance, or take it away (null), by the keys of `levels`. New appearances come in `define`.
          */
@@ -2619,7 +2654,7 @@ export interface components {
         /** EditBody */
         EditBody: {
             /** Edit */
-            edit: components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetRounding"] | components["schemas"]["SilenceChecks"] | components["schemas"]["SetDecals"] | components["schemas"]["SetShot"] | components["schemas"]["SetShots"];
+            edit: components["schemas"]["Assign"] | components["schemas"]["ApplyFirstCoat"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetRounding"] | components["schemas"]["SilenceChecks"] | components["schemas"]["SetDecals"] | components["schemas"]["SetShot"] | components["schemas"]["SetShots"];
         };
         /**
          * EnteredColor
@@ -2906,6 +2941,14 @@ export interface components {
         FirstCoat: {
             /** Coats */
             coats: components["schemas"]["Coat"][];
+            /**
+             * Exposures
+             * @description EV of shots in which the product would be far too light or dark
+             * @default {}
+             */
+            exposures: {
+                [key: string]: number;
+            };
             /** Open */
             open: components["schemas"]["Undecided"][];
         };
@@ -2952,7 +2995,7 @@ export interface components {
              * Edit
              * @default null
              */
-            edit: (components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetRounding"] | components["schemas"]["SilenceChecks"] | components["schemas"]["SetDecals"] | components["schemas"]["SetShot"] | components["schemas"]["SetShots"]) | null;
+            edit: (components["schemas"]["Assign"] | components["schemas"]["ApplyFirstCoat"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetRounding"] | components["schemas"]["SilenceChecks"] | components["schemas"]["SetDecals"] | components["schemas"]["SetShot"] | components["schemas"]["SetShots"]) | null;
             /**
              * Words
              * @description on the button, begins with a verb
@@ -5167,7 +5210,7 @@ export interface components {
          */
         ScheduleDifference: {
             /** Edit */
-            edit: (components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetRounding"] | components["schemas"]["SilenceChecks"] | components["schemas"]["SetDecals"] | components["schemas"]["SetShot"] | components["schemas"]["SetShots"]) | null;
+            edit: (components["schemas"]["Assign"] | components["schemas"]["ApplyFirstCoat"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetRounding"] | components["schemas"]["SilenceChecks"] | components["schemas"]["SetDecals"] | components["schemas"]["SetShot"] | components["schemas"]["SetShots"]) | null;
             /** Lines */
             lines: components["schemas"]["ScheduleLine"][];
             /** Problems */
@@ -6522,7 +6565,7 @@ export interface components {
          */
         TakenAppearances: {
             /** Edit */
-            edit: (components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetRounding"] | components["schemas"]["SilenceChecks"] | components["schemas"]["SetDecals"] | components["schemas"]["SetShot"] | components["schemas"]["SetShots"]) | null;
+            edit: (components["schemas"]["Assign"] | components["schemas"]["ApplyFirstCoat"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetRounding"] | components["schemas"]["SilenceChecks"] | components["schemas"]["SetDecals"] | components["schemas"]["SetShot"] | components["schemas"]["SetShots"]) | null;
             /** Names */
             names: string[];
             /** Notes */
@@ -6833,7 +6876,7 @@ export interface components {
         /** Wish */
         Wish: {
             /** Edit */
-            edit: components["schemas"]["Assign"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetRounding"] | components["schemas"]["SilenceChecks"] | components["schemas"]["SetDecals"] | components["schemas"]["SetShot"] | components["schemas"]["SetShots"];
+            edit: components["schemas"]["Assign"] | components["schemas"]["ApplyFirstCoat"] | components["schemas"]["ChangeAppearance"] | components["schemas"]["SetRules"] | components["schemas"]["LayPictures"] | components["schemas"]["SetLooks"] | components["schemas"]["ReplaceAppearance"] | components["schemas"]["SetImported"] | components["schemas"]["SetLighting"] | components["schemas"]["SetLamps"] | components["schemas"]["SetLightings"] | components["schemas"]["SetPanoramas"] | components["schemas"]["SetStates"] | components["schemas"]["MoveParts"] | components["schemas"]["SetModels"] | components["schemas"]["SetFilters"] | components["schemas"]["SetRounding"] | components["schemas"]["SilenceChecks"] | components["schemas"]["SetDecals"] | components["schemas"]["SetShot"] | components["schemas"]["SetShots"];
         };
         /**
          * Worn

@@ -7,12 +7,13 @@ cover with cut-outs says more than a plain back.
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from usual_lamp.core.assembly.mesh import Mesh
-from usual_lamp.core.assembly.model import Assembly
+from usual_lamp.core.assembly.model import Assembly, Occurrence
 from usual_lamp.core.assembly.visibility import Placed, Sight
 
 Array = NDArray[np.float64]
@@ -25,17 +26,33 @@ MOST_TRIANGLES = 600_000
 """Of all definitions together; larger ones cost more to look at than the guess is worth."""
 ACROSS = 160
 """Rays."""
+LEAST = 0.002
 
 
-def facing(assembly: Assembly, mesh_of: dict[str, Mesh], toward: Callable[[float], Array]) -> float | None:
-    """Return the azimuth (degrees, 0 is the front, + to the right) of the view that shows most; None if it was not
-    looked for. `mesh_of` holds the definitions' meshes by key; `toward` gives the unit direction to the viewer at an
-    azimuth."""
+class Looked(NamedTuple):
+    """What was seen of an assembly."""
+
+    azimuth: float
+    """Degrees from the front, + to the right, of the view that shows most."""
+    shares: dict[str, float]
+    """How much of that view each part has, by uid; what has less than LEAST is left out."""
+
+
+def looked_at(assembly: Assembly, mesh_of: dict[str, Mesh], toward: Callable[[float], Array]) -> Looked | None:
+    """Return the view that shows most, and what it shows; None if it was not looked for. `mesh_of` holds the
+    definitions' meshes by key; `toward` gives the unit direction to the viewer at an azimuth (degrees, 0 is the front,
+    + to the right)."""
     hidden = set(assembly.hidden_in_cad())
     parts = [part for part in assembly.parts() if part.uid not in hidden and part.definition in mesh_of]
-    if len(parts) < 2 or sum(len(mesh.triangles) for mesh in mesh_of.values()) > MOST_TRIANGLES:
+    if not parts or sum(len(mesh.triangles) for mesh in mesh_of.values()) > MOST_TRIANGLES:
         return None
     sight = Sight([Placed(mesh_of[part.definition or ""], assembly.world[part.uid], False) for part in parts])
+    azimuth = _best(assembly, parts, sight, toward) if len(parts) > 1 else USUAL
+    shares = sight.shares_from(toward(azimuth), ACROSS)
+    return Looked(azimuth, {parts[number].uid: round(share, 4) for number, share in shares.items() if share >= LEAST})
+
+
+def _best(assembly: Assembly, parts: list[Occurrence], sight: Sight, toward: Callable[[float], Array]) -> float:
     worth = np.log2(2.0 + np.array([len(assembly.definition_of(part).faces) for part in parts]))
     shows = [float(worth[list(sight.first_from(toward(azimuth), ACROSS))].sum()) for azimuth in AZIMUTHS]
     best = int(np.argmax(shows))

@@ -90,6 +90,7 @@ class Assembly(BaseModel):
     facing: float | None = Field(
         None, description="degrees from the front, of the side that shows most; null: not looked for"
     )
+    shows: dict[str, float] = Field({}, description="shares of the picture from there that parts have, by uid")
     variants: list[str] = Field([], description="of materials, that the file offers by name")
     variant: str | None = Field(None, description="the one that was taken; the file's plain materials if none")
 
@@ -131,7 +132,8 @@ class Assembly(BaseModel):
             node.model_copy(update={"uid": called(node.uid), "parent": node.parent and called(node.parent)})
             for node in self.occurrences
         ]
-        return self.model_copy(update={"occurrences": nodes})
+        shows = {called(uid): share for uid, share in self.shows.items()}
+        return self.model_copy(update={"occurrences": nodes, "shows": shows})
 
     def below(self, uid: str) -> list[Occurrence]:
         """The parts at or below a node, in the tree's order."""

@@ -74,12 +74,23 @@ class Sight:
     def first_from(self, direction: Array, count: int) -> set[int]:
         """Numbers of the parts that parallel rays meet first which come from a direction (unit, from the parts to the
         viewer), `count` by `count` of them."""
+        return self._first(*self._parallel(direction, count))
+
+    def shares_from(self, direction: Array, count: int) -> dict[int, float]:
+        """How much of the picture each part has that `first_from` would name: shares of what shows, clear parts as if
+        they were opaque."""
+        met = self.all.first(*self._parallel(direction, count))
+        numbers, counts = np.unique(met[met >= 0], return_counts=True)
+        return dict(zip(numbers.tolist(), (counts / max(counts.sum(), 1)).tolist(), strict=True))
+
+    def _parallel(self, direction: Array, count: int) -> tuple[Array, Array]:
+        """Origins and directions of `count` by `count` rays that come from a direction over all that is there."""
         across, up = _frame(-direction)
         steps = (np.arange(count) + 0.5) / count * 2 - 1
         u, v = (grid.ravel()[:, None] for grid in np.meshgrid(steps, steps))
         middle = (self.low + self.high) / 2
         origins = middle + direction * 2 * self.radius + self.radius * (u * across + v * up)
-        return self._first(origins, np.broadcast_to(-direction, origins.shape))
+        return origins, np.broadcast_to(-direction, origins.shape)
 
     def _looks_out(self, part: int) -> bool:
         """Whether any of many points on a part sees out. A few looks from each come first: mostly they do."""

@@ -88,9 +88,9 @@ def take_meshes(request: dict[str, Any], say: Say) -> None:
 
 
 def write_manifest(assembly: Any, folder: Path) -> None:
-    """Write an assembly whose meshes lie in the folder, with the side that shows most."""
+    """Write an assembly whose meshes lie in the folder, with the side that shows most and what shows there."""
     from usual_lamp.core.assembly import Mesh
-    from usual_lamp.core.assembly.facing import MOST_TRIANGLES, facing
+    from usual_lamp.core.assembly.facing import MOST_TRIANGLES, looked_at
     from usual_lamp.core.camera import three_quarter
 
     if sum(definition.triangles for definition in assembly.definitions.values()) <= MOST_TRIANGLES:
@@ -98,7 +98,9 @@ def write_manifest(assembly: Any, folder: Path) -> None:
             key: Mesh.from_bytes((folder / definition.mesh).read_bytes())
             for key, definition in assembly.definitions.items()
         }
-        assembly = assembly.model_copy(update={"facing": facing(assembly, meshes, three_quarter)})
+        looked = looked_at(assembly, meshes, three_quarter)
+        if looked is not None:
+            assembly = assembly.model_copy(update={"facing": looked.azimuth, "shows": looked.shares})
     (folder / "assembly.json").write_text(assembly.model_dump_json())
 
 

@@ -26,10 +26,12 @@ from usual_lamp.core.appearance.suggestions import in_color
 from usual_lamp.core.assembly import Assembly, Occurrence
 from usual_lamp.core.assembly.kinds import kinds_by_shape
 from usual_lamp.core.assembly.same_shapes import same_shapes
-from usual_lamp.core.scene.edits import Assign
+from usual_lamp.core.scene.edits import ApplyFirstCoat, apply_edit
+from usual_lamp.core.scene.first_exposure import first_exposure
 from usual_lamp.core.scene.imported_look import imported_look
 from usual_lamp.core.scene.levels import Why
 from usual_lamp.core.scene.neighbours import neighbours_say
+from usual_lamp.core.scene.resolution import DEFAULT_SHOT
 from usual_lamp.core.scene.resolved import ResolvedScene
 
 LEAST = 0.4
@@ -81,12 +83,17 @@ class FirstCoat(BaseModel):
 
     coats: list[Coat]
     open: list[Undecided]
+    exposures: dict[str, float] = Field(
+        {}, description="EV of shots in which the product would be far too light or dark"
+    )
 
-    def edit(self, look: str) -> Assign | None:
+    def edit(self, look: str) -> ApplyFirstCoat | None:
         """All of it as one edit of a look; None where nothing is proposed."""
         given = {key: coat.appearance.id for coat in self.coats for key in coat.keys}
         define = {coat.appearance.id: coat.appearance for coat in self.coats}
-        return Assign(look=look, assignments=given, define=define) if given else None
+        if not given:
+            return None
+        return ApplyFirstCoat(look=look, assignments=given, define=define, exposures=self.exposures)
 
 
 @dataclass(frozen=True)
@@ -142,10 +149,21 @@ def first_coat(resolved: ResolvedScene) -> FirstCoat:
         wish = _Wish(mark.ink, MARKED, "face by face in CAD, as print or paint", by_words=False)
         found.append(_coat(assembly, wish, list(dict.fromkeys(mark.uids)), mark.keys))
     left = [Undecided(name=name, uids=uids) for name, uids in undecided.items()]
-    return FirstCoat(
+    coat = FirstCoat(
         coats=sorted(found, key=lambda coat: (-coat.sure, -len(coat.uids), coat.why)),
         open=sorted(left, key=lambda one: (-len(one.uids), one.name)),
     )
+    return coat.model_copy(update={"exposures": _exposures(resolved, coat)})
+
+
+def _exposures(resolved: ResolvedScene, coat: FirstCoat) -> dict[str, float]:
+    """What the first shot is to be exposed for, in the coat."""
+    edit = coat.edit(resolved.look)
+    if edit is None:
+        return {}
+    after, _ = resolved.after(apply_edit(resolved.scene, edit, resolved.assembly.by_uid)[0])
+    exposure = first_exposure(after)
+    return {} if exposure is None else {DEFAULT_SHOT: exposure}
 
 
 def _coat(assembly: Assembly, wish: _Wish, uids: list[str], keys: list[str]) -> Coat:

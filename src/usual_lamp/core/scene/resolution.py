@@ -24,6 +24,7 @@ from usual_lamp.core.scene.shot import Habits, Shot
 
 DEFAULT_SHOT = "shot-1"
 FIRST_ROUNDING = 0.2
+FIRST_SURROUNDINGS = "shiny"
 """mm: edges that are broken, as drawings ask for where they ask for nothing else (ISO 13715, from memory, indicates
 such edges; 0.1 to 0.3 mm is common practice)."""
 
@@ -118,7 +119,7 @@ def first_lighting(stand: Stand) -> Lighting:
     """The lighting of a new review: the set of lamps that showed form and metal best on the files that we tried, sized
     to the product and turned to the view."""
     lamps, brightness = starter_set("key, fill and rim", stand)
-    return Lighting(name="Table top", surroundings="shiny", lamps=lamps, brightness=brightness)
+    return Lighting(name="Table top", surroundings=FIRST_SURROUNDINGS, lamps=lamps, brightness=brightness)
 
 
 def standing_at(points: NDArray[np.float64], camera: Camera) -> Stand:

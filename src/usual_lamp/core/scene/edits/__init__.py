@@ -13,6 +13,7 @@ from pydantic import Field
 
 from usual_lamp.core.scene.edits.base import LONGEST_NAME, BaseEdit, EditRefused, apply_edit
 from usual_lamp.core.scene.edits.giving import (
+    ApplyFirstCoat,
     Assign,
     ChangeAppearance,
     LayPictures,
@@ -40,6 +41,7 @@ else:
 
 __all__ = [
     "LONGEST_NAME",
+    "ApplyFirstCoat",
     "Assign",
     "BaseEdit",
     "ChangeAppearance",

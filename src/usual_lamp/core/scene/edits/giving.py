@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from usual_lamp.core.appearance import Appearance
+from usual_lamp.core.camera.finish import Exposure
 from usual_lamp.core.scene.document import Laying, Look, Rule, Scene, owner_of
 from usual_lamp.core.scene.edits.base import BaseEdit, EditRefused, counted, merged, require_look, require_parts
 
@@ -37,6 +38,35 @@ class Assign(BaseEdit):
         if not names:
             return f"Take what was given off {what}"
         return f"Give {_name_of(names, scene, self.define)} to {what}"
+
+
+class ApplyFirstCoat(BaseEdit):
+    """Give parts what the first coat proposes, as `Assign` does, and expose shots for it."""
+
+    kind: Literal["apply_first_coat"] = "apply_first_coat"
+    look: str = "standard"
+    assignments: dict[Annotated[str, Field(max_length=120)], str | None] = Field(min_length=1)
+    define: dict[str, Appearance | None] = {}
+    exposures: dict[str, Exposure] = Field(default={}, description="EV of shots, by their ids")
+
+    def apply(self, scene: Scene, parts: Collection[str]) -> tuple[Scene, BaseEdit]:
+        """See `BaseEdit.apply`. Raises EditRefused."""
+        coat = Assign(look=self.look, assignments=self.assignments, define=self.define)
+        changed, back = coat.apply(scene, parts)
+        assert isinstance(back, Assign)
+        shots = dict(scene.shots)
+        before: dict[str, float] = {}
+        for id, exposure in self.exposures.items():
+            # A shot that is gone or locked by now keeps nobody from the appearances.
+            if id in shots and not shots[id].locked:
+                before[id] = shots[id].exposure
+                shots[id] = shots[id].model_copy(update={"exposure": exposure})
+        undo = ApplyFirstCoat(look=self.look, assignments=back.assignments, define=back.define, exposures=before)
+        return changed.model_copy(update={"shots": shots}), undo
+
+    def words(self, scene: Scene) -> str:
+        """See `BaseEdit.words`."""
+        return "Apply the first coat"
 
 
 class ChangeAppearance(BaseEdit):
