@@ -1,4 +1,5 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import * as t from "../words/texts/api/appearance";
 import { type Appearance, api, type Edit, type OpenPBR, type Schemas, type Shaded, taken } from "./client";
 
 export type Consequence = Schemas["Consequence"];
@@ -36,7 +37,7 @@ export function useRules(id: string, seq: number) {
 export async function send<T>(address: string, file: File): Promise<T> {
   const reply = await fetch(address, { method: "POST", body: await file.arrayBuffer() });
   const found = await reply.json();
-  if (!reply.ok) throw new Error(found.detail ?? "The file could not be read.");
+  if (!reply.ok) throw new Error(found.detail ?? t.theFileCouldNot);
   return found;
 }
 

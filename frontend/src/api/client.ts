@@ -1,4 +1,5 @@
 import createClient from "openapi-fetch";
+import * as t from "../words/texts/api/client";
 import type { PART_STATES, QUALITIES, UNITS, UPS } from "./generated/facts";
 import type { components, paths } from "./generated/schema";
 import { TAB } from "./tab";
@@ -90,14 +91,11 @@ export async function taken<T = void>(request: Promise<Outcome>): Promise<T> {
   try {
     outcome = await request;
   } catch {
-    throw new ApiProblem("Usual Lamp does not answer. If it was stopped, start it with ./lamp up.", 0);
+    throw new ApiProblem(t.usualLampDoesNot, 0);
   }
   if (!outcome.response.ok) {
     const detail = (outcome.error as { detail?: string } | undefined)?.detail;
-    throw new ApiProblem(
-      detail ?? `The server answered ${outcome.response.status}.`,
-      outcome.response.status,
-    );
+    throw new ApiProblem(detail ?? t.theServerAnswered(outcome.response.status), outcome.response.status);
   }
   return outcome.data as T;
 }

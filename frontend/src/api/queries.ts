@@ -174,7 +174,7 @@ export function useEditing(id: string) {
     ...settle,
     onSuccess: (next: StandingAnswer) => {
       settle.onSuccess(next);
-      sayStep("Took back", next.redoes);
+      sayStep("took back", next.redoes);
     },
     // A step that went through means that nothing hangs any more, whatever was refused before.
     onMutate: () => edit.reset(),
@@ -185,7 +185,7 @@ export function useEditing(id: string) {
     ...settle,
     onSuccess: (next: StandingAnswer) => {
       settle.onSuccess(next);
-      sayStep("Made again", next.undoes);
+      sayStep("made again", next.undoes);
     },
     onMutate: () => edit.reset(),
   });

@@ -1,3 +1,4 @@
+import * as t from "../words/texts/api/standing";
 import {
   ApiProblem,
   type Operation,
@@ -64,8 +65,7 @@ export function patched<T>(document: T, operations: Operation[]): T {
     const last = keys.pop()!;
     let place = root;
     for (const key of keys) {
-      if (typeof place[key] !== "object" || place[key] === null)
-        throw new ApiProblem("The server told of a change that does not fit. Reload the page.", 0);
+      if (typeof place[key] !== "object" || place[key] === null) throw new ApiProblem(t.theServerToldOf, 0);
       place[key] = own(place[key]);
       place = place[key] as Record<string, unknown>;
     }

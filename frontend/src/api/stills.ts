@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { inOwnUnit } from "../words/length";
+import * as t from "../words/texts/api/stills";
 import { api, type Schemas, type Standing, type StillLine, taken } from "./client";
 import { actions } from "./queries";
 
@@ -8,12 +9,12 @@ const at = (review_id: string) => ({ params: { path: { review_id } } });
 
 /** The forms in which finished stills are downloaded. */
 export const FORMS = [
-  ["png", "PNG, 8 bit"],
-  ["png16", "PNG, 16 bit"],
+  ["png", t.png8Bit],
+  ["png16", t.png16Bit],
   ["jpeg", "JPEG"],
-  ["webp", "WebP"],
-  ["tiff", "TIFF, 16 bit"],
-  ["exr", "OpenEXR, linear"],
+  ["webp", t.webp],
+  ["tiff", t.tiff16Bit],
+  ["exr", t.openexrLinear],
 ] as const;
 export type Form = (typeof FORMS)[number][0];
 export const PATTERN = "{review} {shot} {look} {size}";
@@ -57,7 +58,7 @@ export const putStillFirst = (id: string) => taken(api.POST("/api/stills/{still_
 /** What new reviews start with; null: as shipped. */
 export function useFirstShot() {
   return useQuery({
-    queryKey: ["first shot"],
+    queryKey: [t.firstShot],
     queryFn: () => taken<Schemas["FirstShotKept"]>(api.GET("/api/settings/first-shot")),
     select: (found) => found.habits,
   });
@@ -81,7 +82,7 @@ export async function openPicture(file: File): Promise<{ id: string }> {
     body: file,
   });
   const answer = await reply.json().catch(() => undefined);
-  if (!reply.ok) throw new Error(answer?.detail ?? `The server answered ${reply.status}.`);
+  if (!reply.ok) throw new Error(answer?.detail ?? t.theServerAnswered(reply.status));
   return answer;
 }
 
@@ -105,7 +106,7 @@ export const zipOf = (review: string, ids: string[], form: Form, pattern: string
 
 /** What a still was taken in, by the names of now: "Carbon · Dusk yard". */
 export function takenIn({ scene }: Standing, one: StillLine): { look: string; lighting: string } {
-  const look = (one.look && scene.looks[one.look]?.name) || "look removed";
+  const look = (one.look && scene.looks[one.look]?.name) || t.lookRemoved;
   const id = one.lighting ?? scene.shots[one.shot_id]?.lighting ?? scene.lit_by;
-  return { look: one.look ? look : "", lighting: scene.lightings[id]?.name ?? "lighting removed" };
+  return { look: one.look ? look : "", lighting: scene.lightings[id]?.name ?? t.lightingRemoved };
 }

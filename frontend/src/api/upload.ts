@@ -2,6 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { useLocation } from "wouter";
 import { decimals } from "../words/numbers";
+import * as t from "../words/texts/api/upload";
 import { api, type IntakeLine, type Quality, taken, type Unit, type Up } from "./client";
 import { openOf } from "./formats";
 import { toast } from "./toast";
@@ -20,7 +21,7 @@ const MEGABYTE = 1e6;
 /** How far a file has come, in the words of file managers: "34 of 120 MB". */
 export function sentWords({ sent, size }: Pick<Upload, "sent" | "size">): string {
   const mb = (bytes: number) => decimals(bytes / MEGABYTE, size < 10 * MEGABYTE ? 1 : 0);
-  return `${mb(sent)} of ${mb(size)} MB`;
+  return t.ofMb(mb(sent), mb(size));
 }
 
 /** What is asked before a file is taken in. */
@@ -83,9 +84,8 @@ export function takeFurther(name: string): File[] {
 
 /** Why a file cannot be sent, if so. */
 export function problemWith(file: File): string | undefined {
-  if (!openOf(file.name))
-    return `${file.name} cannot be imported. Export STEP from CAD, or a mesh as glTF, 3MF, OBJ, STL, PLY, OFF or Collada.`;
-  if (file.size === 0) return `${file.name} is empty. Export it from CAD again.`;
+  if (!openOf(file.name)) return t.cannotBeImportedExport(file.name);
+  if (file.size === 0) return t.isEmptyExportIt(file.name);
 }
 
 /** Bytes that tell whether the rest is worth sending. */
@@ -127,13 +127,13 @@ export function useSend() {
       if (lost) throw new Error(lost);
       const headers = { "Content-Type": "application/octet-stream" };
       const reply = await fetch(`/api/intakes?${query}`, { method: "POST", headers, body: file });
-      if (!reply.ok) throw new Error((await reply.json())?.detail ?? `The server answered ${reply.status}.`);
+      if (!reply.ok) throw new Error((await reply.json())?.detail ?? t.theServerAnswered2(reply.status));
       client.invalidateQueries({ queryKey: ["runs", target.review_id] });
     };
     const sending = send();
     toast.promise(sending, {
-      loading: `Sending ${file.name}…`,
-      success: `${file.name} is being read.`,
+      loading: t.sending(file.name),
+      success: t.isBeingRead(file.name),
       error: (problem: Error) => problem.message,
     });
   };
@@ -166,13 +166,13 @@ export function useUpload() {
     xhr.setRequestHeader("Content-Type", "application/octet-stream");
     xhr.responseType = "json";
     xhr.upload.onprogress = ({ loaded, total }) => setState({ name, sent: loaded, size: Math.max(1, total) });
-    xhr.onerror = () => toast.error("The file could not be sent. Try again.");
+    xhr.onerror = () => toast.error(t.theFileCouldNot);
     xhr.onloadend = () => {
       setState(undefined);
       if (xhr.status === 201) {
         client.invalidateQueries({ queryKey: ["reviews"] });
         follow(xhr.response.id);
-      } else if (xhr.status) toast.error(xhr.response?.detail ?? `The server answered ${xhr.status}.`);
+      } else if (xhr.status) toast.error(xhr.response?.detail ?? t.theServerAnswered(xhr.status));
     };
     setState({ name, sent: 0, size: file.size });
     xhr.send(file);

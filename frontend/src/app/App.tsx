@@ -5,6 +5,7 @@ import { Route, Switch } from "wouter";
 import { isPassing, pauseBefore } from "../api/client";
 import { firstNote } from "../api/toast";
 import { later } from "../ui/later";
+import * as t from "../words/texts/app/App";
 import { LinkNotice } from "./LinkNotice";
 import { Nowhere } from "./Nowhere";
 
@@ -40,7 +41,7 @@ export function App() {
     <QueryClientProvider client={client}>
       <Tooltip.Provider delayDuration={500}>
         <LinkNotice />
-        <Suspense fallback={<p className="p-6 text-ink-2">Opening…</p>}>
+        <Suspense fallback={<p className="p-6 text-ink-2">{t.opening}</p>}>
           <Switch>
             <Route path="/reviews/:id/stills">
               {(route) => <StillsPage key={route.id} reviewId={route.id} />}

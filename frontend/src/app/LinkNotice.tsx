@@ -1,9 +1,10 @@
 import { useLink } from "../api/events";
+import * as t from "../words/texts/app/LinkNotice";
 
 const WORDS = {
-  lost: "The connection to Usual Lamp is lost. Trying again…",
-  "database away": "The database is starting again. Your work is safe; changes wait for a moment.",
-  "signed out": "You are signed out. Open the address that ./lamp up printed.",
+  lost: t.theConnectionToUsual,
+  "database away": t.theDatabaseIsStarting,
+  "signed out": t.youAreSignedOut,
 };
 
 /** A line over the page while there is something between it and the server. */

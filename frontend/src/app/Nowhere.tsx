@@ -1,5 +1,6 @@
 import { Link } from "wouter";
 import { Mark } from "../ui/controls";
+import * as t from "../words/texts/app/Nowhere";
 
 /** For addresses at which there is nothing. */
 export function Nowhere() {
@@ -7,10 +8,10 @@ export function Nowhere() {
     <main className="grid h-full place-items-center">
       <div className="flex max-w-md flex-col items-start gap-2">
         <Mark />
-        <h1 className="text-[20px] font-semibold">There is nothing at this address</h1>
-        <p className="text-ink-2">It may be misspelt, or of an older version.</p>
+        <h1 className="text-[20px] font-semibold">{t.thereIsNothingAt}</h1>
+        <p className="text-ink-2">{t.itMayBeMisspelt}</p>
         <Link href="/" className="font-semibold text-mark hover:underline">
-          All reviews
+          {t.allReviews}
         </Link>
       </div>
     </main>

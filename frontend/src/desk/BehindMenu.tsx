@@ -2,6 +2,7 @@ import { useEffect } from "react";
 import { createPortal } from "react-dom";
 import type { Model } from "../api/client";
 import { useDesk } from "../state/deskStore";
+import * as t from "../words/texts/desk/BehindMenu";
 
 /** Everything that lies under the pointer, front to back, to reach what a clear or front part covers. */
 export function BehindMenu({ model }: { model: Model }) {
@@ -23,7 +24,7 @@ export function BehindMenu({ model }: { model: Model }) {
   return createPortal(
     <div
       role="menu"
-      aria-label="What lies here, front to back"
+      aria-label={t.whatLiesHereFront}
       className="fixed z-30 max-h-72 min-w-44 overflow-y-auto rounded-md border border-rule-strong bg-sheet py-1 shadow-lg"
       style={{
         left: Math.min(behind.x + 6, innerWidth - 220),
@@ -31,7 +32,7 @@ export function BehindMenu({ model }: { model: Model }) {
       }}
       onPointerDown={(event) => event.stopPropagation()}
     >
-      <span className="cap block px-2.5 py-1">Front to back</span>
+      <span className="cap block px-2.5 py-1">{t.frontToBack}</span>
       {behind.uids.map((uid, index) => (
         <button
           key={uid}

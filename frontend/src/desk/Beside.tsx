@@ -5,6 +5,7 @@ import { viewOf } from "../state/camera";
 import { useDesk } from "../state/deskStore";
 import { litBy } from "../state/lighting";
 import { Viewport } from "../viewport/Viewport";
+import * as t from "../words/texts/desk/Beside";
 import { type Size, useLampFrames } from "./lamp";
 import { TracedPicture } from "./TracedPicture";
 
@@ -23,7 +24,7 @@ const nobody = () => undefined;
 /** Another look of the same scene from the same view, shaded or traced like the picture that it lies beside. */
 export function Beside(props: Props) {
   const other = useStandingIn(props.reviewId, props.look, props.standing.seq).data;
-  if (!other) return <p className="grid h-full place-items-center bg-sheet">Fetching the look…</p>;
+  if (!other) return <p className="grid h-full place-items-center bg-sheet">{t.fetchingTheLook}</p>;
   const scene = { ...other.scene, look: props.look };
   return <InLook {...props} standing={{ ...other, scene }} />;
 }

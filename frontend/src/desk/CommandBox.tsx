@@ -8,6 +8,7 @@ import { givingEdit } from "../state/giving";
 import { countParts } from "../state/rows";
 import { Button } from "../ui/controls";
 import { Modal } from "../ui/Modal";
+import * as t from "../words/texts/desk/CommandBox";
 import { showGuide } from "./Guide";
 import type { Command } from "./keys";
 import { blockedSetting, goToSetting, SETTINGS } from "./settings";
@@ -26,11 +27,11 @@ const USED = "usual-lamp-used-commands";
 /** Where a setting stands. */
 const WHERE = {
   model: "model",
-  parts: "selected parts",
+  parts: t.selectedParts,
   lights: "lights",
   shots: "shot",
-  lamp: "selected lamp",
-  decal: "selected decal",
+  lamp: t.selectedLamp,
+  decal: t.selectedDecal,
 };
 /** Parts and samples that are listed for what was typed. */
 const MOST = 8;
@@ -102,17 +103,17 @@ export const CommandBox = memo(function CommandBox(props: Props) {
           onCloseAutoFocus={(event) => acted.current && event.preventDefault()}
           className="fixed top-[14%] left-1/2 z-50 w-[480px] -translate-x-1/2 rounded-md border border-rule-strong bg-sheet shadow-xl"
         >
-          <Dialog.Title className="sr-only">Find any action</Dialog.Title>
+          <Dialog.Title className="sr-only">{t.findAnyAction}</Dialog.Title>
           <Box loop>
             <Box.Input
               autoFocus
-              placeholder="Find an action, a setting, a part or a sample"
+              placeholder={t.findAnActionA}
               className="h-10 w-full border-b border-rule bg-transparent px-3.5 outline-none"
               value={typed}
               onValueChange={setTyped}
             />
             <Box.List className="max-h-[360px] overflow-y-auto p-1.5">
-              <Box.Empty className="p-3 text-ink-2">No matching action, setting, part or sample.</Box.Empty>
+              <Box.Empty className="p-3 text-ink-2">{t.noMatchingActionSetting}</Box.Empty>
               {ranked.map((command) => (
                 <Box.Item
                   key={command.name}
@@ -163,7 +164,7 @@ export const CommandBox = memo(function CommandBox(props: Props) {
                     })
                   }
                 >
-                  Select {name}
+                  {t.select(name)}
                   <span className="why">{countParts(same.length)}</span>
                 </Box.Item>
               ))}
@@ -177,9 +178,9 @@ export const CommandBox = memo(function CommandBox(props: Props) {
                     run(() => edit(givingEdit(appearance, "parts", { model, standing, uids, faces: [] })))
                   }
                 >
-                  Apply {appearance.name}
+                  {t.apply(appearance.name)}
                   <span className="why">
-                    {uids.length === 0 ? "Select parts first" : `to ${countParts(uids.length)}`}
+                    {uids.length === 0 ? t.selectPartsFirst : t.to(countParts(uids.length))}
                   </span>
                 </Box.Item>
               ))}
@@ -197,14 +198,19 @@ interface KeysProps {
   onOpen: (open: boolean) => void;
 }
 
+const GROUPS = [
+  ["Parts", t.parts],
+  ["View", t.view],
+  ["Desk", t.desk],
+] as const;
+
 export const KeysDialog = memo(function KeysDialog({ commands, open, onOpen }: KeysProps) {
-  const groups = ["Parts", "View", "Desk"] as const;
   return (
-    <Modal title="Keyboard shortcuts" open={open} onOpen={onOpen} width={760}>
+    <Modal title={t.keyboardShortcuts} open={open} onOpen={onOpen} width={760}>
       <div className="grid grid-cols-3 gap-6">
-        {groups.map((group) => (
+        {GROUPS.map(([group, words]) => (
           <section key={group}>
-            <h3 className="cap border-b border-rule pb-1.5">{group}</h3>
+            <h3 className="cap border-b border-rule pb-1.5">{words}</h3>
             {commands
               .filter((command) => command.group === group && command.keys)
               .map((command) => (
@@ -223,14 +229,11 @@ export const KeysDialog = memo(function KeysDialog({ commands, open, onOpen }: K
             showGuide();
           }}
         >
-          Show the guided start
+          {t.showTheGuidedStart}
         </Button>
-        <span className="why">It leads from the file to the still, one hint at a time.</span>
+        <span className="why">{t.itLeadsFromThe}</span>
       </div>
-      <p className="why">
-        In the picture: drag turns, right drag or Shift drag moves, the wheel zooms at the pointer, a click
-        selects, Ctrl click adds, a double click zooms in. In the schedule: Shift click selects a run of rows.
-      </p>
+      <p className="why">{t.inThePictureDrag}</p>
     </Modal>
   );
 });

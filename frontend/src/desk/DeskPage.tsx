@@ -18,6 +18,7 @@ import { PageProblem } from "../ui/PageProblem";
 import type { Stage } from "../viewport/stage";
 import { useLength } from "../words/length";
 import { loadTypefaces } from "../words/scripts";
+import * as t from "../words/texts/desk/DeskPage";
 import { commandsOf } from "./commands";
 import { DragChip } from "./DragChip";
 import { Guide } from "./Guide";
@@ -57,14 +58,14 @@ export function DeskPage({ reviewId }: { reviewId: string }) {
     };
   }, []);
   useEffect(() => {
-    document.title = review.data ? `${review.data.name} · Usual Lamp` : "Usual Lamp";
+    document.title = review.data ? t.usualLamp(review.data.name) : t.usualLamp2;
     if (review.data)
       loadTypefaces([review.data.name, ...review.data.model.nodes.map((node) => node.name)].join(" "));
   }, [review.data]);
   const together = useTogether(reviewId, review.data?.model, standing.data);
   const problem = review.error ?? standing.error;
   if (problem) return <PageProblem words={problem.message} />;
-  if (!together) return <div className="grid h-full place-items-center text-ink-2">Opening…</div>;
+  if (!together) return <div className="grid h-full place-items-center text-ink-2">{t.opening}</div>;
   return <Desk reviewId={reviewId} name={review.data?.name ?? ""} {...together} />;
 }
 
@@ -279,7 +280,7 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
           <aside
             key={unit}
             className="flex h-full flex-col gap-[11px] overflow-y-auto px-3.5 py-[13px]"
-            aria-label="Drawer"
+            aria-label={t.drawer}
           >
             <Suspense>
               {(sheet === "parts" || sheet === "appearances") && (
@@ -319,7 +320,7 @@ function TypedAhead({ onType }: { onType: (words: string) => void }) {
     <input
       // biome-ignore lint/a11y/noAutofocus: it stands for the box that was just asked for
       autoFocus
-      aria-label="Find any action"
+      aria-label={t.findAnyAction}
       className="fixed opacity-0"
       onChange={(event) => onType(event.target.value)}
     />
@@ -336,7 +337,7 @@ function SheetTabs({ counts }: { counts: Record<Sheet, number> }) {
     <div
       className="flex gap-5 border-b border-rule px-3.5 pt-[11px]"
       role="tablist"
-      aria-label="Schedules"
+      aria-label={t.schedules}
       data-guide="sheets"
     >
       {(["parts", "appearances", "lights", "shots"] as const).map((name) => (

@@ -8,6 +8,7 @@ import { givingEdit, REACHES, type Reach, reachesOf, type Target } from "../stat
 import { countParts } from "../state/rows";
 import { Swatch } from "../ui/Swatch";
 import type { Stage } from "../viewport/stage";
+import * as t from "../words/texts/desk/DragChip";
 
 interface Props {
   reviewId: string;
@@ -96,14 +97,18 @@ function Drag({ reviewId, model, standing, stage, edit, appearance }: Props & { 
         {appearance.name}
       </b>
       <span className="text-[12px]">
-        {!reach && "Put it on a part, a row or another appearance"}
+        {!reach && t.putItOnA}
         {settled &&
           reach &&
-          `${would.changing.length} of ${countParts(would.meant)} change${would.changing.length === 1 ? "s" : ""}${
-            would.keeping.length ? `, ${would.keeping.length} keep their own` : ""
-          } · ${words.get(reach)}`}
+          t.ofChange(
+            would.changing.length,
+            countParts(would.meant),
+            would.changing.length === 1 ? "s" : "",
+            would.keeping.length ? t.keepTheirOwn(would.keeping.length) : "",
+            String(words.get(reach)),
+          )}
       </span>
-      {reaches.length > 1 && <p className="why">↑ wider, ↓ narrower, Escape to leave it</p>}
+      {reaches.length > 1 && <p className="why">{t.widerNarrowerEscapeTo}</p>}
     </div>
   );
 }

@@ -4,6 +4,7 @@ import { byModel, defaultsFor, modelFiles, together, useSend, useUpload } from "
 import { Button } from "../ui/controls";
 import { Modal } from "../ui/Modal";
 import { SeveralFiles } from "../ui/SeveralFiles";
+import * as t from "../words/texts/desk/DropFile";
 
 interface Props {
   reviewId: string;
@@ -55,7 +56,7 @@ export function DropFile({ reviewId, standing }: Props) {
     <>
       <SeveralFiles
         files={several}
-        separately="further models in this review"
+        separately={t.furtherModelsInThis}
         onSeparately={addAll}
         onTogether={(files) => {
           setSeveral(undefined);
@@ -65,25 +66,23 @@ export function DropFile({ reviewId, standing }: Props) {
       />
       {over && (
         <div className="pointer-events-none fixed inset-3 z-30 grid place-items-center rounded-md border-2 border-mark border-dashed bg-mark-soft/80 text-[15px] font-semibold text-mark">
-          Drop: a revision, further models, or a review of its own
+          {t.dropARevisionFurther}
         </div>
       )}
-      <Modal title={`${file?.name ?? ""} is…`} open={!!file} onOpen={() => setFile(undefined)} width={380}>
+      <Modal title={t.is(file?.name ?? "")} open={!!file} onOpen={() => setFile(undefined)} width={380}>
         <div className="flex flex-col gap-2">
           {models.map(([id, use]) => (
             <Button
               key={id}
               onClick={() => done((f) => send(f, { purpose: "replace", review_id: reviewId, model: id }))}
             >
-              the next revision of {use.name}
+              {t.theNextRevisionOf(use.name)}
             </Button>
           ))}
           <Button onClick={() => done((f) => send(f, { purpose: "add", review_id: reviewId }))}>
-            a further model in this review
+            {t.aFurtherModelIn}
           </Button>
-          <Button onClick={() => done((f) => upload.start(f, defaultsFor(f.name)))}>
-            a review of its own
-          </Button>
+          <Button onClick={() => done((f) => upload.start(f, defaultsFor(f.name)))}>{t.aReviewOfIts}</Button>
         </div>
       </Modal>
     </>

@@ -4,6 +4,7 @@ import type { Standing, Stills } from "../api/client";
 import { untouchedOf } from "../schedules/appearances/uses";
 import { useDesk } from "../state/deskStore";
 import { Button, IconButton } from "../ui/controls";
+import * as t from "../words/texts/desk/Guide";
 
 const KEY = "usual-lamp-guide";
 const SHOW = "usual-lamp-show-guide";
@@ -28,35 +29,32 @@ interface Step {
 /** The way of the job, one hint at a time. */
 const STEPS: Step[] = [
   {
-    title: "Give it a first coat",
-    words:
-      "The parts still have their CAD colours. First coat proposes an appearance for each, with the reason; you apply what you like.",
+    title: t.giveItAFirst,
+    words: t.thePartsStillHave,
     beside: "first coat",
     done: ({ standing }) => untouchedOf(standing).length * 2 < Object.keys(standing.worn).length,
   },
   {
-    title: "Look at the light",
-    words:
-      "Lights lists all that lights the product. Pick other surroundings there, or leave them: the table top suits most products.",
+    title: t.lookAtTheLight,
+    words: t.lightsListsAllThat,
     beside: "sheets",
     done: ({ sheet }) => sheet === "lights",
   },
   {
-    title: "Turn on the lamp",
-    words: "It traces the light in this picture. It starts rough and gets clean while you watch.",
+    title: t.turnOnTheLamp,
+    words: t.itTracesTheLight,
     beside: "lamp",
     done: ({ lamp }) => lamp,
   },
   {
-    title: "Frame the shot",
-    words:
-      "Drag in the picture to turn the product, then save the view as a shot on the sheet Shots, or with V.",
+    title: t.frameTheShot,
+    words: t.dragInThePicture,
     beside: "sheets",
     done: ({ standing, sheet }) => sheet === "shots" || Object.keys(standing.scene.shots).length > 1,
   },
   {
-    title: "Take a still",
-    words: "It is traced to the end at full size while you work on. Beside it stands what to check before.",
+    title: t.takeAStill,
+    words: t.itIsTracedTo,
     beside: "still",
     done: ({ stills }) => stills.length > 0,
   },
@@ -115,7 +113,7 @@ export function Guide({ standing, shotId, stills }: Props) {
   if (!open || !place) return null;
   return (
     <section
-      aria-label="Guided start"
+      aria-label={t.guidedStart}
       className="fixed z-30 rounded-md border border-mark bg-sheet p-3 shadow-lg"
       style={{ left: place.x, top: place.y, width: WIDTH }}
     >
@@ -123,22 +121,20 @@ export function Guide({ standing, shotId, stills }: Props) {
         <b className="flex-1 font-semibold" aria-live="polite">
           {step.title}
         </b>
-        <IconButton label="Close the guide" hint="Close it for good; ? brings it back" onClick={() => go(99)}>
+        <IconButton label={t.closeTheGuide} hint={t.closeItForGood} onClick={() => go(99)}>
           <X size={14} />
         </IconButton>
       </div>
       <p className="mt-0.5 text-ink-2">{step.words}</p>
       <div className="mt-2 flex items-center gap-2">
-        <span className="why flex-1">
-          {at + 1} of {STEPS.length}
-        </span>
+        <span className="why flex-1">{t.ofWord(at + 1, STEPS.length)}</span>
         {at > 0 && (
           <Button look="text" onClick={() => go(at - 1)}>
-            Back
+            {t.back}
           </Button>
         )}
         <Button look="mark" onClick={() => go(at + 1)}>
-          {at + 1 < STEPS.length ? "Next" : "Done"}
+          {at + 1 < STEPS.length ? t.next : t.done}
         </Button>
       </div>
     </section>

@@ -6,6 +6,7 @@ import { isOurs } from "../api/steps";
 import { Hint } from "../ui/controls";
 import { PopupPanel } from "../ui/PopupPanel";
 import { inOwnUnit } from "../words/length";
+import * as t from "../words/texts/desk/History";
 
 interface Props {
   reviewId: string;
@@ -37,19 +38,19 @@ export function History({ reviewId, seq, undo, redo }: Props) {
   };
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
-      <Hint text="The last edits; go back to any of them">
+      <Hint text={t.theLastEditsGo}>
         <Popover.Trigger asChild>
           <button
             type="button"
-            aria-label="History"
+            aria-label={t.history}
             className="grid h-[30px] w-[30px] cursor-pointer place-items-center rounded-md text-ink-2 hover:bg-sunk hover:text-ink"
           >
             <Clock size={16} />
           </button>
         </Popover.Trigger>
       </Hint>
-      <PopupPanel label="History" className="w-[340px] py-2">
-        {edits.length === 0 && <p className="px-3 text-ink-2">Nothing was changed yet.</p>}
+      <PopupPanel label={t.history} className="w-[340px] py-2">
+        {edits.length === 0 && <p className="px-3 text-ink-2">{t.nothingWasChangedYet}</p>}
         {edits.map((edit) => {
           const now = edit === standing[0];
           return (
@@ -58,14 +59,14 @@ export function History({ reviewId, seq, undo, redo }: Props) {
               type="button"
               disabled={now}
               aria-current={now || undefined}
-              title={now ? undefined : edit.undone ? "Make it again, up to here" : "Go back to after this"}
+              title={now ? undefined : edit.undone ? t.makeItAgainUp : t.goBackToAfter}
               className={`flex cursor-pointer items-baseline gap-3 px-3 py-1 text-left enabled:hover:bg-mark-soft disabled:cursor-default ${edit.undone ? "text-ink-3" : ""} ${now ? "font-semibold" : ""}`}
               onClick={() => go(edit)}
             >
               <span className="figures w-12 shrink-0 text-ink-2">{clock(edit.made)}</span>
-              <span className="flex-1">{inOwnUnit(edit.words) || "An edit"}</span>
-              {!isOurs(edit) && <span className="why shrink-0">other tab</span>}
-              {now && <span className="why shrink-0">now</span>}
+              <span className="flex-1">{inOwnUnit(edit.words) || t.anEdit}</span>
+              {!isOurs(edit) && <span className="why shrink-0">{t.otherTab}</span>}
+              {now && <span className="why shrink-0">{t.now}</span>}
             </button>
           );
         })}
@@ -73,11 +74,11 @@ export function History({ reviewId, seq, undo, redo }: Props) {
           <button
             type="button"
             className="flex cursor-pointer items-baseline gap-3 px-3 py-1 text-left hover:bg-mark-soft"
-            title="Take everything back"
+            title={t.takeEverythingBack}
             onClick={() => undo(standing.at(-1)!.seq)}
           >
             <span className="w-12 shrink-0" />
-            As it was imported
+            {t.asItWasImported}
           </button>
         )}
       </PopupPanel>

@@ -3,6 +3,7 @@ import { useDesk } from "../state/deskStore";
 import { Button, Hint } from "../ui/controls";
 import type { PictureForm } from "../viewport/canvasFile";
 import type { Stage } from "../viewport/stage";
+import * as t from "../words/texts/desk/LampBar";
 import { DESK } from "./lamp";
 
 /** What can be done with the picture that is on the desk. */
@@ -12,40 +13,37 @@ export function LampBar({ name, stage }: { name: string; stage?: Stage }) {
     <div className="flex items-center gap-1.5">
       {lamp && (
         <>
-          <Hint text={lampPaused ? "Resume tracing" : "Hold the picture as it is"} keys="G">
+          <Hint text={lampPaused ? t.resumeTracing : t.holdThePictureAs} keys="G">
             <Button onClick={() => useDesk.setState({ lampPaused: !lampPaused })}>
-              {lampPaused ? "Resume" : "Pause"}
+              {lampPaused ? t.resume : t.pause}
             </Button>
           </Hint>
-          <Hint
-            text={region ? "Trace the whole picture again" : "Drag a frame: only that is traced"}
-            keys="R"
-          >
+          <Hint text={region ? t.traceTheWholePicture : t.dragAFrameOnly} keys="R">
             <Button onClick={toggleRegion} look={drawingRegion ? "mark" : undefined}>
-              {region ? "Clear region" : drawingRegion ? "Drag a frame…" : "Region"}
+              {region ? t.clearRegion : drawingRegion ? t.dragAFrame : t.region}
             </Button>
           </Hint>
-          <Hint text="Go on tracing this view small in the corner while you look around">
+          <Hint text={t.goOnTracingThis}>
             <Button onClick={() => useDesk.setState({ inset: inset ? undefined : view, region: undefined })}>
-              {inset ? "Unpin" : "Pin this view"}
+              {inset ? t.unpin : t.pinThisView}
             </Button>
           </Hint>
         </>
       )}
       <span className="flex">
-        <Hint text="Save what is on the desk now as PNG" keys="Ctrl S">
+        <Hint text={t.saveWhatIsOn} keys="Ctrl S">
           <Button className="rounded-r-none border-r-0" onClick={() => keepPicture(name, stage)}>
-            Save picture
+            {t.savePicture}
           </Button>
         </Hint>
-        <Hint text="Save it as JPEG: smaller, for mail">
+        <Hint text={t.saveItAsJpeg}>
           <Button className="rounded-none border-r-0" onClick={() => keepPicture(name, stage, "jpeg")}>
-            JPEG
+            {t.jpeg}
           </Button>
         </Hint>
-        <Hint text="Save it as WebP: smaller still, for pages">
+        <Hint text={t.saveItAsWebp}>
           <Button className="rounded-l-none" onClick={() => keepPicture(name, stage, "webp")}>
-            WebP
+            {t.webp}
           </Button>
         </Hint>
       </span>

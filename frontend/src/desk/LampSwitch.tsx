@@ -1,5 +1,6 @@
 import { useDesk } from "../state/deskStore";
 import { Hint } from "../ui/controls";
+import * as t from "../words/texts/desk/LampSwitch";
 
 export function toggleLamp() {
   useDesk.setState((desk) => ({ lamp: !desk.lamp, lampPaused: false, inset: undefined, region: undefined }));
@@ -9,12 +10,12 @@ export function toggleLamp() {
 export function LampSwitch() {
   const on = useDesk((state) => state.lamp);
   return (
-    <Hint text={on ? "Back to the shaded picture" : "Trace the light in this picture"} keys="L">
+    <Hint text={on ? t.backToTheShaded : t.traceTheLightIn} keys="L">
       <button
         type="button"
         role="switch"
         aria-checked={on}
-        aria-label="Lamp"
+        aria-label={t.lamp}
         data-guide="lamp"
         onClick={toggleLamp}
         className={`flex h-[30px] cursor-pointer items-center gap-2 rounded-full border pr-3 pl-1.5 font-medium ${
@@ -29,7 +30,7 @@ export function LampSwitch() {
               : "border-[1.5px] border-ink-3 bg-sunk"
           }`}
         />
-        {on ? "Lamp on" : "Lamp off"}
+        {on ? t.lampOn : t.lampOff}
       </button>
     </Hint>
   );

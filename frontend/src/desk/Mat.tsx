@@ -10,6 +10,7 @@ import { Button, Hint } from "../ui/controls";
 import { SixViews } from "../viewport/SixViews";
 import type { Stage } from "../viewport/stage";
 import { Viewport } from "../viewport/Viewport";
+import * as t from "../words/texts/desk/Mat";
 import { BehindMenu } from "./BehindMenu";
 import { Beside, BesideLighting, BesideShot, LookTag } from "./Beside";
 import { cropShot } from "./cropping";
@@ -37,14 +38,14 @@ interface Props {
 
 const MARGIN = 15;
 const POINTING = {
-  highlight: "Click where the highlight shall lie",
-  shadow: "Click where the shadow shall fall",
-  shine: "Click the edge or face that shall shine",
-  decal: "Click where the decal shall lie",
-  focus: "Click what shall be sharp",
-  grey: "Click something that is grey",
-  down: "Click the face that shall point down",
-  floor: "Click the point at whose height the floor shall lie",
+  highlight: t.clickWhereTheHighlight,
+  shadow: t.clickWhereTheShadow,
+  shine: t.clickTheEdgeOr,
+  decal: t.clickWhereTheDecal,
+  focus: t.clickWhatShallBe,
+  grey: t.clickSomethingThatIs,
+  down: t.clickTheFaceThat,
+  floor: t.clickThePointAt,
 };
 
 /** The picture in its neutral grey mat, with crop ticks same aspect ratio. */
@@ -116,40 +117,40 @@ export const Mat = memo(function Mat({
       <div className="flex min-h-[76px] shrink-0 items-start justify-between px-4 pt-3.5 text-[12px]">
         {still ? (
           <span>
-            <b className="font-semibold">Still</b> · {still.width} x {still.height}, {still.quality}
+            <b className="font-semibold">{t.still}</b> · {still.width} x {still.height}, {still.quality}
           </span>
         ) : (
           <span>
-            <b className="font-semibold">{moved ? "Free view" : `${place} ${shot.name}`}</b>
-            {!moved && shot.locked && " · locked"}
-            {view?.parallel && " · parallel"}
+            <b className="font-semibold">{moved ? t.freeView : `${place} ${shot.name}`}</b>
+            {!moved && shot.locked && t.locked}
+            {view?.parallel && t.parallel}
             {pointing && (
               <span className="mt-1.5 flex items-center gap-1.5">
                 <b className="font-semibold text-mark">{POINTING[pointing]}</b>
-                <Button onClick={() => useDesk.setState({ pointing: undefined })}>Cancel</Button>
+                <Button onClick={() => useDesk.setState({ pointing: undefined })}>{t.cancel}</Button>
               </span>
             )}
             {cropping && (
               <span className="mt-1.5 flex items-center gap-1.5">
-                <b className="font-semibold text-mark">Drag a frame to crop the shot to</b>
-                <Button onClick={() => useDesk.setState({ cropping: false })}>Cancel</Button>
+                <b className="font-semibold text-mark">{t.dragAFrameTo}</b>
+                <Button onClick={() => useDesk.setState({ cropping: false })}>{t.cancel}</Button>
               </span>
             )}
             {pickFaces && (
               <span className="mt-1.5 flex items-center gap-1.5">
-                <b className="font-semibold text-mark">A click selects a face</b>
-                <Hint text="Select parts again" keys="F">
+                <b className="font-semibold text-mark">{t.aClickSelectsA}</b>
+                <Hint text={t.selectPartsAgain} keys="F">
                   <Button onClick={() => useDesk.setState({ pickFaces: false, faces: [] })}>
-                    Parts again
+                    {t.partsAgain}
                   </Button>
                 </Hint>
               </span>
             )}
             {moved && (
               <span className="mt-1.5 flex gap-1.5">
-                <Hint text="Show what the shot shows" keys="D">
+                <Hint text={t.showWhatTheShot} keys="D">
                   <Button onClick={() => useDesk.setState({ view: viewOf(shot.camera) })}>
-                    Back to the shot
+                    {t.backToTheShot}
                   </Button>
                 </Hint>
                 {!shot.locked && (
@@ -158,11 +159,11 @@ export const Mat = memo(function Mat({
                       edit({ kind: "set_shot", id: shotId, shot: { ...shot, camera: cameraOf(view) } })
                     }
                   >
-                    Update shot
+                    {t.updateShot}
                   </Button>
                 )}
-                <Hint text="Keep this view as a further shot" keys="V">
-                  <Button onClick={() => addShot(standing, shotId, view, edit)}>Save as a shot</Button>
+                <Hint text={t.keepThisViewAs} keys="V">
+                  <Button onClick={() => addShot(standing, shotId, view, edit)}>{t.saveAsAShot}</Button>
                 </Hint>
               </span>
             )}
@@ -225,12 +226,12 @@ function StillPicture({ still }: { still: StillLine }) {
   if (!still.version)
     return (
       <div className="absolute inset-0 grid place-items-center bg-sheet text-ink-2">
-        {still.state === "queued" ? "Waiting for its turn…" : "The first samples are being traced…"}
+        {still.state === "queued" ? t.waitingForItsTurn : t.theFirstSamplesAre}
       </div>
     );
   return (
     <img
-      alt={`Still: ${still.name}`}
+      alt={t.still2(still.name)}
       className="absolute inset-0 h-full w-full object-contain"
       src={`/api/stills/${still.id}/preview?v=${still.version}`}
     />
@@ -250,33 +251,30 @@ function ViewControls({
   return (
     <div className="flex items-start gap-2">
       <div className="flex flex-col gap-px">
-        <Hint text="Show everything in view" keys="W">
+        <Hint text={t.showEverythingInView} keys="W">
           <button
             type="button"
-            aria-label="Show everything in view"
+            aria-label={t.showEverythingInView}
             className={button}
             onClick={() => onFit(false)}
           >
             <Maximize size={12} />
           </button>
         </Hint>
-        <Hint text="Zoom to the selection" keys="C">
+        <Hint text={t.zoomToTheSelection} keys="C">
           <button
             type="button"
-            aria-label="Zoom to the selection"
+            aria-label={t.zoomToTheSelection}
             className={button}
             onClick={() => onFit(true)}
           >
             <Crosshair size={12} />
           </button>
         </Hint>
-        <Hint
-          text={parallel ? "Parallel now; click for perspective" : "Perspective now; click for parallel"}
-          keys="P"
-        >
+        <Hint text={parallel ? t.parallelNowClickFor : t.perspectiveNowClickFor} keys="P">
           <button
             type="button"
-            aria-label="Perspective or parallel"
+            aria-label={t.perspectiveOrParallel}
             aria-pressed={parallel}
             className={button}
             onClick={() => {
@@ -342,7 +340,7 @@ function Hovered({ model, standing }: { model: Model; standing: Standing }) {
     <span>
       <b className="font-semibold">{node.name}</b>
       <span className="font-narrow">
-        {same > 1 && ` · 1 of ${same}`} · {worn?.why === "part" ? name : worn?.why}
+        {same > 1 && t.no1Of(same)} · {worn?.why === "part" ? name : worn?.why}
       </span>
     </span>
   );

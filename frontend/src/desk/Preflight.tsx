@@ -10,6 +10,7 @@ import { Button } from "../ui/controls";
 import { PopupPanel } from "../ui/PopupPanel";
 import { inOwnUnit } from "../words/length";
 import { percent } from "../words/numbers";
+import * as t from "../words/texts/desk/Preflight";
 
 interface Props {
   reviewId: string;
@@ -38,7 +39,7 @@ export function Preflight({ reviewId, shotId, standing, assembly, edit }: Props)
     if (check.fix?.action === "tessellate") assembly.tessellate({ uids: check.uids, shot: shotId });
     if (check.fix?.action === "noise") {
       useDesk.setState({ stillNoise: 100 * CLEAN });
-      toast(`The next stills are traced until their noise is ${percent(CLEAN, 0)}.`);
+      toast(t.theNextStillsAre(percent(CLEAN, 0)));
     }
   };
   return (
@@ -48,14 +49,12 @@ export function Preflight({ reviewId, shotId, standing, assembly, edit }: Props)
           type="button"
           className={`h-7 cursor-pointer rounded-sm border px-2 whitespace-nowrap ${open.length ? "border-warn text-warn" : "border-rule-strong text-ink-2"}`}
         >
-          {found.data ? (open.length ? `${open.length} to check` : "Ready") : "checking…"}
+          {found.data ? (open.length ? t.toCheck(open.length) : t.ready) : t.checking}
         </button>
       </Popover.Trigger>
-      <PopupPanel label="Checks before a still" className="w-[400px] gap-2 p-3">
-        <b className="font-semibold">
-          Before a still of “{standing.scene.shots[shotId]?.name ?? "this shot"}”
-        </b>
-        {open.length === 0 && <p className="text-ink-2">Nothing to mend was found in this shot.</p>}
+      <PopupPanel label={t.checksBeforeAStill} className="w-[400px] gap-2 p-3">
+        <b className="font-semibold">{t.beforeAStillOf(standing.scene.shots[shotId]?.name ?? t.thisShot)}</b>
+        {open.length === 0 && <p className="text-ink-2">{t.nothingToMendWas}</p>}
         {open.map((check) => (
           <OneCheck
             key={`${check.kind} ${check.title}`}
@@ -65,7 +64,7 @@ export function Preflight({ reviewId, shotId, standing, assembly, edit }: Props)
         ))}
         {quiet > 0 && (
           <p className="why flex items-center gap-2">
-            <span className="flex-1">{quiet} silenced in this review</span>
+            <span className="flex-1">{t.silencedInThisReview(quiet)}</span>
             <Button
               look="text"
               onClick={() =>
@@ -75,7 +74,7 @@ export function Preflight({ reviewId, shotId, standing, assembly, edit }: Props)
                 })
               }
             >
-              Show them again
+              {t.showThemAgain}
             </Button>
           </p>
         )}
@@ -97,17 +96,17 @@ function OneCheck({ check, onFix, onSilence }: { check: Check; onFix: () => void
         )}
         {check.uids.length > 0 && (
           <Button
-            title="Select them, with the rest drawn faint"
+            title={t.selectThemWithThe}
             onClick={() =>
               useDesk.setState({ chosen: new Set(check.uids), faces: [], faded: true, sheet: "parts" })
             }
           >
-            Show
+            {t.show}
           </Button>
         )}
         <span className="flex-1" />
-        <Button look="text" title="Do not tell this in this review any more" onClick={onSilence}>
-          Silence
+        <Button look="text" title={t.doNotTellThis} onClick={onSilence}>
+          {t.silence}
         </Button>
       </div>
     </div>

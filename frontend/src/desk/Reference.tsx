@@ -4,6 +4,7 @@ import { type Reference, useDesk } from "../state/deskStore";
 import { IconButton } from "../ui/controls";
 import { FileButton } from "../ui/FileButton";
 import { WipeLine } from "../ui/WipeLine";
+import * as t from "../words/texts/desk/Reference";
 
 /** Pins a picture from a file to the desk, or says which is pinned and how it is held against the desk's. */
 export function ReferenceBar() {
@@ -14,7 +15,7 @@ export function ReferenceBar() {
     return (
       <FileButton
         className="self-center"
-        label="Reference picture"
+        label={t.referencePicture}
         accept=".png,.jpg,.jpeg,.webp"
         onFile={(file) =>
           useDesk.setState({
@@ -24,7 +25,7 @@ export function ReferenceBar() {
           })
         }
       >
-        Reference…
+        {t.reference}
       </FileButton>
     );
   const close = () => {
@@ -38,15 +39,15 @@ export function ReferenceBar() {
         {reference.name}
       </span>
       <select
-        aria-label="How the reference is shown"
+        aria-label={t.howTheReferenceIs}
         className="cursor-pointer bg-transparent"
         value={reference.way}
         onChange={(event) => set({ way: event.target.value as Reference["way"] })}
       >
-        <option value="beside">beside</option>
-        <option value="wipe">wipe</option>
+        <option value="beside">{t.beside}</option>
+        <option value="wipe">{t.wipe}</option>
       </select>
-      <IconButton label="Unpin the reference" className="!h-6 !w-6" onClick={close}>
+      <IconButton label={t.unpinTheReference} className="!h-6 !w-6" onClick={close}>
         <X size={13} />
       </IconButton>
     </span>
@@ -57,7 +58,7 @@ export function ReferenceBar() {
 export function ReferencePicture({ reference }: { reference: Reference }) {
   return (
     <img
-      alt={`Reference: ${reference.name}`}
+      alt={t.reference2(reference.name)}
       draggable={false}
       className="absolute inset-0 h-full w-full bg-sheet object-contain"
       src={reference.url}

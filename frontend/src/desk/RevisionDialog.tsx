@@ -7,6 +7,7 @@ import { Modal } from "../ui/Modal";
 import { Sketch } from "../viewport/SketchPicture";
 import { inOwnUnit, length } from "../words/length";
 import { percent } from "../words/numbers";
+import * as t from "../words/texts/desk/RevisionDialog";
 
 interface Props {
   intake: string;
@@ -18,12 +19,12 @@ interface Props {
 type Kind = ReportPair["kind"];
 /** In the order in which they want to be looked at, each with its colour and what it means. */
 const KINDS: [Kind, string, string][] = [
-  ["uncertain", "var(--color-warn)", "Might be the same part: join or split"],
-  ["gone", "var(--color-stop)", "In the previous revision, not in this one"],
-  ["new", "var(--color-mark)", "Not in the previous revision"],
-  ["changed shape", "var(--color-lamp)", "The same part with another shape"],
-  ["moved", "var(--color-ink-2)", "The same part in another place"],
-  ["unchanged", "var(--color-ok)", "The same in shape and place"],
+  ["uncertain", "var(--color-warn)", t.mightBeTheSame],
+  ["gone", "var(--color-stop)", t.inThePreviousRevision],
+  ["new", "var(--color-mark)", t.notInThePrevious],
+  ["changed shape", "var(--color-lamp)", t.theSamePartWith],
+  ["moved", "var(--color-ink-2)", t.theSamePartIn],
+  ["unchanged", "var(--color-ok)", t.theSameInShape],
 ];
 
 /** What became of each part, before the new revision takes the place of the old one. */
@@ -37,12 +38,12 @@ export function RevisionDialog({ intake, open, onOpen, assembly }: Props) {
   const left = pairs.filter((pair) => pair.left_behind.length > 0);
   const gone = pairs.filter((pair) => pair.new === null);
   return (
-    <Modal title={`New revision: ${report.data?.file_name ?? "…"}`} open={open} onOpen={onOpen} width={920}>
+    <Modal title={t.newRevision(report.data?.file_name ?? "…")} open={open} onOpen={onOpen} width={920}>
       {report.isError && <p className="text-stop">{report.error.message}</p>}
-      {report.isPending && <p className="text-ink-2">Comparing the parts…</p>}
+      {report.isPending && <p className="text-ink-2">{t.comparingTheParts}</p>}
       {report.data && (
         <>
-          <div className="flex flex-wrap gap-1.5" role="tablist" aria-label="What became of the parts">
+          <div className="flex flex-wrap gap-1.5" role="tablist" aria-label={t.whatBecameOfThe}>
             {KINDS.map(([name, color, words]) => (
               <button
                 key={name}
@@ -78,18 +79,17 @@ export function RevisionDialog({ intake, open, onOpen, assembly }: Props) {
           {report.data.decals.length > 0 && <DecalRows decals={report.data.decals} />}
           {left.length > 0 && (
             <p className="rounded-sm border border-warn bg-white px-2.5 py-1.5 text-[12px]">
-              <b className="font-semibold">Cannot be carried over</b>, since the part is gone:{" "}
-              {left.map((pair) => `${pair.old!.name} (${pair.left_behind.join(", ")})`).join("; ")}. It is
-              kept, and there again if the part comes back.
+              <b className="font-semibold">{t.cannotBeCarriedOver}</b>
+              {t.sinceThePartIs(
+                left.map((pair) => `${pair.old!.name} (${pair.left_behind.join(", ")})`).join("; "),
+              )}
             </p>
           )}
           <div className="flex items-center justify-end gap-2">
             <span className="why flex-1">
-              Appearances, suppression and places carry over to{" "}
-              {countParts(pairs.filter((p) => p.new && p.old).length)}. One undo brings the revision before
-              back.
+              {t.appearancesSuppressionAndPlaces(countParts(pairs.filter((p) => p.new && p.old).length))}
             </span>
-            <Button onClick={() => assembly.stop(intake)}>Discard</Button>
+            <Button onClick={() => assembly.stop(intake)}>{t.discard}</Button>
             <Button
               look="ink"
               className="!font-semibold"
@@ -98,7 +98,7 @@ export function RevisionDialog({ intake, open, onOpen, assembly }: Props) {
                 onOpen(false);
               }}
             >
-              Replace the model
+              {t.replaceTheModel}
             </Button>
           </div>
         </>
@@ -112,18 +112,18 @@ function DecalRows({ decals }: { decals: ReportDecal[] }) {
   const lost = decals.some((one) => one.fate === "lost");
   return (
     <section
-      aria-label="Decals on parts with another shape"
+      aria-label={t.decalsOnPartsWith}
       className={`max-h-[150px] shrink-0 overflow-y-auto rounded-sm border bg-white px-2.5 py-1.5 text-[12px] ${lost ? "border-warn" : "border-rule"}`}
     >
-      <b className="font-semibold">Decals on parts with another shape</b>
+      <b className="font-semibold">{t.decalsOnPartsWith}</b>
       <ul>
         {decals.map((one) => (
           <li key={`${one.name}${one.old.uid}${one.was.center}`} className="flex items-center gap-3 py-1">
-            <DecalSketch side={one.old} decal={one.was} when="before" />
+            <DecalSketch side={one.old} decal={one.was} when={t.before} />
             {one.fate === "lost" ? (
-              <span className="why grid h-[60px] w-[84px] place-items-center bg-sunk">waits</span>
+              <span className="why grid h-[60px] w-[84px] place-items-center bg-sunk">{t.waits}</span>
             ) : (
-              <DecalSketch side={one.new} decal={one.lies} when="now" />
+              <DecalSketch side={one.new} decal={one.lies} when={t.now} />
             )}
             <span className="min-w-0 flex-1">{decalWords(one)}</span>
           </li>
@@ -139,20 +139,19 @@ function DecalSketch({ side, decal, when }: { side: ReportDecal["old"]; decal: D
       parts={[{ mesh: side.mesh, world: side.world, decal }]}
       width={84}
       height={60}
-      alt={`${decal.name} on ${side.name}, ${when}`}
+      alt={t.on(decal.name, side.name, when)}
     />
   );
 }
 
 function decalWords({ name, part, fate, shift }: ReportDecal): string {
-  const moved =
-    Math.abs(shift) < 0.005 ? "moves with its face" : `moves ${length(Math.abs(shift))} with its face`;
+  const moved = Math.abs(shift) < 0.005 ? t.movesWithItsFace : t.movesWithItsFace2(length(Math.abs(shift)));
   const words = {
-    kept: "keeps its place",
+    kept: t.keepsItsPlace,
     moved,
-    lost: "has lost its face and will wait in the list of decals",
+    lost: t.hasLostItsFace,
   };
-  return `${name} on ${part} ${words[fate]}`;
+  return t.on2(name, part, words[fate]);
 }
 
 interface RowProps {
@@ -174,14 +173,14 @@ function PairRow({ pair, gone, onJoin }: RowProps) {
               parts={[{ mesh: side.mesh, world: side.world }]}
               width={84}
               height={60}
-              alt={`${side.name}, ${index ? "now" : "before"}`}
+              alt={`${side.name}, ${index ? t.now : t.before}`}
             />
           ) : (
             <span
               key={index ? "none now" : "none before"}
               className="why grid h-[60px] w-[84px] place-items-center bg-sunk"
             >
-              {index ? "gone" : "none"}
+              {index ? t.gone : t.none}
             </span>
           ),
         )}
@@ -190,32 +189,32 @@ function PairRow({ pair, gone, onJoin }: RowProps) {
         <b className="block truncate font-semibold">{part.name}</b>
         <span className="why block truncate">{part.path}</span>
         <span className="why block">
-          {renamed && `was called ${pair.old!.name}; `}
+          {renamed && t.wasCalled(pair.old!.name)}
           {inOwnUnit(pair.because)}
-          {pair.new && pair.old && ` · ${percent(pair.confidence)} sure`}
+          {pair.new && pair.old && t.sure(percent(pair.confidence))}
         </span>
       </span>
       {pair.new && pair.old && (pair.kind !== "unchanged" || pair.by_hand) && (
-        <Button onClick={() => onJoin(pair.new!.uid, null)} title="It is another part">
-          Split
+        <Button onClick={() => onJoin(pair.new!.uid, null)} title={t.itIsAnotherPart}>
+          {t.split}
         </Button>
       )}
       {pair.new && pair.kind === "uncertain" && (
-        <Button look="mark" onClick={() => onJoin(pair.new!.uid, pair.old!.uid)} title="It is the same part">
-          Same part
+        <Button look="mark" onClick={() => onJoin(pair.new!.uid, pair.old!.uid)} title={t.itIsTheSame}>
+          {t.samePart}
         </Button>
       )}
       {pair.kind === "new" && gone.length > 0 && (
         <select
-          aria-label={`What ${part.name} was before`}
+          aria-label={t.whatWasBefore(part.name)}
           className="h-7 max-w-44 cursor-pointer rounded-md border border-rule-strong bg-white px-1.5"
           value=""
           onChange={(event) => onJoin(pair.new!.uid, event.target.value)}
         >
-          <option value="">was none of the old</option>
+          <option value="">{t.wasNoneOfThe}</option>
           {gone.map((one) => (
             <option key={one.old!.uid} value={one.old!.uid}>
-              was {one.old!.name}
+              {t.was(one.old!.name)}
             </option>
           ))}
         </select>

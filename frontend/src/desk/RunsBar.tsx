@@ -4,6 +4,7 @@ import { type AssemblyActions, useFollowed, useRuns } from "../api/assembly";
 import type { IntakeLine } from "../api/client";
 import { Button, IconButton } from "../ui/controls";
 import { later } from "../ui/later";
+import * as t from "../words/texts/desk/RunsBar";
 
 const RevisionDialog = later(() => import("./RevisionDialog"), "RevisionDialog");
 
@@ -32,17 +33,17 @@ export function RunsBar({ reviewId, assembly }: Props) {
           ) : run.state === "ready" ? (
             <>
               <span className="flex-1 truncate">
-                <b className="font-semibold">{run.file_name}</b> is compared and ready to review.
+                <b className="font-semibold">{run.file_name}</b> {t.isComparedAndReady}
               </span>
               <Button look="mark" onClick={() => setLooked(run.id)}>
-                Look at the revision
+                {t.lookAtTheRevision}
               </Button>
             </>
           ) : (
             <Progress run={run} />
           )}
           <IconButton
-            label={run.state === "failed" ? "Put away" : "Stop"}
+            label={run.state === "failed" ? t.putAway : t.stop}
             onClick={() => assembly.stop(run.id)}
           >
             <X size={14} />
@@ -52,10 +53,10 @@ export function RunsBar({ reviewId, assembly }: Props) {
       {waiting.map((line) => (
         <Line key={line.model}>
           <span className="flex-1 truncate">
-            A newer <b className="font-semibold">{line.path.split("/").pop()}</b> has appeared.
+            {t.aNewer} <b className="font-semibold">{line.path.split("/").pop()}</b> {t.hasAppeared}
           </span>
           <Button look="mark" onClick={() => assembly.takeNewer(line.model)}>
-            Compare it with this revision
+            {t.compareItWithThis}
           </Button>
         </Line>
       ))}
@@ -85,10 +86,10 @@ function Line({ children }: { children: React.ReactNode }) {
 }
 
 const WHAT: Record<IntakeLine["purpose"], string> = {
-  review: "Taking in",
-  add: "Taking in",
-  replace: "Reading the revision",
-  tessellate: "Tessellating",
+  review: t.takingIn,
+  add: t.takingIn,
+  replace: t.readingTheRevision,
+  tessellate: t.tessellating,
 };
 
 function Progress({ run }: { run: IntakeLine }) {

@@ -11,12 +11,13 @@ import { useDesk } from "../state/deskStore";
 import { forecast, grainAfter, samplesIn } from "../stills/sorting";
 import { Button, Hint, NumberField } from "../ui/controls";
 import { decimals, percent } from "../words/numbers";
+import * as t from "../words/texts/desk/TakeStill";
 import { askToNotify } from "./useFinished";
 
 const WORDS: Record<Quality, string> = {
-  coarse: "to judge light and framing",
-  fair: "for a review",
-  fine: "for print",
+  coarse: t.toJudgeLightAnd,
+  fair: t.forAReview,
+  fine: t.forPrint,
 };
 
 interface Props {
@@ -56,11 +57,9 @@ export function useTakeStill(reviewId: string, standing: Standing | undefined, s
         }),
       );
       useDesk.setState({ sheet: "shots" });
-      const elsewhere = camera
-        ? "the view on the desk, "
-        : `the shot “${shot.name}”, not the view on the desk, `;
-      const what = `Tracing ${moved ? elsewhere : ""}${width} x ${height}`;
-      toast(`${what}, ${untilWords(until) ?? quality}. The desk stays free.`);
+      const elsewhere = camera ? t.theViewOnThe : t.theShotNotThe(shot.name);
+      const what = t.tracingX(moved ? elsewhere : "", width, height);
+      toast(t.theDeskStaysFree(what, untilWords(until) ?? quality));
     } catch {
       // useAct has said why
     }
@@ -80,8 +79,8 @@ function noiseAccepted(): Until | undefined {
 }
 
 function untilWords(until?: Until): string | undefined {
-  if (until?.grain) return `until the noise is ${percent(until.grain, 1)}`;
-  return until?.minutes ? `for ${decimals(until.minutes, until.minutes < 10 ? 1 : 0)} min` : undefined;
+  if (until?.grain) return t.untilTheNoiseIs(percent(until.grain, 1));
+  return until?.minutes ? t.forMin(decimals(until.minutes, until.minutes < 10 ? 1 : 0)) : undefined;
 }
 
 /** The one primary button, with size and quality beside it. */
@@ -118,7 +117,13 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
   return (
     <div className="flex" data-guide="still">
       <Hint
-        text={`Take a still of the shot “${shot.name}”, ${shot.width} x ${shot.height}, ${untilWords(until) ?? quality}${moved ? ". The desk shows another view: it will not be in the still." : ""}`}
+        text={t.takeAStillOf(
+          shot.name,
+          shot.width,
+          shot.height,
+          untilWords(until) ?? quality,
+          moved ? t.theDeskShowsAnotherView : "",
+        )}
         keys="T"
       >
         <button
@@ -126,12 +131,12 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
           className="h-8 cursor-pointer rounded-l-md bg-ink px-3.5 font-semibold text-white hover:bg-ink/90"
           onClick={() => take(quality, undefined, until)}
         >
-          {moved ? "Take still of the shot" : "Take still"}
+          {moved ? t.takeStillOfThe : t.takeStill}
         </button>
       </Hint>
       <Popover.Root open={open} onOpenChange={setOpen}>
         <Popover.Trigger
-          aria-label="Size and quality of the still"
+          aria-label={t.sizeAndQualityOf}
           className="h-8 cursor-pointer rounded-r-md border-l border-white/30 bg-ink px-2 text-white hover:bg-ink/90"
         >
           <ChevronDown size={15} />
@@ -142,8 +147,8 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
             sideOffset={6}
             className="z-40 flex w-[300px] flex-col gap-2.5 rounded-md border border-rule-strong bg-sheet p-3.5 shadow-xl"
           >
-            <span className="cap">Quality</span>
-            <div role="radiogroup" aria-label="Quality" className="flex flex-col gap-1">
+            <span className="cap">{t.quality}</span>
+            <div role="radiogroup" aria-label={t.quality} className="flex flex-col gap-1">
               {QUALITIES.map((name) => (
                 <button
                   key={name}
@@ -157,15 +162,13 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
                   }}
                 >
                   <b className="w-12 font-semibold capitalize">{name}</b>
-                  <span className="why">
-                    {SAMPLES[name]} samples, {WORDS[name]}
-                  </span>
+                  <span className="why">{t.samples(SAMPLES[name], WORDS[name])}</span>
                 </button>
               ))}
               <UntilRow
-                name="Noise"
-                words="until it is at most"
-                label="Noise, stop at"
+                name={t.noise2}
+                words={t.untilItIsAt}
+                label={t.noiseStopAt}
                 unit="%"
                 value={accepted ?? noise}
                 range={[0.5, 50]}
@@ -177,9 +180,9 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
                 }}
               />
               <UntilRow
-                name="Time"
-                words="traced for"
-                label="Time, stop after"
+                name={t.time}
+                words={t.tracedFor}
+                label={t.timeStopAfter}
                 unit="min"
                 value={minutes}
                 range={[0.1, 1440]}
@@ -188,27 +191,27 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
                 onChange={setMinutes}
               />
             </div>
-            <span className="cap">Size</span>
+            <span className="cap">{t.size}</span>
             <div className="flex items-baseline gap-2">
               <div className="w-24">
                 <NumberField
-                  label="Width of the still"
+                  label={t.widthOfTheStill}
                   value={asked}
                   unit="px"
                   onCommit={(v) => setWidth(Math.min(7680, Math.max(64, Math.round(v))))}
                 />
               </div>
-              <span className="figures">x {height} px</span>
-              <span className="why ml-auto">same aspect ratio</span>
+              <span className="figures">{t.xPx(height)}</span>
+              <span className="why ml-auto">{t.sameAspectRatio}</span>
             </div>
             {"Notification" in window && Notification.permission === "default" && (
               <Button look="text" className="self-start" onClick={askToNotify}>
-                Notify me when stills are done
+                {t.notifyMeWhenStills}
               </Button>
             )}
             {moved && !shot.locked && (
               <p className="rounded-sm border border-rule bg-white px-2.5 py-[7px] text-[12px]">
-                The desk shows another view than the shot.{" "}
+                {t.theDeskShowsAnother}{" "}
                 <Button
                   look="text"
                   onClick={() =>
@@ -219,15 +222,17 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
                     })
                   }
                 >
-                  Update shot
+                  {t.updateShot}
                 </Button>
               </p>
             )}
             {(seconds !== undefined || left) && (
               <p className="why" role="status">
-                {seconds !== undefined && `About ${duration(seconds)} of tracing`}
-                {seconds !== undefined && left ? "; noise" : left ? "Noise" : ""}
-                {left ? ` about ${percent(left, 1)}` : ""}, going by the stills that are done.
+                {seconds !== undefined && t.aboutOfTracing(duration(seconds))}
+                {t.goingByTheStills(
+                  seconds !== undefined && left ? t.noise : left ? t.noise2 : "",
+                  left ? t.about(percent(left, 1)) : "",
+                )}
               </p>
             )}
             <Button
@@ -237,7 +242,8 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
                 take(quality, { width: asked, height }, until);
               }}
             >
-              Take still{moved && " of the shot"}, {asked} x {height}
+              {t.takeStill}
+              {moved && t.ofTheShot}, {asked} x {height}
             </Button>
             {moved && (
               <Button
@@ -246,7 +252,7 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
                   take(quality, { width: asked, height }, until, true);
                 }}
               >
-                Take still of this view, {asked} x {height}
+                {t.takeStillOfThis(asked, height)}
               </Button>
             )}
           </Popover.Content>

@@ -4,6 +4,7 @@ import type { Model, Standing, StillLine } from "../api/client";
 import { useDesk } from "../state/deskStore";
 import { type LengthUnit, length, selectUnit, sizeWords, UNITS, useLength } from "../words/length";
 import { count, decimals, percent } from "../words/numbers";
+import * as t from "../words/texts/desk/TitleBlock";
 
 interface Props {
   reviewId: string;
@@ -26,18 +27,18 @@ export const TitleBlock = memo(function TitleBlock({ reviewId, model, standing, 
   const mb = (bytes: number) => Math.ceil(bytes / 2 ** 20);
   const unit = useLength((state) => state.unit);
   const facts: [string, string][] = [
-    ["Shown", standing.size ? sizeWords(standing.size) : "nothing"],
-    ["Parts", `${shown.length} of ${parts.length}`],
-    ["Triangles", count(triangles)],
-    ["Geometry", geometry ? `${mb(geometry.used)} of ${mb(geometry.most)} MB` : "…"],
-    ["Chord", model.chord ? length(model.chord, model.chord < 0.1 ? 3 : 2) : "as in the file"],
-    ["Exposure", `EV ${decimals(shot.exposure, 1)}`],
-    ["Lens", `${Math.round(shot.camera.focal_length)} mm`],
+    [t.shown, standing.size ? sizeWords(standing.size) : t.nothing],
+    [t.parts, t.ofWord(shown.length, parts.length)],
+    [t.triangles, count(triangles)],
+    [t.geometry, geometry ? t.ofMb(mb(geometry.used), mb(geometry.most)) : "…"],
+    [t.chord, model.chord ? length(model.chord, model.chord < 0.1 ? 3 : 2) : t.asInTheFile],
+    [t.exposure, t.ev(decimals(shot.exposure, 1))],
+    [t.lens, t.mm(Math.round(shot.camera.focal_length))],
   ];
   if (frame)
     facts.push([
-      "Noise",
-      `${frame.grain === undefined ? "…" : percent(frame.grain, 1)} · ${frame.samples} samples`,
+      t.noise,
+      t.samples(frame.grain === undefined ? "…" : percent(frame.grain, 1), frame.samples),
     ]);
   return (
     <footer className="flex h-[42px] shrink-0 border-t border-rule-strong bg-sheet">
@@ -45,7 +46,7 @@ export const TitleBlock = memo(function TitleBlock({ reviewId, model, standing, 
         <Fact key={name} name={name} value={value} className="border-r border-rule" />
       ))}
       <label className="flex flex-col gap-1 border-r border-rule px-[13px] pt-[7px]">
-        <span className="cap">Lengths in</span>
+        <span className="cap">{t.lengthsIn}</span>
         <select
           className="figures -my-0.5 cursor-pointer bg-transparent"
           value={unit}
@@ -57,10 +58,10 @@ export const TitleBlock = memo(function TitleBlock({ reviewId, model, standing, 
         </select>
       </label>
       <span className="flex-1" />
-      <Link href={`/reviews/${reviewId}/stills`} title="All stills" className="hover:bg-paper">
+      <Link href={`/reviews/${reviewId}/stills`} title={t.allStills} className="hover:bg-paper">
         <Fact
           name="Stills"
-          value={`${busy > 0 ? `${busy} tracing · ` : ""}${kept} ${kept === 1 ? "still" : "stills"}`}
+          value={`${busy > 0 ? t.tracing(busy) : ""}${kept} ${kept === 1 ? t.still : t.stills}`}
           className="border-l border-rule"
         />
       </Link>

@@ -7,6 +7,7 @@ import { actions, useAct } from "../api/queries";
 import { stepTitle } from "../api/steps";
 import { Hint, IconButton, Mark } from "../ui/controls";
 import { length } from "../words/length";
+import * as t from "../words/texts/desk/TopLine";
 import { History } from "./History";
 import { LampSwitch } from "./LampSwitch";
 import { Preflight } from "./Preflight";
@@ -41,29 +42,27 @@ export function TopLine({
 }: Props) {
   return (
     <header className="flex h-[46px] shrink-0 items-center gap-3 border-b border-rule-strong px-3.5">
-      <Hint text="All reviews">
+      <Hint text={t.allReviews}>
         <Link href="/" className="flex items-center gap-2 text-[14px] font-semibold">
           <Mark />
-          Usual Lamp
+          {t.usualLamp}
         </Link>
       </Hint>
       <span className="text-rule-strong">/</span>
       <ReviewName reviewId={reviewId} name={name} />
-      <Hint
-        text={`Imported from ${model.file_name}, in ${model.source_units}, chord ${length(model.chord, 3)}`}
-      >
+      <Hint text={t.importedFromInChord(model.file_name, model.source_units, length(model.chord, 3))}>
         <span className="max-w-52 truncate rounded-sm border border-rule-strong bg-sheet px-[7px] py-0.5 font-narrow text-[12px] font-medium">
           {model.file_name}
         </span>
       </Hint>
       <span className={`why whitespace-nowrap ${failed ? "!text-stop" : ""}`} role="status">
-        {saving ? "saving…" : failed ? "the last change was not saved" : "all changes saved"}
+        {saving ? t.saving : failed ? t.theLastChangeWas : t.allChangesSaved}
       </span>
       <IntakeReport model={model} />
       <span className="flex-1" />
       <IconButton
-        label="Undo"
-        hint={stepTitle("Undo", standing.undoes)}
+        label={t.undo}
+        hint={stepTitle("undo", standing.undoes)}
         keys="Ctrl Z"
         disabled={!standing.undoes}
         onClick={() => undo()}
@@ -71,8 +70,8 @@ export function TopLine({
         <Undo2 size={16} />
       </IconButton>
       <IconButton
-        label="Redo"
-        hint={stepTitle("Redo", standing.redoes)}
+        label={t.redo}
+        hint={stepTitle("redo", standing.redoes)}
         keys="Ctrl Shift Z"
         disabled={!standing.redoes}
         onClick={() => redo()}
@@ -81,7 +80,7 @@ export function TopLine({
       </IconButton>
       <History {...{ reviewId, seq: standing.seq, undo, redo }} />
       <IconButton
-        label="Keyboard shortcuts"
+        label={t.keyboardShortcuts}
         keys="?"
         onClick={() => window.dispatchEvent(new KeyboardEvent("keydown", { key: "?", shiftKey: true }))}
       >
@@ -99,7 +98,7 @@ function IntakeReport({ model }: { model: Model }) {
   return (
     <Hint text={model.warnings.join("\n")}>
       <span className="rounded-sm border border-warn px-[7px] py-0.5 font-narrow text-[12px] font-medium text-warn">
-        {model.warnings.length} import {model.warnings.length === 1 ? "note" : "notes"}
+        {t.importWord(model.warnings.length, model.warnings.length === 1 ? t.note : t.notes)}
       </span>
     </Hint>
   );
@@ -111,7 +110,7 @@ function ReviewName({ reviewId, name }: { reviewId: string; name: string }) {
   const act = useAct(["review", reviewId]);
   if (draft === undefined)
     return (
-      <Hint text="Rename this review">
+      <Hint text={t.renameThisReview}>
         <button
           type="button"
           className="max-w-72 cursor-text truncate font-semibold"
@@ -129,7 +128,7 @@ function ReviewName({ reviewId, name }: { reviewId: string; name: string }) {
     <input
       // biome-ignore lint/a11y/noAutofocus: the field replaces the button that was just pressed
       autoFocus
-      aria-label="Name of the review"
+      aria-label={t.nameOfTheReview}
       maxLength={120}
       className="w-60 border-b border-mark bg-transparent font-semibold outline-none"
       value={draft}

@@ -1,5 +1,6 @@
 import { useEffect, useLayoutEffect, useRef } from "react";
 import { type Frame, type Region, useDesk } from "../state/deskStore";
+import * as t from "../words/texts/desk/TracedPicture";
 
 interface Props {
   viewKey: string;
@@ -25,7 +26,7 @@ export function TracedPicture({ viewKey, beneath, beside }: Props) {
           className="why pointer-events-none absolute right-2 bottom-2 rounded-sm bg-sheet/85 px-2 py-0.5"
           role="status"
         >
-          tracing…
+          {t.tracing}
         </span>
       )}
       {message && (
@@ -63,7 +64,7 @@ function FrameCanvas({ frame, place }: { frame: Frame; place: "corner" | "beneat
     <canvas
       ref={canvas}
       data-traced={samples}
-      aria-label={`Traced picture, ${samples} samples`}
+      aria-label={t.tracedPictureSamples(samples)}
       className={`pointer-events-none absolute ${PLACES[place]}`}
     />
   );

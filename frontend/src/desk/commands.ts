@@ -8,6 +8,7 @@ import { useDesk } from "../state/deskStore";
 import { givingEdit } from "../state/giving";
 import { type PartActions, stepThrough } from "../state/partActions";
 import { addShot, goToShot, shotsInOrder } from "../state/shots";
+import * as t from "../words/texts/desk/commands";
 import { showGuide } from "./Guide";
 import type { Command } from "./keys";
 import { toggleRegion } from "./LampBar";
@@ -53,7 +54,7 @@ export function commandsOf(m: Means): Command[] {
     const { looks = {}, look } = m.standing.scene;
     const others = Object.keys(looks).filter((id) => id !== look);
     const { beside } = desk.getState();
-    if (others.length === 0) toast("There is one look only. Copy it on the sheet of appearances first.");
+    if (others.length === 0) toast(t.thereIsOneLook);
     else desk.setState({ beside: others[beside ? others.indexOf(beside) + 1 : 0] });
   };
   const take = () => {
@@ -62,7 +63,7 @@ export function commandsOf(m: Means): Command[] {
     if (!worn) return;
     const appearance = m.standing.appearances[worn.appearance]!;
     desk.setState({ takenAppearance: appearance });
-    toast(`${nameOf(appearance)} is copied. B applies it to the selection.`);
+    toast(t.isCopiedBApplies(nameOf(appearance)));
   };
   const give = () => {
     const { takenAppearance: appearance, chosen, faces } = desk.getState();
@@ -84,17 +85,17 @@ export function commandsOf(m: Means): Command[] {
   const lookAtFace = () => {
     const normal = m.faceNormal();
     if (normal) m.lookAlong(normal);
-    else toast("Select a face first: F, then a click on it.");
+    else toast(t.selectAFaceFirst);
   };
   const keepUpright = () => {
     const { view } = desk.getState();
     const level = view && upright(view);
     if (level) desk.setState({ view: level });
-    else toast("From here the lens would have to be shifted too far. Look less steeply.");
+    else toast(t.fromHereTheLens);
   };
   const views = (Object.keys(SIX_VIEWS) as SixView[]).map(
     (view): Command => ({
-      name: view === "under" ? "Look from below" : `Look from the ${view}`,
+      name: view === "under" ? t.lookFromBelow : t.lookFromThe(view),
       keys: `Alt ${view[0]!.toUpperCase()}`,
       group: "View",
       run: () => m.look(view),
@@ -102,95 +103,95 @@ export function commandsOf(m: Means): Command[] {
   );
   return [
     {
-      name: "Hide or show the selection",
-      also: "visibility blank",
+      name: t.hideOrShowThe,
+      also: t.visibilityBlank,
       keys: "H",
       group: "Parts",
       run: m.actions.hide,
     },
     {
-      name: "Show everything hidden",
-      also: "unhide all",
+      name: t.showEverythingHidden,
+      also: t.unhideAll,
       keys: "Shift H",
       group: "Parts",
       run: m.actions.showHidden,
     },
     {
-      name: "Show only the selection",
-      also: "isolate solo",
+      name: t.showOnlyTheSelection,
+      also: t.isolateSolo,
       keys: "O",
       group: "Parts",
       run: m.actions.only,
     },
     {
-      name: "Suppress or bring back the selection",
-      also: "exclude delete remove from picture",
+      name: t.suppressOrBringBack,
+      also: t.excludeDeleteRemoveFrom,
       keys: "S",
       group: "Parts",
       run: m.actions.suppress,
     },
     {
-      name: "Fade the rest",
-      also: "ghost transparent fade",
+      name: t.fadeTheRest,
+      also: t.ghostTransparentFade,
       keys: "E",
       group: "Parts",
       run: () => desk.setState((now) => ({ faded: !now.faded })),
     },
     {
-      name: "Select faces, or parts again",
-      also: "select face mode",
+      name: t.selectFacesOrParts,
+      also: t.selectFaceMode,
       keys: "F",
       group: "Parts",
       run: () => desk.setState((now) => ({ pickFaces: !now.pickFaces, faces: [] })),
     },
     {
-      name: "Handles to move and turn",
-      also: "transform gizmo explode",
+      name: t.handlesToMoveAnd,
+      also: t.transformGizmoExplode,
       keys: "M",
       group: "Parts",
       run: () => desk.setState((now) => ({ handles: !now.handles })),
     },
     {
-      name: "Copy the appearance of the selection",
-      also: "pick eyedropper copy material",
+      name: t.copyTheAppearanceOf,
+      also: t.pickEyedropperCopyMaterial,
       keys: "A",
       group: "Parts",
       run: take,
     },
     {
-      name: "Apply the copied appearance",
-      also: "paste paint apply material colour",
+      name: t.applyTheCopiedAppearance,
+      also: t.pastePaintApplyMaterial,
       keys: "B",
       group: "Parts",
       run: give,
     },
-    { name: "Step to the next part", keys: ".", group: "Parts", run: () => stepThrough(m.standing, 1) },
-    { name: "Step to the previous part", keys: ",", group: "Parts", run: () => stepThrough(m.standing, -1) },
-    { name: "Select all parts", also: "select everything", keys: "Ctrl A", group: "Parts", run: all },
+    { name: t.stepToTheNext, keys: ".", group: "Parts", run: () => stepThrough(m.standing, 1) },
+    { name: t.stepToThePrevious, keys: ",", group: "Parts", run: () => stepThrough(m.standing, -1) },
+    { name: t.selectAllParts, also: t.selectEverything, keys: "Ctrl A", group: "Parts", run: all },
     {
-      name: "Select the other parts",
-      also: "invert selection",
+      name: t.selectTheOtherParts,
+      also: t.invertSelection,
       keys: "Shift A",
       group: "Parts",
       run: invert,
     },
     {
-      name: "Select parts with no appearance yet",
-      also: "unassigned untouched no material",
+      name: t.selectPartsWithNo,
+      also: t.unassignedUntouchedNoMaterial,
       keys: "N",
       group: "Parts",
       run: untouched,
     },
     {
-      name: "Clear selection",
-      also: "deselect clear selection",
+      name: t.clearSelection,
+      also: t.deselectClearSelection,
       keys: "Escape",
       group: "Parts",
       run: () => desk.getState().stepBack(),
     },
     {
-      name: "Filter parts",
-      also: "search find name",
+      name: t.filterParts,
+      also: t.searchFindName,
       keys: "/",
       group: "Parts",
       run: () => {
@@ -202,74 +203,72 @@ export function commandsOf(m: Means): Command[] {
       },
     },
     {
-      name: "Crop the shot by dragging",
-      also: "trim frame cut out close-up",
+      name: t.cropTheShotBy,
+      also: t.trimFrameCutOut,
       group: "View",
-      blocked: shots[m.shotId]!.locked ? "The shot is locked." : undefined,
+      blocked: shots[m.shotId]!.locked ? t.theShotIsLocked : undefined,
       run: () => desk.setState({ cropping: true }),
     },
     {
-      name: "Set white balance by a grey",
-      also: "colour temperature kelvin pick neutral",
+      name: t.setWhiteBalanceBy,
+      also: t.colourTemperatureKelvinPick,
       group: "View",
-      blocked: desk.getState().frame
-        ? undefined
-        : "The colour is read from the traced picture: switch the lamp on.",
+      blocked: desk.getState().frame ? undefined : t.theColourIsRead,
       run: () => desk.setState({ pointing: "grey" }),
     },
     {
-      name: "Show everything in view",
-      also: "zoom fit all extents",
+      name: t.showEverythingInView,
+      also: t.zoomFitAllExtents,
       keys: "W",
       group: "View",
       run: () => m.fit(false),
     },
     {
-      name: "Zoom to the selection",
-      also: "zoom to selection",
+      name: t.zoomToTheSelection,
+      also: t.zoomToSelection,
       keys: "C",
       group: "View",
       run: () => m.fit(true),
     },
     {
-      name: "Back to the shot",
-      also: "reset view camera",
+      name: t.backToTheShot,
+      also: t.resetViewCamera,
       keys: "D",
       group: "View",
       run: () => goToShot(m.standing, m.shotId),
     },
     {
-      name: "Save this view as a shot",
-      also: "camera bookmark new shot",
+      name: t.saveThisViewAs,
+      also: t.cameraBookmarkNewShot,
       keys: "V",
       group: "View",
       run: saveView,
     },
-    { name: "Step to the next shot", keys: "PageDown", group: "View", run: () => stepShot(1) },
-    { name: "Step to the previous shot", keys: "PageUp", group: "View", run: () => stepShot(-1) },
+    { name: t.stepToTheNextShot, keys: "PageDown", group: "View", run: () => stepShot(1) },
+    { name: t.stepToThePreviousShot, keys: "PageUp", group: "View", run: () => stepShot(-1) },
     ...order.map(
       (id, place): Command => ({
-        name: `Shot ${place + 1}: ${shots[id]!.name}`,
+        name: t.shot(place + 1, shots[id]!.name),
         keys: place < 9 ? `Alt ${place + 1}` : undefined,
         group: "View",
         run: () => goToShot(m.standing, id),
       }),
     ),
     {
-      name: "Isometric from the left",
+      name: t.isometricFromTheLeft,
       group: "View",
       run: () => m.lookAlong(ISOMETRIC.left, { parallel: true }),
     },
     {
-      name: "Isometric from the right",
+      name: t.isometricFromTheRight,
       group: "View",
       run: () => m.lookAlong(ISOMETRIC.right, { parallel: true }),
     },
-    { name: "Look straight at the selected face", group: "View", run: lookAtFace },
-    { name: "Keep uprights upright, with a shifted lens", group: "View", run: keepUpright },
+    { name: t.lookStraightAtThe, group: "View", run: lookAtFace },
+    { name: t.keepUprightsUprightWith, group: "View", run: keepUpright },
     {
-      name: "Perspective or parallel",
-      also: "orthographic projection",
+      name: t.perspectiveOrParallel,
+      also: t.orthographicProjection,
       keys: "P",
       group: "View",
       run: () => {
@@ -279,114 +278,114 @@ export function commandsOf(m: Means): Command[] {
     },
     ...views,
     {
-      name: "Parts sheet",
-      also: "schedule bom tree structure",
+      name: t.partsSheet,
+      also: t.scheduleBomTreeStructure,
       keys: "1",
       group: "Desk",
       run: () => desk.setState({ sheet: "parts" }),
     },
     {
-      name: "Appearances sheet",
-      also: "materials colours finishes",
+      name: t.appearancesSheet,
+      also: t.materialsColoursFinishes,
       keys: "2",
       group: "Desk",
       run: () => desk.setState({ sheet: "appearances" }),
     },
     {
-      name: "Lights sheet",
-      also: "environment lighting lamp sun sky hdri backdrop floor",
+      name: t.lightsSheet,
+      also: t.environmentLightingLampSun,
       keys: "3",
       group: "Desk",
       run: () => desk.setState({ sheet: "lights" }),
     },
     {
-      name: "Shots sheet",
-      also: "cameras views",
+      name: t.shotsSheet,
+      also: t.camerasViews,
       keys: "4",
       group: "Desk",
       run: () => desk.setState({ sheet: "shots" }),
     },
     {
-      name: "Compare with another look",
-      also: "compare variant colourway",
+      name: t.compareWithAnotherLook,
+      also: t.compareVariantColourway,
       keys: "K",
       group: "Desk",
       run: lookBeside,
     },
     {
-      name: "Lamp on or off",
-      also: "render preview trace ray tracing",
+      name: t.lampOnOrOff,
+      also: t.renderPreviewTraceRay,
       keys: "L",
       group: "Desk",
       run: toggleLamp,
     },
     {
-      name: "Pause or resume tracing",
+      name: t.pauseOrResumeTracing,
       keys: "G",
       group: "Desk",
       run: () => desk.setState((now) => ({ lampPaused: now.lamp && !now.lampPaused })),
     },
     {
-      name: "Trace only a region, or all again",
-      also: "crop render region",
+      name: t.traceOnlyARegion,
+      also: t.cropRenderRegion,
       keys: "R",
       group: "Desk",
       run: () => desk.getState().lamp && toggleRegion(),
     },
-    { name: "Save picture", also: "screenshot save image", keys: "Ctrl S", group: "Desk", run: m.keep },
-    { name: "Take still", also: "render export image output picture", keys: "T", group: "Desk", run: m.take },
+    { name: t.savePicture, also: t.screenshotSaveImage, keys: "Ctrl S", group: "Desk", run: m.keep },
+    { name: t.takeStill, also: t.renderExportImageOutput, keys: "T", group: "Desk", run: m.take },
     {
-      name: m.standing.undoes ? stepTitle("Undo", m.standing.undoes) : "Undo",
+      name: m.standing.undoes ? stepTitle("undo", m.standing.undoes) : t.undo,
       keys: "Ctrl Z",
       group: "Desk",
-      blocked: m.standing.undoes ? undefined : "Nothing to undo",
+      blocked: m.standing.undoes ? undefined : t.nothingToUndo,
       run: m.undo,
     },
     {
-      name: m.standing.redoes ? stepTitle("Redo", m.standing.redoes) : "Redo",
+      name: m.standing.redoes ? stepTitle("redo", m.standing.redoes) : t.redo,
       keys: "Ctrl Shift Z",
       group: "Desk",
-      blocked: m.standing.redoes ? undefined : "Nothing to redo",
+      blocked: m.standing.redoes ? undefined : t.nothingToRedo,
       run: m.redo,
     },
     {
-      name: "First coat…",
-      also: "propose appearances materials automatic assign",
+      name: t.firstCoat,
+      also: t.proposeAppearancesMaterialsAutomatic,
       group: "Desk",
       run: m.firstCoat,
     },
     {
-      name: "Contact sheet of stills",
-      also: "gallery renders pictures download export compare",
+      name: t.contactSheetOfStills,
+      also: t.galleryRendersPicturesDownload,
       group: "Desk",
       run: m.showStills,
     },
     {
-      name: "Fold the schedules away, or back",
-      also: "hide left panel sidebar",
+      name: t.foldTheSchedulesAway,
+      also: t.hideLeftPanelSidebar,
       keys: "[",
       group: "Desk",
       run: m.foldLeft,
     },
     {
-      name: "Fold the drawer away, or back",
-      also: "hide right panel inspector",
+      name: t.foldTheDrawerAway,
+      also: t.hideRightPanelInspector,
       keys: "]",
       group: "Desk",
       run: m.foldRight,
     },
     {
-      name: "The picture alone",
-      also: "full screen maximise hide panels",
+      name: t.thePictureAlone,
+      also: t.fullScreenMaximiseHide,
       keys: "Q",
       group: "Desk",
       run: m.pictureAlone,
     },
-    { name: "Guided start", also: "help tutorial tour", group: "Desk", run: showGuide },
-    { name: "Find any action", keys: "Ctrl K", group: "Desk", run: m.showBox },
+    { name: t.guidedStart, also: t.helpTutorialTour, group: "Desk", run: showGuide },
+    { name: t.findAnyAction, keys: "Ctrl K", group: "Desk", run: m.showBox },
     {
-      name: "Keyboard shortcuts",
-      also: "shortcuts help hotkeys keyboard",
+      name: t.keyboardShortcuts,
+      also: t.shortcutsHelpHotkeysKeyboard,
       keys: "?",
       group: "Desk",
       run: m.showKeys,

@@ -2,6 +2,7 @@ import { useEffect, useMemo, useSyncExternalStore } from "react";
 import type { Camera, Standing } from "../api/client";
 import { cameraOf, type View } from "../state/camera";
 import { type Frame, useDesk } from "../state/deskStore";
+import * as t from "../words/texts/desk/lamp";
 
 /** Names this tab's pictures to the server, which keeps a traced one for each. */
 export const DESK = crypto.randomUUID();
@@ -129,7 +130,7 @@ export async function follow(
       if (!reply.ok) {
         const problem = await reply.json().catch(() => undefined);
         if (signal.aborted) return;
-        const why = problem?.detail ?? `The server answered ${reply.status}.`;
+        const why = problem?.detail ?? t.theServerAnswered(reply.status);
         if (reply.status === 409) told.refuse(why);
         else told.wait(why);
         have = reply.headers.get("X-Frame") ?? "";

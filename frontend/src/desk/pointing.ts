@@ -11,6 +11,7 @@ import { lightingOf, stands } from "../state/lighting";
 import type { Stage } from "../viewport/stage";
 import type { Pointed } from "../viewport/usePointer";
 import { length } from "../words/length";
+import * as t from "../words/texts/desk/pointing";
 
 interface Means {
   reviewId: string;
@@ -29,7 +30,7 @@ export async function pointLamp(m: Means, hit: Pointed | undefined): Promise<voi
   const lamp = lighting.lamps[light];
   if (!how || !view) return;
   if (!hit) {
-    toast("There is nothing at that spot. Click on the product or on the floor.");
+    toast(t.thereIsNothingAt);
     return;
   }
   if (how === "decal") return layDecal(m, hit);
@@ -49,23 +50,21 @@ export async function pointLamp(m: Means, hit: Pointed | undefined): Promise<voi
       const turn = await shiningTurn({ lighting, point, normal, camera: cameraOf(view) });
       m.edit({ kind: "set_lighting", id, lighting: { ...lighting, turn } });
       useDesk.setState({ pointing: undefined });
-      toast(`The surroundings are rotated to ${Math.round(turn)}°: this spot mirrors a bright area now.`);
+      toast(t.theSurroundingsAreRotated(Math.round(turn)));
       return;
     }
     const next = await pointedLamp(m.reviewId, { lamp, how, point, normal, camera: cameraOf(view) });
     m.edit({ kind: "set_lamps", id, lamps: { [light]: next } });
     useDesk.setState({ pointing: undefined });
-    const what = how === "highlight" ? "Highlight" : "Shadow";
+    const what = how === "highlight" ? t.highlight : t.shadow;
     const shift =
       stands(lamp) && stands(next)
-        ? `moved ${length(new Vector3(...lamp.position).distanceTo(new Vector3(...next.position)), 0)}`
+        ? t.moved(length(new Vector3(...lamp.position).distanceTo(new Vector3(...next.position)), 0))
         : "turned";
     const between =
       how === "highlight" && stands(next) && m.stage?.aim.blocked(hit.point, new Vector3(...next.position));
     const part = between && m.model.nodes.find((node) => node.uid === between)?.name;
-    toast(
-      `${what} here: ${lamp.name} ${shift}${part ? `, but ${part} is in the way.` : ", clear line of sight."}`,
-    );
+    toast(t.here(what, lamp.name, shift, part ? t.butIsInThe(part) : t.clearLineOfSight));
   } catch (problem) {
     toast.error((problem as Error).message);
   }
@@ -75,7 +74,7 @@ export async function pointLamp(m: Means, hit: Pointed | undefined): Promise<voi
 function setDown(m: Means, { uid, face }: Pointed) {
   const owner = m.model.nodes.find((node) => node.uid === uid)?.model;
   if (uid === undefined || face === undefined || !owner) {
-    toast("That is the floor. Click a face of the product.");
+    toast(t.thatIsTheFloor);
     return;
   }
   m.place(owner, { face: { uid, face } });
@@ -97,23 +96,23 @@ function focusAt(m: Means, hit: Pointed) {
   const optics = { ...opticsOf(camera), focus_distance: depth(view) };
   useDesk.setState({ view: { ...view, optics }, pointing: undefined });
   const part = m.model.nodes.find((node) => node.uid === hit.uid)?.name;
-  toast(`Sharp ${part ? `on ${part}` : "there"}, ${length(far)} away.`);
+  toast(t.sharpAway(part ? t.on(part) : t.there, length(far)));
 }
 
 /** Balances the shot's white so that a spot of the traced picture is grey. */
 async function balanceAt(m: Means, { at, uid }: Pointed): Promise<void> {
   const { frame } = useDesk.getState();
-  if (!frame) return toast("Switch the lamp on first: the colour is read from the traced picture.");
-  if (uid === undefined) return toast("Floor and backdrop are as they are set. Click on the product.");
+  if (!frame) return toast(t.switchTheLampOn);
+  if (uid === undefined) return toast(t.floorAndBackdropAre);
   const color = colorAt(frame, at);
-  if (!color) return toast("Only a part of the picture is traced. Click inside of it.");
+  if (!color) return toast(t.onlyAPartOf);
   const shot = m.standing.scene.shots[m.shotId]!;
   try {
     const { white, tint } = await whiteFromGrey(color, shot.white);
     m.edit({ kind: "set_shot", id: m.shotId, shot: { ...shot, white } });
     useDesk.setState({ pointing: undefined });
-    const rest = tint > 0.06 ? " It stays tinted: what was clicked may not be grey." : "";
-    toast(`White balance: ${white} K.${rest}`);
+    const rest = tint > 0.06 ? t.itStaysTintedWhat : "";
+    toast(t.whiteBalanceK(white, rest));
   } catch (problem) {
     toast.error((problem as Error).message);
   }
@@ -139,7 +138,7 @@ async function layDecal(m: Means, hit: Pointed): Promise<void> {
   const { decalInHand: held } = useDesk.getState();
   if (!held) return;
   if (hit.uid === undefined) {
-    toast("A decal lies on a part. Click on the product.");
+    toast(t.aDecalLiesOn);
     return;
   }
   const { name, picture, aspect = 1, drawing = null } = held;

@@ -1,5 +1,7 @@
 import { ALL, ALL_PARAMETERS } from "../drawer/parameters";
 import { useDesk } from "../state/deskStore";
+import * as t from "../words/texts/desk/settings";
+import * as p from "../words/texts/drawer/parameters";
 import { DECAL, LAMP, type Row } from "./settingsOfOne";
 
 /** Where on the desk a setting stands: the model's card, the lamp or the decal that is selected, the rest by sheet. */
@@ -19,103 +21,79 @@ export interface Setting {
 }
 
 const PARAMETER = "parameter:";
-const LENS = "Depth of field, shift, roll and cut";
-const GRADING = "Contrast, vignette, glare";
+const LENS = t.depthOfFieldShift;
+const GRADING = t.contrastVignetteGlare;
 
 const SHOT: Row[] = [
-  ["Focal length", "Lens", "zoom wide angle perspective camera mm"],
-  ["Exposure", "Exposure", "brightness ev bright dark camera"],
-  ["White balance", "White balance", "kelvin temperature warm cold grey"],
-  ["Tone curve", "Tone curve", "filmic gamma highlights"],
-  ["Purpose and size of the picture", "What the picture is made for", "slide sheet dpi resolution"],
-  ["Width of the picture", "Width", "size resolution pixels"],
-  ["Height of the picture", "Height", "size resolution pixels"],
-  ["Guides", "Guides over the picture", "thirds grid safe area composition"],
-  ["Lock the shot", "Locked", "protect freeze"],
-  ["Aperture", "Aperture", "depth of field blur bokeh f-number f-stop", LENS],
-  ["Focus distance", "Focus", "sharp depth of field blur", LENS, "Aperture"],
-  ["Tint what is sharp", "Tint what is sharp", "depth of field focus", LENS, "Aperture"],
-  ["Sensor", "Sensor", "film format crop", LENS, "Aperture"],
-  ["Aperture blades", "Aperture blades", "bokeh diaphragm", LENS, "Aperture"],
-  ["Lens shift to the right", "Shift to the right", "tilt shift perspective", LENS],
-  ["Lens shift upwards", "Shift upwards", "verticals architecture perspective", LENS],
-  ["Roll", "Roll", "tilt horizon camera", LENS],
-  ["Cut away what is nearest", "Cut up to", "clip near plane clipping", LENS, "Cut away what is nearest…"],
-  [
-    "Section through the product",
-    "Direction of the section",
-    "cut open cutaway half clip inside cross section plane",
-    undefined,
-    "Section…",
-  ],
-  ["Contrast of the picture", "Contrast", "grading finish", GRADING],
-  ["Saturation of the picture", "Saturation", "grading colour finish", GRADING],
-  ["Vignette", "Vignette", "dark corners", GRADING],
-  ["Glare", "Glare", "bloom glow halo", GRADING],
-  ["Sharpening", "Sharpening", "crisp", GRADING],
+  [t.focalLength, t.lens, t.zoomWideAnglePerspective],
+  [t.exposure, t.exposure, t.brightnessEvBrightDark],
+  [t.whiteBalance, t.whiteBalance, t.kelvinTemperatureWarmCold],
+  [t.toneCurve, t.toneCurve, t.filmicGammaHighlights],
+  [t.purposeAndSizeOf, t.whatThePictureIs, t.slideSheetDpiResolution],
+  [t.widthOfThePicture, t.width, t.sizeResolutionPixels],
+  [t.heightOfThePicture, t.height, t.sizeResolutionPixels],
+  [t.guides, t.guidesOverThePicture, "thirds grid safe area composition"],
+  [t.lockTheShot, t.locked, t.protectFreeze],
+  [t.aperture, t.aperture, t.depthOfFieldBlur, LENS],
+  [t.focusDistance, t.focus, t.sharpDepthOfField, LENS, t.aperture],
+  [t.tintWhatIsSharp, t.tintWhatIsSharp, t.depthOfFieldFocus, LENS, t.aperture],
+  [t.sensor, t.sensor, t.filmFormatCrop, LENS, t.aperture],
+  [t.apertureBlades, t.apertureBlades, t.bokehDiaphragm, LENS, t.aperture],
+  [t.lensShiftToThe, t.shiftToTheRight, t.tiltShiftPerspective, LENS],
+  [t.lensShiftUpwards, t.shiftUpwards, t.verticalsArchitecturePerspective, LENS],
+  [t.roll, t.roll, t.tiltHorizonCamera, LENS],
+  [t.cutAwayWhatIs, t.cutUpTo, t.clipNearPlaneClipping, LENS, t.cutAwayWhatIsNearest],
+  [t.sectionThroughTheProduct, t.directionOfTheSection, t.cutOpenCutawayHalf, undefined, t.section],
+  [t.contrastOfThePicture, t.contrast, t.gradingFinish, GRADING],
+  [t.saturationOfThePicture, t.saturation, t.gradingColourFinish, GRADING],
+  [t.vignette, t.vignette, t.darkCorners, GRADING],
+  [t.glare, t.glare, t.bloomGlowHalo, GRADING],
+  [t.sharpening, t.sharpening, "crisp", GRADING],
 ];
 const LIGHT: Row[] = [
-  ["Brightness of the surroundings", "Brightness", "environment hdri hdr level ev light"],
-  ["Rotate the surroundings", "Rotate", "environment hdri turn azimuth"],
-  ["Tilt the surroundings", "Tilt", "environment hdri"],
-  ["Contrast of the surroundings", "Contrast", "environment hdri"],
-  ["Saturation of the surroundings", "Saturation", "environment hdri"],
-  ["Tint of the surroundings", "Tint, hex", "environment hdri colour"],
-  ["Panorama file", "Panorama file", "import hdri hdr exr environment"],
-  ["Photometric file", "Photometric file", "ies lamp distribution"],
-  ["Starter set of lamps", "Starter set", "three point key fill rim studio"],
-  ["Kind of floor", "Kind of floor", "ground plane sweep shadow catcher"],
-  ["Shadow on the floor", "Shadow", "ground contact", undefined, "Kind of floor"],
-  [
-    "Height of the floor",
-    "Height of the floor above the lowest part",
-    "ground level",
-    undefined,
-    "Kind of floor",
-  ],
-  ["Backdrop", "Kind of backdrop", "background gradient photo"],
-  ["Transparent stills", "Transparent stills", "alpha background cut out"],
+  [t.brightnessOfTheSurroundings, t.brightness, t.environmentHdriHdrLevel],
+  [t.rotateTheSurroundings, t.rotate, t.environmentHdriTurnAzimuth],
+  [t.tiltTheSurroundings, t.tilt, t.environmentHdri],
+  [t.contrastOfTheSurroundings, t.contrast, t.environmentHdri],
+  [t.saturationOfTheSurroundings, t.saturation, t.environmentHdri],
+  [t.tintOfTheSurroundings, t.tintHex, t.environmentHdriColour],
+  [t.panoramaFile, t.panoramaFile, t.importHdriHdrExr],
+  [t.photometricFile, t.photometricFile, t.iesLampDistribution],
+  [t.starterSetOfLamps, t.starterSet, t.threePointKeyFill],
+  [t.kindOfFloor, t.kindOfFloor, t.groundPlaneSweepShadow],
+  [t.shadowOnTheFloor, t.shadow, t.groundContact, undefined, t.kindOfFloor],
+  [t.heightOfTheFloor, t.heightOfTheFloorAbove, t.groundLevel, undefined, t.kindOfFloor],
+  [t.backdrop, t.kindOfBackdrop, t.backgroundGradientPhoto],
+  [t.transparentStills, t.transparentStills, t.alphaBackgroundCutOut],
 ];
 const MODEL: Row[] = [
-  ["Findings", "Findings", "never visible double parts clean up"],
-  ["CAD colours", "CAD colours", "merge materials imported"],
-  ["Orientation of the model", "Orientation", "up axis rotate stand face down turn"],
-  ["Tessellation", "Tessellation", "facets mesh quality smooth triangles"],
-  [
-    "Rounded edges",
-    "Radius of edges",
-    "fillet bevel sharp round",
-    "Edges",
-    "Round sharp edges in traced pictures",
-  ],
-  ["Another model or a piece", "Add to the scene", "table context import second"],
-  ["Update model", "Update model", "revision newer file replace"],
+  [t.findings, t.findings, t.neverVisibleDoubleParts],
+  [t.cadColours, t.cadColours, t.mergeMaterialsImported],
+  [t.orientationOfTheModel, t.orientation, t.upAxisRotateStand],
+  [t.tessellation, t.tessellation, t.facetsMeshQualitySmooth],
+  [t.roundedEdges, t.radiusOfEdges, t.filletBevelSharpRound, t.edges, t.roundSharpEdgesIn],
+  [t.anotherModelOrA, t.addToTheScene, t.tableContextImportSecond],
+  [t.updateModel, t.updateModel, t.revisionNewerFileReplace],
 ];
 const PARTS: Row[] = [
-  ["Find a sample", "Find a sample", "material appearance search"],
-  [
-    "Texture placement",
-    "Texture placement",
-    "mapping uv projection scale grain direction",
-    undefined,
-    "Pictures",
-  ],
-  ["Pictures on the appearance", "Pictures", "texture map image bump"],
-  ["Mesh", "Mesh", "repair normals crease holes", undefined, "Tessellation"],
-  ["Lay a decal", "Decal file", "label logo sticker marking"],
-  ["Draw a decal", "Draw a decal", "text qr barcode arrow scale"],
+  [t.findASample, t.findASample, t.materialAppearanceSearch],
+  [t.texturePlacement, t.texturePlacement, t.mappingUvProjectionScale, undefined, t.pictures],
+  [t.picturesOnTheAppearance, t.pictures, t.textureMapImageBump],
+  [t.mesh, t.mesh, t.repairNormalsCreaseHoles, undefined, t.tessellation],
+  [t.layADecal, t.decalFile, t.labelLogoStickerMarking],
+  [t.drawADecal, t.drawADecal, t.textQrBarcodeArrow],
 ];
 
 /** Other words for the parameters of an appearance, by group. */
 const SURFACE: Record<string, string> = {
-  Base: "material albedo diffuse metal colour",
-  Specular: "material gloss shiny matt reflection roughness brushed",
-  Transmission: "material glass clear transparent tint",
-  Subsurface: "material milky translucent wax",
-  Coat: "material clearcoat lacquer varnish",
-  "Fuzz (sheen)": "material cloth velvet dust",
-  "Thin film": "material iridescent oil soap heat tint",
-  "Glow and opacity": "material emission light display cut-out",
+  [p.base]: t.materialAlbedoDiffuseMetal,
+  [p.specular]: t.materialGlossShinyMatt,
+  [p.transmission]: t.materialGlassClearTransparent,
+  [p.subsurface]: t.materialMilkyTranslucentWax,
+  [p.coat]: t.materialClearcoatLacquerVarnish,
+  [p.fuzzSheen]: t.materialClothVelvetDust,
+  [p.thinFilm]: t.materialIridescentOilSoap,
+  [p.glowAndOpacity]: t.materialEmissionLightDisplay,
 };
 
 /** "Coat: colour", and "Coat weight" where the label says of what. */
@@ -158,9 +136,9 @@ export interface Selected {
 
 /** Why a setting cannot be gone to now. */
 export function blockedSetting({ room }: Setting, selected: Selected): string | undefined {
-  if (room === "parts" && selected.parts === 0) return "Select parts first";
-  if (room === "lamp" && !selected.lamp) return "Select a lamp first";
-  if (room === "decal" && !selected.decal) return "Select a decal first";
+  if (room === "parts" && selected.parts === 0) return t.selectPartsFirst;
+  if (room === "lamp" && !selected.lamp) return t.selectALampFirst;
+  if (room === "decal" && !selected.decal) return t.selectADecalFirst;
   return undefined;
 }
 

@@ -2,6 +2,7 @@ import { useEffect, useRef } from "react";
 import type { StillLine } from "../api/client";
 import { toast } from "../api/toast";
 import { useDesk } from "../state/deskStore";
+import * as t from "../words/texts/desk/useFinished";
 
 const BUSY: ReadonlySet<StillLine["state"]> = new Set(["queued", "running"]);
 
@@ -12,15 +13,15 @@ export function useFinished(stills: StillLine[]) {
     for (const still of stills) {
       const was = before.current.get(still.id);
       if (was === undefined || !BUSY.has(was) || BUSY.has(still.state)) continue;
-      if (still.state === "failed") toast.error(`The still “${still.name}” failed: ${still.message}`);
+      if (still.state === "failed") toast.error(t.theStillFailed(still.name, String(still.message)));
       if (still.state !== "done") continue;
-      const words = `The still “${still.name}” is done.`;
+      const words = t.theStillIsDone(still.name);
       const show = () => useDesk.setState({ sheet: "shots", shot: still.shot_id, shownStill: still.id });
       // Who looks at it sees that.
       if (useDesk.getState().shownStill !== still.id)
-        toast(words, { action: { label: "Show", onClick: show } });
+        toast(words, { action: { label: t.show, onClick: show } });
       if (document.hidden && "Notification" in window && Notification.permission === "granted")
-        new Notification("Usual Lamp", { body: words, tag: still.id }).onclick = () => {
+        new Notification(t.usualLamp, { body: words, tag: still.id }).onclick = () => {
           window.focus();
           show();
         };
@@ -31,11 +32,7 @@ export function useFinished(stills: StillLine[]) {
 
 /** Asks the browser whether it may notify, where it was not asked yet. */
 export async function askToNotify() {
-  if (!("Notification" in window)) return toast("This browser has no notifications.");
+  if (!("Notification" in window)) return toast(t.thisBrowserHasNo);
   const answer = await Notification.requestPermission();
-  toast(
-    answer === "granted"
-      ? "You are notified when a still is done and this page is not in sight."
-      : "The browser does not allow notifications for this page. Change that in its settings.",
-  );
+  toast(answer === "granted" ? t.youAreNotifiedWhen : t.theBrowserDoesNot);
 }

@@ -2,6 +2,7 @@ import type { Decal } from "../api/client";
 import { clearedPicture } from "../api/decals";
 import { toast } from "../api/toast";
 import { Amount, Check } from "../ui/controls";
+import * as t from "../words/texts/drawer/ClearFields";
 
 interface Props {
   decal: Decal;
@@ -22,14 +23,14 @@ export function ClearFields({ decal, onChange }: Props) {
   return (
     <>
       <Check
-        label="Make its background clear"
+        label={t.makeItsBackgroundClear}
         checked={cleared !== null}
         onChange={(checked) => (checked ? make({}) : onChange({ picture: cleared!.source, cleared: null }))}
       />
       {cleared && (
         <>
           <Amount
-            label="Tolerance"
+            label={t.tolerance}
             value={cleared.tolerance}
             min={0.5}
             max={60}
@@ -38,7 +39,7 @@ export function ClearFields({ decal, onChange }: Props) {
             onCommit={(tolerance) => make({ tolerance })}
           />
           <Check
-            label="Also what is enclosed"
+            label={t.alsoWhatIsEnclosed}
             checked={cleared.inside}
             onChange={(checked) => make({ inside: checked })}
           />

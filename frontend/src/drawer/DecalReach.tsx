@@ -4,6 +4,7 @@ import { toast } from "../api/toast";
 import { useDesk } from "../state/deskStore";
 import { countParts } from "../state/rows";
 import { Button, Choice, Hint } from "../ui/controls";
+import * as t from "../words/texts/drawer/DecalReach";
 
 interface Props {
   reviewId: string;
@@ -45,30 +46,30 @@ export function DecalReach({ reviewId, id, decal, model, set }: Props) {
   return (
     <>
       <Choice
-        label="Laid"
-        title="How the decal is laid on its part"
+        label={t.laid}
+        title={t.howTheDecalIs}
         value={decal.sheet ? "face" : decal.wrap ? "round" : "straight"}
         choices={[
           ["straight", "straight"],
-          ...(decal.wrap ? [["round", "round the axis"] as const] : []),
-          ["face", "along its face"],
+          ...(decal.wrap ? [["round", t.roundTheAxis] as const] : []),
+          ["face", t.alongItsFace],
         ]}
         onChange={lie}
       />
       {!decal.sheet && (
         <Choice
-          label="Kept to"
-          title="Faces that the decal is kept to"
+          label={t.keptTo}
+          title={t.facesThatTheDecal}
           value={kept === 0 ? "part" : "now"}
           choices={[
-            ["part", "its part"],
-            ...(kept > 0 ? [["now", kept === 1 ? "one face" : `${kept} faces`] as const] : []),
-            ["face", kept > 0 ? "the face it lies on" : "its face"],
+            ["part", t.itsPart],
+            ...(kept > 0 ? [["now", kept === 1 ? t.oneFace : t.faces(kept)] as const] : []),
+            ["face", kept > 0 ? t.theFaceItLies : t.itsFace],
             ...(picked.length > 0
               ? [
                   [
                     "picked",
-                    picked.length === 1 ? "the selected face" : `${picked.length} selected faces`,
+                    picked.length === 1 ? t.theSelectedFace : t.selectedFaces(picked.length),
                   ] as const,
                 ]
               : []),
@@ -79,25 +80,25 @@ export function DecalReach({ reviewId, id, decal, model, set }: Props) {
       <div className="flex flex-wrap items-center justify-between gap-1">
         {!decal.sheet && decal.also.length > 0 && (
           <span className="why">
-            runs across {countParts(decal.also.length + 1)}{" "}
+            {t.runsAcross(countParts(decal.also.length + 1))}{" "}
             <Button look="text" onClick={() => set({ also: [] })}>
-              Its own only
+              {t.itsOwnOnly}
             </Button>
           </span>
         )}
         {!decal.sheet && fresh.length > 0 && others.length <= MOST_BESIDE && (
-          <Hint text="One picture over all of them, where it reaches them">
+          <Hint text={t.onePictureOverAll}>
             <Button
               look="text"
               onClick={() => set({ also: [...new Set([...decal.also, ...others])].slice(0, MOST_BESIDE) })}
             >
-              Run across {countParts(others.length + 1)}
+              {t.runAcross(countParts(others.length + 1))}
             </Button>
           </Hint>
         )}
-        <Hint text="Onto the opposite side of the wall, as print behind glass is">
+        <Hint text={t.ontoTheOppositeSide}>
           <Button look="text" onClick={() => ask(() => decalFarSide(reviewId, id))}>
-            To the far side
+            {t.toTheFarSide}
           </Button>
         </Hint>
       </div>

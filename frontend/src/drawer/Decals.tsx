@@ -6,6 +6,7 @@ import { useDesk } from "../state/deskStore";
 import { Button } from "../ui/controls";
 import { FileButton } from "../ui/FileButton";
 import { length } from "../words/length";
+import * as t from "../words/texts/drawer/Decals";
 import { KINDS } from "./DrawingFields";
 import { OneDecal } from "./OneDecal";
 
@@ -25,7 +26,7 @@ export function Decals({ reviewId, model, standing, uids, edit }: Props) {
   const take = async (file: File) => {
     try {
       const { picture, width, height } = await keepPicture(file);
-      const name = file.name.replace(/\.[^.]*$/, "") || "Decal";
+      const name = file.name.replace(/\.[^.]*$/, "") || t.decal;
       useDesk.setState({ pointing: "decal", decalInHand: { name, picture, aspect: width / height } });
     } catch (problem) {
       toast.error((problem as Error).message);
@@ -37,21 +38,21 @@ export function Decals({ reviewId, model, standing, uids, edit }: Props) {
       decalInHand: { name: KINDS[kind], drawing: DRAWINGS[kind] as Drawing },
     });
   return (
-    <section aria-label="Decals" className="flex flex-col gap-2">
+    <section aria-label={t.decals} className="flex flex-col gap-2">
       <div className="flex items-center justify-between">
-        <span className="cap">Decals</span>
-        <FileButton label="Decal file" accept=".png,.jpg,.jpeg,.tif,.tiff,.webp,.svg,.pdf" onFile={take}>
-          From a file…
+        <span className="cap">{t.decals}</span>
+        <FileButton label={t.decalFile} accept=".png,.jpg,.jpeg,.tif,.tiff,.webp,.svg,.pdf" onFile={take}>
+          {t.fromAFile}
         </FileButton>
       </div>
       <select
-        aria-label="Draw a decal"
+        aria-label={t.drawADecal}
         className="h-7 cursor-pointer rounded-md border border-rule-strong bg-white px-1.5 text-mark"
         value=""
         onChange={(event) => begin(event.target.value as Drawing["kind"])}
       >
         <option value="" disabled>
-          Draw one…
+          {t.drawOne}
         </option>
         {Object.entries(KINDS).map(([kind, words]) => (
           <option key={kind} value={kind}>
@@ -59,11 +60,7 @@ export function Decals({ reviewId, model, standing, uids, edit }: Props) {
           </option>
         ))}
       </select>
-      {decals.length === 0 && (
-        <p className="why">
-          A label, logo or marking: from a picture, SVG or PDF, or drawn here. Then click where it shall lie.
-        </p>
-      )}
+      {decals.length === 0 && <p className="why">{t.aLabelLogoOr}</p>}
       {decals.map(([id, decal]) =>
         id === open || decals.length === 1 ? (
           <OneDecal key={id} {...{ reviewId, id, decal, model, standing, edit }} />
@@ -81,7 +78,7 @@ function ClosedDecal({ id, decal, edit }: { id: string; decal: Decal; edit: Prop
     <div className="flex items-center gap-1.5 border-t border-rule pt-2">
       <input
         type="checkbox"
-        aria-label={`Show ${decal.name}`}
+        aria-label={t.show(decal.name)}
         checked={decal.on}
         onChange={(event) =>
           edit({ kind: "set_decals", decals: { [id]: { ...decal, on: event.target.checked } } })
@@ -109,8 +106,8 @@ export function AllDecals({ model, standing, edit }: Omit<Props, "reviewId" | "u
   if (decals.length === 0) return null;
   const nameOf = (uid: string) => model.nodes.find((node) => node.uid === uid)?.name;
   return (
-    <section aria-label="All decals" className="flex flex-col gap-1">
-      <span className="cap">Decals, {decals.length}</span>
+    <section aria-label={t.allDecals} className="flex flex-col gap-1">
+      <span className="cap">{t.decals2(decals.length)}</span>
       {decals.map(([id, decal]) => {
         const part = nameOf(decal.part);
         return (
@@ -118,11 +115,7 @@ export function AllDecals({ model, standing, edit }: Omit<Props, "reviewId" | "u
             <span className="min-w-0 flex-1 truncate">
               {decal.name}{" "}
               <span className="why">
-                {!part
-                  ? "waits: its part is gone"
-                  : decal.waits
-                    ? `waits: its face on ${part} is gone`
-                    : `on ${part}`}
+                {!part ? t.waitsItsPartIs : decal.waits ? t.waitsItsFaceOn(part) : t.on(part)}
               </span>
             </span>
             {part && !decal.waits ? (
@@ -132,7 +125,7 @@ export function AllDecals({ model, standing, edit }: Omit<Props, "reviewId" | "u
                   useDesk.setState({ decal: id });
                 }}
               >
-                Show
+                {t.show2}
               </Button>
             ) : (
               <Button
@@ -148,10 +141,10 @@ export function AllDecals({ model, standing, edit }: Omit<Props, "reviewId" | "u
                   })
                 }
               >
-                Put on again…
+                {t.putOnAgain}
               </Button>
             )}
-            <Button onClick={() => edit({ kind: "set_decals", decals: { [id]: null } })}>Remove</Button>
+            <Button onClick={() => edit({ kind: "set_decals", decals: { [id]: null } })}>{t.remove}</Button>
           </div>
         );
       })}

@@ -5,35 +5,36 @@ import { FONTS } from "../api/generated/facts";
 import { toast } from "../api/toast";
 import { Check, Choice, ColorField, LENGTH, NumberField } from "../ui/controls";
 import { FileButton } from "../ui/FileButton";
+import * as t from "../words/texts/drawer/DrawingFields";
 
 export const KINDS: Record<Drawing["kind"], string> = {
-  text: "Text",
-  arrow: "Arrow",
-  "turning arrow": "Turning arrow",
-  "scale arc": "Scale on an arc",
-  "scale line": "Scale on a line",
-  warning: "Warning triangle",
-  voltage: "Warning of voltage",
-  qr: "QR code",
-  code128: "Bar code, Code 128",
+  text: t.text,
+  arrow: t.arrow,
+  "turning arrow": t.turningArrow,
+  "scale arc": t.scaleOnAnArc,
+  "scale line": t.scaleOnALine,
+  warning: t.warningTriangle,
+  voltage: t.warningOfVoltage,
+  qr: t.qrCode,
+  code128: t.barCodeCode128,
 };
 
 /** Numbers of a drawing: field, words, unit, digits. */
 const NUMBERS: Record<string, [string, string, number]> = {
-  cap_height: ["Capitals", LENGTH, 2],
-  line: ["Line", "", 2],
-  spacing: ["Letter spacing", "", 2],
-  module: ["Module", LENGTH, 2],
-  height: ["Bars", LENGTH, 1],
-  size: ["Size", LENGTH, 1],
-  sweep: ["Sweep", "°", 0],
-  first: ["From", "", 2],
-  last: ["To", "", 2],
-  step: ["Step", "", 2],
-  long_every: ["Long tick every", "", 0],
-  length: ["Length", LENGTH, 1],
-  radius: ["Radius", LENGTH, 1],
-  tick: ["Long tick", LENGTH, 2],
+  cap_height: [t.capitals, LENGTH, 2],
+  line: [t.line, "", 2],
+  spacing: [t.letterSpacing, "", 2],
+  module: [t.module, LENGTH, 2],
+  height: [t.bars, LENGTH, 1],
+  size: [t.size, LENGTH, 1],
+  sweep: [t.sweep, "°", 0],
+  first: [t.fromWord, "", 2],
+  last: [t.to, "", 2],
+  step: [t.step, "", 2],
+  long_every: [t.longTickEvery, "", 0],
+  length: [t.length, LENGTH, 1],
+  radius: [t.radius, LENGTH, 1],
+  tick: [t.longTick, LENGTH, 2],
 };
 /** What a kind does not use of its fields. */
 const UNUSED: Partial<Record<Drawing["kind"], string[]>> = {
@@ -72,22 +73,22 @@ export function DrawingFields({ drawing, onChange }: Props) {
       {"font" in drawing && (
         <>
           <Choice
-            label="Font"
+            label={t.font}
             value={drawing.font}
             choices={[
               ...Object.entries(FONTS),
-              ...(drawing.font in FONTS ? [] : ([[drawing.font, "of your own"]] as [string, string][])),
+              ...(drawing.font in FONTS ? [] : ([[drawing.font, t.ofYourOwn]] as [string, string][])),
             ]}
             onChange={(font) => set({ font })}
           />
-          <FileButton label="Font file" accept=".ttf,.otf" onFile={takeFont}>
-            Font from a file…
+          <FileButton label={t.fontFile} accept=".ttf,.otf" onFile={takeFont}>
+            {t.fontFromAFile}
           </FileButton>
         </>
       )}
       {"align" in drawing && (
         <Choice
-          label="Alignment"
+          label={t.alignment}
           value={drawing.align}
           choices={["left", "center", "right"].map((name) => [name, name])}
           onChange={(align) => set({ align })}
@@ -112,17 +113,17 @@ export function DrawingFields({ drawing, onChange }: Props) {
       })}
       {"numbers" in drawing && (
         <Check
-          label="Numbers at long ticks"
+          label={t.numbersAtLongTicks}
           checked={drawing.numbers}
           onChange={(checked) => set({ numbers: checked })}
         />
       )}
       {!unused.includes("color") && (
-        <ColorField label="Colour" value={drawing.color} onCommit={(color) => set({ color })} />
+        <ColorField label={t.colour} value={drawing.color} onCommit={(color) => set({ color })} />
       )}
       {"behind" in drawing && (
         <Check
-          label="On white"
+          label={t.onWhite}
           checked={drawing.behind !== null}
           onChange={(checked) => set({ behind: checked ? "#FFFFFF" : null })}
         />
@@ -148,7 +149,7 @@ function Words({
   };
   return (
     <textarea
-      aria-label="Text of the decal"
+      aria-label={t.textOfTheDecal}
       rows={many ? 2 : 1}
       maxLength={many ? 500 : 300}
       className="w-full resize-y rounded-md border border-rule-strong px-1.5 py-1"

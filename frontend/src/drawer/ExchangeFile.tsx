@@ -3,6 +3,7 @@ import type { Decal, Edit, Standing } from "../api/client";
 import { clearedPicture } from "../api/decals";
 import { toast } from "../api/toast";
 import { FileButton } from "../ui/FileButton";
+import * as t from "../words/texts/drawer/ExchangeFile";
 
 interface Props {
   decal: Decal;
@@ -34,10 +35,10 @@ export function ExchangeFile({ decal, standing, edit }: Props) {
   };
   return (
     <div className="flex items-center gap-2">
-      <FileButton label="Other file" accept=".png,.jpg,.jpeg,.tif,.tiff,.webp,.svg,.pdf" onFile={exchange}>
-        Exchange file…
+      <FileButton label={t.otherFile} accept=".png,.jpg,.jpeg,.tif,.tiff,.webp,.svg,.pdf" onFile={exchange}>
+        {t.exchangeFile}
       </FileButton>
-      {users.length > 1 && <span className="why">in all {users.length} decals that use it</span>}
+      {users.length > 1 && <span className="why">{t.inAllDecalsThat(users.length)}</span>}
     </div>
   );
 }

@@ -1,16 +1,17 @@
 import type { Decal } from "../api/client";
 import { Amount, Check, Choice, LENGTH } from "../ui/controls";
+import * as t from "../words/texts/drawer/FinishFields";
 
 type Finish = Decal["finish"];
 
 const FINISHES: Record<Finish["kind"], string> = {
   print: "print",
-  foil: "foil, metal",
+  foil: t.foilMetal,
   glow: "glowing",
-  dead_front: "dead front",
+  dead_front: t.deadFront,
   engraved: "engraved",
   embossed: "embossed",
-  etched: "etched, dull",
+  etched: t.etchedDull,
 };
 
 /** What a decal is made of: print, foil, light, relief or a dull spot. */
@@ -21,22 +22,22 @@ export function FinishFields({ finish, onChange }: { finish: Finish; onChange: (
   return (
     <>
       <Choice
-        label="Finish"
-        title="Finish of the decal"
+        label={t.finish}
+        title={t.finishOfTheDecal}
         value={finish.kind}
         choices={Object.entries(FINISHES)}
         onChange={(kind) => onChange({ ...finish, kind: kind as Finish["kind"], roughness: null })}
       />
-      {finish.kind === "glow" && <p className="why">Its own colours glow: what is black in it stays dark.</p>}
+      {finish.kind === "glow" && <p className="why">{t.itsOwnColoursGlow}</p>}
       {finish.kind === "dead_front" && (
         <>
-          <p className="why">Shows only while it is lit; unlit, there is nothing to see of it.</p>
-          <Check label="Lit" checked={finish.lit} onChange={(lit) => set({ lit })} />
+          <p className="why">{t.showsOnlyWhileIt}</p>
+          <Check label={t.lit} checked={finish.lit} onChange={(lit) => set({ lit })} />
         </>
       )}
       {glows && (
         <Amount
-          label="Luminance"
+          label={t.luminance}
           value={finish.light}
           min={1}
           max={20000}
@@ -51,7 +52,7 @@ export function FinishFields({ finish, onChange }: { finish: Finish; onChange: (
       {isRelief && (
         <>
           <Amount
-            label="Relief"
+            label={t.relief}
             value={finish.relief}
             min={0.01}
             max={2}
@@ -60,7 +61,7 @@ export function FinishFields({ finish, onChange }: { finish: Finish; onChange: (
             onCommit={(relief) => set({ relief })}
           />
           <Check
-            label="Filled with its colours"
+            label={t.filledWithItsColours}
             checked={finish.filled}
             onChange={(checked) => set({ filled: checked })}
           />
@@ -68,14 +69,14 @@ export function FinishFields({ finish, onChange }: { finish: Finish; onChange: (
       )}
       {!isRelief && finish.kind !== "dead_front" && (
         <Check
-          label="Roughness of its own"
+          label={t.roughnessOfItsOwn}
           checked={finish.roughness !== null}
           onChange={(checked) => set({ roughness: checked ? 0.3 : null })}
         />
       )}
       {!isRelief && finish.kind !== "dead_front" && finish.roughness !== null && (
         <Amount
-          label="Roughness"
+          label={t.roughness}
           value={finish.roughness}
           min={0}
           max={1}

@@ -4,6 +4,7 @@ import type { OpenPBR } from "../api/client";
 import { toast } from "../api/toast";
 import { NumberField } from "../ui/controls";
 import { count } from "../words/numbers";
+import * as t from "../words/texts/drawer/Glow";
 
 interface Props {
   p: Required<OpenPBR>;
@@ -28,15 +29,14 @@ export function Glow({ p, burns, commit }: Props) {
   return (
     <>
       <div className="flex items-center justify-between gap-3">
-        <span>Colour by temperature</span>
+        <span>{t.colourByTemperature}</span>
         <span className="w-20">
-          <NumberField label="Temperature" value={kelvin} unit="K" onCommit={set} />
+          <NumberField label={t.temperature} value={kelvin} unit="K" onCommit={set} />
         </span>
       </div>
       {burns !== undefined && (
         <p className={`text-[12px] ${p.emission_luminance >= burns ? "text-warn" : "text-ink-2"}`}>
-          {p.emission_luminance >= burns ? "Clipped: it has" : "It would have"} lost half its colour to white
-          from {count(burns)} cd/m² in this shot.
+          {t.lostHalfItsColour(p.emission_luminance >= burns ? t.clippedItHas : t.itWouldHave, count(burns))}
         </p>
       )}
     </>

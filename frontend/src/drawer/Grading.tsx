@@ -2,18 +2,19 @@ import { useState } from "react";
 import type { Shot } from "../api/client";
 import { useDesk } from "../state/deskStore";
 import { Amount, Button } from "../ui/controls";
+import * as t from "../words/texts/drawer/Grading";
 
 type Name = "contrast" | "saturation" | "vignette" | "glare" | "sharpening";
 const PLAIN: Record<Name, number> = { contrast: 1, saturation: 1, vignette: 0, glare: 0, sharpening: 0 };
 const ROWS: { name: Name; label: string; min: number; max: number; step: number; unit?: string }[] = [
-  { name: "contrast", label: "Contrast", min: 0.5, max: 2, step: 0.05 },
-  { name: "saturation", label: "Saturation", min: 0, max: 2, step: 0.05 },
-  { name: "vignette", label: "Vignette", min: 0, max: 4, step: 0.1, unit: "EV" },
-  { name: "glare", label: "Glare", min: 0, max: 0.5, step: 0.01 },
-  { name: "sharpening", label: "Sharpening", min: 0, max: 2, step: 0.05 },
+  { name: "contrast", label: t.contrast, min: 0.5, max: 2, step: 0.05 },
+  { name: "saturation", label: t.saturation, min: 0, max: 2, step: 0.05 },
+  { name: "vignette", label: t.vignette, min: 0, max: 4, step: 0.1, unit: "EV" },
+  { name: "glare", label: t.glare, min: 0, max: 0.5, step: 0.01 },
+  { name: "sharpening", label: t.sharpening, min: 0, max: 2, step: 0.05 },
 ];
 
-const FOLDED = "Contrast, vignette, glare";
+const FOLDED = t.contrastVignetteGlare;
 
 interface Props {
   shot: Required<Shot>;
@@ -60,16 +61,13 @@ export function Grading({ shot, commit }: Props) {
       ))}
       <div className="flex gap-2">
         <Button aria-pressed={kept !== undefined} disabled={!used && !kept} onClick={compare}>
-          {kept ? "With it again" : "Show without"}
+          {kept ? t.withItAgain : t.showWithout}
         </Button>
         <Button disabled={!used} onClick={() => commit(PLAIN)}>
-          Reset
+          {t.reset}
         </Button>
       </div>
-      <p className="why">
-        The backdrop keeps its colour under contrast and saturation. Vignette, glare and sharpening show in
-        the traced picture and in stills.
-      </p>
+      <p className="why">{t.theBackdropKeepsIts}</p>
     </>
   );
 }

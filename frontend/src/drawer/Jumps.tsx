@@ -1,4 +1,5 @@
 import { Children, isValidElement } from "react";
+import * as t from "../words/texts/drawer/Jumps";
 
 interface PartProps {
   title: string;
@@ -22,7 +23,7 @@ export function Jumps({ children }: { children: React.ReactNode }) {
   return (
     <>
       <nav
-        aria-label="Sections of the drawer"
+        aria-label={t.sectionsOfTheDrawer}
         className="sticky -top-[13px] z-10 -mx-3.5 flex shrink-0 gap-4 border-b border-rule bg-sheet px-3.5 py-1.5"
       >
         {titles.map((title) => (

@@ -4,6 +4,7 @@ import { keepSample } from "../api/appearance";
 import type { Appearance } from "../api/client";
 import { toast } from "../api/toast";
 import { Button } from "../ui/controls";
+import * as t from "../words/texts/drawer/KeepSample";
 
 /** Puts an appearance on the shelf of all reviews, under a name of one's own. */
 export function KeepSample({ appearance }: { appearance: Appearance }) {
@@ -17,14 +18,14 @@ export function KeepSample({ appearance }: { appearance: Appearance }) {
   if (name === undefined)
     return (
       <Button look="text" className="self-start" onClick={() => setName(appearance.name)}>
-        Keep as a sample for all reviews
+        {t.keepAsASample}
       </Button>
     );
   const keep = async () => {
     try {
       await keepSample({ ...appearance, name: name.trim() });
       await cache.invalidateQueries({ queryKey: ["shelf"] });
-      toast(`${name.trim()} is on the shelf, under “kept”.`);
+      toast(t.isOnTheShelf(name.trim()));
       setName(undefined);
     } catch (problem) {
       toast.error((problem as Error).message);
@@ -39,7 +40,7 @@ export function KeepSample({ appearance }: { appearance: Appearance }) {
       }}
     >
       <input
-        aria-label="Name of the sample"
+        aria-label={t.nameOfTheSample}
         className="h-7 min-w-0 flex-1 rounded-md border border-rule-strong bg-white px-2"
         ref={field}
         maxLength={80}
@@ -51,7 +52,7 @@ export function KeepSample({ appearance }: { appearance: Appearance }) {
         }}
       />
       <Button type="submit" disabled={!name.trim()}>
-        Keep
+        {t.keep}
       </Button>
     </form>
   );

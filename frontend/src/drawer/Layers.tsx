@@ -2,6 +2,7 @@ import type { Edit, Model, Standing } from "../api/client";
 import { useDesk } from "../state/deskStore";
 import { Button } from "../ui/controls";
 import { Swatch } from "../ui/Swatch";
+import * as t from "../words/texts/drawer/Layers";
 
 interface Props {
   model: Model;
@@ -22,17 +23,17 @@ export function Layers({ model, standing, uids, edit }: Props) {
   const wordsOf = (layer: Layer) => {
     switch (layer.why) {
       case "part":
-        return "given to this part";
+        return t.givenToThisPart;
       case "same part":
-        return "given to all same parts";
+        return t.givenToAllSame;
       case "rule":
-        return "by a rule";
+        return t.byARule;
       case "sub-assembly":
-        return `on ${nodes.get(layer.key)?.name ?? "the sub-assembly"}`;
+        return t.on(nodes.get(layer.key)?.name ?? t.theSubAssembly);
       case "model":
-        return "on the whole model";
+        return t.onTheWholeModel;
       case "face":
-        return "given to this face";
+        return t.givenToThisFace;
       default:
         return layer.why;
     }
@@ -49,21 +50,21 @@ export function Layers({ model, standing, uids, edit }: Props) {
   }));
   const own = Object.entries(first.own_faces)
     .filter(([index]) => faces.length === 0 || faces.some((one) => one.face === Number(index)))
-    .map(([index, layer]) => ({ layer, id: `face ${index}`, title: `Face ${Number(index) + 1}`, top: true }));
+    .map(([index, layer]) => ({ layer, id: `face ${index}`, title: t.face(Number(index) + 1), top: true }));
   if (rows.length < 2 && own.length === 0) return null;
   return (
-    <ol aria-label="Why it looks like this" className="flex flex-col gap-1 border-y border-rule py-2">
+    <ol aria-label={t.whyItLooksLike} className="flex flex-col gap-1 border-y border-rule py-2">
       {[...own, ...rows].map(({ layer, id, title, top }) => (
         <li key={id} className={`flex min-w-0 items-center text-[12px] ${top ? "" : "text-ink-2"}`}>
           <Swatch appearance={standing.appearances[layer.appearance]} nothing={layer.why === "nothing yet"} />
           <span className="min-w-0 flex-1 truncate">
             {title && <b className="font-semibold">{title}: </b>}
-            {standing.appearances[layer.appearance]?.name ?? "Nothing"}{" "}
+            {standing.appearances[layer.appearance]?.name ?? t.nothing}{" "}
             <span className="why">{wordsOf(layer)}</span>
           </span>
           {layer.key && (
             <Button look="text" className="shrink-0" onClick={() => lift(layer)}>
-              {layer.why === "rule" ? "Rules" : "Lift"}
+              {layer.why === "rule" ? t.rules : t.lift}
             </Button>
           )}
         </li>

@@ -4,6 +4,7 @@ import { countParts } from "../state/rows";
 import { Button, Choice, LENGTH, NumberField } from "../ui/controls";
 import { firstFrame, frameOf, type LayingKind, layingEdit, layingOf, lookOf } from "../viewport/laying";
 import { placementMatrix, placementOf } from "../viewport/placement";
+import * as t from "../words/texts/drawer/LayingFields";
 import { PlacementFields } from "./model/PlacementFields";
 import { Section } from "./model/Section";
 
@@ -15,10 +16,10 @@ interface Props {
 }
 
 const KINDS: [LayingKind | "", string][] = [
-  ["", "each face by its own shape"],
-  ["plane", "along one direction"],
-  ["cylinder", "round an axis"],
-  ["box", "from six sides"],
+  ["", t.eachFaceByIts],
+  ["plane", t.alongOneDirection],
+  ["cylinder", t.roundAnAxis],
+  ["box", t.fromSixSides],
 ];
 
 /** How the pictures of the chosen parts lie: by each face, or in a frame that all of them share. */
@@ -48,9 +49,9 @@ export function LayingFields({ model, standing, uids, edit }: Props) {
   };
   const shown = KINDS.find(([kind]) => kind === (laying?.kind ?? ""))![1];
   return (
-    <Section title="Texture placement" fact={shown}>
+    <Section title={t.texturePlacement} fact={shown}>
       <Choice
-        label="Pictures lie"
+        label={t.picturesLie}
         value={laying?.kind ?? ""}
         choices={KINDS}
         onChange={(kind) => choose(kind as LayingKind | "")}
@@ -64,10 +65,10 @@ export function LayingFields({ model, standing, uids, edit }: Props) {
           />
           {laying.kind === "cylinder" && (
             <div className="flex items-center justify-between">
-              <span>True size at radius</span>
+              <span>{t.trueSizeAtRadius}</span>
               <span className="w-20">
                 <NumberField
-                  label="Radius of true size"
+                  label={t.radiusOfTrueSize}
                   value={laying.radius ?? 10}
                   digits={2}
                   unit={LENGTH}
@@ -83,14 +84,12 @@ export function LayingFields({ model, standing, uids, edit }: Props) {
                 useDesk.setState({ layingHandles: handled === id ? undefined : id, handles: false })
               }
             >
-              {handled === id ? "Put the handles away" : "Handles"}
+              {handled === id ? t.putTheHandlesAway : t.handles}
             </Button>
-            <Button onClick={() => choose("")}>Reset</Button>
+            <Button onClick={() => choose("")}>{t.reset}</Button>
           </div>
           <p className="why">
-            {parts.length > 1
-              ? `One frame for ${countParts(parts.length)}: a pattern runs on from one to the next.`
-              : "Select several parts first, and one pattern runs on across them."}
+            {parts.length > 1 ? t.oneFrameForA(countParts(parts.length)) : t.selectSeveralPartsFirst}
           </p>
         </>
       )}

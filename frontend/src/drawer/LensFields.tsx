@@ -5,6 +5,7 @@ import { useDesk } from "../state/deskStore";
 import { Amount, Button, Check, Choice, LENGTH, NumberField } from "../ui/controls";
 import { length } from "../words/length";
 import { decimals } from "../words/numbers";
+import * as t from "../words/texts/drawer/LensFields";
 
 interface Props {
   camera: Camera;
@@ -16,17 +17,17 @@ interface Props {
 
 /** mm, and what cameras with such a sensor are called in any handbook. */
 const SENSORS = [
-  [43.8, "44 mm, medium format"],
-  [36, "36 mm, full frame"],
-  [23.6, "23.6 mm, APS-C"],
-  [17.3, "17.3 mm, four thirds"],
-  [13.2, "13.2 mm, one inch"],
+  [43.8, t.no44MmMediumFormat],
+  [36, t.no36MmFullFrame],
+  [23.6, t.no236MmAps],
+  [17.3, t.no173MmFour],
+  [13.2, t.no132MmOne],
 ] as const;
 
 const STOPS = [1.4, 2, 2.8, 4, 5.6, 8, 11, 16, 22];
 const BLADES = [0, 5, 6, 7, 8, 9];
 
-const FOLDED = "Depth of field, shift, roll and cut";
+const FOLDED = t.depthOfFieldShift;
 
 /** Aperture, focus, shift, roll and cut: folded away until they are used. */
 export function LensFields({ camera, sharp, locked, onChange }: Props) {
@@ -55,12 +56,12 @@ export function LensFields({ camera, sharp, locked, onChange }: Props) {
   return (
     <>
       <Choice
-        label="Aperture"
+        label={t.aperture}
         topic="aperture"
         value={optics.f_number ?? ""}
         disabled={camera.parallel}
         choices={[
-          ["", "no blur"],
+          ["", t.noBlur],
           ...withOwn(STOPS, optics.f_number).map((stop) => [stop, `f/${stop}`] as const),
         ]}
         onChange={(stop) => set({ f_number: stop ? Number(stop) : null })}
@@ -68,7 +69,7 @@ export function LensFields({ camera, sharp, locked, onChange }: Props) {
       {optics.f_number != null && (
         <>
           <Amount
-            label="Focus"
+            label={t.focus}
             value={optics.focus_distance ?? toTarget}
             min={toTarget / 8}
             max={toTarget * 4}
@@ -81,52 +82,58 @@ export function LensFields({ camera, sharp, locked, onChange }: Props) {
             onCommit={(focus_distance) => set({ focus_distance })}
           />
           <div className="flex gap-2">
-            <Button onClick={() => useDesk.setState({ pointing: "focus" })}>Focus by a click</Button>
+            <Button onClick={() => useDesk.setState({ pointing: "focus" })}>{t.focusByAClick}</Button>
             {optics.focus_distance != null && (
-              <Button onClick={() => set({ focus_distance: null })}>On the middle</Button>
+              <Button onClick={() => set({ focus_distance: null })}>{t.onTheMiddle}</Button>
             )}
           </div>
           {sharp && (
             <Check
-              label="Tint what is sharp"
+              label={t.tintWhatIsSharp}
               checked={showsSharp}
               onChange={(checked) => useDesk.setState({ showsSharp: checked })}
             />
           )}
           {sharp && (
             <p className="why" aria-live="polite">
-              {sharp.far === null
-                ? `Sharp from ${far(sharp.near)} to infinity.`
-                : `Sharp from ${far(sharp.near, sharp.far - sharp.near)} to ${far(sharp.far, sharp.far - sharp.near)}, over ${far(sharp.far - sharp.near)}.`}{" "}
-              Hyperfocal distance {decimals(sharp.hyperfocal / 1000, 2)} m.
+              {t.hyperfocalDistanceM(
+                sharp.far === null
+                  ? t.sharpFromToInfinity(far(sharp.near))
+                  : t.sharpFromToOver(
+                      far(sharp.near, sharp.far - sharp.near),
+                      far(sharp.far, sharp.far - sharp.near),
+                      far(sharp.far - sharp.near),
+                    ),
+                decimals(sharp.hyperfocal / 1000, 2),
+              )}
             </p>
           )}
           <Choice
-            label="Sensor"
+            label={t.sensor}
             value={optics.sensor}
             choices={[
               ...SENSORS.map(([width, words]) => [width, words] as const),
               ...(SENSORS.some(([width]) => width === optics.sensor)
                 ? []
-                : [[optics.sensor, `${decimals(optics.sensor, 1)} mm, cropped`] as const]),
+                : [[optics.sensor, t.mmCropped(decimals(optics.sensor, 1))] as const]),
             ]}
             onChange={(width) => set({ sensor: Number(width) })}
           />
           <Choice
-            label="Aperture blades"
+            label={t.apertureBlades}
             value={optics.blades}
             choices={withOwn(BLADES, optics.blades).map((n) => [n, n < 3 ? "round" : `${n}`] as const)}
             onChange={(blades) => set({ blades: Number(blades) })}
           />
-          <p className="why">The shaded picture is sharp throughout; the lamp and stills show the blur.</p>
+          <p className="why">{t.theShadedPictureIs}</p>
         </>
       )}
       <div className="grid grid-cols-[96px_1fr_1fr] items-center gap-3">
-        <span>Shift</span>
+        <span>{t.shift}</span>
         <span className="flex items-baseline gap-1.5">
           <span aria-hidden="true">→</span>
           <NumberField
-            label="Shift to the right"
+            label={t.shiftToTheRight}
             value={right}
             digits={1}
             unit="mm"
@@ -136,7 +143,7 @@ export function LensFields({ camera, sharp, locked, onChange }: Props) {
         <span className="flex items-baseline gap-1.5">
           <span aria-hidden="true">↑</span>
           <NumberField
-            label="Shift upwards"
+            label={t.shiftUpwards}
             value={up}
             digits={1}
             unit="mm"
@@ -145,7 +152,7 @@ export function LensFields({ camera, sharp, locked, onChange }: Props) {
         </span>
       </div>
       <Amount
-        label="Roll"
+        label={t.roll}
         value={optics.roll}
         min={-180}
         max={180}
@@ -157,12 +164,12 @@ export function LensFields({ camera, sharp, locked, onChange }: Props) {
       />
       {optics.near == null ? (
         <Button look="text" className="self-start" onClick={() => set({ near: Math.round(toTarget * 0.9) })}>
-          Cut away what is nearest…
+          {t.cutAwayWhatIs}
         </Button>
       ) : (
         <>
           <Amount
-            label="Cut up to"
+            label={t.cutUpTo}
             value={optics.near}
             min={toTarget / 20}
             max={toTarget * 2}
@@ -173,7 +180,7 @@ export function LensFields({ camera, sharp, locked, onChange }: Props) {
             onCommit={(near) => set({ near })}
           />
           <Button look="text" className="self-start" onClick={() => set({ near: null })}>
-            No cut
+            {t.noCut}
           </Button>
         </>
       )}

@@ -2,6 +2,7 @@ import { memo } from "react";
 import type { Edit, Standing } from "../api/client";
 import { useDesk } from "../state/deskStore";
 import { lightingOf } from "../state/lighting";
+import * as t from "../words/texts/drawer/LightDrawer";
 import { FloorAndBackdrop } from "./light/FloorAndBackdrop";
 import { LampFields } from "./light/LampFields";
 import { PictureLight } from "./light/PictureLight";
@@ -25,11 +26,8 @@ export const LightDrawer = memo(function LightDrawer({ standing, shotId, edit }:
         <LampFields key={light} {...{ id, light, lamp, lighting, edit }} />
       ) : light === "glow" ? (
         <header>
-          <span className="cap">Glowing parts</span>
-          <p className="why mt-1.5">
-            All parts that wear a glowing appearance: displays, indicators, luminous lines. Level and switch
-            are in the row; what each of them gives is a parameter of its appearance.
-          </p>
+          <span className="cap">{t.glowingParts}</span>
+          <p className="why mt-1.5">{t.allPartsThatWear}</p>
         </header>
       ) : (
         <SurroundingsFields {...{ standing, id, lighting, edit }} />

@@ -8,6 +8,7 @@ import { NameField } from "../ui/NameField";
 import { shifted } from "../viewport/decalShape";
 import { length } from "../words/length";
 import { decimals } from "../words/numbers";
+import * as t from "../words/texts/drawer/OneDecal";
 import { ClearFields } from "./ClearFields";
 import { DecalReach } from "./DecalReach";
 import { DecalSharpness } from "./DecalSharpness";
@@ -123,33 +124,33 @@ export function OneDecal({ reviewId, id, decal, model, standing, edit }: Props) 
       <div className="flex items-center gap-1.5">
         <input
           type="checkbox"
-          aria-label={`Show ${decal.name}`}
+          aria-label={t.show(decal.name)}
           checked={decal.on}
           onChange={(event) => set({ on: event.target.checked })}
         />
         <NameField
-          label="Name of the decal"
+          label={t.nameOfTheDecal}
           className="h-7 min-w-0 flex-1 rounded-md border border-transparent bg-transparent font-semibold hover:border-rule-strong focus:border-rule-strong focus:bg-white focus:px-1.5"
           value={decal.name}
           onCommit={(name) => set({ name })}
         />
-        <Hint text="Then click another spot; its size stays">
-          <Button onClick={again}>Move…</Button>
+        <Hint text={t.thenClickAnotherSpot}>
+          <Button onClick={again}>{t.move}</Button>
         </Hint>
-        <Button onClick={() => edit({ kind: "set_decals", decals: { [id]: null } })}>Remove</Button>
+        <Button onClick={() => edit({ kind: "set_decals", decals: { [id]: null } })}>{t.remove}</Button>
       </div>
-      <Row label="Width">
+      <Row label={t.width}>
         <NumberField
-          label="Width of the decal"
+          label={t.widthOfTheDecal}
           value={decal.width}
           digits={1}
           unit={LENGTH}
           onCommit={resize}
         />
       </Row>
-      <Row label="Height">
+      <Row label={t.height}>
         <NumberField
-          label="Height of the decal"
+          label={t.heightOfTheDecal}
           value={decal.height}
           digits={1}
           unit={LENGTH}
@@ -160,7 +161,7 @@ export function OneDecal({ reviewId, id, decal, model, standing, edit }: Props) 
       {!decal.drawing && <ExchangeFile {...{ decal, standing, edit }} />}
       {!decal.drawing && <ClearFields decal={decal} onChange={set} />}
       {decal.drawing && <DrawingFields drawing={decal.drawing} onChange={redraw} />}
-      <Row label="Shift">
+      <Row label={t.shift}>
         <span className="flex gap-1">
           {(
             [
@@ -170,12 +171,9 @@ export function OneDecal({ reviewId, id, decal, model, standing, edit }: Props) 
               ["down", "↓", 0, -1],
             ] as const
           ).map(([way, sign, right, up]) => (
-            <Hint
-              key={way}
-              text={`1 mm ${way}; 0.1 with Shift, 10 with Ctrl; the arrow keys do the same from here`}
-            >
+            <Hint key={way} text={t.no1Mm01(way)}>
               <Button
-                aria-label={`Shift the decal ${way}`}
+                aria-label={t.shiftTheDecal(way)}
                 onKeyDown={nudge}
                 onClick={(event) => {
                   const step = stepOf(event);
@@ -189,7 +187,7 @@ export function OneDecal({ reviewId, id, decal, model, standing, edit }: Props) 
         </span>
       </Row>
       <Amount
-        label="Turn"
+        label={t.turn}
         value={decal.turn}
         min={-180}
         max={180}
@@ -199,7 +197,7 @@ export function OneDecal({ reviewId, id, decal, model, standing, edit }: Props) 
         onCommit={(turn) => set({ turn })}
       />
       <Amount
-        label="Opacity"
+        label={t.opacity}
         value={decal.opacity}
         min={0}
         max={1}
@@ -207,7 +205,7 @@ export function OneDecal({ reviewId, id, decal, model, standing, edit }: Props) 
         onCommit={(opacity) => set({ opacity })}
       />
       <Amount
-        label="Depth"
+        label={t.depth}
         value={decal.depth}
         min={0.1}
         max={50}
@@ -217,42 +215,43 @@ export function OneDecal({ reviewId, id, decal, model, standing, edit }: Props) 
         onCommit={(depth) => set({ depth })}
       />
       {decal.wrap && (
-        <Row label="Round">
+        <Row label={t.round}>
           <span className="why">
-            wrapped, radius {length(Math.abs(decal.wrap.radius))}
-            {decal.wrap.taper !== 0 && `, cone of ${decimals(Math.abs(2 * decal.wrap.taper))}°`}
+            {t.wrappedRadius(length(Math.abs(decal.wrap.radius)))}
+            {decal.wrap.taper !== 0 && t.coneOf(decimals(Math.abs(2 * decal.wrap.taper)))}
           </span>
         </Row>
       )}
       <DecalReach {...{ reviewId, id, decal, model, set }} />
       {Object.keys(looks).length > 1 && (
         <Choice
-          label="Shown in"
-          title="Looks in which the decal is shown"
+          label={t.shownIn}
+          title={t.looksInWhichThe}
           value={decal.look ?? ""}
-          choices={[
-            ["", "all looks"],
-            ...Object.entries(looks).map(([key, one]) => [key, one.name] as const),
-          ]}
+          choices={[["", t.allLooks], ...Object.entries(looks).map(([key, one]) => [key, one.name] as const)]}
           onChange={(key) => set({ look: key || null })}
         />
       )}
       <FinishFields finish={decal.finish} onChange={(finish) => set({ finish })} />
       <div className="flex items-center justify-between">
-        <Check label="Locked" checked={decal.locked} onChange={(checked) => set({ locked: checked })} />
+        <Check label={t.locked} checked={decal.locked} onChange={(checked) => set({ locked: checked })} />
         {ids.length > 1 && ids.at(-1) !== id && (
-          <Hint text="It lies over the part's other decals then">
+          <Hint text={t.itLiesOverThe}>
             <Button look="text" onClick={raise}>
-              To the top
+              {t.toTheTop}
             </Button>
           </Hint>
         )}
       </div>
       <div className="flex items-center justify-between">
-        <Check label="Mirrored" checked={decal.mirrored} onChange={(checked) => set({ mirrored: checked })} />
+        <Check
+          label={t.mirrored}
+          checked={decal.mirrored}
+          onChange={(checked) => set({ mirrored: checked })}
+        />
         {same.length > 0 && (
           <Button look="text" onClick={spread}>
-            Copy to {same.length === 1 ? "the same part" : `all ${same.length} same parts`}
+            {t.copyTo(same.length === 1 ? t.theSamePart : t.allSameParts(same.length))}
           </Button>
         )}
       </div>

@@ -4,6 +4,7 @@ import { useDesk } from "../state/deskStore";
 import { toHex, toLinear } from "../ui/color";
 import { Amount, Button, Choice, ColorField } from "../ui/controls";
 import { LabFields } from "../ui/LabFields";
+import * as t from "../words/texts/drawer/ParameterRows";
 import { ALL, ALL_PARAMETERS, type Row, SHORT } from "./parameters";
 
 type Params = Required<OpenPBR>;
@@ -38,10 +39,10 @@ export function ParameterRows(props: Props) {
           )}
       <div className="flex gap-4">
         <Button look="text" onClick={() => setAll(!all)}>
-          {all ? "Fewer parameters" : ALL_PARAMETERS}
+          {all ? t.fewerParameters : ALL_PARAMETERS}
         </Button>
         <Button look="text" aria-pressed={measured} onClick={() => setMeasured(!measured)}>
-          {measured ? "Colours as hex only" : "Colours as CIELAB"}
+          {measured ? t.coloursAsHexOnly : t.coloursAsCielab}
         </Button>
       </div>
     </>

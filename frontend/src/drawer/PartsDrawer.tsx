@@ -8,6 +8,7 @@ import { countParts, listNames } from "../state/rows";
 import { Button } from "../ui/controls";
 import { extentOf } from "../viewport/moving";
 import { sizeWords } from "../words/length";
+import * as t from "../words/texts/drawer/PartsDrawer";
 import { AllDecals, Decals } from "./Decals";
 import { Glow } from "./Glow";
 import { DrawerPart, Jumps } from "./Jumps";
@@ -62,10 +63,8 @@ export const PartsDrawer = memo(function PartsDrawer({
     return (
       <>
         <header>
-          <span className="cap">Nothing selected</span>
-          <p className="mt-1.5 text-ink-2">
-            Select parts in the schedule or in the picture to apply a sample to them. Whole assembly:
-          </p>
+          <span className="cap">{t.nothingSelected}</span>
+          <p className="mt-1.5 text-ink-2">{t.selectPartsInThe}</p>
         </header>
         <AllDecals {...{ model, standing, edit }} />
         <ModelDrawer {...{ reviewId, model, standing, shotId, actions, assembly, edit }} />
@@ -75,28 +74,21 @@ export const PartsDrawer = memo(function PartsDrawer({
     <>
       <header>
         <span className="cap">
-          {faces.length > 0 ? `${faces.length} ${faces.length === 1 ? "face" : "faces"} on ` : ""}
-          {countParts(uids.length)} {byFilter ? "found" : "selected"}
+          {faces.length > 0 ? t.on(faces.length, faces.length === 1 ? t.face : t.faces) : ""}
+          {countParts(uids.length)} {byFilter ? t.found : t.selected}
         </span>
-        {byFilter ? (
-          <p className="why mt-1">
-            Nothing is selected: a sample goes to all that the filter finds; with Alt held down by a rule,
-            which holds for later revisions, too.
-          </p>
-        ) : (
-          <ChosenSize model={model} />
-        )}
+        {byFilter ? <p className="why mt-1">{t.nothingIsSelectedA}</p> : <ChosenSize model={model} />}
         {appearance && (
           <div className="mt-1.5 flex items-baseline justify-between gap-2">
             <b className="truncate text-[15px] font-semibold">{titleOf(appearance)}</b>
             <span className="why whitespace-nowrap">
-              {counts.size > 1 ? `${most[1]} of them, ${counts.size} different` : whyOf(places)}
+              {counts.size > 1 ? t.ofThemDifferent(most[1], counts.size) : whyOf(places)}
             </span>
           </div>
         )}
       </header>
       <Jumps>
-        <DrawerPart title="Samples">
+        <DrawerPart title={t.samples}>
           <SampleShelf
             {...{ reviewId, model, standing, uids, edit }}
             filter={byFilter ? filter : undefined}
@@ -105,7 +97,7 @@ export const PartsDrawer = memo(function PartsDrawer({
           <FaceSteps {...{ model, standing, assembly }} />
         </DrawerPart>
         {appearance && (
-          <DrawerPart title="Parameters">
+          <DrawerPart title={t.parameters}>
             <Parameters
               {...{ model, standing, shotId, edit, appearance, uids, places }}
               onFaces={faces.length > 0}
@@ -113,12 +105,12 @@ export const PartsDrawer = memo(function PartsDrawer({
           </DrawerPart>
         )}
         {!byFilter && (
-          <DrawerPart title="Decals">
+          <DrawerPart title={t.decals}>
             <Decals {...{ reviewId, model, standing, uids, edit }} />
           </DrawerPart>
         )}
         {!byFilter && (
-          <DrawerPart title="Place">
+          <DrawerPart title={t.place}>
             <PartPlace {...{ model, standing, edit }} />
             <Fineness {...{ model, uids, shotId, assembly }} />
             <Mending {...{ model, uids, assembly }} />
@@ -137,18 +129,18 @@ function ChosenSize({ model }: { model: Model }) {
 }
 
 function titleOf(appearance: Appearance): string {
-  if (appearance.family === "from CAD") return "CAD colour";
-  if (appearance.family === "neutral") return "No appearance yet";
+  if (appearance.family === "from CAD") return t.cadColour;
+  if (appearance.family === "neutral") return t.noAppearanceYet;
   return appearance.name;
 }
 
 const WHY: Partial<Record<string, string>> = {
-  face: "given to the face",
-  part: "given to the part",
-  "same part": "given to all same parts",
-  rule: "by a rule",
-  "sub-assembly": "on its sub-assembly",
-  model: "on the whole model",
+  face: t.givenToTheFace,
+  part: t.givenToThePart,
+  "same part": t.givenToAllSame,
+  rule: t.byARule,
+  "sub-assembly": t.onItsSubAssembly,
+  model: t.onTheWholeModel,
 };
 
 function whyOf(places: Place[]): string {
@@ -184,7 +176,7 @@ function Parameters({
     else {
       // What CAD gave cannot change; a changed copy of it becomes an appearance of its own.
       const id = `own-${crypto.randomUUID().slice(0, 8)}`;
-      const made: Appearance = { ...next, id, name: "Own, from CAD colour", family: "plastic" };
+      const made: Appearance = { ...next, id, name: t.ownFromCadColour, family: "plastic" };
       assign(places, id, { [id]: made });
     }
   };
@@ -192,18 +184,18 @@ function Parameters({
   const others = users.filter((uid) => !mine.some((place) => place.uid === uid)).length;
   const splitOff = () => {
     const id = `own-${crypto.randomUUID().slice(0, 8)}`;
-    const made: Appearance = { ...appearance, id, name: `${appearance.name}, own` };
+    const made: Appearance = { ...appearance, id, name: t.own(appearance.name) };
     assign(mine, id, { [id]: made });
   };
   const these = (count: number) =>
     onFaces
       ? count === 1
-        ? "this face"
-        : `these ${count} faces`
+        ? t.thisFace
+        : t.theseFaces(count)
       : count === 1
-        ? "this part"
-        : `these ${count} parts`;
-  const given = places.filter(({ why }) => why === (onFaces ? "face" : "part"));
+        ? t.thisPart
+        : t.theseParts(count);
+  const given = places.filter(({ why }) => why === (onFaces ? t.face : "part"));
   const colored = onFaces ? [] : uids.filter((uid) => standing.worn[uid]?.why === "from CAD");
   const { imported = {}, stripped = [] } = standing.scene;
   const bare = onFaces ? [] : uids.filter((uid) => stripped.includes(uid));
@@ -218,17 +210,17 @@ function Parameters({
         <LayingFields {...{ model, standing, uids, edit }} />
       )}
       <p className="rounded-sm border border-rule bg-white px-2.5 py-[7px] text-[12px]">
-        A change here changes <b className="font-semibold">{countParts(users.length)}</b>:{" "}
+        {t.aChangeHereChanges} <b className="font-semibold">{countParts(users.length)}</b>:{" "}
         {listNames(model, users)}.
       </p>
       {own && mine.length > 0 && others > 0 && (
         <Button look="text" className="!h-auto self-start whitespace-normal text-left" onClick={splitOff}>
-          Make a separate copy for {these(mine.length)}
+          {t.makeASeparateCopy(these(mine.length))}
         </Button>
       )}
       {colored.length > 0 && (
         <Button look="text" className="self-start" onClick={() => strip([...stripped, ...colored])}>
-          Ignore CAD colour on {colored.length === 1 ? "this part" : `these ${colored.length} parts`}
+          {t.ignoreCadColourOn(colored.length === 1 ? t.thisPart : t.theseParts(colored.length))}
         </Button>
       )}
       {bare.length > 0 && (
@@ -237,12 +229,12 @@ function Parameters({
           className="self-start"
           onClick={() => strip(stripped.filter((uid) => !bare.includes(uid)))}
         >
-          Use CAD colour again
+          {t.useCadColourAgain}
         </Button>
       )}
       {given.length > 0 && (
         <Button look="text" className="self-start" onClick={() => assign(given, null)}>
-          Remove override on {these(given.length)}
+          {t.removeOverrideOn(these(given.length))}
         </Button>
       )}
     </div>

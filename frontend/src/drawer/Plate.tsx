@@ -1,5 +1,6 @@
 import type { Sample } from "../api/client";
 import { Swatch } from "../ui/Swatch";
+import * as t from "../words/texts/drawer/Plate";
 
 /** Pixels along a side in which finish plates are handed out. */
 type Side = 96 | 192 | 288;
@@ -34,7 +35,7 @@ export function PlateNote({ sample, used }: { sample: Sample; used?: string }) {
       )}
       <span>
         {sample.appearance.name}
-        {used && `, on ${used}`}
+        {used && t.on(used)}
       </span>
     </span>
   );

@@ -3,6 +3,7 @@ import type { Appearance, Sample } from "../api/client";
 import { useDesk } from "../state/deskStore";
 import { countParts } from "../state/rows";
 import { Hint } from "../ui/controls";
+import * as t from "../words/texts/drawer/SampleCell";
 import { Plate, PlateNote } from "./Plate";
 
 interface Props {
@@ -26,7 +27,7 @@ export function SampleCell({ sample, large, used, onGive, onPoint, onTakeOff }: 
       >
         <button
           type="button"
-          aria-label={`Give ${name}`}
+          aria-label={t.give(name)}
           className="relative block aspect-square w-full cursor-pointer overflow-hidden rounded-sm border border-rule bg-sunk hover:border-mark"
           onClick={onGive}
           onPointerDown={(event) => startDrag(event, sample.appearance)}
@@ -46,7 +47,7 @@ export function SampleCell({ sample, large, used, onGive, onPoint, onTakeOff }: 
       {sample.kept && (
         <button
           type="button"
-          aria-label={`Take ${name} off the shelf`}
+          aria-label={t.takeOffTheShelf(name)}
           className="absolute top-0.5 right-0.5 grid h-4 w-4 cursor-pointer place-items-center rounded-sm bg-sheet/85 opacity-0 group-focus-within:opacity-100 group-hover:opacity-100"
           onClick={onTakeOff}
         >

@@ -9,10 +9,12 @@ import { useDesk } from "../state/deskStore";
 import { givingEdit, REACHES, type Reach, reachesOf, ruleEdit, type Target } from "../state/giving";
 import { countParts, listNames } from "../state/rows";
 import { Choice, IconButton } from "../ui/controls";
+import * as t from "../words/texts/drawer/SampleShelf";
 import { noteSample, recentSamples } from "./recent";
 import { SampleCell } from "./SampleCell";
 
 const SHELVES = ["recent", "kept", "in use", "all"] as const;
+const SHELF_WORDS = { recent: t.recent, kept: t.kept, "in use": t.inUse, all: t.all };
 
 interface Props {
   reviewId: string;
@@ -47,13 +49,13 @@ export function SampleShelf({ reviewId, model, standing, uids, filter, edit }: P
       : givingEdit(appearance, reach, target, these);
   const wish = pointed && uids.length > 0 ? wished(pointed.appearance, byRule) : undefined;
   const would = useConsequence(reviewId, standing.seq, wish).data;
-  if (shelf.isError) return <p className="text-stop">The shelf could not be fetched. Reload the page.</p>;
-  if (!shelf.data) return <p className="text-ink-2">Fetching the shelf…</p>;
+  if (shelf.isError) return <p className="text-stop">{t.theShelfCouldNot}</p>;
+  if (!shelf.data) return <p className="text-ink-2">{t.fetchingTheShelf}</p>;
   const asked = words.toLowerCase().split(/\s+/).filter(Boolean);
   const known = new Set(shelf.data.samples.map((sample) => sample.appearance.id));
   const own = Object.values(standing.scene.appearances)
     .filter(({ id }) => !known.has(id))
-    .map((appearance): Sample => ({ appearance, plate: null, words: "own", kept: false }));
+    .map((appearance): Sample => ({ appearance, plate: null, words: t.own2, kept: false }));
   const counts = new Map<string, number>();
   for (const { appearance } of Object.values(standing.worn))
     counts.set(appearance, (counts.get(appearance) ?? 0) + 1);
@@ -82,17 +84,17 @@ export function SampleShelf({ reviewId, model, standing, uids, filter, edit }: P
   const takeOff = async ({ appearance }: Sample) => {
     await removeKeptSample(appearance.id);
     await cache.invalidateQueries({ queryKey: ["shelf"] });
-    toast(`${appearance.name} is off the shelf. Reviews that wear it keep it.`, {
+    toast(t.isOffTheShelf(appearance.name), {
       action: {
-        label: "Keep it again",
+        label: t.keepItAgain,
         onClick: () => keepSample(appearance).then(() => cache.invalidateQueries({ queryKey: ["shelf"] })),
       },
     });
   };
   return (
-    <section className="flex shrink-0 flex-col gap-[9px]" aria-label="Samples">
+    <section className="flex shrink-0 flex-col gap-[9px]" aria-label={t.samples}>
       <div className="flex justify-between">
-        <span className="cap">Samples</span>
+        <span className="cap">{t.samples}</span>
         <span className="flex gap-2">
           {SHELVES.map((name) => (
             <button
@@ -102,17 +104,17 @@ export function SampleShelf({ reviewId, model, standing, uids, filter, edit }: P
               className={`why cursor-pointer ${shelfOf === name ? "font-semibold !text-ink underline" : "hover:underline"}`}
               onClick={() => setShelfOf(name)}
             >
-              {name} {offered[name].length}
+              {SHELF_WORDS[name]} {offered[name].length}
             </button>
           ))}
         </span>
       </div>
       <Choice
-        label="Apply to"
+        label={t.applyTo}
         value={byRule ? BY_RULE : reach}
         choices={[
           ...REACHES.filter(([name]) => reaches.includes(name)),
-          ...(filter === undefined ? [] : [[BY_RULE, "what this filter finds, by a rule"] as const]),
+          ...(filter === undefined ? [] : [[BY_RULE, t.whatThisFilterFinds] as const]),
         ]}
         onChange={(next) =>
           useDesk.setState(next === BY_RULE ? { byRule: true } : { byRule: false, reach: next as Reach })
@@ -122,8 +124,8 @@ export function SampleShelf({ reviewId, model, standing, uids, filter, edit }: P
       <label className="flex h-7 items-center gap-2 rounded-md border border-rule-strong bg-white px-2 text-ink-3 focus-within:outline-2 focus-within:outline-mark">
         <Search size={14} aria-hidden="true" />
         <input
-          aria-label="Find a sample"
-          placeholder="steel, clear, gloss…"
+          aria-label={t.findASample}
+          placeholder={t.steelClearGloss}
           className="min-w-0 flex-1 bg-transparent text-ink outline-none"
           value={words}
           onChange={(event) => setWords(event.target.value)}
@@ -133,9 +135,9 @@ export function SampleShelf({ reviewId, model, standing, uids, filter, edit }: P
           }}
         />
       </label>
-      <div className="flex flex-wrap gap-[5px]" role="group" aria-label="Families">
+      <div className="flex flex-wrap gap-[5px]" role="group" aria-label={t.families}>
         <IconButton
-          label={large ? "Small plates" : "Large plates"}
+          label={large ? t.smallPlates : t.largePlates}
           className="!h-[22px] !w-[22px]"
           onClick={() => setLarge(!large)}
         >
@@ -175,9 +177,7 @@ export function SampleShelf({ reviewId, model, standing, uids, filter, edit }: P
       </div>
       {samples.length === 0 && (
         <p className="text-ink-2">
-          {shelfOf === "kept" && offered.kept.length === 0
-            ? "Nothing is kept yet. Keep an appearance from its parameters above, for all reviews."
-            : "No matching sample. Try a family instead."}
+          {shelfOf === "kept" && offered.kept.length === 0 ? t.nothingIsKeptYet : t.noMatchingSampleTry}
         </p>
       )}
     </section>
@@ -194,19 +194,23 @@ interface NoteProps {
 /** What a click would change, said before it lands. */
 function GiveNote({ model, uids, sample, would }: NoteProps) {
   let words: React.ReactNode;
-  if (uids.length === 0) words = "Select parts first: a click on a sample applies it to them.";
-  else if (!sample || !would) words = `Hover over a sample to preview it on ${countParts(uids.length)}.`;
+  if (uids.length === 0) words = t.selectPartsFirstA;
+  else if (!sample || !would) words = t.hoverOverASample(countParts(uids.length));
   else {
     const { changing, meant, keeping, faces } = would;
     const { name } = sample.appearance;
     const rest =
       keeping.length > 0 &&
-      `; ${keeping.length} ${keeping.length === 1 ? "has its" : "have their"} own (Shift-click changes ${keeping.length === 1 ? "it" : "them"} too)`;
-    const own = faces > 0 && `; ${faces} ${faces === 1 ? "face keeps its" : "faces keep their"} own`;
+      t.ownShiftClickChanges(
+        keeping.length,
+        keeping.length === 1 ? t.hasIts : t.haveTheir,
+        keeping.length === 1 ? t.it : t.them,
+      );
+    const own = faces > 0 && t.own(faces, faces === 1 ? t.faceKeepsIts : t.facesKeepTheir);
     if (changing.length === 0)
       words = (
         <>
-          Changes nothing: {meant === 1 ? "it has" : `all ${meant} have`} {name} already
+          {t.changesNothingAlready(meant === 1 ? t.itHas : t.allHave(meant), name)}
           {rest}
           {own}.
         </>
@@ -214,11 +218,11 @@ function GiveNote({ model, uids, sample, would }: NoteProps) {
     else
       words = (
         <>
-          Gives <b className="font-semibold">{name}</b>:{" "}
+          {t.gives} <b className="font-semibold">{name}</b>:{" "}
           <b className="font-semibold">
-            {changing.length === meant ? countParts(meant) : `${changing.length} of ${countParts(meant)}`}
+            {changing.length === meant ? countParts(meant) : t.ofWord(changing.length, countParts(meant))}
           </b>{" "}
-          {changing.length === 1 ? "changes" : "change"}, {listNames(model, changing)}
+          {changing.length === 1 ? t.changes : t.change}, {listNames(model, changing)}
           {rest}
           {own}.
         </>

@@ -5,6 +5,7 @@ import { useDesk } from "../state/deskStore";
 import { countParts } from "../state/rows";
 import { flipped, towards, WAYS, type Way, wayOf } from "../state/section";
 import { Amount, Button, Check, Choice, ColorField, Hint, LENGTH } from "../ui/controls";
+import * as t from "../words/texts/drawer/SectionFields";
 
 const RED = "#B4442F";
 
@@ -34,7 +35,7 @@ export function SectionFields({ reviewId, standing, shotId, shot, commit }: Prop
   const face = faces.length === 1 ? faces[0] : undefined;
   const act = useAct(["section"]);
   const throughFace = face && !shot.locked && (
-    <Hint text="Along a flat face, or through the axis of a round one">
+    <Hint text={t.alongAFlatFace}>
       <Button
         onClick={() =>
           act(async () => commit({ section: await sectionThrough(reviewId, shotId, face) })).catch(
@@ -42,7 +43,7 @@ export function SectionFields({ reviewId, standing, shotId, shot, commit }: Prop
           )
         }
       >
-        Section through the selected face
+        {t.sectionThroughTheSelected}
       </Button>
     </Hint>
   );
@@ -50,7 +51,7 @@ export function SectionFields({ reviewId, standing, shotId, shot, commit }: Prop
     return (
       <div className="flex flex-wrap items-center gap-2">
         <Button look="text" onClick={() => across(towards(shot.camera)).catch(() => undefined)}>
-          Section…
+          {t.section}
         </Button>
         {throughFace}
       </div>
@@ -62,21 +63,21 @@ export function SectionFields({ reviewId, standing, shotId, shot, commit }: Prop
   const [least, most] = [Math.min(...reach), Math.max(...reach)];
   return (
     <section
-      aria-label="Section"
+      aria-label={t.section2}
       className="flex flex-col gap-2 rounded-sm border border-rule bg-white p-2.5"
     >
       <Choice
-        label="Section"
-        title="Direction of the section"
+        label={t.section2}
+        title={t.directionOfTheSection}
         value={way}
         disabled={shot.locked}
-        choices={[...CHOICES, ...(way === "own" ? ([["own", "a direction of its own"]] as const) : [])]}
+        choices={[...CHOICES, ...(way === "own" ? ([["own", t.aDirectionOfIts]] as const) : [])]}
         onChange={(name) => {
           if (name !== "own") across([...WAYS[name as Exclude<Way, "own">]]).catch(() => undefined);
         }}
       />
       <Amount
-        label="Cut at"
+        label={t.cutAt}
         value={section.offset * sign}
         min={least}
         max={most}
@@ -88,18 +89,18 @@ export function SectionFields({ reviewId, standing, shotId, shot, commit }: Prop
         onCommit={(mm) => set({ offset: mm * sign })}
       />
       <div className="flex flex-wrap gap-2">
-        <Button onClick={() => set(flipped(section))}>Other side</Button>
-        <Button onClick={() => commit({ section: null })}>No section</Button>
+        <Button onClick={() => set(flipped(section))}>{t.otherSide}</Button>
+        <Button onClick={() => commit({ section: null })}>{t.noSection}</Button>
         {throughFace}
       </div>
       <Check
-        label="Cut faces in one colour"
+        label={t.cutFacesInOne}
         checked={section.color !== null}
         onChange={(one) => set({ color: one ? RED : null })}
       />
       {section.color !== null && (
         <ColorField
-          label="Cut faces"
+          label={t.cutFaces}
           value={section.color}
           disabled={shot.locked}
           onCommit={(color) => set({ color })}
@@ -130,21 +131,21 @@ function LeftWhole({
   return (
     <div className="flex flex-wrap items-center gap-2">
       <span className="flex-1">
-        {whole.length === 0 ? "Cuts all parts" : `Leaves ${countParts(whole.length)} whole`}
+        {whole.length === 0 ? t.cutsAllParts : t.leavesWhole(countParts(whole.length))}
       </span>
       {bought.length > 0 && (
-        <Hint text="Screws, nuts, washers, pins and shafts, as on drawings">
-          <Button onClick={() => add(bought)}>Leave fasteners whole</Button>
+        <Hint text={t.screwsNutsWashersPins}>
+          <Button onClick={() => add(bought)}>{t.leaveFastenersWhole}</Button>
         </Hint>
       )}
-      {more.length > 0 && <Button onClick={() => add(more)}>Leave {countParts(more.length)} whole</Button>}
-      {whole.length > 0 && <Button onClick={() => set({ whole: [] })}>Cut all</Button>}
+      {more.length > 0 && <Button onClick={() => add(more)}>{t.leaveWhole(countParts(more.length))}</Button>}
+      {whole.length > 0 && <Button onClick={() => set({ whole: [] })}>{t.cutAll}</Button>}
     </div>
   );
 }
 
 const CHOICES = [
-  ["x", "across x, side to side"],
-  ["y", "across y, front to back"],
-  ["z", "across z, level"],
+  ["x", t.acrossXSideTo],
+  ["y", t.acrossYFrontTo],
+  ["z", t.acrossZLevel],
 ] as const;

@@ -10,6 +10,7 @@ import { shotsInOrder } from "../state/shots";
 import { Amount, Button, Check, Choice, Hint, NumberField } from "../ui/controls";
 import { NameField } from "../ui/NameField";
 import { decimals } from "../words/numbers";
+import * as t from "../words/texts/drawer/ShotDrawer";
 import { Grading } from "./Grading";
 import { LensFields } from "./LensFields";
 import { SectionFields } from "./SectionFields";
@@ -61,9 +62,9 @@ function ShotSettings({ reviewId, standing, shotId, edit }: Omit<Props, "stills"
   return (
     <>
       <header>
-        <span className="cap">Shot {shotsInOrder(standing.scene.shots).indexOf(shotId) + 1}</span>
+        <span className="cap">{t.shot(shotsInOrder(standing.scene.shots).indexOf(shotId) + 1)}</span>
         <NameField
-          label="Name of the shot on the desk"
+          label={t.nameOfTheShot}
           value={shot.name}
           className="mt-1 block w-full border-b border-transparent bg-transparent text-[15px] font-semibold hover:border-rule focus:border-mark focus:outline-none"
           onCommit={(name) => commit({ name })}
@@ -71,15 +72,15 @@ function ShotSettings({ reviewId, standing, shotId, edit }: Omit<Props, "stills"
       </header>
       <div className="flex items-center justify-between">
         <Check
-          label="Locked"
+          label={t.locked}
           checked={shot.locked}
           onChange={(locked) => edit({ kind: "set_shot", id: shotId, shot: { ...shot, locked } })}
         />
-        {shot.locked && <span className="why">nothing here can be changed</span>}
+        {shot.locked && <span className="why">{t.nothingHereCanBe}</span>}
       </div>
       <fieldset disabled={shot.locked} className="contents">
         <Amount
-          label="Lens"
+          label={t.lens}
           topic="lens"
           value={focal}
           min={18}
@@ -99,7 +100,7 @@ function ShotSettings({ reviewId, standing, shotId, edit }: Omit<Props, "stills"
           onChange={setOptics}
         />
         <Amount
-          label="Exposure"
+          label={t.exposure}
           value={shot.exposure}
           min={4}
           max={14}
@@ -111,14 +112,14 @@ function ShotSettings({ reviewId, standing, shotId, edit }: Omit<Props, "stills"
         />
         {metered !== undefined && (
           <div className="-mt-1 flex items-center justify-end gap-2">
-            <span className="why">metered on the product: {decimals(metered, 1)} EV</span>
+            <span className="why">{t.meteredOnTheProduct(decimals(metered, 1))}</span>
             <Button disabled={shot.locked} onClick={() => commit({ exposure: +metered.toFixed(1) })}>
-              Use
+              {t.use}
             </Button>
           </div>
         )}
         <Amount
-          label="White balance"
+          label={t.whiteBalance}
           value={shot.white}
           min={2000}
           max={20000}
@@ -131,50 +132,50 @@ function ShotSettings({ reviewId, standing, shotId, edit }: Omit<Props, "stills"
           onCommit={(white) => commit({ white })}
         />
         <div className="-mt-1 flex justify-end">
-          <Button onClick={() => useDesk.setState({ pointing: "grey" })}>By a grey…</Button>
+          <Button onClick={() => useDesk.setState({ pointing: "grey" })}>{t.byAGrey}</Button>
         </div>
         <Choice
-          label="Tone curve"
-          title="Tone curve"
+          label={t.toneCurve}
+          title={t.toneCurve}
           value={shot.tone}
           choices={TONES}
           onChange={(tone) => commit({ tone: tone as Shot["tone"] })}
         />
         <Grading key={shotId} {...{ shot, commit }} />
         <Choice
-          label="Made for"
-          title="What the picture is made for"
+          label={t.madeFor}
+          title={t.whatThePictureIs}
           value={purposeOf(shot)}
-          choices={[...(purposeOf(shot) === OWN ? ([[OWN, "a size of its own"]] as const) : []), ...FOR]}
+          choices={[...(purposeOf(shot) === OWN ? ([[OWN, t.aSizeOfIts]] as const) : []), ...FOR]}
           onChange={(name) => {
             const [width, height] = PURPOSES[name as keyof typeof PURPOSES];
             commit({ width, height });
           }}
         />
         <div className="grid grid-cols-[96px_1fr_14px_1fr] items-center gap-2">
-          <span>Picture</span>
+          <span>{t.picture}</span>
           <NumberField
-            label="Width"
+            label={t.width}
             value={shot.width}
             unit="px"
             onCommit={(v) => commit({ width: bounded(v) })}
           />
           <span className="text-center text-ink-3">x</span>
           <NumberField
-            label="Height"
+            label={t.height}
             value={shot.height}
             unit="px"
             onCommit={(v) => commit({ height: bounded(v) })}
           />
         </div>
         <div className="-mt-1 flex justify-end">
-          <Hint text="What is inside a dragged frame becomes the picture; perspective stays">
-            <Button onClick={() => useDesk.setState({ cropping: true })}>Crop by dragging…</Button>
+          <Hint text={t.whatIsInsideA}>
+            <Button onClick={() => useDesk.setState({ cropping: true })}>{t.cropByDragging}</Button>
           </Hint>
         </div>
         <Choice
-          label="Guides"
-          title="Guides over the picture"
+          label={t.guides}
+          title={t.guidesOverThePicture}
           value={guides}
           choices={GUIDES}
           onChange={(name) => useDesk.setState({ guides: name as Guides })}
@@ -185,20 +186,18 @@ function ShotSettings({ reviewId, standing, shotId, edit }: Omit<Props, "stills"
       <hr className="border-rule" />
       {moved ? (
         <div className="rounded-sm border border-rule bg-white px-2.5 py-[7px] text-[12px]">
-          The desk shows another view than the shot. A still shows the shot.
+          {t.theDeskShowsAnother}
           <div className="mt-2 flex gap-2">
             {!shot.locked && (
               <Button look="mark" onClick={() => commit({ camera: cameraOf(view) })}>
-                Update shot
+                {t.updateShot}
               </Button>
             )}
-            <Button onClick={() => useDesk.setState({ view: viewOf(shot.camera) })}>Back</Button>
+            <Button onClick={() => useDesk.setState({ view: viewOf(shot.camera) })}>{t.back}</Button>
           </div>
         </div>
       ) : (
-        <p className="why">
-          Turn or move the picture to look around; the shot stays as it is until you set it.
-        </p>
+        <p className="why">{t.turnOrMoveThe}</p>
       )}
       <StartLike reviewId={reviewId} shotId={shotId} />
     </>
@@ -208,23 +207,23 @@ function ShotSettings({ reviewId, standing, shotId, edit }: Omit<Props, "stills"
 /** Keeps lens, size and finish of this shot as the start of new reviews. */
 function StartLike({ reviewId, shotId }: { reviewId: string; shotId: string }) {
   const kept = useFirstShot().data;
-  const act = useAct(["first shot"]);
+  const act = useAct([t.firstShot]);
   return (
     <div className="flex flex-wrap items-center gap-x-3">
       <Button
         look="text"
         onClick={() =>
           act(() => startLike(reviewId, shotId)).then(
-            () => toast("New reviews start with this lens, size and finish."),
+            () => toast(t.newReviewsStartWith),
             () => undefined,
           )
         }
       >
-        Start new reviews like this
+        {t.startNewReviewsLike}
       </Button>
       {kept && (
         <Button look="text" onClick={() => act(() => startLike(reviewId)).catch(() => undefined)}>
-          As shipped
+          {t.asShipped}
         </Button>
       )}
     </div>
@@ -247,14 +246,14 @@ function HiddenHere({
   return (
     <div className="flex flex-wrap items-center gap-2">
       <span className="flex-1">
-        {count === 0 ? "Hides nothing in this shot only" : `${countParts(count)} hidden in this shot only`}
+        {count === 0 ? t.hidesNothingInThis : t.hiddenInThisShot(countParts(count))}
       </span>
       {more.length > 0 && (
         <Button onClick={() => commit({ hidden: [...shot.hidden, ...more] })}>
-          Hide {countParts(more.length)} here
+          {t.hideHere(countParts(more.length))}
         </Button>
       )}
-      {count > 0 && <Button onClick={() => commit({ hidden: [] })}>Show all here</Button>}
+      {count > 0 && <Button onClick={() => commit({ hidden: [] })}>{t.showAllHere}</Button>}
     </div>
   );
 }
@@ -271,7 +270,7 @@ const GUIDES = [
   ["none", "none"],
   ["thirds", "thirds"],
   ["centre", "centre"],
-  ["safe area", "safe area, 90 %"],
+  [t.safeArea, t.safeArea90],
 ] as const;
 
 const TONES = [

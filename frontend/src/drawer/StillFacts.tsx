@@ -7,6 +7,7 @@ import { duration, qualityOf, StateWords } from "../schedules/shots/StillRow";
 import { useDesk } from "../state/deskStore";
 import { Button } from "../ui/controls";
 import { moment, percent } from "../words/numbers";
+import * as t from "../words/texts/drawer/StillFacts";
 
 interface Props {
   reviewId: string;
@@ -18,24 +19,21 @@ interface Props {
 /** The facts of a still that is looked at, and its lights where they can still be changed. */
 export function StillFacts({ reviewId, still, alone = true }: Props) {
   const facts: [string, string][] = [
-    ["Size", `${still.width} x ${still.height}`],
-    [
-      "Quality",
-      still.grain_asked == null ? qualityOf(still) : `noise at most ${percent(still.grain_asked, 1)}`,
-    ],
-    ["Samples", `${still.samples_done} of ${still.samples}`],
-    ["Noise", still.grain == null ? "not measured yet" : percent(still.grain, 1)],
+    [t.size, `${still.width} x ${still.height}`],
+    [t.quality, still.grain_asked == null ? qualityOf(still) : t.noiseAtMost(percent(still.grain_asked, 1))],
+    [t.samples, t.ofWord(still.samples_done, still.samples)],
+    [t.noise, still.grain == null ? t.notMeasuredYet : percent(still.grain, 1)],
     still.relit
-      ? ["Made from", "light of an earlier still"]
-      : ["Traced in", still.seconds > 0 ? duration(still.seconds) : "not begun"],
-    ...(still.crop ? ([["Part of the frame", shareOf(still.crop.region)]] as [string, string][]) : []),
-    ["Engine", still.engine],
-    ["Taken", moment(still.created)],
+      ? [t.madeFrom, t.lightOfAnEarlier]
+      : [t.tracedIn, still.seconds > 0 ? duration(still.seconds) : t.notBegun],
+    ...(still.crop ? ([[t.partOfTheFrame, shareOf(still.crop.region)]] as [string, string][]) : []),
+    [t.engine, still.engine],
+    [t.taken, moment(still.created)],
   ];
   return (
     <>
       <header>
-        <span className="cap">Still</span>
+        <span className="cap">{t.still}</span>
         <div className="mt-1.5 flex items-baseline justify-between gap-2">
           <b className="truncate text-[15px] font-semibold">{still.name}</b>
           <StateWords still={still} />
@@ -55,7 +53,7 @@ export function StillFacts({ reviewId, still, alone = true }: Props) {
           href={`/api/stills/${still.id}/picture`}
           download
         >
-          Download PNG
+          {t.downloadPng}
         </a>
       )}
       {alone && still.light_kept && <StillLights reviewId={reviewId} still={still} />}
@@ -71,12 +69,12 @@ export function StillFacts({ reviewId, still, alone = true }: Props) {
             })
           }
         >
-          Pin beside the desk
+          {t.pinBesideTheDesk}
         </Button>
       )}
       {alone && (
         <Button className="shrink-0" onClick={() => useDesk.setState({ shownStill: undefined })}>
-          Back to the desk
+          {t.backToTheDesk}
         </Button>
       )}
     </>
@@ -100,8 +98,8 @@ export function StillLights({ reviewId, still }: { reviewId: string; still: Stil
     useDesk.setState({ shownStill: made.id });
   };
   return (
-    <section aria-label="Lights of this still" className="flex flex-col gap-2">
-      <span className="cap">Lights of this still</span>
+    <section aria-label={t.lightsOfThisStill} className="flex flex-col gap-2">
+      <span className="cap">{t.lightsOfThisStill}</span>
       <div className="border border-rule bg-white">
         <LightRows
           narrow
@@ -110,13 +108,13 @@ export function StillLights({ reviewId, still }: { reviewId: string; still: Stil
           setLamp={(key, lamp) => setChanged({ ...lighting, lamps: { ...lighting.lamps, [key]: lamp } })}
         />
       </div>
-      <p className="why">Each light was kept apart, so a version with other levels takes seconds.</p>
+      <p className="why">{t.eachLightWasKept}</p>
       <div className="flex gap-2">
         <Button look="mark" disabled={!changed} onClick={make}>
-          Make a version
+          {t.makeAVersion}
         </Button>
         <Button disabled={!changed} onClick={() => setChanged(undefined)}>
-          As taken
+          {t.asTaken}
         </Button>
       </div>
     </section>

@@ -4,6 +4,7 @@ import type { Appearance } from "../api/client";
 import { toast } from "../api/toast";
 import { Choice, IconButton, LENGTH, NumberField } from "../ui/controls";
 import { FileButton } from "../ui/FileButton";
+import * as t from "../words/texts/drawer/Textures";
 import { Section } from "./model/Section";
 
 type Texture = NonNullable<Appearance["textures"]>[number];
@@ -21,8 +22,8 @@ const TARGETS: [Texture["target"], string][] = [
   ["opacity", "opacity"],
 ];
 const RUNS: [NonNullable<Texture["mapping"]>, string][] = [
-  ["surface", "as it is laid"],
-  ["machined", "round turned parts"],
+  ["surface", t.asItIsLaid],
+  ["machined", t.roundTurnedParts],
 ];
 const MOST = 6;
 const SHAPING: Texture["target"][] = ["bump", "normal"];
@@ -58,9 +59,9 @@ export function Textures({ appearance, commit }: Props) {
     }
   };
   const madeOf = (picture: string) => made.find((one) => one.name === picture.replace(FLAKES, "made:flakes"));
-  const labelOf = (picture: string) => madeOf(picture)?.label ?? "picture from a file";
+  const labelOf = (picture: string) => madeOf(picture)?.label ?? t.pictureFromAFile;
   return (
-    <Section title="Pictures" fact={textures.length ? `${textures.length}` : "none"}>
+    <Section title={t.pictures} fact={textures.length ? `${textures.length}` : t.none}>
       {textures.map((texture, index) => {
         const { width = 1, height = 1, turn = 0, strength = 1 } = texture;
         const [x, y] = texture.offset ?? [0, 0];
@@ -76,7 +77,7 @@ export function Textures({ appearance, commit }: Props) {
             <div className="col-span-2 flex items-center">
               <b className="flex-1 truncate font-semibold">{labelOf(texture.picture)}</b>
               <IconButton
-                label="Take this picture off"
+                label={t.takeThisPictureOff}
                 onClick={() => commit(textures.filter((_, place) => place !== index))}
               >
                 <X size={13} />
@@ -84,7 +85,7 @@ export function Textures({ appearance, commit }: Props) {
             </div>
             <div className="col-span-2">
               <Choice
-                label="Drives"
+                label={t.drives}
                 value={texture.target}
                 choices={TARGETS}
                 onChange={(target) => change(index, { target: target as Texture["target"] })}
@@ -93,7 +94,7 @@ export function Textures({ appearance, commit }: Props) {
             {flakes && across && (
               <>
                 <Labelled
-                  label="Flake size"
+                  label={t.flakeSize}
                   digits={3}
                   {...{ unit, value: width / across }}
                   onCommit={(next) => {
@@ -102,7 +103,7 @@ export function Textures({ appearance, commit }: Props) {
                   }}
                 />
                 <Labelled
-                  label="Flakes cover"
+                  label={t.flakesCover}
                   unit="%"
                   digits={0}
                   value={Number(FLAKES.exec(texture.picture)?.[1] ?? flakes.cover)}
@@ -117,7 +118,7 @@ export function Textures({ appearance, commit }: Props) {
             {inMm && (
               <div className="col-span-2">
                 <Choice
-                  label="Runs"
+                  label={t.runs}
                   value={texture.mapping ?? "surface"}
                   choices={RUNS}
                   onChange={(mapping) => change(index, { mapping: mapping as Texture["mapping"] })}
@@ -125,34 +126,34 @@ export function Textures({ appearance, commit }: Props) {
               </div>
             )}
             <Size
-              label="Width"
+              label={t.width}
               {...{ unit, value: width }}
               onCommit={(next) => change(index, { width: next, height: (height * next) / width })}
             />
             <Size
-              label="Height alone"
+              label={t.heightAlone}
               {...{ unit, value: height }}
               onCommit={(next) => change(index, { height: next })}
             />
             <Labelled
-              label="Along"
+              label={t.along}
               {...{ unit, value: x }}
               onCommit={(next) => change(index, { offset: [next, y] })}
             />
             <Labelled
-              label="Across"
+              label={t.across}
               {...{ unit, value: y }}
               onCommit={(next) => change(index, { offset: [x, next] })}
             />
             <Labelled
-              label="Turned"
+              label={t.turned}
               unit="°"
               digits={0}
               value={turn}
               onCommit={(next) => change(index, { turn: next })}
             />
             <Labelled
-              label={texture.target === "bump" ? "Depth" : "Share"}
+              label={texture.target === "bump" ? t.depth : t.share}
               unit={texture.target === "bump" ? LENGTH : ""}
               digits={3}
               value={strength}
@@ -165,7 +166,7 @@ export function Textures({ appearance, commit }: Props) {
                   checked={texture.beneath_coat ?? false}
                   onChange={(event) => change(index, { beneath_coat: event.target.checked })}
                 />
-                Beneath the clear coat, which stays smooth
+                {t.beneathTheClearCoat}
               </label>
             )}
           </fieldset>
@@ -174,7 +175,7 @@ export function Textures({ appearance, commit }: Props) {
       {textures.length < MOST && (
         <div className="flex items-center gap-2">
           <select
-            aria-label="Add a built-in texture"
+            aria-label={t.addABuiltIn}
             className="h-7 min-w-0 flex-1 cursor-pointer rounded-md border border-rule-strong bg-white px-1.5"
             value=""
             onChange={(event) => {
@@ -190,7 +191,7 @@ export function Textures({ appearance, commit }: Props) {
               });
             }}
           >
-            <option value="">Add a built-in texture…</option>
+            <option value="">{t.addABuiltInTexture}</option>
             {made.map((one) => (
               <option key={one.name} value={one.name}>
                 {one.label}
@@ -198,19 +199,15 @@ export function Textures({ appearance, commit }: Props) {
             ))}
           </select>
           <FileButton
-            label="Picture file"
+            label={t.pictureFile}
             accept="image/png,image/jpeg,image/tiff,image/webp,.exr"
             onFile={upload}
           >
-            From a file
+            {t.fromAFile}
           </FileButton>
         </div>
       )}
-      <p className="why">
-        {inMm
-          ? "Sizes are real, in mm; how the picture lies on the parts is said below."
-          : "This picture lies where the file puts it; 1 is one whole picture."}
-      </p>
+      <p className="why">{inMm ? t.sizesAreRealIn : t.thisPictureLiesWhere}</p>
     </Section>
   );
 }

@@ -1,6 +1,7 @@
 import type { OpenPBR } from "../api/client";
 import { CONDUCTORS } from "../api/generated/facts";
 import { LENGTH } from "../ui/controls";
+import * as t from "../words/texts/drawer/parameters";
 
 type Params = Required<OpenPBR>;
 
@@ -25,24 +26,24 @@ const glass = (p: Params) => p.transmission_weight > 0;
 const solid = (p: Params) => !glass(p);
 const logarithmic = { scale: Math.log10, unscale: (position: number) => 10 ** position, step: 0.01 };
 
-const base: Row = { name: "base_color", label: "Base colour", kind: "color" };
-const metalness: Row = { name: "base_metalness", label: "Metalness" };
-const roughness: Row = { name: "specular_roughness", label: "Roughness" };
-const baseRoughness: Row = { name: "base_diffuse_roughness", label: "Diffuse roughness" };
-const index: Row = { name: "specular_ior", label: "Refractive index", min: 1, max: 2.5 };
-const inDepth: Row = { name: "transmission_color", label: "Colour in depth", kind: "color" };
-const depth: Row = { name: "transmission_depth", label: "Depth", max: 200, step: 1, digits: 0, unit: LENGTH };
-const coat: Row = { name: "coat_weight", label: "Coat weight" };
+const base: Row = { name: "base_color", label: t.baseColour, kind: "color" };
+const metalness: Row = { name: "base_metalness", label: t.metalness };
+const roughness: Row = { name: "specular_roughness", label: t.roughness };
+const baseRoughness: Row = { name: "base_diffuse_roughness", label: t.diffuseRoughness };
+const index: Row = { name: "specular_ior", label: t.refractiveIndex, min: 1, max: 2.5 };
+const inDepth: Row = { name: "transmission_color", label: t.colourInDepth, kind: "color" };
+const depth: Row = { name: "transmission_depth", label: t.depth, max: 200, step: 1, digits: 0, unit: LENGTH };
+const coat: Row = { name: "coat_weight", label: t.coatWeight };
 const coatRoughness: Row = {
   name: "coat_roughness",
-  label: "Coat roughness",
+  label: t.coatRoughness,
   when: (p) => p.coat_weight > 0,
 };
-const glowColor: Row = { name: "emission_color", label: "Glow colour", kind: "color" };
+const glowColor: Row = { name: "emission_color", label: t.glowColour, kind: "color" };
 const glow: Row = {
   ...logarithmic,
   name: "emission_luminance",
-  label: "Glow",
+  label: t.glow,
   min: 1,
   max: 20000,
   digits: 0,
@@ -62,7 +63,7 @@ export const SHORT: Row[] = [
   { ...baseRoughness, when: (p) => solid(p) && p.base_metalness < 1 },
   {
     name: "specular_roughness_anisotropy",
-    label: "Brushed",
+    label: t.brushed,
     when: (p) => p.specular_roughness_anisotropy > 0,
   },
   { ...index, when: (p) => p.base_metalness < 1 },
@@ -75,34 +76,34 @@ export const SHORT: Row[] = [
 ];
 
 /** The button that shows all of them, and the section that it opens. */
-export const ALL_PARAMETERS = "All parameters";
+export const ALL_PARAMETERS = t.allParameters;
 
 export const ALL: { name: string; rows: Row[] }[] = [
   {
-    name: "Base",
+    name: t.base,
     rows: [
-      { name: "base_weight", label: "Weight" },
+      { name: "base_weight", label: t.weight },
       base,
       metalness,
       baseRoughness,
       {
         name: "base_conductor",
-        label: "Measured metal",
+        label: t.measuredMetal,
         kind: "choice",
         choices: [["", "none"], ...Object.entries(CONDUCTORS)],
       },
     ],
   },
   {
-    name: "Specular",
+    name: t.specular,
     rows: [
-      { name: "specular_weight", label: "Weight" },
-      { name: "specular_color", label: "Colour", kind: "color" },
+      { name: "specular_weight", label: t.weight },
+      { name: "specular_color", label: t.colour, kind: "color" },
       roughness,
-      { name: "specular_roughness_anisotropy", label: "Brushed" },
+      { name: "specular_roughness_anisotropy", label: t.brushed },
       {
         name: "geometry_tangent_rotation",
-        label: "Brushing turned",
+        label: t.brushingTurned,
         min: -180,
         max: 180,
         step: 1,
@@ -114,23 +115,23 @@ export const ALL: { name: string; rows: Row[] }[] = [
     ],
   },
   {
-    name: "Transmission",
+    name: t.transmission,
     rows: [
-      { name: "transmission_weight", label: "Weight" },
+      { name: "transmission_weight", label: t.weight },
       { ...inDepth, when: glass },
       { ...depth, when: (p) => glass(p) && !p.geometry_thin_walled },
-      { name: "geometry_thin_walled", label: "Thin wall", kind: "switch" },
+      { name: "geometry_thin_walled", label: t.thinWall, kind: "switch" },
     ],
   },
   {
-    name: "Subsurface",
+    name: t.subsurface,
     rows: [
-      { name: "subsurface_weight", label: "Weight" },
-      { name: "subsurface_color", label: "Colour", kind: "color", when: (p) => p.subsurface_weight > 0 },
+      { name: "subsurface_weight", label: t.weight },
+      { name: "subsurface_color", label: t.colour, kind: "color", when: (p) => p.subsurface_weight > 0 },
       {
         ...logarithmic,
         name: "subsurface_radius",
-        label: "Free path",
+        label: t.freePath,
         min: 0.01,
         max: 100,
         unit: LENGTH,
@@ -138,7 +139,7 @@ export const ALL: { name: string; rows: Row[] }[] = [
       },
       {
         name: "subsurface_scatter_anisotropy",
-        label: "Forwards",
+        label: t.forwards,
         min: -0.95,
         max: 0.95,
         when: (p) => p.subsurface_weight > 0,
@@ -146,30 +147,30 @@ export const ALL: { name: string; rows: Row[] }[] = [
     ],
   },
   {
-    name: "Coat",
+    name: t.coat,
     rows: [
       coat,
-      { name: "coat_color", label: "Colour", kind: "color", when: (p) => p.coat_weight > 0 },
+      { name: "coat_color", label: t.colour, kind: "color", when: (p) => p.coat_weight > 0 },
       coatRoughness,
-      { name: "coat_ior", label: "Refractive index", min: 1, max: 2.5, when: (p) => p.coat_weight > 0 },
-      { name: "coat_darkening", label: "Darkening", when: (p) => p.coat_weight > 0 },
+      { name: "coat_ior", label: t.refractiveIndex, min: 1, max: 2.5, when: (p) => p.coat_weight > 0 },
+      { name: "coat_darkening", label: t.darkening, when: (p) => p.coat_weight > 0 },
     ],
   },
   {
-    name: "Fuzz (sheen)",
+    name: t.fuzzSheen,
     rows: [
-      { name: "fuzz_weight", label: "Weight" },
-      { name: "fuzz_color", label: "Colour", kind: "color", when: (p) => p.fuzz_weight > 0 },
-      { name: "fuzz_roughness", label: "Roughness", when: (p) => p.fuzz_weight > 0 },
+      { name: "fuzz_weight", label: t.weight },
+      { name: "fuzz_color", label: t.colour, kind: "color", when: (p) => p.fuzz_weight > 0 },
+      { name: "fuzz_roughness", label: t.roughness, when: (p) => p.fuzz_weight > 0 },
     ],
   },
   {
-    name: "Thin film",
+    name: t.thinFilm,
     rows: [
-      { name: "thin_film_weight", label: "Weight" },
+      { name: "thin_film_weight", label: t.weight },
       {
         name: "thin_film_thickness",
-        label: "Thickness",
+        label: t.thickness,
         max: 2,
         step: 0.005,
         digits: 3,
@@ -178,7 +179,7 @@ export const ALL: { name: string; rows: Row[] }[] = [
       },
       {
         name: "thin_film_ior",
-        label: "Refractive index",
+        label: t.refractiveIndex,
         min: 1,
         max: 3,
         when: (p) => p.thin_film_weight > 0,
@@ -186,11 +187,11 @@ export const ALL: { name: string; rows: Row[] }[] = [
     ],
   },
   {
-    name: "Glow and opacity",
+    name: t.glowAndOpacity,
     rows: [
       { ...glow, ...dark, min: 0 },
       { ...glowColor, when: lit },
-      { name: "geometry_opacity", label: "Opacity" },
+      { name: "geometry_opacity", label: t.opacity },
     ],
   },
 ];

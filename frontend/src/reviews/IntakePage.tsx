@@ -24,6 +24,7 @@ import { Sketch } from "../viewport/SketchPicture";
 import { inOwnUnit, sizeWords } from "../words/length";
 import { count } from "../words/numbers";
 import { loadTypefaces } from "../words/scripts";
+import * as t from "../words/texts/reviews/IntakePage";
 
 /** What was found in a file, and how to take it in. */
 export function IntakePage({ intake }: { intake: string }) {
@@ -31,7 +32,7 @@ export function IntakePage({ intake }: { intake: string }) {
   /** As typed here; it outlives another reading of the file. */
   const [name, setName] = useState<string>();
   useEffect(() => {
-    document.title = "Import · Usual Lamp";
+    document.title = t.importUsualLamp;
   }, []);
   useEffect(() => loadTypefaces(JSON.stringify(found.data ?? "")), [found.data]);
   return (
@@ -39,22 +40,22 @@ export function IntakePage({ intake }: { intake: string }) {
       <header className="flex h-[46px] shrink-0 items-center gap-3 border-b border-rule-strong px-3.5">
         <Link href="/" className="flex items-center gap-2 text-[14px] font-semibold">
           <Mark />
-          Usual Lamp
+          {t.usualLamp}
         </Link>
         <span className="text-rule-strong">/</span>
-        <b className="font-semibold">Import</b>
+        <b className="font-semibold">{t.importWord}</b>
         {found.data && (
           <span className="rounded-sm border border-rule-strong bg-sheet px-[7px] py-0.5 font-narrow text-[12px] font-medium">
             {found.data.line.file_name}
           </span>
         )}
       </header>
-      {found.isPending && <p className="p-6 text-ink-2">Fetching what was found…</p>}
+      {found.isPending && <p className="p-6 text-ink-2">{t.fetchingWhatWasFound}</p>}
       {found.isError && (
         <p className="p-6">
           {found.error.message}{" "}
           <Link href="/" className="text-mark underline">
-            All reviews
+            {t.allReviews}
           </Link>
         </p>
       )}
@@ -98,7 +99,7 @@ function Found({ intake, found, name, setName }: FoundProps) {
   );
 
   const again = async (change: Partial<IntakeAgain>) => {
-    setBusy("Reading it again…");
+    setBusy(t.readingItAgain);
     try {
       await intakeActions.again(intake, {
         quality: found.quality as Quality,
@@ -115,7 +116,7 @@ function Found({ intake, found, name, setName }: FoundProps) {
     setBusy(undefined);
   };
   const accept = async () => {
-    setBusy("Taking it in…");
+    setBusy(t.takingItIn);
     try {
       const { id } = await intakeActions.accept(intake, name, only ?? null);
       client.invalidateQueries({ queryKey: ["reviews"] });
@@ -136,12 +137,12 @@ function Found({ intake, found, name, setName }: FoundProps) {
     <main className="grid min-h-0 flex-1 grid-cols-[1fr_360px]">
       <div className="flex min-h-0 flex-col bg-mat p-5">
         <div className="grid min-h-0 flex-1 place-items-center border border-rule-strong bg-paper">
-          <Sketch parts={shown} width={760} height={560} alt="What was found in the file" />
+          <Sketch parts={shown} width={760} height={560} alt={t.whatWasFoundIn} />
         </div>
       </div>
       <aside className="flex min-h-0 flex-col gap-3 overflow-y-auto border-l border-rule-strong bg-sheet p-4">
         <label className="flex flex-col gap-1">
-          <span className="cap">Name of the review</span>
+          <span className="cap">{t.nameOfTheReview}</span>
           <input
             className="h-8 rounded-md border border-rule-strong bg-white px-2"
             value={name}
@@ -157,13 +158,13 @@ function Found({ intake, found, name, setName }: FoundProps) {
         )}
         {tops.length > 1 && (
           <label className="flex flex-col gap-1">
-            <span className="cap">Import</span>
+            <span className="cap">{t.importWord}</span>
             <select
               className="h-8 cursor-pointer rounded-md border border-rule-strong bg-white px-1.5"
               value={only ?? ""}
               onChange={(event) => setOnly(event.target.value || undefined)}
             >
-              <option value="">everything</option>
+              <option value="">{t.everything}</option>
               {tops.map(({ node, depth, parts }) => (
                 <option key={node.uid} value={node.uid}>
                   {"  ".repeat(depth)}
@@ -176,14 +177,14 @@ function Found({ intake, found, name, setName }: FoundProps) {
         {open.exact && <Tessellation found={found} busy={busy !== undefined} again={again} />}
         {found.variants.length > 0 && (
           <label className="flex flex-col gap-1">
-            <span className="cap">Variant</span>
+            <span className="cap">{t.variant}</span>
             <select
               className="h-8 cursor-pointer rounded-md border border-rule-strong bg-white px-1.5"
               value={found.variant ?? ""}
               disabled={busy !== undefined}
               onChange={(event) => again({ variant: event.target.value || null })}
             >
-              <option value="">as the file shows itself</option>
+              <option value="">{t.asTheFileShows}</option>
               {found.variants.map((variant) => (
                 <option key={variant} value={variant}>
                   {variant}
@@ -193,7 +194,7 @@ function Found({ intake, found, name, setName }: FoundProps) {
           </label>
         )}
         <Choice
-          label="Unit of the file"
+          label={t.unitOfTheFile}
           value={found.unit}
           choices={UNITS.map((unit) => [unit, unit])}
           disabled={busy !== undefined}
@@ -201,20 +202,20 @@ function Found({ intake, found, name, setName }: FoundProps) {
         />
         {!open.exact && (
           <Choice
-            label="Upwards in the file"
+            label={t.upwardsInTheFile}
             value={found.up}
             choices={[
-              ["as written", "as written"],
-              ["z", "z axis"],
-              ["y", "y axis"],
+              [t.asWritten, t.asWritten],
+              ["z", t.zAxis],
+              ["y", t.yAxis],
             ]}
             disabled={busy !== undefined}
             onChange={(up) => again({ up: up as Up })}
           />
         )}
         {model.warnings.length > 0 && (
-          <section aria-label="Notes" className="flex min-h-0 flex-col gap-1">
-            <span className="cap">Notes</span>
+          <section aria-label={t.notes} className="flex min-h-0 flex-col gap-1">
+            <span className="cap">{t.notes}</span>
             <ul className="max-h-40 overflow-y-auto rounded-sm border border-warn bg-white px-2.5 py-1.5 text-[12px]">
               {model.warnings.map((warning) => (
                 <li key={warning}>{warning}</li>
@@ -226,7 +227,7 @@ function Found({ intake, found, name, setName }: FoundProps) {
         <div className="flex items-center justify-end gap-2">
           <span className="why flex-1">{busy ?? followWords(line.file_name)}</span>
           <Button disabled={busy !== undefined} onClick={discard}>
-            Discard
+            {t.discard}
           </Button>
           <Button
             ref={importer}
@@ -235,7 +236,7 @@ function Found({ intake, found, name, setName }: FoundProps) {
             disabled={busy !== undefined || !name.trim()}
             onClick={accept}
           >
-            Import
+            {t.importWord}
           </Button>
         </div>
       </aside>
@@ -247,7 +248,7 @@ function Found({ intake, found, name, setName }: FoundProps) {
 function followWords(file: string): string | undefined {
   const count = furtherCount(file);
   if (count === 0) return undefined;
-  return count === 1 ? "1 further model is added after it." : `${count} further models are added after it.`;
+  return count === 1 ? t.no1FurtherModelIs : t.furtherModelsAreAdded(count);
 }
 
 /** Coarse, fair or fine, or a chord and an angle of one's own. */
@@ -267,7 +268,7 @@ function Tessellation({
   return (
     <div className="flex flex-col gap-1.5">
       <Choice
-        label="Tessellation"
+        label={t.tessellation}
         value={exact ? "exact" : found.quality}
         choices={[
           ["coarse", "coarse"],
@@ -284,15 +285,15 @@ function Tessellation({
       {exact && (
         <div className="grid grid-cols-[1fr_1fr_auto] items-end gap-2">
           <div>
-            <span className="why">Chord</span>
-            <NumberField label="Chord" unit={LENGTH} digits={4} value={chord} onCommit={setChord} />
+            <span className="why">{t.chord}</span>
+            <NumberField label={t.chord} unit={LENGTH} digits={4} value={chord} onCommit={setChord} />
           </div>
           <div>
-            <span className="why">Angle</span>
-            <NumberField label="Angle" unit="°" digits={1} value={angle} onCommit={setAngle} />
+            <span className="why">{t.angle}</span>
+            <NumberField label={t.angle} unit="°" digits={1} value={angle} onCommit={setAngle} />
           </div>
           <Button disabled={busy} onClick={() => again({ chord, angle })}>
-            Read again
+            {t.readAgain}
           </Button>
         </div>
       )}
@@ -313,14 +314,14 @@ function Facts({
   const all = model.nodes.filter((node) => node.definition).length;
   const hidden = model.hidden_in_cad.length;
   const facts: [string, string][] = [
-    ["Size", size ? sizeWords(size) : "none"],
+    [t.size, size ? sizeWords(size) : t.none],
     [
-      "Parts",
-      `${shown === all ? "" : `${shown} of `}${countParts(all)}${all > 1 ? `, ${Object.keys(model.definitions).length} different` : ""}`,
+      t.parts,
+      `${shown === all ? "" : t.ofWord(shown)}${countParts(all)}${all > 1 ? t.different(Object.keys(model.definitions).length) : ""}`,
     ],
-    ["Triangles", count(found.triangles)],
-    ["Unit", model.source_units],
-    ["Hidden in CAD", hidden ? `${countParts(hidden)}, left out until brought back` : "none"],
+    [t.triangles, count(found.triangles)],
+    [t.unit, model.source_units],
+    [t.hiddenInCad, hidden ? t.leftOutUntilBrought(countParts(hidden)) : t.none],
   ];
   return (
     <dl className="grid grid-cols-[96px_1fr] gap-y-1.5 border-y border-rule py-2.5">
@@ -377,7 +378,7 @@ async function ended(intake_id: string) {
     const run = await taken<IntakeLine>(
       api.GET("/api/intakes/{intake_id}", { params: { path: { intake_id } } }),
     );
-    if (run.state === "failed") throw new Error(run.message ?? "The file could not be read.");
+    if (run.state === "failed") throw new Error(run.message ?? t.theFileCouldNot);
     if (run.state === "ready") return;
   }
 }

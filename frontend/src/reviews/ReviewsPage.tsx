@@ -21,10 +21,11 @@ import { Button, Hint, IconButton, Mark } from "../ui/controls";
 import { SeveralFiles } from "../ui/SeveralFiles";
 import { day } from "../words/numbers";
 import { loadTypefaces } from "../words/scripts";
+import * as t from "../words/texts/reviews/ReviewsPage";
 import { TracingSettings } from "./TracingSettings";
 
 /** Said in place of a picture that is not there yet. */
-const TRACING = "the picture is being traced…";
+const TRACING = t.thePictureIsBeing;
 
 /** All reviews, and the way to a new one. */
 export function ReviewsPage() {
@@ -63,7 +64,7 @@ export function ReviewsPage() {
   const intakes = found.data?.intakes ?? [];
   const reviews = found.data?.reviews ?? [];
   useEffect(() => {
-    document.title = "Reviews · Usual Lamp";
+    document.title = t.reviewsUsualLamp;
   }, []);
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
@@ -98,21 +99,21 @@ export function ReviewsPage() {
       <header className="flex h-[46px] shrink-0 items-center gap-3 border-b border-rule-strong px-3.5">
         <span className="flex items-center gap-2 text-[14px] font-semibold">
           <Mark />
-          Usual Lamp
+          {t.usualLamp}
         </span>
         <span className="text-rule-strong">/</span>
-        <b className="font-semibold">Reviews</b>
+        <b className="font-semibold">{t.reviews}</b>
         <span className="flex-1" />
         <TracingSettings />
-        <Hint text="Import a CAD or mesh file" keys="I">
+        <Hint text={t.importACadOr} keys="I">
           <Button look="ink" className="!h-8 !px-3.5 !font-semibold" onClick={() => picker.current?.click()}>
-            New review from a file
+            {t.newReviewFromA}
           </Button>
         </Hint>
         <input
           ref={picker}
           type="file"
-          aria-label="CAD file"
+          aria-label={t.cadFile}
           accept={`${ACCEPTED},.png`}
           multiple
           className="hidden"
@@ -129,11 +130,8 @@ export function ReviewsPage() {
         {found.data && reviews.length === 0 && intakes.length === 0 && (
           <div className="mx-auto mt-24 max-w-md text-center">
             <Upload className="mx-auto mb-3 text-ink-3" />
-            <p className="mb-2 text-[15px] font-semibold">No review yet</p>
-            <p className="text-ink-2">
-              Drop a CAD file anywhere on this page, or select one: STEP, IGES, BREP, or a mesh as glTF, 3MF,
-              OBJ, STL, PLY, OFF or Collada. Parts hidden in CAD are left out from the start.
-            </p>
+            <p className="mb-2 text-[15px] font-semibold">{t.noReviewYet}</p>
+            <p className="text-ink-2">{t.dropACadFile}</p>
           </div>
         )}
         <div className="grid grid-cols-[repeat(auto-fill,minmax(250px,1fr))] gap-5">
@@ -144,14 +142,14 @@ export function ReviewsPage() {
       </main>
       <SeveralFiles
         files={several}
-        separately="models in one review"
+        separately={t.modelsInOneReview}
         onSeparately={beginAll}
         onTogether={async (files) => begin(await together(files))}
         onClose={() => setSeveral(undefined)}
       />
       {over && (
         <div className="pointer-events-none fixed inset-3 z-30 grid place-items-center rounded-md border-2 border-mark border-dashed bg-mark-soft/80 text-[15px] font-semibold text-mark">
-          Drop the file to import it
+          {t.dropTheFileTo}
         </div>
       )}
     </div>
@@ -173,7 +171,7 @@ function Running({
       {upload && (
         <Progress
           name={upload.name}
-          stage={`sending the file, ${sentWords(upload)}`}
+          stage={t.sendingTheFile(sentWords(upload))}
           share={upload.sent / Math.max(1, upload.size)}
           onStop={onStopUpload}
         />
@@ -196,7 +194,7 @@ function IntakeProgress({ run, onStop }: { run: IntakeLine; onStop: () => void }
       <div className="flex items-center gap-3 rounded-md border border-stop bg-sheet px-3 py-2" role="alert">
         <b className="max-w-64 truncate font-semibold">{run.file_name}</b>
         <span className="flex-1 text-stop">{run.message}</span>
-        <IconButton label="Put away" onClick={onStop}>
+        <IconButton label={t.putAway} onClick={onStop}>
           <X size={15} />
         </IconButton>
       </div>
@@ -205,11 +203,11 @@ function IntakeProgress({ run, onStop }: { run: IntakeLine; onStop: () => void }
     return (
       <div className="flex items-center gap-3 rounded-md border border-mark bg-sheet px-3 py-2" role="status">
         <b className="max-w-64 truncate font-semibold">{run.file_name}</b>
-        <span className="flex-1">is ready to import.</span>
+        <span className="flex-1">{t.isReadyToImport}</span>
         <Link href={`/intakes/${run.id}`} className="font-medium text-mark hover:underline">
-          Look at what was found
+          {t.lookAtWhatWas}
         </Link>
-        <IconButton label="Discard" onClick={onStop}>
+        <IconButton label={t.discard} onClick={onStop}>
           <X size={15} />
         </IconButton>
       </div>
@@ -236,7 +234,7 @@ function Progress({
         <span className="block h-full rounded-sm bg-ink" style={{ width: `${Math.round(share * 100)}%` }} />
       </span>
       <span className="figures w-10 text-right">{Math.round(share * 100)} %</span>
-      <IconButton label="Stop" onClick={onStop}>
+      <IconButton label={t.stop} onClick={onStop}>
         <X size={15} />
       </IconButton>
     </div>
@@ -250,9 +248,9 @@ function ReviewCard({ review }: { review: ReviewLine }) {
   const [draft, setDraft] = useState<string>();
   const remove = async () => {
     await act(() => actions.remove(review.id));
-    toast(`“${review.name}” removed.`, {
+    toast(t.removed(review.name), {
       duration: 10_000,
-      action: { label: "Undo", onClick: () => act(() => actions.restore(review.id)) },
+      action: { label: t.undo, onClick: () => act(() => actions.restore(review.id)) },
     });
   };
   const rename = () => {
@@ -268,7 +266,7 @@ function ReviewCard({ review }: { review: ReviewLine }) {
     >
       <Link
         href={`/reviews/${review.id}`}
-        aria-label={`Open ${review.name}${review.cover ? "" : `, ${TRACING}`}`}
+        aria-label={t.open(review.name, review.cover ? "" : `, ${TRACING}`)}
         className="block aspect-[4/3] bg-mat"
       >
         {review.cover ? (
@@ -290,7 +288,7 @@ function ReviewCard({ review }: { review: ReviewLine }) {
           <input
             // biome-ignore lint/a11y/noAutofocus: the field replaces the name that is being changed
             autoFocus
-            aria-label="Name of the review"
+            aria-label={t.nameOfTheReview}
             maxLength={120}
             className="w-full border-b border-mark bg-transparent font-semibold outline-none"
             value={draft}
@@ -305,19 +303,19 @@ function ReviewCard({ review }: { review: ReviewLine }) {
         <div className="flex items-center justify-between">
           <span className="why truncate">
             {day(review.updated)} · {review.file_name}
-            {review.stills > 0 && ` · ${review.stills} ${review.stills === 1 ? "still" : "stills"}`}
+            {review.stills > 0 && ` · ${review.stills} ${review.stills === 1 ? t.still : t.stills}`}
           </span>
           <span className="flex">
-            <IconButton label="Rename" onClick={() => setDraft(review.name)}>
+            <IconButton label={t.rename} onClick={() => setDraft(review.name)}>
               <Pencil size={13} />
             </IconButton>
             <IconButton
-              label="Copy"
+              label={t.copy}
               onClick={() => act(() => actions.copy(review.id)).catch(() => undefined)}
             >
               <Copy size={13} />
             </IconButton>
-            <IconButton label="Remove" onClick={() => remove().catch(() => undefined)}>
+            <IconButton label={t.remove} onClick={() => remove().catch(() => undefined)}>
               <Trash2 size={13} />
             </IconButton>
           </span>

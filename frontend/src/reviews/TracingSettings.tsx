@@ -5,6 +5,7 @@ import { toast } from "../api/toast";
 import { Button, NumberField } from "../ui/controls";
 import { Modal } from "../ui/Modal";
 import { decimals } from "../words/numbers";
+import * as t from "../words/texts/reviews/TracingSettings";
 
 /** How many cores and how much memory tracing may take on this machine. */
 export function TracingSettings() {
@@ -12,9 +13,9 @@ export function TracingSettings() {
   return (
     <>
       <Button className="!h-8" onClick={() => setOpen(true)}>
-        Tracing
+        {t.tracing}
       </Button>
-      <Modal title="Tracing resources" open={open} onOpen={setOpen} width={360}>
+      <Modal title={t.tracingResources} open={open} onOpen={setOpen} width={360}>
         <Fields onDone={() => setOpen(false)} />
       </Modal>
     </>
@@ -30,7 +31,7 @@ function Fields({ onDone }: { onDone: () => void }) {
   });
   const [draft, setDraft] = useState<Settings["tracing"]>();
   if (found.isError) return <p className="text-stop">{found.error.message}</p>;
-  if (!found.data) return <p className="text-ink-2">Fetching the settings…</p>;
+  if (!found.data) return <p className="text-ink-2">{t.fetchingTheSettings}</p>;
   const { machine } = found.data;
   const now = draft ?? found.data.tracing;
   const keep = async () => {
@@ -46,33 +47,31 @@ function Fields({ onDone }: { onDone: () => void }) {
     <>
       <div className="grid grid-cols-[1fr_96px] items-center gap-2">
         <span>
-          Cores <span className="why">of {machine.cores}</span>
+          {t.cores} <span className="why">{t.ofWord(machine.cores)}</span>
         </span>
         <NumberField
-          label="Cores"
+          label={t.cores}
           value={now.cores}
           onCommit={(cores) =>
             setDraft({ ...now, cores: Math.min(machine.cores, Math.max(1, Math.round(cores))) })
           }
         />
         <span>
-          Memory <span className="why">of {decimals(machine.memory)} GB, each process</span>
+          {t.memory} <span className="why">{t.ofGbEachProcess(decimals(machine.memory))}</span>
         </span>
         <NumberField
-          label="Memory"
+          label={t.memory}
           value={now.memory}
           digits={1}
           unit="GB"
           onCommit={(memory) => setDraft({ ...now, memory: Math.min(machine.memory, Math.max(1, memory)) })}
         />
       </div>
-      <p className="why">
-        Takes effect immediately, for stills and for the lamp. Stills give way to the lamp in any case.
-      </p>
+      <p className="why">{t.takesEffectImmediatelyFor}</p>
       <div className="flex justify-end gap-2">
-        <Button onClick={onDone}>Cancel</Button>
+        <Button onClick={onDone}>{t.cancel}</Button>
         <Button look="ink" onClick={keep}>
-          Keep
+          {t.keep}
         </Button>
       </div>
     </>

@@ -1,6 +1,7 @@
 import { Vector3 } from "three";
 import type { Camera } from "../api/client";
 import { FILM_WIDTH } from "../api/generated/facts";
+import * as t from "../words/texts/state/camera";
 
 /** Where the desk looks from: a shot's camera, or one on the way between shots. */
 export interface View {
@@ -168,12 +169,12 @@ export function upright(view: View): View | undefined {
 /** What a view shows of a product whose front is -y: "Front left, from above". */
 export function wordsOf(view: View): string {
   const arm = view.position.clone().sub(view.target).normalize();
-  if (arm.z > 0.93) return "From above";
-  if (arm.z < -0.93) return "From below";
+  if (arm.z > 0.93) return t.fromAbove;
+  if (arm.z < -0.93) return t.fromBelow;
   const eighth = Math.round(Math.atan2(arm.x, -arm.y) / (Math.PI / 4));
-  const side = ["Back", "Back left", "Left", "Front left", "Front", "Front right", "Right", "Back right"];
+  const side = [t.back, t.backLeft, t.left, t.frontLeft, t.front, t.frontRight, t.right, t.backRight];
   const words = side[(((eighth + 4) % 8) + 8) % 8]!;
-  return arm.z > 0.42 ? `${words}, from above` : arm.z < -0.2 ? `${words}, from below` : words;
+  return arm.z > 0.42 ? t.fromAbove2(words) : arm.z < -0.2 ? t.fromBelow2(words) : words;
 }
 
 /** Move so that points fill the frame. `fill` is the share of the frame's width or height. */

@@ -1,4 +1,5 @@
 import type { Appearance, Edit, Model, Node, Standing } from "../api/client";
+import * as t from "../words/texts/state/giving";
 
 export interface FaceOf {
   uid: string;
@@ -16,13 +17,13 @@ export type Reach =
   | "same appearance";
 
 export const REACHES: [Reach, string][] = [
-  ["faces", "these faces"],
-  ["parts", "these parts"],
-  ["same parts", "all same parts"],
-  ["same shape", "all of the same shape"],
+  ["faces", t.theseFaces],
+  ["parts", t.theseParts],
+  ["same parts", t.allSameParts],
+  ["same shape", t.allOfTheSame],
   ["sub-assembly", "sub-assembly"],
-  ["model", "whole model"],
-  ["same appearance", "everything with this appearance"],
+  ["model", t.wholeModel],
+  ["same appearance", t.everythingWithThisAppearance],
 ];
 
 export interface Target {

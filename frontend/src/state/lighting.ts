@@ -1,5 +1,6 @@
 import type { Lamp, Lighting, Standing } from "../api/client";
 import { length, lengthNumber } from "../words/length";
+import * as t from "../words/texts/state/lighting";
 
 /** The lighting of a shot, with its id: the shot's own, or the one that the review shows. */
 export function lightingOf({ scene }: Standing, shotId: string): { id: string; lighting: Lighting } {
@@ -27,22 +28,22 @@ export function lampWords(lamp: Lamp): string {
   switch (lamp.kind) {
     case "panel":
       return lamp.round
-        ? `round panel ${length(lamp.width, 0)}`
-        : `panel ${lengthNumber(lamp.width, 0)} x ${length(lamp.height, 0)}`;
+        ? t.roundPanel(length(lamp.width, 0))
+        : t.panelX(lengthNumber(lamp.width, 0), length(lamp.height, 0));
     case "tube":
-      return `tube ${length(lamp.length, 0)}`;
+      return t.tube(length(lamp.length, 0));
     case "spot":
-      return `spot ${whole(2 * lamp.outer)}°`;
+      return t.spot(whole(2 * lamp.outer));
     case "point":
-      return `point, ${whole(lamp.lumen)} lm`;
+      return t.pointLm(whole(lamp.lumen));
     case "field":
-      return `${lamp.columns * lamp.rows} bulbs`;
+      return t.bulbs(lamp.columns * lamp.rows);
     case "photometric":
-      return "by its photometric file";
+      return t.byItsPhotometricFile;
     case "card":
-      return `${lamp.surface} card ${lengthNumber(lamp.width, 0)} x ${length(lamp.height, 0)}`;
+      return t.cardX(lamp.surface, lengthNumber(lamp.width, 0), length(lamp.height, 0));
     case "distant":
-      return `far away, ${whole(lamp.elevation)}° high`;
+      return t.farAwayHigh(whole(lamp.elevation));
   }
 }
 

@@ -1,4 +1,5 @@
 import type { Model, Node, PartState, Standing } from "../api/client";
+import * as t from "../words/texts/state/rows";
 import type { Grouping } from "./deskStore";
 import { shapeOf } from "./giving";
 
@@ -41,11 +42,11 @@ const SHARED: Partial<Record<Grouping, (node: Node, model: Model, standing: Stan
   appearance: (node, _, standing) => {
     const worn = standing.worn[node.uid];
     const appearance = worn && standing.appearances[worn.appearance];
-    if (!appearance || worn.why === "nothing yet") return "No appearance yet";
-    return appearance.family === "from CAD" ? "CAD colours" : appearance.name;
+    if (!appearance || worn.why === "nothing yet") return t.noAppearanceYet;
+    return appearance.family === "from CAD" ? t.cadColours : appearance.name;
   },
-  material: (node, model) => model.definitions[node.definition!]!.material ?? "No material in the file",
-  layer: (node) => node.layers.join(", ") || "No layer",
+  material: (node, model) => model.definitions[node.definition!]!.material ?? t.noMaterialInThe,
+  layer: (node) => node.layers.join(", ") || t.noLayer,
 };
 
 /** The rows of the schedule. `passed` are the parts that the filter lets through; all of them when it is undefined. */
@@ -158,9 +159,9 @@ export function listNames(model: Model, uids: Iterable<string>, most = 3): strin
   const chosen = new Set(uids);
   const names = [...new Set(model.nodes.filter((node) => chosen.has(node.uid)).map((node) => node.name))];
   const shown = names.slice(0, most).join(", ");
-  return names.length > most ? `${shown} and ${names.length - most} more` : shown;
+  return names.length > most ? t.andMore(shown, names.length - most) : shown;
 }
 
 export function countParts(count: number): string {
-  return `${count} ${count === 1 ? "part" : "parts"}`;
+  return `${count} ${count === 1 ? t.part : t.parts}`;
 }

@@ -2,6 +2,7 @@ import { useState } from "react";
 import type { Standing, StillLine } from "../api/client";
 import { previewOf, takenIn } from "../api/stills";
 import { WipeLine } from "../ui/WipeLine";
+import * as t from "../words/texts/stills/Compare";
 
 const WAYS = ["wipe", "beside", "difference"] as const;
 export type Way = (typeof WAYS)[number];
@@ -33,7 +34,7 @@ export function Compare({ standing, stills, large }: Props) {
   );
   return (
     <div className={`flex flex-col gap-2 ${large ? "h-full" : ""}`}>
-      <div role="radiogroup" aria-label="How to compare" className="flex gap-3">
+      <div role="radiogroup" aria-label={t.howToCompare} className="flex gap-3">
         {WAYS.map((one) => (
           <button
             key={one}

@@ -3,6 +3,7 @@ import type { StillLine } from "../api/client";
 import { cropStill } from "../api/stills";
 import { toast } from "../api/toast";
 import { Button, Choice, NumberField } from "../ui/controls";
+import * as t from "../words/texts/stills/CropStill";
 import { covers, dragged, type Frame, moved, regionOf, SHAPES, sized } from "./cropFrame";
 
 /** Of a side, px. */
@@ -32,7 +33,7 @@ export function CropStill({ still, onEnd }: Props) {
     setBusy(true);
     try {
       const made = await cropStill(still.id, regionOf(frame!, still), trace);
-      toast(trace ? "The part is queued, as large as the whole." : "The part is kept as one more still.");
+      toast(trace ? t.thePartIsQueued : t.thePartIsKept);
       onEnd(made.id);
     } catch (problem) {
       toast.error((problem as Error).message);
@@ -84,7 +85,7 @@ export function CropStill({ still, onEnd }: Props) {
       >
         <div className="w-36">
           <Choice
-            label="Shape"
+            label={t.shape}
             value={shape}
             choices={SHAPES.map(([name, words]) => [name, words] as const)}
             onChange={(name) => {
@@ -98,7 +99,7 @@ export function CropStill({ still, onEnd }: Props) {
         {frame ? (
           <div className="flex w-56 items-center gap-2">
             <NumberField
-              label="Width of the part"
+              label={t.widthOfThePart}
               unit="px"
               value={frame.width}
               onCommit={(width) =>
@@ -107,7 +108,7 @@ export function CropStill({ still, onEnd }: Props) {
             />
             <span className="text-ink-2">x</span>
             <NumberField
-              label="Height of the part"
+              label={t.heightOfThePart}
               unit="px"
               value={frame.height}
               onCommit={(height) =>
@@ -116,15 +117,15 @@ export function CropStill({ still, onEnd }: Props) {
             />
           </div>
         ) : (
-          <span className="w-56 text-ink-2">Drag a frame on the picture</span>
+          <span className="w-56 text-ink-2">{t.dragAFrameOn}</span>
         )}
         <Button look="mark" disabled={!large || busy} onClick={() => keep(false)}>
-          Keep these pixels
+          {t.keepThesePixels}
         </Button>
         <Button disabled={!large || busy} onClick={() => keep(true)}>
-          Trace it at full size
+          {t.traceItAtFull}
         </Button>
-        <Button onClick={() => onEnd()}>Cancel</Button>
+        <Button onClick={() => onEnd()}>{t.cancel}</Button>
       </div>
     </>
   );

@@ -3,6 +3,7 @@ import type { StillLine } from "../api/client";
 import { FORMS, type Form, PATTERN, zipOf } from "../api/stills";
 import { Button, Choice } from "../ui/controls";
 import { Modal } from "../ui/Modal";
+import * as t from "../words/texts/stills/DownloadDialog";
 
 const WORDS = ["review", "shot", "look", "lighting", "size", "date", "number"];
 
@@ -20,10 +21,10 @@ export function DownloadDialog({ reviewId, stills, open, onOpen }: Props) {
   const ready = stills.filter((one) => one.state === "done" && (form === "png" || one.developable));
   const left = stills.length - ready.length;
   return (
-    <Modal title="Download stills" open={open} onOpen={onOpen} width={460}>
-      <Choice label="Format" value={form} choices={FORMS} onChange={(name) => setForm(name as Form)} />
+    <Modal title={t.downloadStills} open={open} onOpen={onOpen} width={460}>
+      <Choice label={t.format} value={form} choices={FORMS} onChange={(name) => setForm(name as Form)} />
       <label className="flex flex-col gap-1.5">
-        File names
+        {t.fileNames}
         <input
           className="figures rounded-sm border border-rule-strong bg-white px-2 py-1"
           maxLength={200}
@@ -43,11 +44,11 @@ export function DownloadDialog({ reviewId, stills, open, onOpen }: Props) {
         ))}
       </div>
       <p className="why">
-        {ready.length} {ready.length === 1 ? "picture" : "pictures"} in one ZIP file.
-        {left > 0 && ` ${left} left out: not finished, or not kept in this format.`}
+        {t.inOneZipFile(ready.length, ready.length === 1 ? t.picture : t.pictures)}
+        {left > 0 && t.leftOutNotFinished(left)}
       </p>
       <div className="flex justify-end gap-2">
-        <Button onClick={() => onOpen(false)}>Cancel</Button>
+        <Button onClick={() => onOpen(false)}>{t.cancel}</Button>
         <a
           aria-disabled={ready.length === 0}
           className={`flex h-[27px] items-center rounded-md border border-ink bg-ink px-2.5 font-medium text-white ${ready.length === 0 ? "pointer-events-none opacity-45" : "hover:bg-ink/90"}`}
@@ -60,7 +61,7 @@ export function DownloadDialog({ reviewId, stills, open, onOpen }: Props) {
           download
           onClick={() => onOpen(false)}
         >
-          Download
+          {t.download}
         </a>
       </div>
     </Modal>

@@ -8,9 +8,10 @@ import { inOrder } from "../state/lighting";
 import { shotsInOrder } from "../state/shots";
 import { Button, Check, Choice } from "../ui/controls";
 import { Modal } from "../ui/Modal";
+import * as t from "../words/texts/stills/MatrixDialog";
 import { forecast } from "./sorting";
 
-const CHOICES = QUALITIES.map((name) => [name, `${name}, ${SAMPLES[name]} samples`] as const);
+const CHOICES = QUALITIES.map((name) => [name, t.samples(name, SAMPLES[name])] as const);
 
 interface Props {
   reviewId: string;
@@ -46,7 +47,7 @@ export function MatrixDialog({ reviewId, standing, stills, open, onOpen, onTaken
       });
       onOpen(false);
       onTaken();
-      toast(`${count} ${count === 1 ? "still is" : "stills are"} queued.`);
+      toast(t.queued(count, count === 1 ? t.stillIs : t.stillsAre));
     } catch (problem) {
       toast.error((problem as Error).message);
     } finally {
@@ -54,47 +55,47 @@ export function MatrixDialog({ reviewId, standing, stills, open, onOpen, onTaken
     }
   };
   return (
-    <Modal title="Looks x lightings x shots" open={open} onOpen={onOpen} width={620}>
+    <Modal title={t.looksXLightingsX} open={open} onOpen={onOpen} width={620}>
       <div className="grid grid-cols-3 gap-5">
         <Ticks
-          title="Shots"
+          title={t.shots}
           all={order.map((id) => [id, shots[id]!.name])}
           ticked={taken}
           onTicked={setTaken}
         />
         <Ticks
-          title="Looks"
+          title={t.looks}
           all={Object.entries(looks).map(([id, one]) => [id, one.name])}
           ticked={worn}
           onTicked={setWorn}
         />
         <Ticks
-          title="Lightings"
-          none="none ticked: each shot's own"
+          title={t.lightings}
+          none={t.noneTickedEachShots}
           all={inOrder(lightings).map(([id, one]) => [id, one.name])}
           ticked={lit}
           onTicked={setLit}
         />
       </div>
       <Choice
-        label="Quality"
+        label={t.quality}
         value={quality}
         choices={CHOICES}
         onChange={(name) => setQuality(name as Quality)}
       />
       <p className="rounded-sm border border-rule bg-white px-2.5 py-[7px]" role="status">
         {count === 0
-          ? "Select at least one shot and one look."
-          : `${count} ${count === 1 ? "still" : "stills"}, each in its shot's size. ${
-              seconds === undefined
-                ? "No still of this review is finished yet, so there is no forecast."
-                : `About ${duration(seconds)} of tracing, going by the stills that are done.`
-            }`}
+          ? t.selectAtLeastOne
+          : t.eachInItsShots(
+              count,
+              count === 1 ? t.still : t.stills,
+              seconds === undefined ? t.noStillOfThis : t.aboutOfTracingGoing(duration(seconds)),
+            )}
       </p>
       <div className="flex justify-end gap-2">
-        <Button onClick={() => onOpen(false)}>Cancel</Button>
+        <Button onClick={() => onOpen(false)}>{t.cancel}</Button>
         <Button look="ink" disabled={count === 0 || busy} onClick={take}>
-          Take {count} {count === 1 ? "still" : "stills"}
+          {t.take(count, count === 1 ? t.still : t.stills)}
         </Button>
       </div>
     </Modal>

@@ -4,6 +4,7 @@ import type { Standing, StillLine } from "../api/client";
 import { previewOf, takenIn, useChanges } from "../api/stills";
 import { qualityOf, StateWords } from "../schedules/shots/StillRow";
 import { percent } from "../words/numbers";
+import * as t from "../words/texts/stills/StillCard";
 
 interface Props {
   still: StillLine;
@@ -47,7 +48,7 @@ export const StillCard = memo(function StillCard(props: Props) {
           />
         ) : (
           <span className="text-[12px] text-ink">
-            {still.state === "queued" ? "waiting for its turn" : "no picture yet"}
+            {still.state === "queued" ? t.waitingForItsTurn : t.noPictureYet}
           </span>
         )}
         {(still.state === "running" || still.state === "queued") && (
@@ -68,7 +69,7 @@ export const StillCard = memo(function StillCard(props: Props) {
           <span
             aria-hidden="true"
             data-star={still.starred}
-            title={`${still.starred ? "Remove the star" : "Star"} (S)`}
+            title={`${still.starred ? t.removeTheStar : t.star} (S)`}
             className="-mr-1 cursor-pointer p-0.5"
             onClick={(event) => {
               event.stopPropagation();
@@ -80,7 +81,7 @@ export const StillCard = memo(function StillCard(props: Props) {
               className={still.starred ? "fill-[#E4931B] text-[#E4931B]" : "text-ink-3 hover:text-ink"}
             />
           </span>
-          {still.starred && <span className="sr-only">starred</span>}
+          {still.starred && <span className="sr-only">{t.starred}</span>}
         </div>
         <span className="figures block">
           {still.width} x {still.height} · {qualityOf(still)}
@@ -88,7 +89,7 @@ export const StillCard = memo(function StillCard(props: Props) {
         <span className="block">
           <StateWords still={still} />
           {still.state === "done" && still.grain != null && (
-            <span className="why ml-1">noise {percent(still.grain, 1)}</span>
+            <span className="why ml-1">{t.noise(percent(still.grain, 1))}</span>
           )}
         </span>
         {changes && changes.length > 0 && (

@@ -17,6 +17,7 @@ import {
 import { toast } from "../api/toast";
 import { StillFacts, StillLights } from "../drawer/StillFacts";
 import { Button, Choice, NumberField } from "../ui/controls";
+import * as t from "../words/texts/stills/StillDetails";
 
 const FINER = QUALITIES.map((name) => [name, SAMPLES[name]] as const);
 
@@ -37,15 +38,13 @@ export function StillDetails({ reviewId, standing, still }: Props) {
     <>
       <StillFacts reviewId={reviewId} still={still} alone={false} />
       {ended && !still.current && (
-        <section aria-label="Changed since" className="flex flex-col gap-1.5">
-          <span className="cap">Changed since</span>
+        <section aria-label={t.changedSince} className="flex flex-col gap-1.5">
+          <span className="cap">{t.changedSince}</span>
           <ul className="flex list-disc flex-col gap-0.5 pl-4">
             {changes.map((words) => (
               <li key={words}>{words}</li>
             ))}
-            {changes.length === 0 && (
-              <li className="list-none -ml-4 text-ink-2">Not known for this still.</li>
-            )}
+            {changes.length === 0 && <li className="list-none -ml-4 text-ink-2">{t.notKnownForThis}</li>}
           </ul>
           {standing.scene.shots[still.shot_id] && (
             <Button
@@ -53,21 +52,21 @@ export function StillDetails({ reviewId, standing, still }: Props) {
               className="self-start"
               onClick={() => act(() => takeAgain(reviewId, still)).catch(() => undefined)}
             >
-              Take again
+              {t.takeAgain}
             </Button>
           )}
         </section>
       )}
       {still.can_go_on && FINER.some(([, samples]) => samples > still.samples) && (
-        <section aria-label="Finer" className="flex flex-col gap-1.5">
-          <span className="cap">Trace on, from where it ended</span>
+        <section aria-label={t.finer} className="flex flex-col gap-1.5">
+          <span className="cap">{t.traceOnFromWhere}</span>
           <div className="flex gap-2">
             {FINER.filter(([, samples]) => samples > still.samples).map(([quality, samples]) => (
               <Button
                 key={quality}
                 onClick={() => act(() => traceStillOn(still.id, quality)).catch(() => undefined)}
               >
-                to {quality}, {samples} samples
+                {t.toSamples(quality, samples)}
               </Button>
             ))}
           </div>
@@ -78,7 +77,7 @@ export function StillDetails({ reviewId, standing, still }: Props) {
           className="self-start"
           onClick={() => act(() => putStillFirst(still.id)).catch(() => undefined)}
         >
-          Trace this one next
+          {t.traceThisOneNext}
         </Button>
       )}
       {ended && <Files still={still} />}
@@ -91,16 +90,15 @@ export function StillDetails({ reviewId, standing, still }: Props) {
               try {
                 const made = await openStill(still.id);
                 go(`/reviews/${made.id}`);
-                toast("This is the scene as it was for the still, as a review of its own.");
+                toast(t.thisIsTheScene);
               } catch (problem) {
                 toast.error((problem as Error).message);
               }
             }}
           >
-            Open as a scene
+            {t.openAsAScene}
           </Button>
-          : a new review, as it was for this still. The PNG holds the scene, too: drop it on the list of
-          reviews.
+          {t.aNewReviewAs}
         </div>
       )}
       {still.light_kept && <StillLights key={still.id} reviewId={reviewId} still={still} />}
@@ -113,11 +111,11 @@ function Note({ still, onCommit }: { still: StillLine; onCommit: (note: string) 
   useEffect(() => setDraft(still.note), [still.note]);
   return (
     <label className="flex flex-col gap-1.5">
-      <span className="cap">Note</span>
+      <span className="cap">{t.note}</span>
       <textarea
         rows={2}
         maxLength={500}
-        placeholder="What it is for, what to look at"
+        placeholder={t.whatItIsFor}
         className="resize-y rounded-sm border border-rule-strong bg-white px-2 py-1"
         value={draft}
         onChange={(event) => setDraft(event.target.value)}
@@ -136,15 +134,15 @@ function Files({ still }: { still: StillLine }) {
   const [quality, setQuality] = useState(92);
   const forms = still.developable ? FORMS : FORMS.slice(0, 1);
   return (
-    <section aria-label="File" className="flex flex-col gap-2">
-      <span className="cap">File</span>
-      <Choice label="Format" value={form} choices={forms} onChange={(name) => setForm(name as Form)} />
+    <section aria-label={t.file} className="flex flex-col gap-2">
+      <span className="cap">{t.file}</span>
+      <Choice label={t.format} value={form} choices={forms} onChange={(name) => setForm(name as Form)} />
       {LOSSY.has(form) && (
         <div className="flex items-center justify-between">
-          <span>Quality</span>
+          <span>{t.quality}</span>
           <div className="w-16">
             <NumberField
-              label="Quality of the file"
+              label={t.qualityOfTheFile}
               value={quality}
               onCommit={(value) => setQuality(Math.min(100, Math.max(1, Math.round(value))))}
             />
@@ -156,7 +154,7 @@ function Files({ still }: { still: StillLine }) {
         href={fileOf(still.id, form, quality)}
         download
       >
-        Download
+        {t.download}
       </a>
     </section>
   );

@@ -7,6 +7,7 @@ import { markStill, takeAgain } from "../api/stills";
 import { toast } from "../api/toast";
 import { Button, Mark } from "../ui/controls";
 import { PageProblem } from "../ui/PageProblem";
+import * as t from "../words/texts/stills/StillsPage";
 import { Compare } from "./Compare";
 import { DownloadDialog } from "./DownloadDialog";
 import { MatrixDialog } from "./MatrixDialog";
@@ -15,8 +16,10 @@ import { StillDetails } from "./StillDetails";
 import { type GroupBy, grouped, type Only, passes } from "./sorting";
 import { Viewer } from "./Viewer";
 
+const ONLY_WORDS: Record<Only, string> = { all: t.all, starred: t.starred, "out of date": t.outOfDate };
+
 /** What the list is to screen readers, while there is something in it. */
-const LIST = { role: "listbox", "aria-multiselectable": true, "aria-label": "Stills" };
+const LIST = { role: "listbox", "aria-multiselectable": true, "aria-label": t.stills };
 
 /** The contact sheet: all stills of a review, to compare, take again, and hand over. */
 export function StillsPage({ reviewId }: { reviewId: string }) {
@@ -25,12 +28,12 @@ export function StillsPage({ reviewId }: { reviewId: string }) {
   const stills = useStills(reviewId);
   useLiveReview(reviewId);
   useEffect(() => {
-    document.title = review.data ? `Stills · ${review.data.name} · Usual Lamp` : "Usual Lamp";
+    document.title = review.data ? t.stillsUsualLamp(review.data.name) : t.usualLamp;
   }, [review.data]);
   const problem = review.error ?? standing.error ?? stills.error;
   if (problem) return <PageProblem words={problem.message} />;
   if (!review.data || !standing.data || !stills.data)
-    return <div className="grid h-full place-items-center text-ink-2">Opening…</div>;
+    return <div className="grid h-full place-items-center text-ink-2">{t.opening}</div>;
   return <Sheet reviewId={reviewId} name={review.data.name} standing={standing.data} stills={stills.data} />;
 }
 
@@ -65,15 +68,15 @@ function Sheet({ reviewId, name, standing, stills }: SheetProps) {
     act(async () => {
       for (const still of some) await takeAgain(reviewId, still);
     }).then(
-      () => toast(`${some.length} ${some.length === 1 ? "still is" : "stills are"} queued again.`),
+      () => toast(t.queuedAgain(some.length, some.length === 1 ? t.stillIs : t.stillsAre)),
       () => undefined,
     );
   };
   const remove = async (some: StillLine[]) => {
     await act(() => Promise.all(some.map((still) => actions.removeStill(still.id))));
-    toast(`${some.length} ${some.length === 1 ? "still" : "stills"} removed.`, {
+    toast(t.removed(some.length, some.length === 1 ? t.still : t.stills2), {
       action: {
-        label: "Undo",
+        label: t.undo,
         onClick: () => act(() => Promise.all(some.map((still) => actions.restoreStill(still.id)))),
       },
     });
@@ -97,22 +100,22 @@ function Sheet({ reviewId, name, standing, stills }: SheetProps) {
   return (
     <div className="flex h-full flex-col">
       <header className="flex h-[46px] shrink-0 items-center gap-3 border-b border-rule-strong px-3.5">
-        <Link href="/" className="flex items-center gap-2 text-[14px] font-semibold" title="All reviews">
+        <Link href="/" className="flex items-center gap-2 text-[14px] font-semibold" title={t.allReviews}>
           <Mark />
-          Usual Lamp
+          {t.usualLamp}
         </Link>
         <span className="text-rule-strong">/</span>
         <Link href={`/reviews/${reviewId}`} className="max-w-72 truncate font-semibold hover:underline">
           {name}
         </Link>
         <span className="text-rule-strong">/</span>
-        <h1 className="font-semibold">Stills</h1>
+        <h1 className="font-semibold">{t.stills}</h1>
         <span className="flex-1" />
         <Link
           href={`/reviews/${reviewId}`}
           className="flex h-8 items-center rounded-md border border-rule-strong bg-white px-3 font-medium hover:bg-sheet"
         >
-          Back to the desk
+          {t.backToTheDesk}
         </Link>
       </header>
       <div className="flex min-h-0 flex-1">
@@ -120,21 +123,21 @@ function Sheet({ reviewId, name, standing, stills }: SheetProps) {
           <div className="flex flex-wrap items-center gap-2 border-b border-rule px-3.5 py-2">
             <input
               type="search"
-              aria-label="Filter stills"
-              placeholder="shot, look, out of date…"
+              aria-label={t.filterStills}
+              placeholder={t.shotLookOutOf}
               className="h-[27px] w-44 rounded-md border border-rule-strong bg-white px-2"
               value={filter}
               onChange={(event) => setFilter(event.target.value)}
             />
             <select
-              aria-label="Group by"
+              aria-label={t.groupBy}
               className="h-[27px] cursor-pointer rounded-md border border-rule-strong bg-white px-1.5"
               value={by}
               onChange={(event) => setBy(event.target.value as GroupBy)}
             >
-              <option value="shot">by shot</option>
-              <option value="look">by look</option>
-              <option value="lighting">by lighting</option>
+              <option value="shot">{t.byShot}</option>
+              <option value="look">{t.byLook}</option>
+              <option value="lighting">{t.byLighting}</option>
             </select>
             {(["all", "starred", "out of date"] as const).map((word) => (
               <Button
@@ -143,18 +146,18 @@ function Sheet({ reviewId, name, standing, stills }: SheetProps) {
                 look={only === word ? "ink" : "plain"}
                 onClick={() => setOnly(word)}
               >
-                {word} <span className="figures">{counts[word]}</span>
+                {ONLY_WORDS[word]} <span className="figures">{counts[word]}</span>
               </Button>
             ))}
             <span className="flex-1" />
             <Button look="mark" disabled={stale.length === 0} onClick={() => again(stale)}>
-              Take again {stale.length > 0 && stale.length}
+              {t.takeAgain} {stale.length > 0 && stale.length}
             </Button>
             <Button look="mark" onClick={() => setDialog("matrix")}>
-              Looks x lightings x shots…
+              {t.looksXLightingsX}
             </Button>
             <Button look="mark" disabled={order.length === 0} onClick={() => setDialog("download")}>
-              Download…
+              {t.download}
             </Button>
           </div>
           <div
@@ -166,12 +169,12 @@ function Sheet({ reviewId, name, standing, stills }: SheetProps) {
               <div
                 key={group.key}
                 role="group"
-                aria-label={`${group.name}, ${group.stills.length} ${group.stills.length === 1 ? "still" : "stills"}`}
+                aria-label={`${group.name}, ${group.stills.length} ${group.stills.length === 1 ? t.still : t.stills2}`}
               >
                 <div aria-hidden="true" className="flex items-baseline gap-3 bg-sunk px-3.5 py-[7px]">
                   <b className="font-semibold">{group.name}</b>
                   <span className="why">
-                    {group.stills.length} {group.stills.length === 1 ? "still" : "stills"}
+                    {group.stills.length} {group.stills.length === 1 ? t.still : t.stills2}
                   </span>
                 </div>
                 <div className="grid grid-cols-[repeat(auto-fill,minmax(210px,1fr))] items-start gap-3 p-3.5">
@@ -194,46 +197,42 @@ function Sheet({ reviewId, name, standing, stills }: SheetProps) {
           </div>
           {picked.length > 0 && (
             <div className="flex min-h-[45px] items-center gap-2 border-t border-rule-strong bg-mark-soft px-3.5 py-2">
-              <span className="flex-1">{picked.length} selected</span>
+              <span className="flex-1">{t.selected(picked.length)}</span>
               <Button look="mark" onClick={() => star(picked)}>
-                {picked.every((still) => still.starred) ? "Remove star" : "Star"}
+                {picked.every((still) => still.starred) ? t.removeStar : t.star}
               </Button>
               <Button
                 look="mark"
                 disabled={!picked.every((still) => standing.scene.shots[still.shot_id])}
                 onClick={() => again(picked)}
               >
-                Take again
+                {t.takeAgain}
               </Button>
               <Button look="mark" disabled={!picked.some(ended)} onClick={() => setDialog("download")}>
-                Download…
+                {t.download}
               </Button>
               <Button look="mark" disabled={!picked.every(ended)} onClick={() => remove(picked)}>
-                Remove
+                {t.remove}
               </Button>
               <Button look="text" onClick={selection.clear}>
-                Clear selection
+                {t.clearSelection}
               </Button>
             </div>
           )}
         </main>
         <aside
-          aria-label="Selected stills"
+          aria-label={t.selectedStills}
           className="flex w-[300px] shrink-0 flex-col gap-3 overflow-y-auto border-l border-rule-strong bg-sheet px-3.5 py-[13px]"
         >
           {two && (
             <>
-              <span className="cap">Compare</span>
+              <span className="cap">{t.compare}</span>
               <Compare standing={standing} stills={two} />
             </>
           )}
           {one && <StillDetails reviewId={reviewId} standing={standing} still={one} />}
           {!one && !two && (
-            <p className="text-ink-2">
-              {picked.length > 2
-                ? "Select two stills to compare them."
-                : "Select a still for its facts, its files and the scene that it was taken of. Select two (Ctrl and a click) to compare them. A double click shows one large."}
-            </p>
+            <p className="text-ink-2">{picked.length > 2 ? t.selectTwoStillsTo : t.selectAStillFor}</p>
           )}
         </aside>
       </div>
@@ -265,17 +264,17 @@ const ended = (still: StillLine) => still.state !== "running" && still.state !==
 function Nothing({ any, reviewId }: { any: boolean; reviewId: string }) {
   return (
     <div className="mx-auto mt-24 max-w-md text-center">
-      <p className="mb-2 text-[15px] font-semibold">{any ? "No still passes the filter" : "No still yet"}</p>
+      <p className="mb-2 text-[15px] font-semibold">{any ? t.noStillPassesThe : t.noStillYet}</p>
       <p className="text-ink-2">
         {any ? (
-          "Clear the filter, or show all."
+          t.clearTheFilterOr
         ) : (
           <>
-            Take one on{" "}
+            {t.takeOneOn}{" "}
             <Link href={`/reviews/${reviewId}`} className="text-mark underline">
-              the desk
+              {t.theDesk}
             </Link>
-            , or several at once: every shot in every look.
+            {t.orSeveralAtOnce}
           </>
         )}
       </p>

@@ -4,6 +4,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import type { StillLine } from "../api/client";
 import { previewOf } from "../api/stills";
 import { IconButton } from "../ui/controls";
+import * as t from "../words/texts/stills/Viewer";
 import { CropStill } from "./CropStill";
 
 interface Props {
@@ -119,25 +120,23 @@ export function Viewer({ stills, id, onShow, onMade }: Props) {
           <header className="flex h-[46px] shrink-0 items-center gap-3 bg-sheet px-3.5">
             <Dialog.Title className="font-semibold">{still.name}</Dialog.Title>
             <span className="figures text-ink-2">
-              {still.width} x {still.height} · {Math.round((look.scale || 0) * 100) || "fitted"}
+              {still.width} x {still.height} · {Math.round((look.scale || 0) * 100) || t.fitted}
               {look.scale ? " %" : ""}
             </span>
-            <span className="why">
-              {place + 1} of {stills.length} · 1 shows 100 %, 0 the whole, C crops
-            </span>
+            <span className="why">{t.of1Shows100(place + 1, stills.length)}</span>
             <span className="flex-1" />
             {still.state === "done" && still.developable && (
-              <IconButton label="Crop" keys="C" aria-pressed={cropping} onClick={crop}>
+              <IconButton label={t.crop} keys="C" aria-pressed={cropping} onClick={crop}>
                 <Crop size={16} />
               </IconButton>
             )}
-            <IconButton label="The still before" keys="←" onClick={() => step(-1)}>
+            <IconButton label={t.theStillBefore} keys="←" onClick={() => step(-1)}>
               <ChevronLeft size={16} />
             </IconButton>
-            <IconButton label="The next still" keys="→" onClick={() => step(1)}>
+            <IconButton label={t.theNextStill} keys="→" onClick={() => step(1)}>
               <ChevronRight size={16} />
             </IconButton>
-            <IconButton label="Close" keys="Esc" onClick={() => onShow(undefined)}>
+            <IconButton label={t.close} keys="Esc" onClick={() => onShow(undefined)}>
               <X size={16} />
             </IconButton>
           </header>

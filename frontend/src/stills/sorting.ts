@@ -1,6 +1,7 @@
 import type { Standing, StillLine } from "../api/client";
 import { takenIn } from "../api/stills";
 import { shotsInOrder } from "../state/shots";
+import * as t from "../words/texts/stills/sorting";
 
 export type GroupBy = "shot" | "look" | "lighting";
 export type Only = "all" | "starred" | "out of date";
@@ -16,7 +17,7 @@ export function passes(standing: Standing, still: StillLine, filter: string, onl
   if (only === "starred" && !still.starred) return false;
   if (only === "out of date" && (still.current || still.state !== "done")) return false;
   const { look, lighting } = takenIn(standing, still);
-  const state = still.state === "done" ? (still.current ? "current" : "out of date") : still.state;
+  const state = still.state === "done" ? (still.current ? "current" : t.outOfDate) : still.state;
   const text = [still.name, look, lighting, still.note, state, `${still.width} x ${still.height}`]
     .join(" ")
     .toLowerCase();
@@ -36,9 +37,9 @@ export function grouped(standing: Standing, stills: StillLine[], by: GroupBy): S
     const known = by === "shot" ? order.indexOf(still.shot_id) : -1;
     const name =
       by !== "shot"
-        ? taken[by] || "not noted"
+        ? taken[by] || t.notNoted
         : known < 0
-          ? `${still.name}, removed`
+          ? t.removed(still.name)
           : `${known + 1} ${shots[still.shot_id]!.name}`;
     const key = by === "shot" ? still.shot_id : name;
     const group = groups.get(key) ?? { key, name, stills: [] };

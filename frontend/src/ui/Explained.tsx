@@ -1,4 +1,5 @@
 import { Tooltip } from "radix-ui";
+import * as t from "../words/texts/ui/Explained";
 import { helpOn } from "./help/help";
 
 interface Props {
@@ -32,7 +33,7 @@ export function Explained({ label, topic, className = "" }: Props) {
             {(["low", "high"] as const).map((end) => (
               <figure key={end} className="m-0">
                 <img src={help[end]} width={132} height={99} alt="" className="block w-full" />
-                <figcaption className="why">{end === "low" ? "little" : "much"}</figcaption>
+                <figcaption className="why">{end === "low" ? t.little : t.much}</figcaption>
               </figure>
             ))}
           </span>

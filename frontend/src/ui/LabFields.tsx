@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { convertColor } from "../api/appearance";
+import * as t from "../words/texts/ui/LabFields";
 import { NumberField } from "./controls";
 
 type Three = [number, number, number];
@@ -33,12 +34,12 @@ export function LabFields({ label, linear, onCommit }: Props) {
   };
   return (
     <fieldset
-      aria-label={`${label}, CIELAB`}
+      aria-label={t.cielab(label)}
       className="flex flex-col gap-1"
       onBlur={(event) => !event.currentTarget.contains(event.relatedTarget) && take()}
     >
       <div className="grid grid-cols-[88px_1fr_1fr_1fr] items-baseline gap-2">
-        <span className="why text-right">CIELAB, D65</span>
+        <span className="why text-right">{t.cielabD65}</span>
         {AXES.map((axis, k) => (
           <span key={axis} className="flex items-baseline gap-1">
             <span className="why">{axis}</span>
@@ -57,7 +58,7 @@ export function LabFields({ label, linear, onCommit }: Props) {
       </div>
       {outside && (
         <p className="why" role="status">
-          No sRGB screen can show that colour; this is the nearest, channel by channel.
+          {t.noSrgbScreenCan}
         </p>
       )}
     </fieldset>

@@ -1,4 +1,5 @@
 import { Link } from "wouter";
+import * as t from "../words/texts/ui/PageProblem";
 
 /** In place of a page that cannot be shown: why, and the way home. */
 export function PageProblem({ words }: { words: string }) {
@@ -7,7 +8,7 @@ export function PageProblem({ words }: { words: string }) {
       <div className="text-center">
         <p className="mb-3 text-[15px]">{words}</p>
         <Link href="/" className="text-mark underline">
-          All reviews
+          {t.allReviews}
         </Link>
       </div>
     </div>

@@ -1,4 +1,5 @@
 import { byModel } from "../api/upload";
+import * as t from "../words/texts/ui/SeveralFiles";
 import { Button } from "./controls";
 import { Modal } from "./Modal";
 
@@ -15,12 +16,12 @@ interface Props {
 export function SeveralFiles({ files, separately, onSeparately, onTogether, onClose }: Props) {
   const count = files ? byModel(files).length : 0;
   return (
-    <Modal title={`These ${count} files are…`} open={!!files} onOpen={onClose} width={380}>
+    <Modal title={t.theseFilesAre(count)} open={!!files} onOpen={onClose} width={380}>
       <div className="flex flex-col gap-2">
         <Button look="mark" onClick={() => files && onSeparately(files)}>
           {count} {separately}
         </Button>
-        <Button onClick={() => files && onTogether(files)}>one model: its files name each other</Button>
+        <Button onClick={() => files && onTogether(files)}>{t.oneModelItsFiles}</Button>
       </div>
       <p className="why">{files?.map((file) => file.name).join(", ")}</p>
     </Modal>

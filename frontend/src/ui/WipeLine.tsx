@@ -1,3 +1,5 @@
+import * as t from "../words/texts/ui/WipeLine";
+
 interface Props {
   /** Percent from the left. */
   share: number;
@@ -17,7 +19,7 @@ export function WipeLine({ share, onShare, className }: Props) {
       />
       <input
         type="range"
-        aria-label="Place of the wipe"
+        aria-label={t.placeOfTheWipe}
         min={0}
         max={100}
         step={0.5}

@@ -2,6 +2,7 @@ import { Slider, Tooltip } from "radix-ui";
 import { type ButtonHTMLAttributes, type ComponentProps, type ReactNode, useEffect, useState } from "react";
 import { lengthNumber, parseLength, useLength } from "../words/length";
 import { decimals, parseNumber } from "../words/numbers";
+import * as t from "../words/texts/ui/controls";
 import { Explained } from "./Explained";
 import { helpOn } from "./help/help";
 
@@ -243,7 +244,7 @@ export function ColorField({ label, value, disabled, onPreview, onCommit }: Colo
       <span>{label}</span>
       <input
         type="color"
-        aria-label={`${label}, picker`}
+        aria-label={t.picker(label)}
         disabled={disabled}
         className="h-[17px] w-full cursor-pointer border border-rule-strong bg-transparent p-0 [&::-webkit-color-swatch]:border-0 [&::-webkit-color-swatch-wrapper]:p-0"
         value={valid ? (shown.startsWith("#") ? shown : `#${shown}`) : value}
@@ -254,7 +255,7 @@ export function ColorField({ label, value, disabled, onPreview, onCommit }: Colo
         onBlur={() => draft !== undefined && commit(draft)}
       />
       <input
-        aria-label={`${label}, hex`}
+        aria-label={t.hex(label)}
         disabled={disabled}
         className={`figures w-full border-b bg-transparent pb-px text-right ${valid ? "border-rule-strong" : "border-stop"}`}
         value={shown.toUpperCase()}

@@ -1,5 +1,6 @@
 import type { SixView } from "../state/camera";
 import { Hint } from "../ui/controls";
+import * as t from "../words/texts/viewport/SixViews";
 
 const CROSS: { view: SixView; letter: string; at: string }[] = [
   { view: "top", letter: "T", at: "2 / 1" },
@@ -16,13 +17,13 @@ export function SixViews({ onLook }: { onLook: (view: SixView) => void }) {
     <div
       className="grid grid-cols-[repeat(4,24px)] grid-rows-[repeat(3,24px)] gap-px"
       role="group"
-      aria-label="Six views"
+      aria-label={t.sixViews}
     >
       {CROSS.map(({ view, letter, at }) => (
-        <Hint key={view} text={`Look from the ${view}`} keys={`Alt ${letter}`}>
+        <Hint key={view} text={t.lookFromThe(view)} keys={`Alt ${letter}`}>
           <button
             type="button"
-            aria-label={view === "under" ? "Look from below" : `Look from the ${view}`}
+            aria-label={view === "under" ? t.lookFromBelow : t.lookFromThe(view)}
             className="cursor-pointer border border-[#8888] bg-sheet/90 font-narrow text-[10px] leading-none font-medium text-ink-2 hover:bg-ink hover:text-white"
             style={{ gridColumn: at.split(" / ")[0], gridRow: at.split(" / ")[1] }}
             onClick={() => onLook(view)}

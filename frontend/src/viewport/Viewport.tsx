@@ -4,6 +4,7 @@ import { useGround } from "../api/lighting";
 import { type View, viewOf } from "../state/camera";
 import { useDesk } from "../state/deskStore";
 import { lightingOf } from "../state/lighting";
+import * as t from "../words/texts/viewport/Viewport";
 import { Stage } from "./stage";
 import { useCut } from "./useCut";
 import { useHandles } from "./useHandles";
@@ -70,9 +71,7 @@ export const Viewport = memo(function Viewport({
     try {
       made = new Stage(canvas.current!);
     } catch {
-      setProblem(
-        "This browser cannot draw in 3D (WebGL is off). Turn it on, or take a still: tracing needs no WebGL.",
-      );
+      setProblem(t.thisBrowserCannotDraw);
       return;
     }
     setStage(made);
@@ -102,7 +101,7 @@ export const Viewport = memo(function Viewport({
         setCut(staged.arrangement);
         useDesk.setState({ geometry: stage.memory });
       },
-      () => setProblem("Some meshes could not be loaded. Reload the page to try again."),
+      () => setProblem(t.someMeshesCouldNot),
     );
     return () => {
       passed = true;
@@ -132,7 +131,7 @@ export const Viewport = memo(function Viewport({
         saturation: shot.saturation,
         white: standing.whites[shotId]!,
       })
-      .catch(() => setProblem("The light could not be loaded."));
+      .catch(() => setProblem(t.theLightCouldNot));
   }, [
     stage,
     ready,
@@ -201,13 +200,13 @@ export const Viewport = memo(function Viewport({
       <canvas
         ref={canvas}
         tabIndex={0}
-        aria-label="Picture of the assembly. Drag to turn, right drag to move, wheel to zoom, click to select."
+        aria-label={t.pictureOfTheAssembly}
         data-ready={ready !== undefined}
         className="absolute inset-0 h-full w-full touch-none outline-offset-4"
       />
       {!ready && !problem && (
         <div className="absolute inset-0 grid place-items-center bg-mat/60 text-ink">
-          Fetching the meshes…
+          {t.fetchingTheMeshes}
         </div>
       )}
       {problem && (

@@ -5,6 +5,7 @@ import { decalSnaps } from "../api/decals";
 import { mmAcross, shiftedView, turned, type View, zoomed } from "../state/camera";
 import { useDesk } from "../state/deskStore";
 import { length, lengthNumber } from "../words/length";
+import * as t from "../words/texts/viewport/usePointer";
 import type { Grip } from "./decalGrips";
 import type { Hit } from "./picking";
 import type { Stage } from "./stage";
@@ -95,7 +96,7 @@ export function usePointer(
     const pull = (grip: Grip, event: PointerEvent) => {
       const ray = stage.aim.ray(...place(event));
       const next = ray && stage.decals.pull(grip, ray, event.shiftKey);
-      if (next) useDesk.setState({ decalNote: grip.kind === "turn" ? `turned ${next.turn}°` : sizeOf(next) });
+      if (next) useDesk.setState({ decalNote: grip.kind === "turn" ? t.turned(next.turn) : sizeOf(next) });
       return next;
     };
     /** Moves a decal: on its face it stops at lines, elsewhere it lies as it would be put on. */

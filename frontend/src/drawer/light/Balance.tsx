@@ -4,6 +4,7 @@ import { balancedLighting } from "../../api/lighting";
 import { toast } from "../../api/toast";
 import { useDesk } from "../../state/deskStore";
 import { Amount, Button, Hint } from "../../ui/controls";
+import * as t from "../../words/texts/drawer/light/Balance";
 
 interface Props {
   id: string;
@@ -45,7 +46,7 @@ export function Balance({ id, lighting, shares, over, edit }: Props) {
   return (
     <>
       <Amount
-        label={`${lighting.lamps[key]!.name} to the rest`}
+        label={t.toTheRest(lighting.lamps[key]!.name)}
         value={ratio}
         min={0.25}
         max={16}
@@ -55,7 +56,7 @@ export function Balance({ id, lighting, shares, over, edit }: Props) {
         onCommit={setRatio}
       />
       <Amount
-        label="All light"
+        label={t.allLight}
         value={all}
         min={-3}
         max={3}
@@ -66,7 +67,7 @@ export function Balance({ id, lighting, shares, over, edit }: Props) {
       />
       {over !== undefined && (
         <Amount
-          label="Backdrop to product"
+          label={t.backdropToProduct}
           value={wished ?? -over}
           min={-4}
           max={6}
@@ -76,9 +77,9 @@ export function Balance({ id, lighting, shares, over, edit }: Props) {
           onCommit={setWished}
         />
       )}
-      <Hint text="Solves the levels from what each light gives to this picture; the others keep their proportions">
+      <Hint text={t.solvesTheLevelsFrom}>
         <Button className="shrink-0 self-start" look="mark" onClick={balance}>
-          Balance for me
+          {t.balanceForMe}
         </Button>
       </Hint>
     </>

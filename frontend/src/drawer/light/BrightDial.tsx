@@ -2,6 +2,7 @@ import { useState } from "react";
 import type { Lighting } from "../../api/client";
 import { useBrightest } from "../../api/lighting";
 import { useDesk } from "../../state/deskStore";
+import * as t from "../../words/texts/drawer/light/BrightDial";
 
 interface Props {
   lighting: Lighting;
@@ -43,7 +44,9 @@ export function BrightDial({ lighting, onPreview, onCommit }: Props) {
       <svg
         viewBox="0 0 100 100"
         role="img"
-        aria-label={`Brightest directions: ${bright.map((one) => words(one.azimuth + turn, one.elevation)).join("; ") || "none, the light is even"}`}
+        aria-label={t.brightestDirections(
+          bright.map((one) => words(one.azimuth + turn, one.elevation)).join("; ") || t.noneTheLightIs,
+        )}
         className="h-[104px] w-[104px] shrink-0 cursor-grab touch-none active:cursor-grabbing"
         onPointerDown={(event) => {
           event.currentTarget.setPointerCapture(event.pointerId);
@@ -76,21 +79,17 @@ export function BrightDial({ lighting, onPreview, onCommit }: Props) {
         })}
         {eye && (
           <circle cx={eye.x} cy={eye.y} r="3.2" className="fill-mark stroke-white">
-            <title>From here one looks</title>
+            <title>{t.fromHereOneLooks}</title>
           </circle>
         )}
       </svg>
-      <p className="why">
-        {bright.length > 0
-          ? "Seen from above, the front at the bottom: where the surroundings are brightest, and in blue-green from where one looks. Drag to rotate."
-          : "These surroundings are evenly bright: rotating them changes little."}
-      </p>
+      <p className="why">{bright.length > 0 ? t.seenFromAboveThe : t.theseSurroundingsAreEvenly}</p>
     </div>
   );
 }
 
 function words(azimuth: number, elevation: number): string {
-  const sides = ["front", "front right", "right", "back right", "back", "back left", "left", "front left"];
+  const sides = ["front", t.frontRight, "right", t.backRight, "back", t.backLeft, "left", t.frontLeft];
   const side = sides[Math.round(((((azimuth % 360) + 360) % 360) / 45) % 8) % 8];
-  return `${side}, ${Math.round(elevation)}° up`;
+  return t.up(String(side), Math.round(elevation));
 }

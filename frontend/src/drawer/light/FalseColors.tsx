@@ -3,6 +3,7 @@ import { LUMINANCE_RAMP } from "../../api/generated/facts";
 import { type Frame, useDesk } from "../../state/deskStore";
 import { Button } from "../../ui/controls";
 import { decimals } from "../../words/numbers";
+import * as t from "../../words/texts/drawer/light/FalseColors";
 
 /** Switches the traced picture to its luminance in false colours, and reads cd/m² under the pointer. */
 export function FalseColors({ frame }: { frame: Frame }) {
@@ -42,7 +43,7 @@ export function FalseColors({ frame }: { frame: Frame }) {
         aria-pressed={on}
         onClick={() => useDesk.setState({ luminance: !on })}
       >
-        Show luminance
+        {t.showLuminance}
       </Button>
       {on && scale && (
         <>
@@ -53,13 +54,9 @@ export function FalseColors({ frame }: { frame: Frame }) {
           <span className="figures flex justify-between text-ink-2">
             <span>{cd(scale[0])}</span>
             <span>{cd(Math.sqrt(scale[0] * scale[1]))}</span>
-            <span>{cd(scale[1])} cd/m²</span>
+            <span>{t.cdM(cd(scale[1]))}</span>
           </span>
-          <p className="why">
-            {under === undefined
-              ? "Crimson is clipped, violet is black. Point at the picture to read it."
-              : `About ${cd(under)} cd/m² under the pointer.`}
-          </p>
+          <p className="why">{under === undefined ? t.crimsonIsClippedViolet : t.aboutCdMUnder(cd(under))}</p>
         </>
       )}
     </>

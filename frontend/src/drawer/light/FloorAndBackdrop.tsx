@@ -5,6 +5,7 @@ import { FLOOR_FINISH } from "../../api/generated/facts";
 import { toast } from "../../api/toast";
 import { Amount, Button, Check, Choice, ColorField } from "../../ui/controls";
 import { FileButton } from "../../ui/FileButton";
+import * as t from "../../words/texts/drawer/light/FloorAndBackdrop";
 import { FloorFields } from "./FloorFields";
 import { GroundFields } from "./GroundFields";
 
@@ -20,7 +21,7 @@ type Backdrop = Lighting["backdrop"];
 const KINDS: [Backdrop["kind"], string][] = [
   ["plain", "plain"],
   ["gradient", "gradient"],
-  ["radial", "radial gradient"],
+  ["radial", t.radialGradient],
   ["environment", "surroundings"],
   ["photo", "photo"],
 ];
@@ -47,15 +48,15 @@ export function FloorAndBackdrop({ standing, id, lighting, edit }: Props) {
   return (
     <>
       <div className="flex items-center justify-between">
-        <span className="cap">Floor and backdrop</span>
+        <span className="cap">{t.floorAndBackdrop}</span>
         {isChanged && (
           <Button look="text" onClick={() => commit({ floor_finish: { ...FLOOR_FINISH } })}>
-            Reset floor
+            {t.resetFloor}
           </Button>
         )}
       </div>
       <div className="flex items-center justify-between">
-        <label htmlFor="floor">Floor</label>
+        <label htmlFor="floor">{t.floor}</label>
         <Switch.Root
           id="floor"
           checked={lighting.floor}
@@ -67,33 +68,29 @@ export function FloorAndBackdrop({ standing, id, lighting, edit }: Props) {
       </div>
       {lighting.floor && <FloorFields {...{ standing, lighting, setFloor }} />}
       <Choice
-        label="Backdrop"
-        title="Kind of backdrop"
+        label={t.backdrop}
+        title={t.kindOfBackdrop}
         value={backdrop.kind}
         choices={KINDS}
         onChange={(kind) => setBackdrop({ kind: kind as Backdrop["kind"] })}
       />
       <ColorField
         label={
-          backdrop.kind === "plain"
-            ? "Colour"
-            : backdrop.kind === "radial"
-              ? "Middle, floor"
-              : "Bottom and floor"
+          backdrop.kind === "plain" ? t.colour : backdrop.kind === "radial" ? t.middleFloor : t.bottomAndFloor
         }
         value={backdrop.bottom}
         onCommit={(bottom) => setBackdrop({ bottom })}
       />
       {(backdrop.kind === "gradient" || backdrop.kind === "radial") && (
         <ColorField
-          label={backdrop.kind === "radial" ? "Border" : "Top"}
+          label={backdrop.kind === "radial" ? t.border : t.top}
           value={backdrop.top}
           onCommit={(top) => setBackdrop({ top })}
         />
       )}
       {(backdrop.kind === "environment" || (backdrop.kind === "photo" && backdrop.picture)) && (
         <Amount
-          label="Level"
+          label={t.level}
           value={backdrop.level}
           min={-6}
           max={6}
@@ -105,7 +102,7 @@ export function FloorAndBackdrop({ standing, id, lighting, edit }: Props) {
       )}
       {backdrop.kind === "environment" && (
         <Amount
-          label="Blur"
+          label={t.blur}
           value={backdrop.blur}
           min={0}
           max={1}
@@ -116,22 +113,22 @@ export function FloorAndBackdrop({ standing, id, lighting, edit }: Props) {
       {backdrop.kind === "environment" && <GroundFields {...{ backdrop, setBackdrop }} />}
       {backdrop.kind === "photo" && (
         <>
-          <FileButton label="Photo file" accept=".png,.jpg,.jpeg,.tif,.tiff,.webp,.exr" onFile={photo}>
-            {backdrop.picture ? "Another photo…" : "Select a photo…"}
+          <FileButton label={t.photoFile} accept=".png,.jpg,.jpeg,.tif,.tiff,.webp,.exr" onFile={photo}>
+            {backdrop.picture ? t.anotherPhoto : t.selectAPhoto}
           </FileButton>
           {backdrop.picture && (
             <>
               <Choice
-                label="Placement"
+                label={t.placement}
                 value={backdrop.fit}
                 choices={[
-                  ["fill", "fill the picture"],
-                  ["fit", "whole photo"],
+                  ["fill", t.fillThePicture],
+                  ["fit", t.wholePhoto],
                 ]}
                 onChange={(fit) => setBackdrop({ fit: fit as Backdrop["fit"] })}
               />
               <Amount
-                label="Scale"
+                label={t.scale}
                 value={backdrop.scale}
                 min={0.1}
                 max={5}
@@ -141,7 +138,7 @@ export function FloorAndBackdrop({ standing, id, lighting, edit }: Props) {
               {(["across", "down"] as const).map((way, k) => (
                 <Amount
                   key={way}
-                  label={`Shift ${way}`}
+                  label={t.shift(way)}
                   value={backdrop.shift[k]!}
                   min={-1}
                   max={1}
@@ -158,19 +155,12 @@ export function FloorAndBackdrop({ standing, id, lighting, edit }: Props) {
         </>
       )}
       <Check
-        label="Transparent stills"
+        label={t.transparentStills}
         checked={backdrop.transparent}
         onChange={(checked) => setBackdrop({ transparent: checked })}
       />
-      {backdrop.transparent && (
-        <p className="why">
-          Stills are PNG files with product, shadow and reflection on nothing. Their shadow is exact over the
-          colour above.
-        </p>
-      )}
-      {floor_finish.kind === "plain" && (
-        <p className="why">A plain floor takes the colour of the backdrop.</p>
-      )}
+      {backdrop.transparent && <p className="why">{t.stillsArePngFiles}</p>}
+      {floor_finish.kind === "plain" && <p className="why">{t.aPlainFloorTakes}</p>}
     </>
   );
 }

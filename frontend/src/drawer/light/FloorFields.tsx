@@ -3,6 +3,7 @@ import { useShelf } from "../../api/queries";
 import { cameraOf } from "../../state/camera";
 import { useDesk } from "../../state/deskStore";
 import { Amount, Button, Choice, Hint, LENGTH, NumberField } from "../../ui/controls";
+import * as t from "../../words/texts/drawer/light/FloorFields";
 
 type Floor = Lighting["floor_finish"];
 
@@ -13,9 +14,9 @@ interface Props {
 }
 
 const KINDS: [Floor["kind"], string][] = [
-  ["plain", "plain, joins the backdrop"],
-  ["sweep", "sweep, curved up behind"],
-  ["appearance", "an appearance"],
+  ["plain", t.plainJoinsTheBackdrop],
+  ["sweep", t.sweepCurvedUpBehind],
+  ["appearance", t.anAppearance],
 ];
 const PAPER = "";
 
@@ -47,8 +48,8 @@ export function FloorFields({ standing, lighting, setFloor }: Props) {
   return (
     <>
       <Choice
-        label="Kind"
-        title="Kind of floor"
+        label={t.kind}
+        title={t.kindOfFloor}
         value={floor_finish.kind}
         choices={KINDS}
         onChange={(kind) => setKind(kind as Floor["kind"])}
@@ -56,30 +57,28 @@ export function FloorFields({ standing, lighting, setFloor }: Props) {
       {!isPlain && (
         <>
           <Choice
-            label="Made of"
+            label={t.madeOf}
             value={floor_finish.appearance ?? PAPER}
             choices={[
-              ...(floor_finish.kind === "sweep" ? ([[PAPER, "paper in the colour below"]] as const) : []),
+              ...(floor_finish.kind === "sweep" ? ([[PAPER, t.paperInTheColour]] as const) : []),
               ...worn,
             ]}
             onChange={(id) => setFloor({ appearance: id === PAPER ? null : id })}
           />
           {floor_finish.kind === "sweep" && (
-            <Hint text="The sweep rises behind the product, as seen from here">
+            <Hint text={t.theSweepRisesBehind}>
               <Button className="shrink-0 self-start" onClick={() => setFloor({ turn: towardsView() })}>
-                Turn to the view
+                {t.turnToTheView}
               </Button>
             </Hint>
           )}
-          <p className="why">
-            Seen in the traced picture and in stills. Transparent stills have a plain floor.
-          </p>
+          <p className="why">{t.seenInTheTraced}</p>
         </>
       )}
       {isPlain && (
         <>
           <Amount
-            label="Reflection"
+            label={t.reflection}
             topic="reflection"
             value={floor_finish.reflection}
             min={0}
@@ -88,7 +87,7 @@ export function FloorFields({ standing, lighting, setFloor }: Props) {
             onCommit={(reflection) => setFloor({ reflection })}
           />
           <Amount
-            label="Roughness"
+            label={t.roughness}
             value={floor_finish.roughness}
             min={0}
             max={1}
@@ -97,7 +96,7 @@ export function FloorFields({ standing, lighting, setFloor }: Props) {
             onCommit={(roughness) => setFloor({ roughness })}
           />
           <Amount
-            label="Shadow"
+            label={t.shadow}
             topic="shadow"
             value={floor_finish.shadow}
             min={0}
@@ -108,10 +107,10 @@ export function FloorFields({ standing, lighting, setFloor }: Props) {
         </>
       )}
       <div className="flex items-center justify-between">
-        <span>Above the lowest part</span>
+        <span>{t.aboveTheLowestPart}</span>
         <span className="w-[80px]">
           <NumberField
-            label="Height of the floor above the lowest part"
+            label={t.heightOfTheFloor}
             value={floor_finish.lift}
             digits={1}
             unit={LENGTH}
@@ -119,13 +118,13 @@ export function FloorFields({ standing, lighting, setFloor }: Props) {
           />
         </span>
       </div>
-      <Hint text="Then click a point of the product: the floor lies at its height">
+      <Hint text={t.thenClickAPoint}>
         <Button
           className="shrink-0 self-start"
           look={pointing === "floor" ? "ink" : "mark"}
           onClick={() => useDesk.setState({ pointing: pointing === "floor" ? undefined : "floor" })}
         >
-          Floor at this height…
+          {t.floorAtThisHeight}
         </Button>
       </Hint>
     </>

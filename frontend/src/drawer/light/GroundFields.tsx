@@ -1,5 +1,6 @@
 import type { Lighting } from "../../api/client";
 import { Check, LENGTH, NumberField } from "../../ui/controls";
+import * as t from "../../words/texts/drawer/light/GroundFields";
 
 type Backdrop = Lighting["backdrop"];
 
@@ -13,26 +14,26 @@ export function GroundFields({ backdrop, setBackdrop }: Props) {
   return (
     <>
       <Check
-        label="Their lower part lies on the floor"
+        label={t.theirLowerPartLies}
         checked={backdrop.grounded}
         onChange={(checked) => setBackdrop({ grounded: checked })}
       />
       {backdrop.grounded && (
         <>
           <Length
-            label="Taken from a height of"
+            label={t.takenFromAHeight}
             value={backdrop.viewpoint}
             onCommit={(viewpoint) => setBackdrop({ viewpoint: Math.min(1e6, Math.max(1, viewpoint)) })}
           />
           <Length
-            label="Ground reaches"
+            label={t.groundReaches}
             value={backdrop.reach}
             onCommit={(reach) => setBackdrop({ reach: Math.min(1e7, Math.max(10, reach)) })}
           />
-          {(["to the right", "to the back"] as const).map((way, k) => (
+          {([t.toTheRight, t.toTheBack] as const).map((way, k) => (
             <Length
               key={way}
-              label={`Slide ${way}`}
+              label={t.slide(way)}
               value={backdrop.slide[k]!}
               onCommit={(value) => {
                 const slide = backdrop.slide.map((old, j) => (j === k ? value : old)) as [number, number];
@@ -40,10 +41,7 @@ export function GroundFields({ backdrop, setBackdrop }: Props) {
               }}
             />
           ))}
-          <p className="why">
-            A low height makes the place large beside the product. Rotate turns it. Seen in the traced picture
-            and in stills.
-          </p>
+          <p className="why">{t.aLowHeightMakes}</p>
         </>
       )}
     </>

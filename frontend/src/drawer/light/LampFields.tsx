@@ -3,6 +3,7 @@ import { useDesk } from "../../state/deskStore";
 import { freshId, lampWords, stands } from "../../state/lighting";
 import { Amount, Button, Choice, ColorField, Hint, LENGTH, NumberField } from "../../ui/controls";
 import { NameField } from "../../ui/NameField";
+import * as t from "../../words/texts/drawer/light/LampFields";
 import { SunFields } from "./SunFields";
 
 interface Props {
@@ -16,33 +17,33 @@ interface Props {
 
 const SIZES: Record<Lamp["kind"], [string, string, string][]> = {
   panel: [
-    ["width", "Width", LENGTH],
-    ["height", "Height", LENGTH],
+    ["width", t.width, LENGTH],
+    ["height", t.height, LENGTH],
   ],
   tube: [
-    ["length", "Length", LENGTH],
-    ["diameter", "Diameter", LENGTH],
+    ["length", t.length, LENGTH],
+    ["diameter", t.diameter, LENGTH],
   ],
-  spot: [["diameter", "Diameter", LENGTH]],
-  point: [["diameter", "Diameter", LENGTH]],
-  photometric: [["diameter", "Diameter", LENGTH]],
+  spot: [["diameter", t.diameter, LENGTH]],
+  point: [["diameter", t.diameter, LENGTH]],
+  photometric: [["diameter", t.diameter, LENGTH]],
   field: [
-    ["spacing", "Spacing", LENGTH],
-    ["diameter", "Diameter", LENGTH],
+    ["spacing", t.spacing, LENGTH],
+    ["diameter", t.diameter, LENGTH],
   ],
   card: [
-    ["width", "Width", LENGTH],
-    ["height", "Height", LENGTH],
+    ["width", t.width, LENGTH],
+    ["height", t.height, LENGTH],
   ],
   distant: [],
 };
 const POWERS = {
-  panel: ["luminance", "Luminance", "cd/m²"],
-  tube: ["luminance", "Luminance", "cd/m²"],
-  spot: ["candela", "Intensity", "cd"],
-  point: ["lumen", "Luminous flux", "lm"],
-  field: ["lumen", "Flux of each bulb", "lm"],
-  distant: ["lux", "Illuminance", "lx"],
+  panel: ["luminance", t.luminance, "cd/m²"],
+  tube: ["luminance", t.luminance, "cd/m²"],
+  spot: ["candela", t.intensity, "cd"],
+  point: ["lumen", t.luminousFlux, "lm"],
+  field: ["lumen", t.fluxOfEachBulb, "lm"],
+  distant: ["lux", t.illuminance, "lx"],
 } as const;
 
 /** The settings of one lamp. */
@@ -86,27 +87,27 @@ export function LampFields({ id, light, lamp, lighting, edit }: Props) {
       <header className="flex flex-col gap-1.5">
         <span className="cap">{lampWords(lamp)}</span>
         <NameField
-          label="Name of the lamp"
+          label={t.nameOfTheLamp}
           className="h-7 rounded-md border border-transparent bg-transparent text-[15px] font-semibold hover:border-rule-strong focus:border-rule-strong focus:bg-white focus:px-1.5"
           value={lamp.name}
           onCommit={(name) => set({ name })}
         />
         <span className="flex gap-1.5">
           {givesLight && (
-            <Hint text="Light with this lamp alone, or with all again">
+            <Hint text={t.lightWithThisLamp}>
               <Button look={isSolo ? "ink" : "plain"} aria-pressed={isSolo} onClick={solo}>
-                Solo
+                {t.solo}
               </Button>
             </Hint>
           )}
-          <Button onClick={copy}>Copy</Button>
-          <Button onClick={remove}>Remove</Button>
+          <Button onClick={copy}>{t.copy}</Button>
+          <Button onClick={remove}>{t.remove}</Button>
         </span>
       </header>
       {givesLight && <Power lamp={lamp} set={set} preview={preview} />}
       {lamp.kind === "card" && (
         <Choice
-          label="Surface"
+          label={t.surface}
           value={lamp.surface}
           choices={SURFACES}
           onChange={(surface) => set({ surface })}
@@ -129,7 +130,7 @@ export function LampFields({ id, light, lamp, lighting, edit }: Props) {
       {lamp.kind === "spot" && (
         <>
           <Amount
-            label="Full beam"
+            label={t.fullBeam}
             value={lamp.inner}
             min={0}
             max={84}
@@ -139,7 +140,7 @@ export function LampFields({ id, light, lamp, lighting, edit }: Props) {
             onCommit={(inner) => set({ inner, outer: Math.max(inner + 1, lamp.outer) })}
           />
           <Amount
-            label="Beam ends"
+            label={t.beamEnds}
             value={lamp.outer}
             min={1}
             max={85}
@@ -153,7 +154,7 @@ export function LampFields({ id, light, lamp, lighting, edit }: Props) {
       {lamp.kind === "distant" && (
         <>
           <Amount
-            label="Direction"
+            label={t.direction}
             value={lamp.azimuth}
             min={-180}
             max={180}
@@ -164,7 +165,7 @@ export function LampFields({ id, light, lamp, lighting, edit }: Props) {
             onCommit={(azimuth) => set({ azimuth })}
           />
           <Amount
-            label="Height"
+            label={t.height}
             value={lamp.elevation}
             min={-10}
             max={90}
@@ -175,7 +176,7 @@ export function LampFields({ id, light, lamp, lighting, edit }: Props) {
             onCommit={(elevation) => set({ elevation })}
           />
           <Amount
-            label="Size"
+            label={t.size}
             value={lamp.angle}
             min={0.1}
             max={30}
@@ -189,24 +190,24 @@ export function LampFields({ id, light, lamp, lighting, edit }: Props) {
       {lamp.kind === "distant" && <SunFields lamp={lamp} set={set} />}
       {stands(lamp) && <Places lamp={lamp} set={set} />}
       <div className="flex flex-col gap-1">
-        <Tick label="The camera sees it" checked={lamp.seen} onChange={(seen) => set({ seen })} />
+        <Tick label={t.theCameraSeesIt} checked={lamp.seen} onChange={(seen) => set({ seen })} />
         {givesLight && (
           <Tick
-            label="Shiny surfaces show it"
+            label={t.shinySurfacesShowIt}
             checked={lamp.mirrored}
             onChange={(mirrored) => set({ mirrored })}
           />
         )}
       </div>
       <div className="flex gap-1.5">
-        <Hint text="Then click where its highlight shall lie: the lamp goes to where it is mirrored there">
+        <Hint text={t.thenClickWhereIts}>
           <Button look={pointing === "highlight" ? "ink" : "mark"} onClick={() => point("highlight")}>
-            Highlight here…
+            {t.highlightHere}
           </Button>
         </Hint>
-        <Hint text="Then click on the floor: the shadow of the product's top falls there">
+        <Hint text={t.thenClickOnThe}>
           <Button look={pointing === "shadow" ? "ink" : "mark"} onClick={() => point("shadow")}>
-            Shadow here…
+            {t.shadowHere}
           </Button>
         </Hint>
       </div>
@@ -239,10 +240,10 @@ function Power({ lamp, set, preview }: FieldsOf<Lamp> & { preview: (change: obje
           </span>
         </div>
       ) : (
-        <p className="why">Its file says how much light it sends where. The level changes all of it.</p>
+        <p className="why">{t.itsFileSaysHow}</p>
       )}
       <Amount
-        label="Colour"
+        label={t.colour}
         value={lamp.kelvin}
         min={1500}
         max={12000}
@@ -252,7 +253,7 @@ function Power({ lamp, set, preview }: FieldsOf<Lamp> & { preview: (change: obje
         onPreview={(kelvin) => preview({ kelvin })}
         onCommit={(kelvin) => set({ kelvin })}
       />
-      <ColorField label="Filter" value={lamp.filter} onCommit={(filter) => set({ filter })} />
+      <ColorField label={t.filter} value={lamp.filter} onCommit={(filter) => set({ filter })} />
     </>
   );
 }
@@ -271,7 +272,7 @@ function FieldFields({ lamp, set }: FieldsOf<Extract<Lamp, { kind: "field" }>>) 
       {(["columns", "rows"] as const).map((name) => (
         <Amount
           key={name}
-          label={name === "columns" ? "Across" : "Upwards"}
+          label={name === "columns" ? t.across : t.upwards}
           value={lamp[name]}
           min={1}
           max={name === "columns" ? 20 : 10}
@@ -281,7 +282,7 @@ function FieldFields({ lamp, set }: FieldsOf<Extract<Lamp, { kind: "field" }>>) 
         />
       ))}
       <Amount
-        label="Disorder"
+        label={t.disorder}
         value={lamp.jitter}
         min={0}
         max={1}
@@ -292,7 +293,7 @@ function FieldFields({ lamp, set }: FieldsOf<Extract<Lamp, { kind: "field" }>>) 
         <ColorField
           // biome-ignore lint/suspicious/noArrayIndexKey: colours have no other name than their place
           key={k}
-          label={`Bulbs ${k + 1}`}
+          label={t.bulbs(k + 1)}
           value={color}
           onCommit={(value) => set({ colors: lamp.colors.map((one, j) => (j === k ? value : one)) })}
         />
@@ -323,11 +324,11 @@ function Places({
 }) {
   return (["position", "target"] as const).map((name) => (
     <div key={name} className="grid grid-cols-[62px_1fr_1fr_1fr] items-baseline gap-1.5">
-      <span>{name === "position" ? "Position" : "Aimed at"}</span>
+      <span>{name === "position" ? t.position : t.aimedAt}</span>
       {(["x", "y", "z"] as const).map((axis, k) => (
         <NumberField
           key={axis}
-          label={`${name === "position" ? "Position" : "Aimed at"} ${axis}`}
+          label={`${name === "position" ? t.position : t.aimedAt} ${axis}`}
           value={lamp[name][k]!}
           unit={LENGTH}
           mark={axis}

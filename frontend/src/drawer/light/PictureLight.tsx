@@ -2,6 +2,7 @@ import { useEffect, useRef, useState } from "react";
 import type { Edit, Lighting } from "../../api/client";
 import { useDesk } from "../../state/deskStore";
 import { decimals, percent } from "../../words/numbers";
+import * as t from "../../words/texts/drawer/light/PictureLight";
 import { Balance } from "./Balance";
 import { FalseColors } from "./FalseColors";
 
@@ -40,29 +41,20 @@ export function PictureLight({ id, lighting, edit }: Props) {
     context.fillRect(3, 0, 1, height);
     context.fillRect(width - 4, 0, 1, height);
   }, [found]);
-  if (!frame)
-    return (
-      <p className="why">
-        Switch the lamp on to see how bright the picture is, and which share of it each light gives.
-      </p>
-    );
+  if (!frame) return <p className="why">{t.switchTheLampOn}</p>;
   return (
-    <section aria-label="The picture's light" className="flex flex-col gap-1.5">
+    <section aria-label={t.thePicturesLight} className="flex flex-col gap-1.5">
       <div className="flex items-baseline justify-between">
-        <span className="cap">The picture's light</span>
+        <span className="cap">{t.thePicturesLight}</span>
         {found && (
-          <span className="why">
-            {percent(found.clipped, 1)} clipped, {percent(found.drowned, 1)} black
-          </span>
+          <span className="why">{t.clippedBlack(percent(found.clipped, 1), percent(found.drowned, 1))}</span>
         )}
       </div>
       <canvas ref={canvas} width={256} height={HIGH} className="w-full bg-sunk" />
       <p className="why">{strongest(frame.shares, lighting)}</p>
       {frame.outline && frame.outline.lost >= 0.05 && (
         <p className="why">
-          {Math.round(frame.outline.lost * 100)} % of the product's outline is hardly seen against the
-          backdrop, most of it at the {frame.outline.where}. Make the backdrop there lighter or darker, or add
-          a rim light.
+          {t.ofTheProductsOutline(Math.round(frame.outline.lost * 100), frame.outline.where)}
         </p>
       )}
       <FalseColors frame={frame} />
@@ -103,15 +95,15 @@ function histogramOf(picture: ImageBitmap): Histogram {
 /** "Key gives 51 % of the product's light, 5.6 times the fill." */
 export function strongest(shares: Record<string, number> | undefined, lighting: Lighting): string {
   const name = (id: string) =>
-    id === "environment"
-      ? "Surroundings"
-      : id === "glow"
-        ? "Glowing parts"
-        : (lighting.lamps[id]?.name ?? id);
+    id === "environment" ? t.surroundings : id === "glow" ? t.glowingParts : (lighting.lamps[id]?.name ?? id);
   const order = Object.entries(shares ?? {}).sort(([, a], [, b]) => b - a);
   const [first, second] = order;
   if (!first || first[1] <= 0) return "";
-  const most = `${name(first[0])} ${first[0] === "environment" || first[0] === "glow" ? "give" : "gives"} ${Math.round(first[1] * 100)} % of the light`;
+  const most = t.ofTheLight(
+    name(first[0]),
+    first[0] === "environment" || first[0] === "glow" ? t.give : t.gives,
+    Math.round(first[1] * 100),
+  );
   if (!second || second[1] < 0.005) return `${most}.`;
-  return `${most}, ${decimals(first[1] / second[1], 1)} times as much as ${name(second[0])}.`;
+  return t.timesAsMuchAs(most, decimals(first[1] / second[1], 1), name(second[0]));
 }

@@ -4,6 +4,7 @@ import { SUN_TIME, TOWNS } from "../../api/generated/facts";
 import { sunAt } from "../../api/lighting";
 import { toast } from "../../api/toast";
 import { Amount, Button, Choice, NumberField } from "../../ui/controls";
+import * as t from "../../words/texts/drawer/light/SunFields";
 
 type Distant = Extract<Lamp, { kind: "distant" }>;
 type When = NonNullable<Distant["sun"]>;
@@ -30,7 +31,7 @@ export function SunFields({ lamp, set }: Props) {
   if (!lamp.sun)
     return (
       <Button className="shrink-0 self-start" onClick={() => put({})}>
-        Sun by date and place…
+        {t.sunByDateAnd}
       </Button>
     );
   const minutes = (time: string) => Number(time.slice(0, 2)) * 60 + Number(time.slice(3));
@@ -42,13 +43,13 @@ export function SunFields({ lamp, set }: Props) {
   return (
     <>
       <div className="flex items-center justify-between">
-        <span className="cap">Sun by date and place</span>
+        <span className="cap">{t.sunByDateAndPlace}</span>
         <Button look="text" onClick={() => set({ sun: null })}>
-          By hand
+          {t.byHand}
         </Button>
       </div>
       <label className="flex items-center justify-between">
-        Date
+        {t.date}
         <input
           type="date"
           className="figures h-7 rounded-md border border-rule-strong bg-white px-1.5"
@@ -64,7 +65,7 @@ export function SunFields({ lamp, set }: Props) {
         />
       </label>
       <Amount
-        label={`Time, ${when.time}`}
+        label={t.time(when.time)}
         value={minutes(when.time) / 60}
         min={0}
         max={23.75}
@@ -73,10 +74,10 @@ export function SunFields({ lamp, set }: Props) {
         onCommit={(hours) => put({ time: clock(hours * 60) })}
       />
       <Choice
-        label="Place"
+        label={t.place}
         value={town?.[0] ?? ""}
         choices={[
-          ...(town ? [] : ([["", "own coordinates"]] as const)),
+          ...(town ? [] : ([["", t.ownCoordinates]] as const)),
           ...TOWNS.map(([name]) => [name, name] as const),
         ]}
         onChange={(name) => {
@@ -86,9 +87,9 @@ export function SunFields({ lamp, set }: Props) {
       />
       {(
         [
-          ["latitude", "Latitude, ° north", -90, 90, 2],
-          ["longitude", "Longitude, ° east", -180, 180, 2],
-          ["zone", "Time zone, h to UTC", -12, 14, 1],
+          ["latitude", t.latitudeNorth, -90, 90, 2],
+          ["longitude", t.longitudeEast, -180, 180, 2],
+          ["zone", t.timeZoneHTo, -12, 14, 1],
         ] as const
       ).map(([name, label, low, high, digits]) => (
         <div key={name} className="flex items-center justify-between">
@@ -104,7 +105,7 @@ export function SunFields({ lamp, set }: Props) {
         </div>
       ))}
       <Amount
-        label="North"
+        label={t.north}
         value={when.north}
         min={-180}
         max={180}
@@ -114,7 +115,7 @@ export function SunFields({ lamp, set }: Props) {
         onCommit={(north) => put({ north })}
       />
       <Amount
-        label="Haze"
+        label={t.haze}
         value={when.turbidity}
         min={1}
         max={10}
@@ -122,9 +123,7 @@ export function SunFields({ lamp, set }: Props) {
         digits={1}
         onCommit={(turbidity) => put({ turbidity })}
       />
-      <p className="why">
-        North lies behind the product at 0°. Times are standard time; add an hour to the zone for summer time.
-      </p>
+      <p className="why">{t.northLiesBehindThe}</p>
     </>
   );
 }

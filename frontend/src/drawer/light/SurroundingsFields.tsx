@@ -2,7 +2,7 @@ import type { Edit, Lighting, Standing } from "../../api/client";
 import { useSurroundings } from "../../api/lighting";
 import { useDesk } from "../../state/deskStore";
 import { Amount, Button, Check, ColorField, Hint } from "../../ui/controls";
-
+import * as t from "../../words/texts/drawer/light/SurroundingsFields";
 import { BrightDial } from "./BrightDial";
 
 interface Props {
@@ -40,17 +40,17 @@ export function SurroundingsFields({ standing, id, lighting, edit }: Props) {
     <>
       <header className="flex items-baseline justify-between gap-2">
         <span>
-          <span className="cap">Surroundings</span>
+          <span className="cap">{t.surroundings}</span>
           <b className="mt-1.5 block text-[15px] font-semibold">{label}</b>
         </span>
         {isChanged && (
           <Button look="text" onClick={() => commit(AS_THEY_ARE)}>
-            Reset
+            {t.reset}
           </Button>
         )}
       </header>
       <Amount
-        label="Brightness"
+        label={t.brightness}
         value={Math.log2(Math.max(lighting.brightness, 2 ** -8))}
         min={-8}
         max={6}
@@ -62,7 +62,7 @@ export function SurroundingsFields({ standing, id, lighting, edit }: Props) {
       />
       {lighting.surroundings !== "daylight" && (
         <Amount
-          label="Rotate"
+          label={t.rotate}
           value={lighting.turn}
           min={-180}
           max={180}
@@ -81,7 +81,7 @@ export function SurroundingsFields({ standing, id, lighting, edit }: Props) {
         />
       )}
       <Amount
-        label="Tilt"
+        label={t.tilt}
         value={lighting.tilt}
         min={-90}
         max={90}
@@ -91,7 +91,7 @@ export function SurroundingsFields({ standing, id, lighting, edit }: Props) {
         onCommit={(tilt) => commit({ tilt })}
       />
       <Amount
-        label="Contrast"
+        label={t.contrast}
         value={lighting.contrast}
         min={0.2}
         max={3}
@@ -99,34 +99,30 @@ export function SurroundingsFields({ standing, id, lighting, edit }: Props) {
         onCommit={(contrast) => commit({ contrast })}
       />
       <Amount
-        label="Saturation"
+        label={t.saturation}
         value={lighting.saturation}
         min={0}
         max={3}
         step={0.01}
         onCommit={(saturation) => commit({ saturation })}
       />
-      <ColorField label="Tint" value={lighting.tint} onCommit={(tint) => commit({ tint })} />
+      <ColorField label={t.tint} value={lighting.tint} onCommit={(tint) => commit({ tint })} />
       <Check
-        label="Ground in a colour of its own"
+        label={t.groundInAColour}
         checked={Boolean(lighting.below)}
         onChange={(checked) => commit({ below: checked ? "#808080" : null })}
       />
       {lighting.below && (
-        <ColorField label="Ground" value={lighting.below} onCommit={(below) => commit({ below })} />
+        <ColorField label={t.ground} value={lighting.below} onCommit={(below) => commit({ below })} />
       )}
-      {lighting.surroundings === "daylight" && (
-        <p className="why">
-          It follows the first sun among the lamps, switched on or off: its direction, date, place and haze.
-        </p>
-      )}
-      <Hint text="Then click an edge or a face: the surroundings rotate until a bright area is mirrored there. Alt drag in the picture rotates them by hand.">
+      {lighting.surroundings === "daylight" && <p className="why">{t.itFollowsTheFirst}</p>}
+      <Hint text={t.thenClickAnEdge}>
         <Button
           className="shrink-0 self-start"
           look={pointing === "shine" ? "ink" : "mark"}
           onClick={() => useDesk.setState({ pointing: pointing === "shine" ? undefined : "shine" })}
         >
-          Rotate until this shines…
+          {t.rotateUntilThisShines}
         </Button>
       </Hint>
     </>

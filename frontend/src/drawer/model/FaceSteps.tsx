@@ -2,6 +2,7 @@ import type { AssemblyActions } from "../../api/assembly";
 import type { Model, Standing } from "../../api/client";
 import { useDesk } from "../../state/deskStore";
 import { Button } from "../../ui/controls";
+import * as t from "../../words/texts/drawer/model/FaceSteps";
 
 interface Props {
   model: Model;
@@ -28,11 +29,15 @@ export function FaceSteps({ model, standing, assembly }: Props) {
           done();
         }}
       >
-        Put {name} down on this face
+        {t.put} {name} {t.downOnThisFace}
       </Button>
     );
   if (owner(second.uid) === mine)
-    return <p className="why">Select the second face on another model to lay {name} against it.</p>;
+    return (
+      <p className="why">
+        {t.selectTheSecondFace} {name} {t.againstIt}
+      </p>
+    );
   return (
     <Button
       look="mark"
@@ -42,7 +47,7 @@ export function FaceSteps({ model, standing, assembly }: Props) {
         done();
       }}
     >
-      Lay {name} against {standing.scene.models[owner(second.uid)]?.name}
+      {t.lay} {name} {t.against} {standing.scene.models[owner(second.uid)]?.name}
     </Button>
   );
 }

@@ -5,6 +5,7 @@ import { useDesk } from "../../state/deskStore";
 import type { PartActions } from "../../state/partActions";
 import { countParts, listNames } from "../../state/rows";
 import { Button } from "../../ui/controls";
+import * as t from "../../words/texts/drawer/model/FindingsList";
 import { Section } from "./Section";
 
 interface Props {
@@ -19,17 +20,15 @@ export function FindingsList({ reviewId, model, standing, actions }: Props) {
   const found = useFindings(reviewId, standing.seq);
   const findings = found.data?.findings ?? [];
   const open = findings.reduce((sum, finding) => sum + finding.uids.length, 0);
-  const fact = found.data?.looking ? "looking…" : findings.length ? countParts(open) : "nothing found";
+  const fact = found.data?.looking ? t.looking : findings.length ? countParts(open) : t.nothingFound;
   return (
-    <Section title="Findings" fact={fact} open>
+    <Section title={t.findings} fact={fact} open>
       {found.isError && <p className="text-stop">{found.error.message}</p>}
       {findings.map((finding) => (
         <OneFinding key={finding.kind} {...{ finding, model, actions }} />
       ))}
-      {findings.length === 0 && !found.data?.looking && (
-        <p className="why">Every part that is shown can be seen, and is there once.</p>
-      )}
-      {found.data?.looking && <p className="why">Looking which parts can be seen…</p>}
+      {findings.length === 0 && !found.data?.looking && <p className="why">{t.everyPartThatIs}</p>}
+      {found.data?.looking && <p className="why">{t.lookingWhichPartsCan}</p>}
     </Section>
   );
 }
@@ -55,13 +54,13 @@ function OneFinding({ finding, model, actions }: { finding: Finding; model: Mode
       {finding.fix && (
         <div className="mt-1.5 flex gap-2">
           <Button look="mark" onClick={() => actions.set(finding.uids, suppress ? "suppressed" : null)}>
-            {suppress ? "Suppress" : "Bring back"} {finding.uids.length === 1 ? "it" : "them"}
+            {suppress ? t.suppress : t.bringBack} {finding.uids.length === 1 ? t.it : t.them}
           </Button>
           <Button
             onClick={() => useDesk.setState({ chosen: new Set(finding.uids), faded: suppress })}
-            title="Select them, with the rest drawn faint"
+            title={t.selectThemWithThe}
           >
-            Show which
+            {t.showWhich}
           </Button>
         </div>
       )}

@@ -4,6 +4,7 @@ import type { Model, Quality } from "../../api/client";
 import { Button, Hint, LENGTH, NumberField } from "../../ui/controls";
 import { length } from "../../words/length";
 import { count, decimals } from "../../words/numbers";
+import * as t from "../../words/texts/drawer/model/Fineness";
 import { Section } from "./Section";
 
 interface Props {
@@ -15,9 +16,9 @@ interface Props {
 }
 
 const WORDS: Record<Quality, string> = {
-  coarse: "Quick; facets may show",
-  fair: "Facets hardly show",
-  fine: "For large pictures",
+  coarse: t.quickFacetsMayShow,
+  fair: t.facetsHardlyShow,
+  fine: t.forLargePictures,
 };
 
 /** Tessellation of everything or of some parts: a quality, exact values, or as fine as a shot can show. */
@@ -33,17 +34,17 @@ export function Fineness({ model, uids, shotId, assembly }: Props) {
   const worst = Math.max(0, ...used.map((definition) => definition.deviation ?? 0));
   const same = (pick: (d: (typeof used)[number]) => number) => new Set(exact.map(pick)).size === 1;
   return (
-    <Section title="Tessellation" fact={`${count(triangles)} triangles`}>
+    <Section title={t.tessellation} fact={t.triangles(count(triangles))}>
       {!first ? (
-        <p className="why">
-          These came as triangles, without exact surfaces: they cannot be made finer here.
-        </p>
+        <p className="why">{t.theseCameAsTriangles}</p>
       ) : (
         <>
           <p className="why">
-            Asked: chord {same((d) => d.chord) ? length(first.chord, 3) : "several"}, angle{" "}
-            {same((d) => d.angle) ? `${decimals((first.angle * 180) / Math.PI)}°` : "several"}. Measured: at
-            most {worst ? length(worst, 4) : "?"} off the exact surface.
+            {t.askedChordAngleMeasured(
+              same((d) => d.chord) ? length(first.chord, 3) : t.several,
+              same((d) => d.angle) ? `${decimals((first.angle * 180) / Math.PI)}°` : t.several,
+              worst ? length(worst, 4) : "?",
+            )}
           </p>
           <div className="flex gap-1.5">
             {(Object.keys(WORDS) as Quality[]).map((quality) => (
@@ -54,14 +55,14 @@ export function Fineness({ model, uids, shotId, assembly }: Props) {
               </Hint>
             ))}
           </div>
-          <Hint text="As fine as this shot can show at its size: no outline more than half a pixel off, no triangle beyond">
-            <Button onClick={() => assembly.tessellate({ uids, shot: shotId })}>Fit to the shot</Button>
+          <Hint text={t.asFineAsThis}>
+            <Button onClick={() => assembly.tessellate({ uids, shot: shotId })}>{t.fitToTheShot}</Button>
           </Hint>
           <div className="flex items-end gap-3">
             <div className="flex-1">
-              <span className="why">Chord</span>
+              <span className="why">{t.chord}</span>
               <NumberField
-                label="Chord"
+                label={t.chord}
                 value={chord ?? first.chord}
                 digits={4}
                 unit={LENGTH}
@@ -69,9 +70,9 @@ export function Fineness({ model, uids, shotId, assembly }: Props) {
               />
             </div>
             <div className="w-16">
-              <span className="why">Angle</span>
+              <span className="why">{t.angle}</span>
               <NumberField
-                label="Angle"
+                label={t.angle}
                 value={angle ?? (first.angle * 180) / Math.PI}
                 digits={0}
                 unit="°"
@@ -87,14 +88,10 @@ export function Fineness({ model, uids, shotId, assembly }: Props) {
                 })
               }
             >
-              Use
+              {t.use}
             </Button>
           </div>
-          {exact.length < used.length && (
-            <p className="why">
-              {used.length - exact.length} of them came as triangles and stay as they are.
-            </p>
-          )}
+          {exact.length < used.length && <p className="why">{t.ofThemCameAs(used.length - exact.length)}</p>}
         </>
       )}
     </Section>

@@ -6,6 +6,7 @@ import { useDesk } from "../../state/deskStore";
 import { Button, NumberField } from "../../ui/controls";
 import { Modal } from "../../ui/Modal";
 import { Swatch } from "../../ui/Swatch";
+import * as t from "../../words/texts/drawer/model/ImportedColors";
 import { Section } from "./Section";
 
 interface Props {
@@ -23,16 +24,14 @@ export function ImportedColors({ reviewId, standing, edit }: Props) {
   const found = useImported(reviewId, standing.seq, threshold).data;
   const colors = found?.colors ?? [];
   const settled = colors.filter((row) => row.stands_in || row.stripped).length;
-  const fact = colors.length ? `${colors.length}, ${settled} mapped` : "none in the file";
+  const fact = colors.length ? t.mapped(colors.length, settled) : t.noneInTheFile;
   return (
-    <Section title="CAD colours" fact={fact}>
-      <p className="why">
-        Give each an appearance once, and every part that has it follows, in later revisions too.
-      </p>
+    <Section title={t.cadColours} fact={fact}>
+      <p className="why">{t.giveEachAnAppearance}</p>
       <Button disabled={colors.length === 0} className="self-start" onClick={() => setOpen(true)}>
-        Open the table
+        {t.openTheTable}
       </Button>
-      <Modal title="CAD colours" open={open} onOpen={setOpen} width={900}>
+      <Modal title={t.cadColours} open={open} onOpen={setOpen} width={900}>
         <Table
           {...{ standing, edit, colors, threshold }}
           alike={found?.alike ?? []}
@@ -84,7 +83,7 @@ function Table({ standing, edit, colors, alike, threshold, onThreshold, onShow }
     for (const group of alike) {
       const first = colors.find((row) => row.id === group[0])!;
       const target = `own-${first.id}`;
-      define[target] = named(first, first.name || "CAD colour");
+      define[target] = named(first, first.name || t.cadColour);
       for (const id of group) change[id] = target;
     }
     set(change, define);
@@ -103,41 +102,41 @@ function Table({ standing, edit, colors, alike, threshold, onThreshold, onShow }
             )
           }
         >
-          Take all {suggested.length} suggestions
+          {t.takeAllSuggestions(suggested.length)}
         </Button>
         <span className="flex items-center gap-2">
           <Button look="mark" disabled={merged === 0} onClick={merge}>
-            Merge {merged} similar
+            {t.mergeSimilar(merged)}
           </Button>
-          <span className="why">within</span>
+          <span className="why">{t.within}</span>
           <span className="w-14">
             <NumberField
-              label="Difference, CIEDE2000"
+              label={t.differenceCiede2000}
               value={threshold}
               digits={1}
               onCommit={(value) => onThreshold(Math.min(40, Math.max(0, value)))}
             />
           </span>
-          <span className="why">CIEDE2000</span>
+          <span className="why">{t.ciede2000}</span>
         </span>
         <span className="flex-1" />
-        <Button onClick={() => each(colors, () => null)}>Ignore all CAD colours</Button>
+        <Button onClick={() => each(colors, () => null)}>{t.ignoreAllCadColours}</Button>
         <Button disabled={Object.keys(now).length === 0} onClick={() => each(colors, () => undefined)}>
-          Keep all CAD colours
+          {t.keepAllCadColours}
         </Button>
       </div>
       {chosen.length > 0 && (
         <div className="flex items-center gap-2 rounded-sm bg-mark-soft px-2.5 py-1.5">
-          <b className="figures">{chosen.length}</b> selected
+          <b className="figures">{chosen.length}</b> {t.selected}
           <StandIn
             value=""
             samples={shelf}
             own={standing}
-            label="Replacement for all selected"
+            label={t.replacementForAllSelected}
             onChange={(id) => each(chosen, () => id)}
           />
           <Button look="mark" onClick={() => each(chosen, () => null)}>
-            Ignore CAD colour
+            {t.ignoreCadColour}
           </Button>
         </div>
       )}
@@ -146,11 +145,11 @@ function Table({ standing, edit, colors, alike, threshold, onThreshold, onShow }
           <thead className="cap sticky top-0 bg-sheet">
             <tr>
               <th className="w-8 py-2 pl-2.5" />
-              <th>Colour</th>
-              <th>Material in file</th>
-              <th className="text-right">Parts</th>
-              <th className="pl-4">Replace with</th>
-              <th className="pl-4">Suggested</th>
+              <th>{t.colour}</th>
+              <th>{t.materialInFile}</th>
+              <th className="text-right">{t.parts}</th>
+              <th className="pl-4">{t.replaceWith}</th>
+              <th className="pl-4">{t.suggested}</th>
             </tr>
           </thead>
           <tbody>
@@ -210,7 +209,7 @@ function ColorRow({ row, shelf, standing, marked, onMark, onSet, onName, onShow 
         <input
           type="checkbox"
           className="accent-ink"
-          aria-label={`Select ${row.name || row.id}`}
+          aria-label={t.select(row.name || row.id)}
           checked={marked}
           onChange={(event) => onMark(event.target.checked)}
         />
@@ -218,9 +217,9 @@ function ColorRow({ row, shelf, standing, marked, onMark, onSet, onName, onShow 
       <td className="py-1 whitespace-nowrap">
         <Swatch appearance={row.appearance} />
         <input
-          aria-label="Name"
+          aria-label={t.name}
           className="w-32 bg-transparent"
-          placeholder="name…"
+          placeholder={t.name2}
           maxLength={80}
           value={draft ?? worn?.name ?? ""}
           onChange={(event) => setDraft(event.target.value)}
@@ -239,17 +238,17 @@ function ColorRow({ row, shelf, standing, marked, onMark, onSet, onName, onShow 
         <button
           type="button"
           className="cursor-pointer hover:text-mark"
-          title="Select these parts"
+          title={t.selectTheseParts}
           onClick={onShow}
         >
           {row.uids.length}
-          {row.faces > 0 && ` · ${row.faces} faces`}
+          {row.faces > 0 && t.faces(row.faces)}
         </button>
-        {row.covered > 0 && <span className="why ml-1">({row.covered} given by hand)</span>}
+        {row.covered > 0 && <span className="why ml-1">{t.givenByHand(row.covered)}</span>}
       </td>
       <td className="pl-4">
         <StandIn
-          label={`In place of ${row.name || row.id}`}
+          label={t.inPlaceOf(row.name || row.id)}
           value={row.stripped ? "nothing" : (row.stands_in ?? "")}
           samples={shelf}
           own={standing}
@@ -289,10 +288,10 @@ function StandIn({ label, value, samples, own, onChange }: StandInProps) {
         onChange(id === "" ? undefined : id === "nothing" ? null : id);
       }}
     >
-      <option value="">keep</option>
-      <option value="nothing">ignore the CAD colour</option>
+      <option value="">{t.keep}</option>
+      <option value="nothing">{t.ignoreTheCadColour}</option>
       {others.length > 0 && (
-        <optgroup label="In this review">
+        <optgroup label={t.inThisReview}>
           {others.map((appearance) => (
             <option key={appearance.id} value={appearance.id}>
               {appearance.name}
@@ -300,7 +299,7 @@ function StandIn({ label, value, samples, own, onChange }: StandInProps) {
           ))}
         </optgroup>
       )}
-      <optgroup label="Shelf">
+      <optgroup label={t.shelf}>
         {samples.map(({ appearance }) => (
           <option key={appearance.id} value={appearance.id}>
             {appearance.name}

@@ -3,6 +3,7 @@ import type { AssemblyActions } from "../../api/assembly";
 import type { Model } from "../../api/client";
 import { useDesk } from "../../state/deskStore";
 import { Button, NumberField } from "../../ui/controls";
+import * as t from "../../words/texts/drawer/model/Mending";
 import { Section } from "./Section";
 
 interface Props {
@@ -27,7 +28,7 @@ export function Mending({ model, uids, assembly }: Props) {
     (definition.defects ?? []).map((words) => [definition.name, words]),
   );
   return (
-    <Section title="Mesh" fact={defects.length ? `${defects.length} mended or odd` : "sound"}>
+    <Section title={t.mesh} fact={defects.length ? t.mendedOrOdd(defects.length) : "sound"}>
       {defects.map(([name, words]) => (
         <p key={`${name}${words}`} className="text-[12px]">
           <b className="font-semibold">{name}</b>: {words}
@@ -40,22 +41,22 @@ export function Mending({ model, uids, assembly }: Props) {
           checked={shows}
           onChange={(event) => useDesk.setState({ showsDefects: event.target.checked })}
         />
-        Show open edges and sides seen from within
+        {t.showOpenEdgesAnd}
       </label>
       <div className="flex items-end gap-3">
-        <Button onClick={() => assembly.tessellate({ uids, flip: true })}>Turn inside out</Button>
+        <Button onClick={() => assembly.tessellate({ uids, flip: true })}>{t.turnInsideOut}</Button>
         <div className="w-20">
-          <span className="why">Crease</span>
+          <span className="why">{t.crease}</span>
           <NumberField
-            label="Crease angle"
+            label={t.creaseAngle}
             value={crease}
             unit="°"
             onCommit={(value) => setCrease(Math.min(180, Math.max(0, value)))}
           />
         </div>
-        <Button onClick={() => assembly.tessellate({ uids, crease })}>Smooth</Button>
+        <Button onClick={() => assembly.tessellate({ uids, crease })}>{t.smooth}</Button>
       </div>
-      <p className="why">Edges sharper than the crease angle stay sharp; everything else is shaded smooth.</p>
+      <p className="why">{t.edgesSharperThanThe}</p>
     </Section>
   );
 }

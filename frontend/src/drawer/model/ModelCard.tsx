@@ -8,6 +8,7 @@ import { placementMatrix } from "../../viewport/placement";
 import { Sketch } from "../../viewport/SketchPicture";
 import { sizeWords } from "../../words/length";
 import { decimals, percent } from "../../words/numbers";
+import * as t from "../../words/texts/drawer/model/ModelCard";
 import { PlacementFields } from "./PlacementFields";
 import { Section } from "./Section";
 
@@ -30,25 +31,25 @@ export function ModelCard({ reviewId, id, model, standing, assembly, edit }: Pro
     edit({ kind: "set_models", models: { [id]: { ...use, placement } }, states: {}, moves: {}, decals: {} });
   return (
     <Section
-      title={only ? "Orientation" : use.name}
-      fact={use.piece ? sizeWords(use.piece.size) : placed ? "placed" : "as in the file"}
+      title={only ? t.orientation : use.name}
+      fact={use.piece ? sizeWords(use.piece.size) : placed ? "placed" : t.asInTheFile}
     >
       {use.piece && <PieceSizes {...{ id, use, assembly }} />}
       <PlacementFields value={use.placement} pivot={line?.pivot ?? [0, 0, 0]} onCommit={place} />
       <div className="flex flex-wrap gap-1.5">
         {(["x", "y", "z"] as const).map((axis) => (
-          <Hint key={axis} text={`A quarter turn about ${axis}`}>
+          <Hint key={axis} text={t.aQuarterTurnAbout(axis)}>
             <Button onClick={() => assembly.place(id, { axis })}>
               <RotateCw size={12} className="mr-1 inline" />
               90° {axis}
             </Button>
           </Hint>
         ))}
-        <Button onClick={() => assembly.place(id, { floor: true })}>On the floor</Button>
-        <Hint text="Then click the face that shall point down">
-          <Button onClick={() => useDesk.setState({ pointing: "down" })}>Set face down…</Button>
+        <Button onClick={() => assembly.place(id, { floor: true })}>{t.onTheFloor}</Button>
+        <Hint text={t.thenClickTheFace}>
+          <Button onClick={() => useDesk.setState({ pointing: "down" })}>{t.setFaceDown}</Button>
         </Hint>
-        <Hint text="Arrows to shift it and rings to turn it, in the picture" keys="M">
+        <Hint text={t.arrowsToShiftIt} keys="M">
           <Button
             onClick={() =>
               useDesk.setState({
@@ -59,17 +60,17 @@ export function ModelCard({ reviewId, id, model, standing, assembly, edit }: Pro
               })
             }
           >
-            Handles
+            {t.handles}
           </Button>
         </Hint>
         <Button disabled={!placed} onClick={() => assembly.place(id, { reset: true })}>
-          Reset
+          {t.reset}
         </Button>
       </div>
       {!use.piece && <Rests {...{ reviewId, id, model, standing, assembly }} />}
       {!only && (
         <IconButton
-          label={`Take ${use.name} out of the review`}
+          label={t.takeOutOfThe(use.name)}
           className="self-end"
           onClick={() =>
             edit({ kind: "set_models", models: { [id]: null }, states: {}, moves: {}, decals: {} })
@@ -86,8 +87,8 @@ function PieceSizes({ id, use, assembly }: { id: string; use: ModelUse; assembly
   const piece = use.piece!;
   return (
     <div className="grid grid-cols-[44px_1fr_1fr_1fr] items-center gap-x-3">
-      <span className="why">Size</span>
-      {["Width", "Depth", "Height"].map((label, k) => (
+      <span className="why">{t.size}</span>
+      {[t.width, t.depth, t.height].map((label, k) => (
         <NumberField
           key={label}
           label={label}
@@ -111,8 +112,8 @@ const DOWN = new Vector3(0, 0, -1);
 function Rests({ reviewId, id, model, standing, assembly }: Omit<Props, "edit">) {
   const rests = useRests(reviewId, id, model.arrangement);
   if (rests.isError) return <p className="text-stop">{rests.error.message}</p>;
-  if (!rests.data) return <p className="why">Working out how it can rest…</p>;
-  if (rests.data.length === 0) return <p className="why">It rests in no attitude by itself.</p>;
+  if (!rests.data) return <p className="why">{t.workingOutHowIt}</p>;
+  if (rests.data.length === 0) return <p className="why">{t.itRestsInNo}</p>;
   const states = standing.scene.states;
   const back = placementMatrix(standing.scene.models[id]!.placement).invert();
   const parts = model.nodes
@@ -124,16 +125,13 @@ function Rests({ reviewId, id, model, standing, assembly }: Omit<Props, "edit">)
       .multiply(back);
   return (
     <>
-      <span className="cap">Stable positions</span>
+      <span className="cap">{t.stablePositions}</span>
       <div className="grid grid-cols-4 gap-1.5">
         {rests.data.map((rest, index) => (
-          <Hint
-            key={rest.down.join()}
-            text={`Set it down like this: ${percent(rest.share)} of drops end so, tips at ${decimals(rest.tilt)}°`}
-          >
+          <Hint key={rest.down.join()} text={t.setItDownLike(percent(rest.share), decimals(rest.tilt))}>
             <button
               type="button"
-              aria-label={`Resting attitude ${index + 1}`}
+              aria-label={t.restingAttitude(index + 1)}
               className="cursor-pointer overflow-hidden rounded-sm border border-rule bg-white hover:border-mark"
               onClick={() => assembly.place(id, { rest: rest.down })}
             >

@@ -3,6 +3,7 @@ import type { Edit, Model, Standing } from "../../api/client";
 import { useDesk } from "../../state/deskStore";
 import { Button, IconButton } from "../../ui/controls";
 import { length } from "../../words/length";
+import * as t from "../../words/texts/drawer/model/Moves";
 import { Section } from "./Section";
 
 interface Props {
@@ -19,7 +20,7 @@ export function Moves({ model, standing, edit }: Props) {
   const reset = (uids: string[]) =>
     edit({ kind: "move_parts", moves: Object.fromEntries(uids.map((uid) => [uid, null])) });
   return (
-    <Section title="Moved parts" fact={moves.length}>
+    <Section title={t.movedParts} fact={moves.length}>
       {moves.map(([uid, move]) => (
         <div key={uid} className="flex items-center">
           <button
@@ -27,16 +28,16 @@ export function Moves({ model, standing, edit }: Props) {
             className="min-w-0 flex-1 cursor-pointer truncate text-left hover:text-mark"
             onClick={() => useDesk.getState().choose([uid])}
           >
-            {names.get(uid) ?? "A part that is gone"}{" "}
+            {names.get(uid) ?? t.aPartThatIs}{" "}
             <span className="why">{move.shift.map((v) => length(v, 0)).join(", ")}</span>
           </button>
-          <IconButton label="Put it back" className="!h-6 !w-6" onClick={() => reset([uid])}>
+          <IconButton label={t.putItBack} className="!h-6 !w-6" onClick={() => reset([uid])}>
             <Undo2 size={13} />
           </IconButton>
         </div>
       ))}
       <Button className="self-start" onClick={() => reset(moves.map(([uid]) => uid))}>
-        Put all back
+        {t.putAllBack}
       </Button>
     </Section>
   );

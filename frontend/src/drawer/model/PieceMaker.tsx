@@ -5,6 +5,7 @@ import { modelFiles, useSend } from "../../api/upload";
 import { Button, Hint } from "../../ui/controls";
 import { FileButton } from "../../ui/FileButton";
 import { sizeWords } from "../../words/length";
+import * as t from "../../words/texts/drawer/model/PieceMaker";
 import { Section } from "./Section";
 
 interface Props {
@@ -22,25 +23,25 @@ export function PieceMaker({ reviewId, standing, assembly }: Props) {
     number,
   ];
   const pieces: [Piece["kind"], string, [number, number, number]][] = [
-    ["table top", "Tabletop", [w * 4, d * 4, 28]],
-    ["wall", "Wall", [w * 4, 20, h * 3]],
-    ["plinth", "Plinth", [w * 1.4, d * 1.4, Math.max(20, h * 0.4)]],
-    ["box", "Box", [w * 0.4, w * 0.4, w * 0.4]],
+    ["table top", t.tabletop, [w * 4, d * 4, 28]],
+    ["wall", t.wall, [w * 4, 20, h * 3]],
+    ["plinth", t.plinth, [w * 1.4, d * 1.4, Math.max(20, h * 0.4)]],
+    ["box", t.box, [w * 0.4, w * 0.4, w * 0.4]],
   ];
   return (
-    <Section title="Add to the scene">
+    <Section title={t.addToTheScene}>
       <FileButton
-        label="Another model"
+        label={t.anotherModel}
         onFiles={async (files) => {
           for (const model of await modelFiles(files)) send(model, { purpose: "add", review_id: reviewId });
         }}
       >
         <Plus size={12} className="mr-1 inline" />
-        Further models…
+        {t.furtherModels}
       </FileButton>
       <div className="flex flex-wrap gap-1.5">
         {pieces.map(([kind, words, size]) => (
-          <Hint key={kind} text={`${sizeWords(size)}; change it afterwards`}>
+          <Hint key={kind} text={t.changeItAfterwards(sizeWords(size))}>
             <Button onClick={() => assembly.piece({ kind, size })}>{words}</Button>
           </Hint>
         ))}

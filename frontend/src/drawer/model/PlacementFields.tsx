@@ -1,5 +1,6 @@
 import type { Placement } from "../../api/client";
 import { LENGTH, NumberField } from "../../ui/controls";
+import * as t from "../../words/texts/drawer/model/PlacementFields";
 
 interface Props {
   value: Placement;
@@ -22,11 +23,11 @@ export function PlacementFields({ value, pivot, onCommit }: Props) {
   };
   return (
     <div className="grid grid-cols-[44px_1fr_1fr_1fr] items-center gap-x-3 gap-y-1">
-      <span className="why">Shift</span>
+      <span className="why">{t.shift}</span>
       {AXES.map((axis, k) => (
         <NumberField
           key={axis}
-          label={`Shift along ${axis}`}
+          label={t.shiftAlong(axis)}
           value={shift[k]!}
           digits={2}
           unit={LENGTH}
@@ -34,11 +35,11 @@ export function PlacementFields({ value, pivot, onCommit }: Props) {
           onCommit={(amount) => set("shift", k, amount)}
         />
       ))}
-      <span className="why">Turn</span>
+      <span className="why">{t.turn}</span>
       {AXES.map((axis, k) => (
         <NumberField
           key={axis}
-          label={`Turn about ${axis}, degrees`}
+          label={t.turnAboutDegrees(axis)}
           value={turn[k]!}
           digits={1}
           unit={`°${axis}`}

@@ -2,6 +2,7 @@ import type { Edit, Standing } from "../../api/client";
 import { Check, LENGTH, NumberField } from "../../ui/controls";
 import { Explained } from "../../ui/Explained";
 import { length } from "../../words/length";
+import * as t from "../../words/texts/drawer/model/RoundedEdges";
 import { Section } from "./Section";
 
 /** mm, of edges that are broken by hand or by use. */
@@ -12,21 +13,14 @@ export function RoundedEdges({ standing, edit }: { standing: Standing; edit: (ch
   const { rounding } = standing.scene;
   const set = (width: number) => edit({ kind: "set_rounding", rounding: width });
   return (
-    <Section title="Edges" fact={rounding ? `rounded ${length(rounding, 1)}` : "sharp"}>
-      <Check
-        label="Round sharp edges in traced pictures"
-        checked={rounding > 0}
-        onChange={(on) => set(on ? USUAL : 0)}
-      />
-      <p className="why">
-        Real edges are a little round and catch the light. Only the light sees it: the geometry stays as it
-        is.
-      </p>
+    <Section title={t.edges} fact={rounding ? t.rounded(length(rounding, 1)) : "sharp"}>
+      <Check label={t.roundSharpEdgesIn} checked={rounding > 0} onChange={(on) => set(on ? USUAL : 0)} />
+      <p className="why">{t.realEdgesAreA}</p>
       {rounding > 0 && (
         <div className="w-28">
-          <Explained label="Radius" topic="rounding" className="why" />
+          <Explained label={t.radius} topic="rounding" className="why" />
           <NumberField
-            label="Radius of edges"
+            label={t.radiusOfEdges}
             value={rounding}
             digits={2}
             unit={LENGTH}

@@ -4,6 +4,7 @@ import { type AssemblyActions, useFollowed } from "../../api/assembly";
 import { useSend } from "../../api/upload";
 import { Button } from "../../ui/controls";
 import { FileButton } from "../../ui/FileButton";
+import * as t from "../../words/texts/drawer/model/Source";
 import { Section } from "./Section";
 
 interface Props {
@@ -21,15 +22,15 @@ export function Source({ reviewId, id, name, assembly }: Props) {
   const followed = useFollowed(reviewId).data?.find((one) => one.model === id);
   return (
     <Section
-      title={name ? `Update model ${name}` : "Update model"}
-      fact={followed?.newer ? "a newer file is there" : followed ? "followed" : ""}
+      title={name ? t.updateModel(name) : t.updateModel2}
+      fact={followed?.newer ? t.aNewerFileIs : followed ? "followed" : ""}
     >
       <FileButton
-        label="Newer file"
+        label={t.newerFile}
         onFile={(file) => send(file, { purpose: "replace", review_id: reviewId, model: id })}
       >
         <Upload size={12} className="mr-1.5 inline" />
-        Replace with newer file…
+        {t.replaceWithNewerFile}
       </FileButton>
       {followed ? (
         <div className="rounded-sm border border-rule bg-white px-2.5 py-2 text-[12px]">
@@ -38,17 +39,15 @@ export function Source({ reviewId, id, name, assembly }: Props) {
             {followed.path}
           </p>
           {followed.problem && <p className="text-stop">{followed.problem}</p>}
-          <p className="why">
-            {followed.newer ? "A newer file is there." : "Watched: the review has its latest."}
-          </p>
+          <p className="why">{followed.newer ? t.aNewerFileIsThere : t.watchedTheReviewHas}</p>
           <div className="mt-1 flex gap-3">
             {followed.newer && (
               <Button look="mark" onClick={() => assembly.takeNewer(id)}>
-                Look at it
+                {t.lookAtIt}
               </Button>
             )}
             <Button look="text" onClick={() => assembly.unfollow(id)}>
-              Stop following
+              {t.stopFollowing}
             </Button>
           </div>
         </div>
@@ -61,15 +60,15 @@ export function Source({ reviewId, id, name, assembly }: Props) {
           }}
         >
           <input
-            aria-label="File on the server to follow"
-            placeholder="/path/on/the/server/pump.step"
+            aria-label={t.fileOnTheServer}
+            placeholder={t.pathOnTheServer}
             className="h-[27px] min-w-0 flex-1 rounded-md border border-rule-strong bg-white px-2"
             value={path}
             onChange={(event) => setPath(event.target.value)}
             onKeyDown={(event) => event.stopPropagation()}
           />
           <Button type="submit" disabled={!path.trim()}>
-            Watch
+            {t.watch}
           </Button>
         </form>
       )}

@@ -3,6 +3,7 @@ import type { Edit, Model, Standing } from "../../api/client";
 import { useDesk } from "../../state/deskStore";
 import { countParts } from "../../state/rows";
 import { Button } from "../../ui/controls";
+import * as t from "../../words/texts/schedules/appearances/AppearancesSheet";
 import { FirstCoat } from "./FirstCoat";
 import { InUse } from "./InUse";
 import { Looks } from "./Looks";
@@ -25,8 +26,8 @@ export const AppearancesSheet = memo(function AppearancesSheet({ reviewId, model
       <Looks {...{ standing, edit }} />
       {untouched.length > 0 && (
         <p className="flex items-center gap-2 border-b border-rule px-3 py-2">
-          <span className="flex-1 text-warn">{countParts(untouched.length)} not assigned</span>
-          <Button onClick={() => useDesk.getState().choose(untouched)}>Select them</Button>
+          <span className="flex-1 text-warn">{t.notAssigned(countParts(untouched.length))}</span>
+          <Button onClick={() => useDesk.getState().choose(untouched)}>{t.selectThem}</Button>
           <FirstCoat />
         </p>
       )}

@@ -2,14 +2,15 @@ import type { Standing } from "../../api/client";
 import { useDesk } from "../../state/deskStore";
 import { countParts } from "../../state/rows";
 import { Button, Hint } from "../../ui/controls";
+import * as t from "../../words/texts/schedules/appearances/FirstCoat";
 import { untouchedOf } from "./uses";
 
 /** Offers a proposed appearance for every part that has none, from what the file says of it. */
 export function FirstCoat() {
   return (
-    <Hint text="Proposes appearances from materials, names, standard numbers, shapes and colours, with the reasons">
+    <Hint text={t.proposesAppearancesFromMaterials}>
       <Button look="mark" onClick={() => useDesk.setState({ firstCoat: true })}>
-        First coat…
+        {t.firstCoat}
       </Button>
     </Hint>
   );
@@ -25,7 +26,7 @@ export function FirstCoatNotice({ standing }: { standing: Standing }) {
       data-guide="first coat"
       className="flex items-center gap-2 border-b border-rule bg-mark-soft px-3 py-1.5"
     >
-      <span className="flex-1">{countParts(bare)} with no appearance yet</span>
+      <span className="flex-1">{t.withNoAppearanceYet(countParts(bare))}</span>
       <FirstCoat />
     </p>
   );

@@ -5,6 +5,7 @@ import { useDesk } from "../../state/deskStore";
 import { countParts } from "../../state/rows";
 import { Button } from "../../ui/controls";
 import { Swatch } from "../../ui/Swatch";
+import * as t from "../../words/texts/schedules/appearances/InUse";
 import { looksEdit, nameOf, unusedOf, usesOf } from "./uses";
 
 interface Props {
@@ -19,8 +20,8 @@ export function InUse({ standing, edit }: Props) {
   const unused = unusedOf(standing);
   const [replacing, setReplacing] = useState<string>();
   return (
-    <section aria-label="Appearances in use">
-      <h2 className="cap border-b border-rule bg-sunk px-3 py-[5px]">In use</h2>
+    <section aria-label={t.appearancesInUse}>
+      <h2 className="cap border-b border-rule bg-sunk px-3 py-[5px]">{t.inUse}</h2>
       {uses
         .filter((use) => use.own && use.uids.length + use.beneath.length > 0)
         .map(({ appearance, uids, beneath }) => (
@@ -29,7 +30,7 @@ export function InUse({ standing, edit }: Props) {
               <button
                 type="button"
                 className="flex min-w-0 flex-1 cursor-pointer items-center text-left hover:underline"
-                aria-label={`Select parts with ${nameOf(appearance)}`}
+                aria-label={t.selectPartsWith(nameOf(appearance))}
                 onClick={() => useDesk.getState().choose(uids)}
               >
                 <Swatch appearance={appearance} nothing={appearance.family === "neutral"} />
@@ -45,17 +46,17 @@ export function InUse({ standing, edit }: Props) {
                       className="cursor-pointer underline"
                       onClick={() => useDesk.getState().choose(beneath)}
                     >
-                      {beneath.length} beneath
+                      {t.beneath(beneath.length)}
                     </button>
                   </>
                 )}
               </span>
               <Button
                 look="text"
-                aria-label={`Replace ${appearance.name} everywhere`}
+                aria-label={t.replaceEverywhere(appearance.name)}
                 onClick={() => setReplacing(replacing === appearance.id ? undefined : appearance.id)}
               >
-                Replace
+                {t.replace}
               </Button>
             </div>
             {replacing === appearance.id && (
@@ -77,18 +78,18 @@ export function InUse({ standing, edit }: Props) {
           onClick={() => useDesk.getState().choose(new Set(rest.flatMap((use) => use.uids)))}
         >
           <span className="flex-1">
-            {rest.length} {rest.length === 1 ? "colour" : "colours"} from CAD, or no appearance yet
+            {t.fromCadOrNo(rest.length, rest.length === 1 ? t.colour : t.colours)}
           </span>
           <span className="why">{countParts(new Set(rest.flatMap((use) => use.uids)).size)}</span>
         </button>
       )}
       {unused.length > 0 && (
         <p className="flex items-center gap-2 border-b border-rule px-3 py-2">
-          <span className="why flex-1">{unused.length} kept in this review, worn by nothing in any look</span>
+          <span className="why flex-1">{t.keptInThisReview(unused.length)}</span>
           <Button
             onClick={() => edit(looksEdit({ define: Object.fromEntries(unused.map((id) => [id, null])) }))}
           >
-            Remove them
+            {t.removeThem}
           </Button>
         </p>
       )}
@@ -110,12 +111,12 @@ function ReplaceBy({ standing, old, onPick }: ReplaceProps) {
     if (appearance.id !== old && !known.has(appearance.id)) known.set(appearance.id, appearance);
   return (
     <select
-      aria-label="Replace everywhere with"
+      aria-label={t.replaceEverywhereWith}
       className="mb-1 h-7 w-full cursor-pointer rounded-md border border-rule-strong bg-white px-1.5"
       value=""
       onChange={(event) => onPick(known.get(event.target.value)!)}
     >
-      <option value="">Replace everywhere with…</option>
+      <option value="">{t.replaceEverywhereWith2}</option>
       {[...known.values()]
         .sort((a, b) => a.name.localeCompare(b.name))
         .map(({ id, name }) => (

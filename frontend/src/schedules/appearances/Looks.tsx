@@ -2,6 +2,7 @@ import type { Edit, Standing } from "../../api/client";
 import { useDesk } from "../../state/deskStore";
 import { Button, Choice } from "../../ui/controls";
 import { NameField } from "../../ui/NameField";
+import * as t from "../../words/texts/schedules/appearances/Looks";
 import { looksEdit } from "./uses";
 
 interface Props {
@@ -26,8 +27,8 @@ export function Looks({ standing, edit }: Props) {
     edit(looksEdit({ looks: { [shown]: null }, show: next }));
   };
   return (
-    <section aria-label="Looks" className="flex flex-col gap-2 border-b border-rule px-3 py-2">
-      <div className="flex items-center gap-2" role="radiogroup" aria-label="Look that is shown">
+    <section aria-label={t.looks} className="flex flex-col gap-2 border-b border-rule px-3 py-2">
+      <div className="flex items-center gap-2" role="radiogroup" aria-label={t.lookThatIsShown}>
         <div className="flex min-w-0 flex-1 flex-wrap gap-[5px]">
           {Object.entries(looks).map(([id, look]) => (
             <button
@@ -44,20 +45,20 @@ export function Looks({ standing, edit }: Props) {
             </button>
           ))}
         </div>
-        <Button onClick={copy}>Copy look</Button>
+        <Button onClick={copy}>{t.copyLook}</Button>
       </div>
       <div className="flex items-center gap-2">
         <NameField
-          label="Name of the look"
+          label={t.nameOfTheLook}
           className="h-7 min-w-0 flex-1 rounded-md border border-rule-strong bg-white px-2"
           value={now.name}
           onCommit={(name) => edit(looksEdit({ looks: { [shown]: { ...now, name } } }))}
         />
-        {Object.keys(looks).length > 1 && <Button onClick={remove}>Remove</Button>}
+        {Object.keys(looks).length > 1 && <Button onClick={remove}>{t.remove}</Button>}
       </div>
       {Object.keys(looks).length > 1 && (
         <Choice
-          label="Compare with"
+          label={t.compareWith}
           value={beside && looks[beside] && beside !== shown ? beside : ""}
           choices={[
             ["", "nothing"],

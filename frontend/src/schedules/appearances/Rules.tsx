@@ -8,6 +8,7 @@ import { newRule } from "../../state/giving";
 import { countParts } from "../../state/rows";
 import { Button, IconButton } from "../../ui/controls";
 import { Swatch } from "../../ui/Swatch";
+import * as t from "../../words/texts/schedules/appearances/Rules";
 
 interface Props {
   reviewId: string;
@@ -16,13 +17,13 @@ interface Props {
 }
 
 const SURFACES: [string, string][] = [
-  ["", "whole parts"],
-  ["plane", "flat faces"],
-  ["cylinder", "cylindrical faces"],
-  ["cone", "conical faces"],
-  ["sphere", "spherical faces"],
-  ["torus", "torus faces"],
-  ["free", "free-form faces"],
+  ["", t.wholeParts],
+  ["plane", t.flatFaces],
+  ["cylinder", t.cylindricalFaces],
+  ["cone", t.conicalFaces],
+  ["sphere", t.sphericalFaces],
+  ["torus", t.torusFaces],
+  ["free", t.freeFormFaces],
 ];
 
 /** Rules of the shown look, the higher before the lower: what they let through, and what shows it. */
@@ -53,9 +54,9 @@ export function Rules({ reviewId, standing, edit }: Props) {
     keep([...rules, newRule(filter.trim() || "screw", first)], { [first.id]: first });
   };
   return (
-    <section aria-label="Rules">
+    <section aria-label={t.rules}>
       <h2 className="cap flex items-center border-b border-rule bg-sunk px-3 py-[5px]">
-        <span className="flex-1">Rules, top one wins</span>
+        <span className="flex-1">{t.rulesTopOneWins}</span>
       </h2>
       {rules.map((rule, index) => (
         <RuleRow
@@ -69,13 +70,9 @@ export function Rules({ reviewId, standing, edit }: Props) {
         />
       ))}
       <p className="flex items-center gap-2 border-b border-rule px-3 py-2">
-        <span className="why flex-1">
-          {filter.trim()
-            ? `A rule for what the filter lets through: ${filter}`
-            : "A rule gives an appearance to all parts that pass a filter"}
-        </span>
+        <span className="why flex-1">{filter.trim() ? t.aRuleForWhat(filter) : t.aRuleGivesAn}</span>
         <Button onClick={add} disabled={known.size === 0}>
-          Add rule
+          {t.addRule}
         </Button>
       </p>
     </section>
@@ -103,19 +100,19 @@ function RuleRow({ rule, known, line, onChange, onUp, onDown, onRemove }: RowPro
   return (
     <div
       role="group"
-      aria-label={`Rule ${rule.filter}`}
+      aria-label={t.rule(rule.filter)}
       className={`flex flex-col gap-1 border-b border-row px-3 py-2 ${rule.on ? "" : "opacity-55"}`}
     >
       <div className="flex items-center gap-1">
         <input
           type="checkbox"
-          aria-label="Rule is on"
+          aria-label={t.ruleIsOn}
           className="h-4 w-4 cursor-pointer accent-mark"
           checked={rule.on}
           onChange={(event) => onChange({ on: event.target.checked })}
         />
         <input
-          aria-label="Parts that pass"
+          aria-label={t.partsThatPass}
           className={`${field} flex-1 font-narrow`}
           value={draft ?? rule.filter}
           maxLength={500}
@@ -127,20 +124,20 @@ function RuleRow({ rule, known, line, onChange, onUp, onDown, onRemove }: RowPro
             event.stopPropagation();
           }}
         />
-        <IconButton label="Higher" disabled={!onUp} onClick={onUp}>
+        <IconButton label={t.higher} disabled={!onUp} onClick={onUp}>
           <ArrowUp size={13} />
         </IconButton>
-        <IconButton label="Lower" disabled={!onDown} onClick={onDown}>
+        <IconButton label={t.lower} disabled={!onDown} onClick={onDown}>
           <ArrowDown size={13} />
         </IconButton>
-        <IconButton label="Remove rule" onClick={onRemove}>
+        <IconButton label={t.removeRule} onClick={onRemove}>
           <X size={13} />
         </IconButton>
       </div>
       <div className="flex items-center gap-1">
         <Swatch appearance={known.get(rule.appearance)} />
         <select
-          aria-label="Appearance of the rule"
+          aria-label={t.appearanceOfTheRule}
           className={`${field} flex-1 cursor-pointer`}
           value={rule.appearance}
           onChange={(event) => onChange({ appearance: event.target.value })}
@@ -154,7 +151,7 @@ function RuleRow({ rule, known, line, onChange, onUp, onDown, onRemove }: RowPro
             ))}
         </select>
         <select
-          aria-label="On which faces"
+          aria-label={t.onWhichFaces}
           className={`${field} cursor-pointer`}
           value={rule.surface ?? ""}
           onChange={(event) => onChange({ surface: (event.target.value || null) as Rule["surface"] })}
@@ -170,13 +167,13 @@ function RuleRow({ rule, known, line, onChange, onUp, onDown, onRemove }: RowPro
         <p className={`text-[12px] ${line.problem ? "text-stop" : "text-ink-2"}`}>
           {line.problem ?? (
             <>
-              {countParts(line.passes)} {line.passes === 1 ? "passes" : "pass"},{" "}
+              {countParts(line.passes)} {line.passes === 1 ? t.passes : t.pass},{" "}
               <button
                 type="button"
                 className="cursor-pointer underline"
                 onClick={() => useDesk.getState().choose(line.wearing)}
               >
-                {line.wearing.length} show it
+                {t.showIt(line.wearing.length)}
               </button>
             </>
           )}

@@ -5,6 +5,7 @@ import { toast } from "../../api/toast";
 import { countParts } from "../../state/rows";
 import { Button } from "../../ui/controls";
 import { FileButton } from "../../ui/FileButton";
+import * as t from "../../words/texts/schedules/appearances/Spreadsheet";
 
 interface Props {
   reviewId: string;
@@ -28,7 +29,13 @@ export function Spreadsheet({ reviewId, edit }: Props) {
       if (taken.edit) edit(taken.edit as Edit);
       const count = taken.names.length;
       toast(
-        `${count === 0 ? "No new appearance" : count === 1 ? `${taken.names[0]} is` : `${count} appearances are`} on the shelf now.`,
+        t.onTheShelfNow(
+          count === 0
+            ? t.noNewAppearance
+            : count === 1
+              ? t.is(String(taken.names[0]))
+              : t.appearancesAre(count),
+        ),
         {
           description: taken.notes.slice(0, 4).join(" "),
         },
@@ -38,36 +45,36 @@ export function Spreadsheet({ reviewId, edit }: Props) {
     }
   };
   return (
-    <section aria-label="Exchange" className="flex flex-col gap-2 px-3 py-2.5">
+    <section aria-label={t.exchange} className="flex flex-col gap-2 px-3 py-2.5">
       <Exchange
-        words="The schedule as CSV, for colleagues to fill in"
+        words={t.theScheduleAsCsv}
         href={`/api/reviews/${reviewId}/schedule.csv`}
         name="CSV"
-        file={{ accept: ".csv,text/csv", label: "CSV schedule", onFile: read }}
+        file={{ accept: ".csv,text/csv", label: t.csvSchedule, onFile: read }}
       />
       <Exchange
-        words="This review's appearances as MaterialX"
+        words={t.thisReviewsAppearancesAs}
         href={`/api/reviews/${reviewId}/appearances.mtlx`}
         name="MTLX"
-        file={{ accept: ".mtlx", label: "MaterialX document", onFile: take }}
+        file={{ accept: ".mtlx", label: t.materialxDocument, onFile: take }}
       />
       {found && (
         <div
           role="group"
-          aria-label="What the file would change"
+          aria-label={t.whatTheFileWould}
           className="rounded-sm border border-rule bg-white p-2.5"
         >
           <b className="font-semibold">
             {found.lines.length === 0
-              ? "The file changes nothing."
-              : `The file changes ${countParts(found.lines.length)}:`}
+              ? t.theFileChangesNothing
+              : t.theFileChanges(countParts(found.lines.length))}
           </b>
           <ul className="max-h-52 overflow-y-auto text-[12px]">
             {found.lines.map((line) => (
               <li key={line.key} className="flex gap-1.5">
                 <span className="truncate">{line.part}</span>
                 <span className="why truncate">
-                  {line.now || "nothing"} → {line.then || "nothing"}
+                  {line.now || t.nothing} → {line.then || t.nothing}
                 </span>
               </li>
             ))}
@@ -78,7 +85,7 @@ export function Spreadsheet({ reviewId, edit }: Props) {
             ))}
           </ul>
           <div className="mt-2 flex justify-end gap-2">
-            <Button onClick={() => setFound(undefined)}>Cancel</Button>
+            <Button onClick={() => setFound(undefined)}>{t.cancel}</Button>
             {found.edit && (
               <Button
                 look="ink"
@@ -87,7 +94,7 @@ export function Spreadsheet({ reviewId, edit }: Props) {
                   setFound(undefined);
                 }}
               >
-                Apply
+                {t.apply}
               </Button>
             )}
           </div>
@@ -115,9 +122,9 @@ function Exchange({ words, href, name, file }: ExchangeProps) {
         href={href}
         download
       >
-        Save {name}
+        {t.save(name)}
       </a>
-      <FileButton {...file}>Read {name}</FileButton>
+      <FileButton {...file}>{t.read(name)}</FileButton>
     </div>
   );
 }

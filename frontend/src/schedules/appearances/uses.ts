@@ -1,4 +1,5 @@
 import type { Appearance, Edit, Standing } from "../../api/client";
+import * as t from "../../words/texts/schedules/appearances/uses";
 
 export interface Use {
   appearance: Appearance;
@@ -54,8 +55,8 @@ export function unusedOf(standing: Standing): string[] {
 
 /** What an appearance is called in lists. */
 export function nameOf(appearance: Appearance): string {
-  if (appearance.family === "from CAD") return "CAD colour";
-  return appearance.family === "neutral" ? "No appearance yet" : appearance.name;
+  if (appearance.family === "from CAD") return t.cadColour;
+  return appearance.family === "neutral" ? t.noAppearanceYet : appearance.name;
 }
 
 type LooksEdit = Extract<Edit, { kind: "set_looks" }>;

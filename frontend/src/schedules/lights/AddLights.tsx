@@ -5,6 +5,7 @@ import { cameraOf } from "../../state/camera";
 import { useDesk } from "../../state/deskStore";
 import { freshId } from "../../state/lighting";
 import { FileButton } from "../../ui/FileButton";
+import * as t from "../../words/texts/schedules/lights/AddLights";
 
 interface Props {
   reviewId: string;
@@ -14,20 +15,20 @@ interface Props {
 }
 
 const KINDS: [LampKind, string][] = [
-  ["panel", "Panel"],
-  ["round panel", "Round panel"],
-  ["tube", "Tube"],
-  ["spot", "Spot"],
-  ["point", "Point"],
-  ["distant", "Sun"],
-  ["field", "Field of lights"],
-  ["card", "Card"],
+  ["panel", t.panel],
+  ["round panel", t.roundPanel],
+  ["tube", t.tube],
+  ["spot", t.spot],
+  ["point", t.point],
+  ["distant", t.sun],
+  ["field", t.fieldOfLights],
+  ["card", t.card],
 ];
 const SETS: [LampSet, string][] = [
-  ["key, fill and rim", "Key, fill and rim"],
-  ["two strips", "Two strips, for shiny parts"],
-  ["soft top", "Soft light from above"],
-  ["edges", "Edge light on dark"],
+  ["key, fill and rim", t.keyFillAndRim],
+  ["two strips", t.twoStripsForShiny],
+  ["soft top", t.softLightFromAbove],
+  ["edges", t.edgeLightOnDark],
 ];
 
 /** Adds lamps that are sized to the product and turned to the view, one by one or as a starter set. */
@@ -79,17 +80,17 @@ export function AddLights({ reviewId, id, lighting, edit }: Props) {
           + {label}
         </button>
       ))}
-      <FileButton label="Photometric file" accept=".ies,.IES" onFile={addFile}>
-        Photometric file…
+      <FileButton label={t.photometricFile} accept=".ies,.IES" onFile={addFile}>
+        {t.photometricFile2}
       </FileButton>
       <select
-        aria-label="Starter set"
+        aria-label={t.starterSet}
         className="h-7 cursor-pointer rounded-md border border-rule-strong bg-white px-1 text-mark"
         value=""
         onChange={(event) => addSet(event.target.value as LampSet)}
       >
         <option value="" disabled>
-          Starter set…
+          {t.starterSet2}
         </option>
         {SETS.map(([name, label]) => (
           <option key={name} value={name}>

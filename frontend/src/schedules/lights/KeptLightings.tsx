@@ -12,6 +12,7 @@ import { cameraOf } from "../../state/camera";
 import { useDesk } from "../../state/deskStore";
 import { freshId } from "../../state/lighting";
 import { Button, Hint } from "../../ui/controls";
+import * as t from "../../words/texts/schedules/lights/KeptLightings";
 
 interface Props {
   reviewId: string;
@@ -36,7 +37,7 @@ export function KeptLightings({ reviewId, standing, id, edit }: Props) {
   };
   const camera = () => {
     const { view } = useDesk.getState();
-    if (!view) throw new Error("The picture is not there yet.");
+    if (!view) throw new Error(t.thePictureIsNot);
     return cameraOf(view);
   };
   const use = async (one: string) => {
@@ -50,49 +51,38 @@ export function KeptLightings({ reviewId, standing, id, edit }: Props) {
   return (
     <details className="flex flex-col gap-1.5">
       <summary className="why cursor-pointer">
-        Kept for all reviews{kept.length ? `, ${kept.length}` : ""}
+        {t.keptForAllReviews(kept.length ? `, ${kept.length}` : "")}
       </summary>
-      <ul className="mt-1.5 flex flex-col gap-1" aria-label="Kept lightings">
+      <ul className="mt-1.5 flex flex-col gap-1" aria-label={t.keptLightings}>
         {kept.map((one) => (
           <li key={one.id} className="flex items-center gap-1.5">
             <span className="min-w-0 flex-1 truncate">{one.name}</span>
-            <Hint text="Add it here, sized to this product and turned to this view">
-              <Button aria-label={`Use ${one.name}`} onClick={() => ask(() => use(one.id))}>
-                Use
+            <Hint text={t.addItHereSized}>
+              <Button aria-label={t.use(one.name)} onClick={() => ask(() => use(one.id))}>
+                {t.use2}
               </Button>
             </Hint>
-            <Hint
-              text={
-                one.is_start
-                  ? "New reviews start with it; click for ours again"
-                  : "Let new reviews start with it"
-              }
-            >
+            <Hint text={one.is_start ? t.newReviewsStartWith : t.letNewReviewsStart}>
               <Button
                 look={one.is_start ? "ink" : "plain"}
                 aria-pressed={one.is_start}
-                aria-label={`Start with ${one.name}`}
+                aria-label={t.startWith(one.name)}
                 onClick={() => ask(() => startWithLighting(one.is_start ? null : one.id))}
               >
-                Start
+                {t.start}
               </Button>
             </Hint>
-            <Button aria-label={`Remove ${one.name}`} onClick={() => ask(() => removeKeptLighting(one.id))}>
-              Remove
+            <Button aria-label={t.remove(one.name)} onClick={() => ask(() => removeKeptLighting(one.id))}>
+              {t.remove2}
             </Button>
           </li>
         ))}
         <li>
           <Button
             look="mark"
-            onClick={() =>
-              ask(
-                () => keepLighting(reviewId, id, camera()),
-                `${name} is kept: use it in other reviews under Lights.`,
-              )
-            }
+            onClick={() => ask(() => keepLighting(reviewId, id, camera()), t.isKeptUseIt(name))}
           >
-            Keep “{name}”
+            {t.keep(name)}
           </Button>
         </li>
       </ul>

@@ -14,6 +14,7 @@ import { Slider } from "radix-ui";
 import { useEffect, useState } from "react";
 import type { Lamp } from "../../api/client";
 import { Hint, NumberField } from "../../ui/controls";
+import * as t from "../../words/texts/schedules/lights/LightRow";
 
 const ICONS = {
   surroundings: Globe,
@@ -88,7 +89,7 @@ export function LightRow(props: Props) {
       onClick={onSelect}
     >
       <span role="cell">
-        <Hint text={on ? `Switch ${name} off` : `Switch ${name} on`}>
+        <Hint text={on ? t.switchOff(name) : t.switchOn(name)}>
           <button
             type="button"
             role="switch"
@@ -117,7 +118,7 @@ export function LightRow(props: Props) {
       </span>
       {kind === "card" ? (
         <span role="cell" className="why col-span-2">
-          lights nothing by itself
+          {t.lightsNothingByItself}
         </span>
       ) : (
         <>
@@ -139,7 +140,7 @@ export function LightRow(props: Props) {
                 <Slider.Range className={`absolute h-full rounded-sm ${on ? "bg-ink" : "bg-ink-3"}`} />
               </Slider.Track>
               <Slider.Thumb
-                aria-label={`Level of ${name}, EV`}
+                aria-label={t.levelOfEv(name)}
                 className="grid h-6 w-6 cursor-ew-resize place-items-center"
               >
                 <span className={`block h-[13px] w-[5px] rounded-[1px] ${on ? "bg-ink" : "bg-ink-3"}`} />
@@ -148,7 +149,7 @@ export function LightRow(props: Props) {
           </span>
           <span role="cell">
             <NumberField
-              label={`Level of ${name}`}
+              label={t.levelOf(name)}
               value={shown}
               digits={1}
               onCommit={(value) => onLevel(Math.min(most, Math.max(-8, value)))}

@@ -1,5 +1,6 @@
 import type { Lamp, Lighting } from "../../api/client";
 import { lampWords } from "../../state/lighting";
+import * as t from "../../words/texts/schedules/lights/LightRows";
 import { columns, LightRow } from "./LightRow";
 
 interface Props {
@@ -33,15 +34,15 @@ export function LightRows({
       <div
         className={`cap grid items-center gap-1.5 border-b border-rule bg-sunk py-[7px] ${columns(narrow)}`}
       >
-        <span className="col-start-3">Light</span>
-        <span className={narrow ? "col-span-2" : ""}>Level, EV</span>
-        {!narrow && <span className="col-span-2 text-right">Share</span>}
+        <span className="col-start-3">{t.light}</span>
+        <span className={narrow ? "col-span-2" : ""}>{t.levelEv}</span>
+        {!narrow && <span className="col-span-2 text-right">{t.share}</span>}
       </div>
-      <div role="grid" tabIndex={0} aria-label="Lights" onKeyDown={onKey}>
+      <div role="grid" tabIndex={0} aria-label={t.lights} onKeyDown={onKey}>
         <LightRow
           {...{ narrow }}
           kind="surroundings"
-          name="Surroundings"
+          name={t.surroundings}
           words={surroundingsWords(lighting.turn)}
           on={lighting.on}
           level={Math.log2(Math.max(lighting.brightness, 2 ** -12))}
@@ -56,8 +57,8 @@ export function LightRows({
         <LightRow
           {...{ narrow }}
           kind="glow"
-          name="Glowing parts"
-          words="displays, indicators"
+          name={t.glowingParts}
+          words={t.displaysIndicators}
           on={lighting.glows}
           level={lighting.glow}
           share={shares?.glow}
@@ -89,5 +90,5 @@ export function LightRows({
 }
 
 function surroundingsWords(turn: number): string {
-  return turn === 0 ? "from all around" : `from all around, rotated ${Math.round(turn)}°`;
+  return turn === 0 ? t.fromAllAround : t.fromAllAroundRotated(Math.round(turn));
 }

@@ -5,6 +5,7 @@ import { useDesk } from "../../state/deskStore";
 import { freshId, inOrder } from "../../state/lighting";
 import { Button, Choice, Hint, IconButton } from "../../ui/controls";
 import { NameField } from "../../ui/NameField";
+import * as t from "../../words/texts/schedules/lights/Lightings";
 import { KeptLightings } from "./KeptLightings";
 
 interface Props {
@@ -59,11 +60,11 @@ export function Lightings({ reviewId, standing, shotId, id, lighting, edit }: Pr
   };
   const many = Object.keys(lightings).length > 1;
   return (
-    <section aria-label="Lightings" className="flex flex-col gap-1.5 border-b border-rule px-3 py-2">
+    <section aria-label={t.lightings} className="flex flex-col gap-1.5 border-b border-rule px-3 py-2">
       <div className="flex items-center gap-1.5">
         {!renaming ? (
           <select
-            aria-label="Lighting in use"
+            aria-label={t.lightingInUse}
             className="h-7 min-w-0 flex-1 cursor-pointer rounded-md border border-rule-strong bg-white px-1.5 font-semibold"
             value={id}
             onChange={(event) => use(event.target.value)}
@@ -76,7 +77,7 @@ export function Lightings({ reviewId, standing, shotId, id, lighting, edit }: Pr
           </select>
         ) : (
           <NameField
-            label="Name of the lighting"
+            label={t.nameOfTheLighting}
             autoFocus
             className="h-7 min-w-0 flex-1 rounded-md border border-rule-strong bg-white px-2"
             value={lighting.name}
@@ -84,20 +85,20 @@ export function Lightings({ reviewId, standing, shotId, id, lighting, edit }: Pr
             onLeave={() => setRenaming(false)}
           />
         )}
-        <Button onClick={() => setRenaming(true)}>Rename</Button>
-        <Hint text="Start another lighting from this one">
-          <Button onClick={copy}>Copy</Button>
+        <Button onClick={() => setRenaming(true)}>{t.rename}</Button>
+        <Hint text={t.startAnotherLightingFrom}>
+          <Button onClick={copy}>{t.copy}</Button>
         </Hint>
         {many && (
-          <IconButton label="Move up in the list" disabled={order[0]![0] === id} onClick={moveUp}>
+          <IconButton label={t.moveUpInThe} disabled={order[0]![0] === id} onClick={moveUp}>
             <ArrowUp size={14} />
           </IconButton>
         )}
-        {many && <Button onClick={remove}>Remove</Button>}
+        {many && <Button onClick={remove}>{t.remove}</Button>}
       </div>
       {many && (
         <Choice
-          label="Compare with"
+          label={t.compareWith}
           value={beside && lightings[beside] && beside !== id ? beside : ""}
           choices={[
             ["", "none"],
@@ -120,7 +121,7 @@ export function Lightings({ reviewId, standing, shotId, id, lighting, edit }: Pr
               })
             }
           />
-          Only for the shot “{shot.name}”
+          {t.onlyForTheShot(shot.name)}
         </label>
       )}
       <KeptLightings {...{ reviewId, standing, id, edit }} />

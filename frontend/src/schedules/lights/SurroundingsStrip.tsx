@@ -6,6 +6,7 @@ import { toast } from "../../api/toast";
 import { useDesk } from "../../state/deskStore";
 import { FileButton } from "../../ui/FileButton";
 import { Tile } from "../../ui/Tile";
+import * as t from "../../words/texts/schedules/lights/SurroundingsStrip";
 
 interface Props {
   reviewId: string;
@@ -65,7 +66,7 @@ export function SurroundingsStrip({ reviewId, standing, shotId, id, lighting, ed
   };
   return (
     <section
-      aria-label="Surroundings"
+      aria-label={t.surroundings}
       className="flex flex-col gap-2 px-3 py-2.5"
       onDragOver={(event) => event.preventDefault()}
       onDrop={(event) => {
@@ -77,12 +78,12 @@ export function SurroundingsStrip({ reviewId, standing, shotId, id, lighting, ed
       }}
     >
       <div className="flex items-center justify-between">
-        <span className="cap">Surroundings, on this product</span>
-        <FileButton label="Panorama file" accept=".hdr,.exr" onFile={bring}>
-          Import HDR…
+        <span className="cap">{t.surroundingsOnThisProduct}</span>
+        <FileButton label={t.panoramaFile} accept=".hdr,.exr" onFile={bring}>
+          {t.importHdr}
         </FileButton>
       </div>
-      <div className="grid grid-cols-3 gap-2" role="radiogroup" aria-label="Surroundings">
+      <div className="grid grid-cols-3 gap-2" role="radiogroup" aria-label={t.surroundings}>
         {choices.map(({ name, label }) => {
           const on = name === lighting.surroundings;
           return (

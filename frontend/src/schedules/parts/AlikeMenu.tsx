@@ -3,6 +3,7 @@ import type { Model, Standing } from "../../api/client";
 import { useDesk } from "../../state/deskStore";
 import { Button } from "../../ui/controls";
 import { length } from "../../words/length";
+import * as t from "../../words/texts/schedules/parts/AlikeMenu";
 import { ALIKE, alike, diagonal } from "./alike";
 
 /** Choose more parts, by what they share with those that are chosen. */
@@ -18,7 +19,7 @@ export function AlikeMenu({ model, standing }: { model: Model; standing: Standin
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger asChild>
-        <Button look="mark">Select similar…</Button>
+        <Button look="mark">{t.selectSimilar}</Button>
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content
@@ -52,7 +53,7 @@ export function AlikeMenu({ model, standing }: { model: Model; standing: Standin
                   )
               }
             >
-              This size or smaller <span className="figures text-ink-3">{length(largest)}</span>
+              {t.thisSizeOrSmaller} <span className="figures text-ink-3">{length(largest)}</span>
             </DropdownMenu.Item>
           )}
         </DropdownMenu.Content>

@@ -4,6 +4,7 @@ import { useDesk } from "../../state/deskStore";
 import type { PartActions } from "../../state/partActions";
 import { countParts } from "../../state/rows";
 import { Button, Hint, IconButton } from "../../ui/controls";
+import * as t from "../../words/texts/schedules/parts/ChosenBar";
 import { AlikeMenu } from "./AlikeMenu";
 
 interface Props {
@@ -24,19 +25,17 @@ export function ChosenBar({ model, standing, actions }: Props) {
     return (
       <div className="flex min-h-[45px] items-center gap-2 border-t border-rule-strong bg-sheet px-3 py-2">
         <span className="min-w-0 flex-1">
-          {hidden > 0
-            ? `${countParts(hidden)} hidden`
-            : `${countParts(waiting.length)} hidden in CAD, suppressed`}
+          {hidden > 0 ? t.hidden(countParts(hidden)) : t.hiddenInCadSuppressed(countParts(waiting.length))}
         </span>
         {hidden > 0 ? (
-          <Hint text="Show every hidden part" keys="Shift H">
+          <Hint text={t.showEveryHiddenPart} keys="Shift H">
             <Button look="mark" onClick={() => actions.showHidden()}>
-              Show all
+              {t.showAll}
             </Button>
           </Hint>
         ) : (
           <Button look="mark" onClick={() => actions.set(waiting, null)}>
-            Bring back
+            {t.bringBack}
           </Button>
         )}
       </div>
@@ -46,28 +45,28 @@ export function ChosenBar({ model, standing, actions }: Props) {
   const allHidden = uids.every((uid) => states[uid] !== undefined);
   return (
     <div className="flex min-h-[45px] flex-wrap items-center gap-1.5 border-t border-rule-strong bg-mark-soft px-3 py-2">
-      <b className="figures flex-1 font-semibold" title={`${countParts(uids.length)} selected`}>
+      <b className="figures flex-1 font-semibold" title={t.selected(countParts(uids.length))}>
         {uids.length}
       </b>
       <AlikeMenu model={model} standing={standing} />
       {!allOut && (
-        <Hint text={allHidden ? "Show what is selected" : "Hide what is selected"} keys="H">
+        <Hint text={allHidden ? t.showWhatIsSelected : t.hideWhatIsSelected} keys="H">
           <Button look="mark" onClick={() => actions.hide()}>
-            {allHidden ? "Show" : "Hide"}
+            {allHidden ? t.show : t.hide}
           </Button>
         </Hint>
       )}
-      <Hint text="Hide everything else" keys="O">
+      <Hint text={t.hideEverythingElse} keys="O">
         <Button look="mark" onClick={() => actions.only()}>
-          Only these
+          {t.onlyThese}
         </Button>
       </Hint>
-      <Hint text={allOut ? "Bring back into the model" : "Leave out of everything that is computed"} keys="S">
+      <Hint text={allOut ? t.bringBackIntoThe : t.leaveOutOfEverything} keys="S">
         <Button look="mark" onClick={() => actions.suppress()}>
-          {allOut ? "Bring back" : "Suppress"}
+          {allOut ? t.bringBack : t.suppress}
         </Button>
       </Hint>
-      <IconButton label="Clear selection" keys="Esc" onClick={() => useDesk.getState().choose([])}>
+      <IconButton label={t.clearSelection} keys="Esc" onClick={() => useDesk.getState().choose([])}>
         <X size={15} />
       </IconButton>
     </div>

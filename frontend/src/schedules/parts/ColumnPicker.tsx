@@ -3,6 +3,7 @@ import { Popover } from "radix-ui";
 import type { Model } from "../../api/client";
 import { useDesk } from "../../state/deskStore";
 import { PopupPanel } from "../../ui/PopupPanel";
+import * as t from "../../words/texts/schedules/parts/ColumnPicker";
 import { columnsOf } from "./columns";
 
 /** Which columns the schedule shows. */
@@ -13,15 +14,15 @@ export function ColumnPicker({ model }: { model: Model }) {
       <Popover.Trigger asChild>
         <button
           type="button"
-          aria-label="Columns"
-          title="Columns"
+          aria-label={t.columns}
+          title={t.columns}
           className="grid h-7 w-7 shrink-0 cursor-pointer place-items-center rounded-md border border-rule-strong bg-white text-ink-2 hover:text-ink"
         >
           <Columns3 size={14} />
         </button>
       </Popover.Trigger>
-      <PopupPanel label="Columns" className="w-52 p-2">
-        <span className="cap px-1.5 py-1">Columns</span>
+      <PopupPanel label={t.columns} className="w-52 p-2">
+        <span className="cap px-1.5 py-1">{t.columns}</span>
         {columnsOf(model).map((column) => (
           <label
             key={column.id}

@@ -5,6 +5,7 @@ import { type FilterField as Field, filterParts, useFields } from "../../api/ass
 import type { Edit, Standing } from "../../api/client";
 import { useDesk } from "../../state/deskStore";
 import { Button, IconButton } from "../../ui/controls";
+import * as t from "../../words/texts/schedules/parts/FilterField";
 import { completed, completions, term } from "./filterWords";
 
 interface Props {
@@ -35,9 +36,9 @@ export function FilterField({ reviewId, standing, problem, edit, onDown }: Props
         <Search size={14} aria-hidden="true" />
         <input
           id="parts-filter"
-          aria-label="Filter parts"
-          aria-description="Words of the name, or field:value such as material:steel or size<5. A minus turns a term round."
-          placeholder="screw, size<5…"
+          aria-label={t.filterParts}
+          aria-description={t.wordsOfTheName}
+          placeholder={t.screwSize5}
           autoComplete="off"
           className="min-w-0 flex-1 bg-transparent text-ink outline-none"
           value={filter}
@@ -65,7 +66,7 @@ export function FilterField({ reviewId, standing, problem, edit, onDown }: Props
           }}
         />
         {filter && (
-          <button type="button" aria-label="Clear the filter" onClick={() => set("")}>
+          <button type="button" aria-label={t.clearTheFilter} onClick={() => set("")}>
             <X size={13} />
           </button>
         )}
@@ -122,7 +123,7 @@ function ByPointer({
       <Popover.Trigger asChild>
         <button
           type="button"
-          aria-label="Build a filter"
+          aria-label={t.buildAFilter}
           className="cursor-pointer text-ink-2 hover:text-ink"
         >
           <ListFilter size={14} />
@@ -135,10 +136,10 @@ function ByPointer({
           className="z-30 flex w-72 flex-col gap-2 rounded-md border border-rule-strong bg-sheet p-3 shadow-lg"
           onKeyDown={(event) => event.stopPropagation()}
         >
-          <span className="cap">Add to the filter</span>
+          <span className="cap">{t.addToTheFilter}</span>
           <div className="flex gap-2">
             <select
-              aria-label="Field"
+              aria-label={t.field}
               className="h-7 min-w-0 flex-1 rounded-md border border-rule-strong bg-white px-1"
               value={field?.name}
               onChange={(event) => {
@@ -152,7 +153,7 @@ function ByPointer({
             </select>
             {field?.kind === "number" ? (
               <input
-                aria-label="Number"
+                aria-label={t.number}
                 inputMode="decimal"
                 placeholder="< 5"
                 className="h-7 w-24 rounded-md border border-rule-strong bg-white px-2"
@@ -161,7 +162,7 @@ function ByPointer({
               />
             ) : (
               <select
-                aria-label="Value"
+                aria-label={t.value}
                 className="h-7 w-32 rounded-md border border-rule-strong bg-white px-1"
                 value={value}
                 onChange={(event) => setValue(event.target.value)}
@@ -175,13 +176,13 @@ function ByPointer({
           </div>
           <div className="flex gap-2">
             <Button disabled={!value || !field} onClick={() => add(term(field!, value, false))}>
-              Only these
+              {t.onlyThese}
             </Button>
             <Button disabled={!value || !field} onClick={() => add(term(field!, value, true))}>
-              Not these
+              {t.notThese}
             </Button>
           </div>
-          <span className="cap mt-1">Kept filters</span>
+          <span className="cap mt-1">{t.keptFilters}</span>
           {filters.map(([title, text]) => (
             <div key={title} className="flex items-center">
               <button
@@ -192,7 +193,7 @@ function ByPointer({
                 {title} <span className="why">{text}</span>
               </button>
               <IconButton
-                label={`Drop the filter ${title}`}
+                label={t.dropTheFilter(title)}
                 className="!h-5 !w-5"
                 onClick={() => edit({ kind: "set_filters", filters: { [title]: null } })}
               >
@@ -210,21 +211,19 @@ function ByPointer({
               }}
             >
               <input
-                aria-label="Name for this filter"
-                placeholder="name for this filter"
+                aria-label={t.nameForThisFilter}
+                placeholder={t.nameForThisFilter2}
                 maxLength={60}
                 className="h-7 min-w-0 flex-1 rounded-md border border-rule-strong bg-white px-2"
                 value={kept}
                 onChange={(event) => setKept(event.target.value)}
               />
               <Button type="submit" disabled={!kept.trim()}>
-                Keep
+                {t.keep}
               </Button>
             </form>
           ) : (
-            filters.length === 0 && (
-              <p className="why">Filter the parts, then keep the filter here under a name.</p>
-            )
+            filters.length === 0 && <p className="why">{t.filterThePartsThen}</p>
           )}
         </Popover.Content>
       </Popover.Portal>

@@ -6,6 +6,7 @@ import type { PartActions } from "../../state/partActions";
 import { countParts, type Row, summary } from "../../state/rows";
 import { Hint } from "../../ui/controls";
 import { Swatch } from "../../ui/Swatch";
+import * as t from "../../words/texts/schedules/parts/PartRow";
 import type { Column } from "./columns";
 
 export interface RowProps {
@@ -77,7 +78,7 @@ export const PartRow = memo(function PartRow({
         >
           <button
             type="button"
-            aria-label={row.folded ? `Unfold ${row.name}` : `Fold ${row.name}`}
+            aria-label={row.folded ? t.unfold(row.name) : t.fold(row.name)}
             className="mr-0.5 grid h-5 w-5 shrink-0 cursor-pointer place-items-center text-ink-2"
             onClick={(event) => {
               event.stopPropagation();
@@ -114,7 +115,7 @@ export const PartRow = memo(function PartRow({
             </span>
           ))}
           <span role="cell" className="flex min-w-0">
-            {notHere ? <span className="why truncate">not in this shot</span> : <WhyCell found={found} />}
+            {notHere ? <span className="why truncate">{t.notInThisShot}</span> : <WhyCell found={found} />}
           </span>
         </>
       )}
@@ -126,24 +127,24 @@ export const PartRow = memo(function PartRow({
 });
 
 function WhyCell({ found }: { found: ReturnType<typeof summary> }) {
-  if (found.state === "suppressed") return <span className="why truncate">suppressed</span>;
-  if (!found.appearance) return <span className="why truncate">{found.several} different</span>;
-  if (found.why === "nothing yet") return <span className="truncate text-warn">no appearance yet</span>;
-  if (found.why === "from CAD") return <span className="why truncate">CAD colour</span>;
+  if (found.state === "suppressed") return <span className="why truncate">{t.suppressed}</span>;
+  if (!found.appearance) return <span className="why truncate">{t.different(found.several)}</span>;
+  if (found.why === "nothing yet") return <span className="truncate text-warn">{t.noAppearanceYet}</span>;
+  if (found.why === "from CAD") return <span className="why truncate">{t.cadColour}</span>;
   if (found.why === "stands for a colour from CAD")
     return (
       <span className="truncate">
-        {found.appearance.name} <span className="why">for a CAD colour</span>
+        {found.appearance.name} <span className="why">{t.forACadColour}</span>
       </span>
     );
   return <span className="truncate">{found.appearance.name}</span>;
 }
 
 const STATE_WORDS: Record<PartState | "shown" | "mixed", string> = {
-  shown: "Shown. Click to hide",
-  hidden: "Hidden. Click to show",
-  suppressed: "Suppressed. Click to bring back",
-  mixed: "Some are not shown. Click to show all",
+  shown: t.shownClickToHide,
+  hidden: t.hiddenClickToShow,
+  suppressed: t.suppressedClickToBring,
+  mixed: t.someAreNotShown,
 };
 
 function StateDot({

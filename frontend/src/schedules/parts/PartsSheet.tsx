@@ -7,6 +7,7 @@ import type { PartActions } from "../../state/partActions";
 import { rowsOf } from "../../state/rows";
 import { useShotId } from "../../state/shots";
 import { Button } from "../../ui/controls";
+import * as t from "../../words/texts/schedules/parts/PartsSheet";
 import { FirstCoatNotice } from "../appearances/FirstCoat";
 import { ChosenBar } from "./ChosenBar";
 import { ColumnPicker } from "./ColumnPicker";
@@ -23,12 +24,12 @@ interface Props {
 }
 
 const GROUPINGS: [Grouping, string][] = [
-  ["same part", "by same part"],
-  ["same shape", "by same shape"],
-  ["structure", "by structure"],
-  ["appearance", "by appearance"],
-  ["material", "by material"],
-  ["layer", "by layer"],
+  ["same part", t.bySamePart],
+  ["same shape", t.bySameShape],
+  ["structure", t.byStructure],
+  ["appearance", t.byAppearance],
+  ["material", t.byMaterial],
+  ["layer", t.byLayer],
 ];
 
 const NO_CELLS: string[] = [];
@@ -112,7 +113,7 @@ export const PartsSheet = memo(function PartsSheet({ reviewId, model, standing, 
           problem={filter.trim() ? answer?.problem : undefined}
         />
         <select
-          aria-label="Group parts"
+          aria-label={t.groupParts}
           className="h-7 cursor-pointer rounded-md border border-rule-strong bg-white px-1.5 font-narrow text-[12px] font-medium"
           value={grouping}
           onChange={(event) => useDesk.setState({ grouping: event.target.value as Grouping })}
@@ -130,7 +131,7 @@ export const PartsSheet = memo(function PartsSheet({ reviewId, model, standing, 
         className={`relative min-h-0 flex-1 overflow-y-auto ${columns.length ? "overflow-x-auto" : "overflow-x-hidden"}`}
         onKeyDown={onKey}
         role="grid"
-        aria-label="Parts"
+        aria-label={t.parts}
         aria-multiselectable="true"
         tabIndex={-1}
       >
@@ -138,21 +139,21 @@ export const PartsSheet = memo(function PartsSheet({ reviewId, model, standing, 
           className="cap sticky top-0 z-10 grid items-center border-b border-rule bg-sheet py-[7px]"
           style={{ gridTemplateColumns: template, minWidth: "min-content" }}
         >
-          <span className="pl-3">Part</span>
-          <span>Qty</span>
+          <span className="pl-3">{t.part}</span>
+          <span>{t.qty}</span>
           {columns.map((column) => (
             <span key={column.id} className={`truncate pr-2 ${column.number ? "text-right" : ""}`}>
               {column.title}
             </span>
           ))}
-          <span>Appearance · why</span>
+          <span>{t.appearanceWhy}</span>
           <span />
         </div>
         {rows.length === 0 && (
           <p className="p-4 text-ink-2">
-            No part passes “{filter}”.{" "}
+            {t.noPartPasses(filter)}{" "}
             <Button look="text" onClick={() => useDesk.setState({ filter: "" })}>
-              Show all parts
+              {t.showAllParts}
             </Button>
           </p>
         )}

@@ -1,16 +1,17 @@
 import type { Model, Node, Standing } from "../../api/client";
 import { shapeOf } from "../../state/giving";
+import * as t from "../../words/texts/schedules/parts/alike";
 
 export type Sharing = "definition" | "shape" | "color" | "layer" | "material" | "appearance" | "sub-assembly";
 
 export const ALIKE: { name: Sharing; words: string }[] = [
-  { name: "definition", words: "Same part" },
-  { name: "shape", words: "Same shape" },
-  { name: "appearance", words: "Same appearance" },
-  { name: "color", words: "Same CAD colour" },
-  { name: "material", words: "Same material" },
-  { name: "layer", words: "Same layer" },
-  { name: "sub-assembly", words: "Same sub-assembly" },
+  { name: "definition", words: t.samePart },
+  { name: "shape", words: t.sameShape },
+  { name: "appearance", words: t.sameAppearance },
+  { name: "color", words: t.sameCadColour },
+  { name: "material", words: t.sameMaterial },
+  { name: "layer", words: t.sameLayer },
+  { name: "sub-assembly", words: t.sameSubAssembly },
 ];
 
 const shares: Record<Sharing, (node: Node, model: Model, standing: Standing) => string | undefined> = {

@@ -1,5 +1,6 @@
 import type { Model, Node, Standing } from "../../api/client";
 import { length, sizeWords } from "../../words/length";
+import * as t from "../../words/texts/schedules/parts/columns";
 
 /** A column that can be shown between a part's name and its appearance. */
 export interface Column {
@@ -19,33 +20,33 @@ const extent = (model: Model, node: Node) => {
 export const FIXED: Column[] = [
   {
     id: "definition",
-    title: "Definition",
+    title: t.definition,
     width: 110,
     of: (node, model) => model.definitions[node.definition!]!.name,
   },
   {
     id: "material",
-    title: "Material",
+    title: t.material,
     width: 130,
     of: (node, model) => model.definitions[node.definition!]!.material ?? "",
   },
   {
     id: "kind",
-    title: "Kind",
+    title: t.kind,
     width: 60,
     of: (node, model) => model.definitions[node.definition!]!.kind ?? "",
   },
-  { id: "layer", title: "Layer", width: 80, of: (node) => node.layers.join(", ") },
+  { id: "layer", title: t.layer, width: 80, of: (node) => node.layers.join(", ") },
   {
     id: "size",
-    title: "Size",
+    title: t.size,
     width: 136,
     number: true,
     of: (node, model) => sizeWords(extent(model, node)),
   },
   {
     id: "volume",
-    title: "Volume, cm³",
+    title: t.volumeCm,
     width: 80,
     number: true,
     of: (node, model) => {
@@ -55,14 +56,14 @@ export const FIXED: Column[] = [
   },
   {
     id: "triangles",
-    title: "Triangles",
+    title: t.triangles,
     width: 70,
     number: true,
     of: (node, model) => String(model.definitions[node.definition!]!.triangles),
   },
   {
     id: "deviation",
-    title: "Off by",
+    title: t.offBy,
     width: 84,
     number: true,
     of: (node, model) => {
@@ -70,10 +71,10 @@ export const FIXED: Column[] = [
       return deviation == null ? "" : length(deviation, 3);
     },
   },
-  { id: "why", title: "Why", width: 100, of: (node, _, standing) => standing.worn[node.uid]?.why ?? "" },
+  { id: "why", title: t.why, width: 100, of: (node, _, standing) => standing.worn[node.uid]?.why ?? "" },
   {
     id: "state",
-    title: "State",
+    title: t.state,
     width: 80,
     of: (node, _, standing) => standing.scene.states[node.uid] ?? "shown",
   },
@@ -102,7 +103,7 @@ export function cell(
     const node = nodes.get(uid);
     if (!node?.definition) continue;
     const text = column.of(node, model, standing);
-    if (found !== undefined && found !== text) return "several";
+    if (found !== undefined && found !== text) return t.several;
     found = text;
   }
   return found ?? "";

@@ -7,6 +7,7 @@ import { copyShot, goToShot } from "../../state/shots";
 import { IconButton } from "../../ui/controls";
 import { NameField } from "../../ui/NameField";
 import { Tile } from "../../ui/Tile";
+import * as t from "../../words/texts/schedules/shots/ShotRow";
 import { StateWords } from "./StillRow";
 
 /** Pixels that a thumbnail may take. */
@@ -47,7 +48,7 @@ export function ShotRow(props: Props) {
   const many = Object.keys(standing.scene.shots).length > 1;
   const remove = () => {
     edit({ kind: "set_shots", shots: { [id]: null } });
-    toast(`The shot “${shot.name}” is removed; its stills stay. Undo brings it back.`);
+    toast(t.theShotIsRemoved(shot.name));
   };
   const size = thumbSize(shot.width / shot.height, THUMB);
   return (
@@ -105,21 +106,21 @@ export function ShotRow(props: Props) {
           {still ? (
             <StateWords still={still} />
           ) : (
-            <span className="why">{onDesk ? "on the desk" : "no still yet"}</span>
+            <span className="why">{onDesk ? t.onTheDesk : t.noStillYet}</span>
           )}
           {shot.lighting && (
             <span className="why block truncate">{standing.scene.lightings[shot.lighting]?.name}</span>
           )}
           {shot.hidden.length > 0 && (
             <span className="why block">
-              {shot.hidden.length} {shot.hidden.length === 1 ? "part" : "parts"} hidden here only
+              {t.hiddenHereOnly(shot.hidden.length, shot.hidden.length === 1 ? t.part : t.parts)}
             </span>
           )}
         </span>
       </button>
       {renaming && (
         <NameField
-          label="Name of the shot"
+          label={t.nameOfTheShot}
           value={shot.name}
           autoFocus
           className="absolute top-[9px] right-3 left-[166px] border-b border-mark bg-transparent font-semibold outline-none"
@@ -131,8 +132,8 @@ export function ShotRow(props: Props) {
         className={`absolute right-1.5 bottom-1 flex ${selected ? "" : "opacity-0 focus-within:opacity-100 group-hover:opacity-100"}`}
       >
         <IconButton
-          label={beside === id ? `No longer beside: ${shot.name}` : `Show ${shot.name} beside the desk`}
-          hint={beside === id ? "Only the desk again" : "Show it beside the shot on the desk"}
+          label={beside === id ? t.noLongerBeside(shot.name) : t.showBesideTheDesk(shot.name)}
+          hint={beside === id ? t.onlyTheDeskAgain : t.showItBesideThe}
           disabled={selected}
           onClick={() =>
             useDesk.setState({
@@ -145,22 +146,18 @@ export function ShotRow(props: Props) {
           <Columns2 size={13} className={beside === id ? "text-mark" : ""} />
         </IconButton>
         <IconButton
-          label={shot.locked ? `Unlock ${shot.name}` : `Lock ${shot.name}`}
-          hint={
-            shot.locked ? "Locked: it cannot be changed. Unlock" : "Lock: it cannot be changed by accident"
-          }
+          label={shot.locked ? t.unlock(shot.name) : t.lock(shot.name)}
+          hint={shot.locked ? t.lockedItCannotBe : t.lockItCannotBe}
           onClick={() => set({ locked: !shot.locked })}
         >
           {shot.locked ? <Lock size={13} className="text-ink" /> : <LockOpen size={13} />}
         </IconButton>
-        <IconButton label={`Copy ${shot.name}`} hint="Copy" onClick={() => copyShot(standing, id, edit)}>
+        <IconButton label={t.copy(shot.name)} hint={t.copy2} onClick={() => copyShot(standing, id, edit)}>
           <Copy size={13} />
         </IconButton>
         <IconButton
-          label={`Remove ${shot.name}`}
-          hint={
-            many ? (shot.locked ? "Locked: unlock it to remove it" : "Remove") : "A review keeps one shot"
-          }
+          label={t.remove(shot.name)}
+          hint={many ? (shot.locked ? t.lockedUnlockItTo : t.remove2) : t.aReviewKeepsOne}
           disabled={!many || shot.locked}
           onClick={remove}
         >
@@ -173,7 +170,7 @@ export function ShotRow(props: Props) {
 
 /** "85 mm f/8 · 1600 x 1200" */
 function lensWords({ camera, width, height }: Required<Shot>): string {
-  const lens = camera.parallel ? "parallel" : `${Math.round(camera.focal_length ?? 85)} mm`;
+  const lens = camera.parallel ? "parallel" : t.mm(Math.round(camera.focal_length ?? 85));
   const stop = camera.f_number && !camera.parallel ? ` f/${camera.f_number}` : "";
   return `${lens}${stop} · ${width} x ${height}`;
 }

@@ -6,6 +6,7 @@ import { type TileWish, useTiles } from "../../api/tiles";
 import { useDesk } from "../../state/deskStore";
 import { addShot, moveShot, shotsInOrder } from "../../state/shots";
 import { Hint } from "../../ui/controls";
+import * as t from "../../words/texts/schedules/shots/ShotsSheet";
 import { ShotRow, THUMB, thumbSize } from "./ShotRow";
 import { StillRow } from "./StillRow";
 
@@ -36,7 +37,7 @@ export function ShotsSheet({ reviewId, standing, shotId, stills, edit }: Props) 
   }, [shotId]);
   return (
     <div className="min-h-0 flex-1 overflow-y-auto">
-      <ul ref={list} aria-label="Shots">
+      <ul ref={list} aria-label={t.shots}>
         {order.map((id, place) => (
           <ShotRow
             key={id}
@@ -52,7 +53,7 @@ export function ShotsSheet({ reviewId, standing, shotId, stills, edit }: Props) 
           />
         ))}
       </ul>
-      <Hint text="A further shot, otherwise as the one on the desk" keys="V">
+      <Hint text={t.aFurtherShotOtherwise} keys="V">
         <button
           type="button"
           className="flex w-full cursor-pointer items-center gap-1.5 border-b border-rule px-3 py-2.5 font-medium text-mark hover:bg-paper"
@@ -61,24 +62,23 @@ export function ShotsSheet({ reviewId, standing, shotId, stills, edit }: Props) 
             if (view) addShot(standing, shotId, view, edit);
           }}
         >
-          <Plus size={14} /> Save this view as a shot
+          <Plus size={14} /> {t.saveThisViewAs}
         </button>
       </Hint>
       <h3 className="cap flex justify-between border-b border-rule bg-sunk px-3 py-[7px]">
         <span>
-          Stills of this shot <span className="figures ml-1 normal-case tracking-normal">{own.length}</span>
+          {t.stillsOfThisShot} <span className="figures ml-1 normal-case tracking-normal">{own.length}</span>
         </span>
         <Link
           href={`/reviews/${reviewId}/stills`}
           className="font-sans text-[12px] font-medium text-mark normal-case tracking-normal hover:underline"
         >
-          All stills, {stills.length}
+          {t.allStills(stills.length)}
         </Link>
       </h3>
       {own.length === 0 && (
         <p className="p-4 text-ink-2">
-          No still has been taken of it yet. <b className="font-semibold">Take still</b> traces the shot; the
-          picture appears here and gets finer while you go on working.
+          {t.noStillHasBeen} <b className="font-semibold">{t.takeStill}</b> {t.tracesTheShotThe}
         </p>
       )}
       {own.map((still) => (

@@ -5,6 +5,7 @@ import { toast } from "../../api/toast";
 import { useDesk } from "../../state/deskStore";
 import { IconButton } from "../../ui/controls";
 import { decimals, percent } from "../../words/numbers";
+import * as t from "../../words/texts/schedules/shots/StillRow";
 
 function Thumb({ still }: { still?: StillLine }) {
   return (
@@ -25,8 +26,8 @@ export function StillRow({ reviewId, still, shown }: { reviewId: string; still: 
   const remove = async () => {
     await act(() => actions.removeStill(still.id));
     if (shown) useDesk.setState({ shownStill: undefined });
-    toast("Still removed.", {
-      action: { label: "Undo", onClick: () => act(() => actions.restoreStill(still.id)) },
+    toast(t.stillRemoved, {
+      action: { label: t.undo, onClick: () => act(() => actions.restoreStill(still.id)) },
     });
   };
   return (
@@ -38,7 +39,7 @@ export function StillRow({ reviewId, still, shown }: { reviewId: string; still: 
       <button
         type="button"
         className="grid w-full cursor-pointer grid-cols-[18px_112px_1fr] gap-3 text-left"
-        title="Look at this still"
+        title={t.lookAtThisStill}
         onClick={() => useDesk.setState({ shownStill: still.id })}
       >
         <span />
@@ -51,9 +52,9 @@ export function StillRow({ reviewId, still, shown }: { reviewId: string; still: 
           <StateWords still={still} />
           <br />
           <span className="why">
-            {still.samples_done} of {still.samples} samples
-            {still.grain != null && `, noise ${percent(still.grain, 1)}`}
-            {still.state === "done" && (still.relit ? ", relit" : `, ${duration(still.seconds)}`)}
+            {t.ofSamples(still.samples_done, still.samples)}
+            {still.grain != null && t.noise(percent(still.grain, 1))}
+            {still.state === "done" && (still.relit ? t.relit : `, ${duration(still.seconds)}`)}
           </span>
         </span>
       </button>
@@ -67,24 +68,24 @@ export function StillRow({ reviewId, still, shown }: { reviewId: string; still: 
       )}
       <div className="absolute right-2 bottom-1.5 flex">
         {busy && (
-          <IconButton label="Pause" onClick={() => act(() => actions.pause(still.id))}>
+          <IconButton label={t.pause} onClick={() => act(() => actions.pause(still.id))}>
             <Pause size={14} />
           </IconButton>
         )}
         {(still.state === "paused" || still.state === "stopped" || still.state === "failed") && (
-          <IconButton label="Resume" onClick={() => act(() => actions.resume(still.id))}>
+          <IconButton label={t.resume} onClick={() => act(() => actions.resume(still.id))}>
             <Play size={14} />
           </IconButton>
         )}
         {(busy || still.state === "paused") && (
-          <IconButton label="Stop" onClick={() => act(() => actions.stop(still.id))}>
+          <IconButton label={t.stop} onClick={() => act(() => actions.stop(still.id))}>
             <Square size={13} />
           </IconButton>
         )}
         {still.state === "done" && (
           <a
-            aria-label="Download PNG"
-            title="Download PNG"
+            aria-label={t.downloadPng}
+            title={t.downloadPng}
             className="grid h-7 w-7 place-items-center rounded-md text-ink-2 hover:bg-sunk hover:text-ink"
             href={`/api/stills/${still.id}/picture`}
             download
@@ -93,7 +94,7 @@ export function StillRow({ reviewId, still, shown }: { reviewId: string; still: 
           </a>
         )}
         {!busy && (
-          <IconButton label="Remove this still" onClick={remove}>
+          <IconButton label={t.removeThisStill} onClick={remove}>
             <Trash2 size={14} />
           </IconButton>
         )}
@@ -105,11 +106,8 @@ export function StillRow({ reviewId, still, shown }: { reviewId: string; still: 
 function Dropped({ count }: { count: number }) {
   if (!count) return null;
   return (
-    <span
-      className="ml-1 text-[12px] text-warn"
-      title="The tracer found no number for them: please report this."
-    >
-      {count} {count === 1 ? "sample" : "samples"} lost
+    <span className="ml-1 text-[12px] text-warn" title={t.theTracerFoundNo}>
+      {t.lost(count, count === 1 ? t.sample : t.samples)}
     </span>
   );
 }
@@ -120,23 +118,21 @@ export function StateWords({ still }: { still: StillLine }) {
     return (
       <>
         {still.current ? (
-          <span className="font-narrow text-[12px] font-medium text-ok">✓ current</span>
+          <span className="font-narrow text-[12px] font-medium text-ok">{t.current}</span>
         ) : (
-          <span className="font-narrow text-[12px] font-medium text-warn">△ out of date</span>
+          <span className="font-narrow text-[12px] font-medium text-warn">{t.outOfDate}</span>
         )}
         <Dropped count={still.dropped} />
       </>
     );
   if (still.state === "failed") return <span className="text-[12px] text-stop">✕ {still.message}</span>;
-  const words = { queued: "◌ waiting", running: "◔ tracing", paused: "‖ paused", stopped: "■ stopped" }[
-    still.state
-  ];
+  const words = { queued: t.waiting, running: t.tracing, paused: t.paused, stopped: t.stopped }[still.state];
   return (
     <span className="font-narrow text-[12px] font-medium">
       {words}
       {still.state !== "queued" && `, ${share} %`}
       {still.state === "running" && still.seconds_left != null && (
-        <span className="why ml-1 font-normal">{duration(still.seconds_left)} left</span>
+        <span className="why ml-1 font-normal">{t.left(duration(still.seconds_left))}</span>
       )}
       {still.state === "running" && still.message && (
         <span className="why ml-1 font-normal">{still.message}</span>
@@ -148,12 +144,12 @@ export function StateWords({ still }: { still: StillLine }) {
 
 /** How fine a still was to be. */
 export function qualityOf({ quality, grain_asked, minutes_asked }: StillLine): string {
-  if (minutes_asked != null) return `in ${decimals(minutes_asked, minutes_asked < 10 ? 1 : 0)} min`;
-  return grain_asked == null ? quality : "by noise";
+  if (minutes_asked != null) return t.inMin(decimals(minutes_asked, minutes_asked < 10 ? 1 : 0));
+  return grain_asked == null ? quality : t.byNoise;
 }
 
 /** 75 → "1:15 min", 42.3 → "42 s" */
 export function duration(seconds: number): string {
   const whole = Math.max(1, Math.round(seconds));
-  return whole < 60 ? `${whole} s` : `${Math.floor(whole / 60)}:${String(whole % 60).padStart(2, "0")} min`;
+  return whole < 60 ? `${whole} s` : t.min(Math.floor(whole / 60), String(whole % 60).padStart(2, "0"));
 }

@@ -1,0 +1,2 @@
+/** Words of api/appearance.ts. */
+export const theFileCouldNot = "The file could not be read.";

@@ -1,0 +1,2 @@
+/** Words of app/App.tsx. */
+export const opening = "Opening…";

@@ -1,0 +1,2 @@
+/** Words of desk/Beside.tsx. */
+export const fetchingTheLook = "Fetching the look…";

@@ -1,0 +1,19 @@
+/** Words of desk/LampBar.tsx. */
+export const resumeTracing = "Resume tracing";
+export const holdThePictureAs = "Hold the picture as it is";
+export const resume = "Resume";
+export const pause = "Pause";
+export const traceTheWholePicture = "Trace the whole picture again";
+export const dragAFrameOnly = "Drag a frame: only that is traced";
+export const clearRegion = "Clear region";
+export const dragAFrame = "Drag a frame…";
+export const region = "Region";
+export const goOnTracingThis = "Go on tracing this view small in the corner while you look around";
+export const unpin = "Unpin";
+export const pinThisView = "Pin this view";
+export const saveWhatIsOn = "Save what is on the desk now as PNG";
+export const savePicture = "Save picture";
+export const saveItAsJpeg = "Save it as JPEG: smaller, for mail";
+export const jpeg = "JPEG";
+export const saveItAsWebp = "Save it as WebP: smaller still, for pages";
+export const webp = "WebP";

@@ -1,0 +1,21 @@
+/** Words of desk/TitleBlock.tsx. */
+export const shown = "Shown";
+export const parts = "Parts";
+export const ofWord = (shown: string | number, parts: string | number) => `${shown} of ${parts}`;
+export const triangles = "Triangles";
+export const geometry = "Geometry";
+export const ofMb = (used: string | number, most: string | number) => `${used} of ${most} MB`;
+export const chord = "Chord";
+export const asInTheFile = "as in the file";
+export const exposure = "Exposure";
+export const ev = (exposure: string | number) => `EV ${exposure}`;
+export const lens = "Lens";
+export const mm = (focalLength: string | number) => `${focalLength} mm`;
+export const noise = "Noise";
+export const samples = (what: string | number, samples: string | number) => `${what} · ${samples} samples`;
+export const lengthsIn = "Lengths in";
+export const allStills = "All stills";
+export const tracing = (busy: string | number) => `${busy} tracing · `;
+export const nothing = "nothing";
+export const still = "still";
+export const stills = "stills";

@@ -1,0 +1,2 @@
+/** Words of desk/lamp.ts. */
+export const theServerAnswered = (status: string | number) => `The server answered ${status}.`;

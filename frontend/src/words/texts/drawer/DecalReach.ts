@@ -1,0 +1,20 @@
+/** Words of drawer/DecalReach.tsx. */
+export const laid = "Laid";
+export const howTheDecalIs = "How the decal is laid on its part";
+export const roundTheAxis = "round the axis";
+export const alongItsFace = "along its face";
+export const keptTo = "Kept to";
+export const facesThatTheDecal = "Faces that the decal is kept to";
+export const itsPart = "its part";
+export const oneFace = "one face";
+export const faces = (kept: string | number) => `${kept} faces`;
+export const theFaceItLies = "the face it lies on";
+export const itsFace = "its face";
+export const theSelectedFace = "the selected face";
+export const selectedFaces = (picked: string | number) => `${picked} selected faces`;
+export const runsAcross = (parts: string | number) => `runs across ${parts}`;
+export const itsOwnOnly = "Its own only";
+export const onePictureOverAll = "One picture over all of them, where it reaches them";
+export const runAcross = (parts: string | number) => `Run across ${parts}`;
+export const ontoTheOppositeSide = "Onto the opposite side of the wall, as print behind glass is";
+export const toTheFarSide = "To the far side";

@@ -1,0 +1,2 @@
+/** Words of drawer/Jumps.tsx. */
+export const sectionsOfTheDrawer = "Sections of the drawer";

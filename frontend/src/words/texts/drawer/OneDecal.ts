@@ -1,0 +1,30 @@
+/** Words of drawer/OneDecal.tsx. */
+export const show = (name: string | number) => `Show ${name}`;
+export const nameOfTheDecal = "Name of the decal";
+export const thenClickAnotherSpot = "Then click another spot; its size stays";
+export const move = "Move…";
+export const remove = "Remove";
+export const width = "Width";
+export const widthOfTheDecal = "Width of the decal";
+export const height = "Height";
+export const heightOfTheDecal = "Height of the decal";
+export const shift = "Shift";
+export const no1Mm01 = (way: string | number) =>
+  `1 mm ${way}; 0.1 with Shift, 10 with Ctrl; the arrow keys do the same from here`;
+export const shiftTheDecal = (way: string | number) => `Shift the decal ${way}`;
+export const turn = "Turn";
+export const opacity = "Opacity";
+export const depth = "Depth";
+export const round = "Round";
+export const wrappedRadius = (radius: string | number) => `wrapped, radius ${radius}`;
+export const coneOf = (taper: string | number) => `, cone of ${taper}°`;
+export const shownIn = "Shown in";
+export const looksInWhichThe = "Looks in which the decal is shown";
+export const allLooks = "all looks";
+export const locked = "Locked";
+export const itLiesOverThe = "It lies over the part's other decals then";
+export const toTheTop = "To the top";
+export const mirrored = "Mirrored";
+export const theSamePart = "the same part";
+export const allSameParts = (same: string | number) => `all ${same} same parts`;
+export const copyTo = (what: string | number) => `Copy to ${what}`;

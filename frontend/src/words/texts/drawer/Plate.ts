@@ -1,0 +1,2 @@
+/** Words of drawer/Plate.tsx. */
+export const on = (used: string | number) => `, on ${used}`;

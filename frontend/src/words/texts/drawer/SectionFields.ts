@@ -1,0 +1,21 @@
+/** Words of drawer/SectionFields.tsx. */
+export const alongAFlatFace = "Along a flat face, or through the axis of a round one";
+export const sectionThroughTheSelected = "Section through the selected face";
+export const section = "Section…";
+export const section2 = "Section";
+export const directionOfTheSection = "Direction of the section";
+export const aDirectionOfIts = "a direction of its own";
+export const cutAt = "Cut at";
+export const otherSide = "Other side";
+export const noSection = "No section";
+export const cutFacesInOne = "Cut faces in one colour";
+export const cutFaces = "Cut faces";
+export const cutsAllParts = "Cuts all parts";
+export const leavesWhole = (parts: string | number) => `Leaves ${parts} whole`;
+export const screwsNutsWashersPins = "Screws, nuts, washers, pins and shafts, as on drawings";
+export const leaveFastenersWhole = "Leave fasteners whole";
+export const leaveWhole = (parts: string | number) => `Leave ${parts} whole`;
+export const cutAll = "Cut all";
+export const acrossXSideTo = "across x, side to side";
+export const acrossYFrontTo = "across y, front to back";
+export const acrossZLevel = "across z, level";

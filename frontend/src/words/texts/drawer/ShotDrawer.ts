@@ -1,0 +1,37 @@
+/** Words of drawer/ShotDrawer.tsx. */
+export const shot = (indexOf: string | number) => `Shot ${indexOf}`;
+export const nameOfTheShot = "Name of the shot on the desk";
+export const locked = "Locked";
+export const nothingHereCanBe = "nothing here can be changed";
+export const lens = "Lens";
+export const exposure = "Exposure";
+export const meteredOnTheProduct = (metered: string | number) => `metered on the product: ${metered} EV`;
+export const use = "Use";
+export const whiteBalance = "White balance";
+export const byAGrey = "By a grey…";
+export const toneCurve = "Tone curve";
+export const madeFor = "Made for";
+export const whatThePictureIs = "What the picture is made for";
+export const aSizeOfIts = "a size of its own";
+export const picture = "Picture";
+export const width = "Width";
+export const height = "Height";
+export const whatIsInsideA = "What is inside a dragged frame becomes the picture; perspective stays";
+export const cropByDragging = "Crop by dragging…";
+export const guides = "Guides";
+export const guidesOverThePicture = "Guides over the picture";
+export const theDeskShowsAnother = "The desk shows another view than the shot. A still shows the shot.";
+export const updateShot = "Update shot";
+export const back = "Back";
+export const turnOrMoveThe =
+  "Turn or move the picture to look around; the shot stays as it is until you set it.";
+export const firstShot = "first shot";
+export const newReviewsStartWith = "New reviews start with this lens, size and finish.";
+export const startNewReviewsLike = "Start new reviews like this";
+export const asShipped = "As shipped";
+export const hidesNothingInThis = "Hides nothing in this shot only";
+export const hideHere = (parts: string | number) => `Hide ${parts} here`;
+export const showAllHere = "Show all here";
+export const safeArea = "safe area";
+export const safeArea90 = "safe area, 90 %";
+export const hiddenInThisShot = (parts: string | number) => `${parts} hidden in this shot only`;

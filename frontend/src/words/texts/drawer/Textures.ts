@@ -1,0 +1,25 @@
+/** Words of drawer/Textures.tsx. */
+export const asItIsLaid = "as it is laid";
+export const roundTurnedParts = "round turned parts";
+export const pictureFromAFile = "picture from a file";
+export const pictures = "Pictures";
+export const takeThisPictureOff = "Take this picture off";
+export const drives = "Drives";
+export const flakeSize = "Flake size";
+export const flakesCover = "Flakes cover";
+export const runs = "Runs";
+export const width = "Width";
+export const heightAlone = "Height alone";
+export const along = "Along";
+export const across = "Across";
+export const turned = "Turned";
+export const depth = "Depth";
+export const share = "Share";
+export const beneathTheClearCoat = "Beneath the clear coat, which stays smooth";
+export const addABuiltIn = "Add a built-in texture";
+export const addABuiltInTexture = "Add a built-in texture…";
+export const pictureFile = "Picture file";
+export const fromAFile = "From a file";
+export const sizesAreRealIn = "Sizes are real, in mm; how the picture lies on the parts is said below.";
+export const thisPictureLiesWhere = "This picture lies where the file puts it; 1 is one whole picture.";
+export const none = "none";

@@ -1,0 +1,37 @@
+/** Words of drawer/light/LampFields.tsx. */
+export const width = "Width";
+export const height = "Height";
+export const length = "Length";
+export const diameter = "Diameter";
+export const spacing = "Spacing";
+export const luminance = "Luminance";
+export const intensity = "Intensity";
+export const luminousFlux = "Luminous flux";
+export const fluxOfEachBulb = "Flux of each bulb";
+export const illuminance = "Illuminance";
+export const nameOfTheLamp = "Name of the lamp";
+export const lightWithThisLamp = "Light with this lamp alone, or with all again";
+export const solo = "Solo";
+export const copy = "Copy";
+export const remove = "Remove";
+export const surface = "Surface";
+export const fullBeam = "Full beam";
+export const beamEnds = "Beam ends";
+export const direction = "Direction";
+export const size = "Size";
+export const theCameraSeesIt = "The camera sees it";
+export const shinySurfacesShowIt = "Shiny surfaces show it";
+export const thenClickWhereIts =
+  "Then click where its highlight shall lie: the lamp goes to where it is mirrored there";
+export const highlightHere = "Highlight here…";
+export const thenClickOnThe = "Then click on the floor: the shadow of the product's top falls there";
+export const shadowHere = "Shadow here…";
+export const itsFileSaysHow = "Its file says how much light it sends where. The level changes all of it.";
+export const colour = "Colour";
+export const filter = "Filter";
+export const across = "Across";
+export const upwards = "Upwards";
+export const disorder = "Disorder";
+export const bulbs = (k: string | number) => `Bulbs ${k}`;
+export const position = "Position";
+export const aimedAt = "Aimed at";

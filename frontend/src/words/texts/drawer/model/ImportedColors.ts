@@ -1,0 +1,34 @@
+/** Words of drawer/model/ImportedColors.tsx. */
+export const mapped = (colors: string | number, settled: string | number) => `${colors}, ${settled} mapped`;
+export const noneInTheFile = "none in the file";
+export const cadColours = "CAD colours";
+export const giveEachAnAppearance =
+  "Give each an appearance once, and every part that has it follows, in later revisions too.";
+export const openTheTable = "Open the table";
+export const cadColour = "CAD colour";
+export const takeAllSuggestions = (suggested: string | number) => `Take all ${suggested} suggestions`;
+export const mergeSimilar = (merged: string | number) => `Merge ${merged} similar`;
+export const within = "within";
+export const differenceCiede2000 = "Difference, CIEDE2000";
+export const ciede2000 = "CIEDE2000";
+export const ignoreAllCadColours = "Ignore all CAD colours";
+export const keepAllCadColours = "Keep all CAD colours";
+export const selected = "selected";
+export const replacementForAllSelected = "Replacement for all selected";
+export const ignoreCadColour = "Ignore CAD colour";
+export const colour = "Colour";
+export const materialInFile = "Material in file";
+export const parts = "Parts";
+export const replaceWith = "Replace with";
+export const suggested = "Suggested";
+export const select = (name: string | number) => `Select ${name}`;
+export const name = "Name";
+export const name2 = "name…";
+export const selectTheseParts = "Select these parts";
+export const faces = (faces: string | number) => ` · ${faces} faces`;
+export const givenByHand = (covered: string | number) => `(${covered} given by hand)`;
+export const inPlaceOf = (name: string | number) => `In place of ${name}`;
+export const keep = "keep";
+export const ignoreTheCadColour = "ignore the CAD colour";
+export const inThisReview = "In this review";
+export const shelf = "Shelf";

@@ -1,0 +1,37 @@
+/** Words of reviews/IntakePage.tsx. */
+export const importUsualLamp = "Import · Usual Lamp";
+export const usualLamp = "Usual Lamp";
+export const importWord = "Import";
+export const fetchingWhatWasFound = "Fetching what was found…";
+export const allReviews = "All reviews";
+export const readingItAgain = "Reading it again…";
+export const takingItIn = "Taking it in…";
+export const whatWasFoundIn = "What was found in the file";
+export const nameOfTheReview = "Name of the review";
+export const everything = "everything";
+export const variant = "Variant";
+export const asTheFileShows = "as the file shows itself";
+export const unitOfTheFile = "Unit of the file";
+export const upwardsInTheFile = "Upwards in the file";
+export const asWritten = "as written";
+export const zAxis = "z axis";
+export const yAxis = "y axis";
+export const notes = "Notes";
+export const discard = "Discard";
+export const no1FurtherModelIs = "1 further model is added after it.";
+export const furtherModelsAreAdded = (count: string | number) =>
+  `${count} further models are added after it.`;
+export const tessellation = "Tessellation";
+export const chord = "Chord";
+export const angle = "Angle";
+export const readAgain = "Read again";
+export const size = "Size";
+export const parts = "Parts";
+export const ofWord = (shown: string | number) => `${shown} of `;
+export const different = (keys: string | number) => `, ${keys} different`;
+export const triangles = "Triangles";
+export const unit = "Unit";
+export const hiddenInCad = "Hidden in CAD";
+export const leftOutUntilBrought = (parts: string | number) => `${parts}, left out until brought back`;
+export const none = "none";
+export const theFileCouldNot = "The file could not be read.";

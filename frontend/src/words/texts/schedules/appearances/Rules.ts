@@ -1,0 +1,24 @@
+/** Words of schedules/appearances/Rules.tsx. */
+export const wholeParts = "whole parts";
+export const flatFaces = "flat faces";
+export const cylindricalFaces = "cylindrical faces";
+export const conicalFaces = "conical faces";
+export const sphericalFaces = "spherical faces";
+export const torusFaces = "torus faces";
+export const freeFormFaces = "free-form faces";
+export const rules = "Rules";
+export const rulesTopOneWins = "Rules, top one wins";
+export const aRuleForWhat = (filter: string | number) => `A rule for what the filter lets through: ${filter}`;
+export const aRuleGivesAn = "A rule gives an appearance to all parts that pass a filter";
+export const addRule = "Add rule";
+export const rule = (filter: string | number) => `Rule ${filter}`;
+export const ruleIsOn = "Rule is on";
+export const partsThatPass = "Parts that pass";
+export const higher = "Higher";
+export const lower = "Lower";
+export const removeRule = "Remove rule";
+export const appearanceOfTheRule = "Appearance of the rule";
+export const onWhichFaces = "On which faces";
+export const showIt = (wearing: string | number) => `${wearing} show it`;
+export const passes = "passes";
+export const pass = "pass";

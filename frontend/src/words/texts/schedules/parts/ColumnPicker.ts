@@ -1,0 +1,2 @@
+/** Words of schedules/parts/ColumnPicker.tsx. */
+export const columns = "Columns";

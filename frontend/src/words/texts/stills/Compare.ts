@@ -1,0 +1,2 @@
+/** Words of stills/Compare.tsx. */
+export const howToCompare = "How to compare";

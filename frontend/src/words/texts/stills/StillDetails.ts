@@ -1,0 +1,20 @@
+/** Words of stills/StillDetails.tsx. */
+export const changedSince = "Changed since";
+export const notKnownForThis = "Not known for this still.";
+export const takeAgain = "Take again";
+export const finer = "Finer";
+export const traceOnFromWhere = "Trace on, from where it ended";
+export const toSamples = (quality: string | number, samples: string | number) =>
+  `to ${quality}, ${samples} samples`;
+export const traceThisOneNext = "Trace this one next";
+export const thisIsTheScene = "This is the scene as it was for the still, as a review of its own.";
+export const openAsAScene = "Open as a scene";
+export const aNewReviewAs =
+  ": a new review, as it was for this still. The PNG holds the scene, too: drop it on the list of reviews.";
+export const note = "Note";
+export const whatItIsFor = "What it is for, what to look at";
+export const file = "File";
+export const format = "Format";
+export const quality = "Quality";
+export const qualityOfTheFile = "Quality of the file";
+export const download = "Download";

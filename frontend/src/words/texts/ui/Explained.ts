@@ -1,0 +1,3 @@
+/** Words of ui/Explained.tsx. */
+export const little = "little";
+export const much = "much";

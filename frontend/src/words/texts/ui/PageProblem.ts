@@ -1,0 +1,2 @@
+/** Words of ui/PageProblem.tsx. */
+export const allReviews = "All reviews";

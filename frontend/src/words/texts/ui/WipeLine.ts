@@ -1,0 +1,2 @@
+/** Words of ui/WipeLine.tsx. */
+export const placeOfTheWipe = "Place of the wipe";
