@@ -137,8 +137,8 @@ function DecalSketch({ side, decal, when }: { side: ReportDecal["old"]; decal: D
   return (
     <Sketch
       parts={[{ mesh: side.mesh, world: side.world, decal }]}
-      width={84}
-      height={60}
+      width={126}
+      height={72}
       alt={t.on(decal.name, side.name, when)}
     />
   );

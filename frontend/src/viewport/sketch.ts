@@ -40,6 +40,9 @@ interface Size {
 /** From the product to the viewer. */
 const VIEW = new Vector3(-0.45, -0.8, 0.42);
 
+/** Half the width of a picture of a decal, in widths of it. */
+const NEAR = 0.9;
+
 let renderer: WebGLRenderer | undefined;
 let queue: Promise<unknown> = Promise.resolve();
 
@@ -77,7 +80,10 @@ async function draw(parts: SketchPart[], { width, height }: Size, turn?: Matrix4
   key.position.set(-0.5, -1, 1.2);
   scene.add(product, key, new HemisphereLight("#ffffff", "#8d887c", 1.5));
   const box = new Box3().setFromObject(product);
-  renderer.render(scene, framing(box, width / height));
+  renderer.render(
+    scene,
+    framing(box, width / height, parts.length === 1 ? spotOf(parts[0]!, product) : undefined),
+  );
   const address = renderer.domElement.toDataURL("image/png");
   for (const mesh of product.children as Mesh[]) (mesh.material as MeshStandardMaterial).dispose();
   for (const picture of pictures) picture?.dispose();
@@ -106,8 +112,21 @@ function stuck(decal: Decal, body: Mesh, map: Texture): Mesh {
   return new Mesh(cut(decal, body.matrix, body), material);
 }
 
-function framing(box: Box3, aspect: number): OrthographicCamera {
-  const center = box.getCenter(new Vector3());
+interface Spot {
+  middle: Vector3;
+  width: number;
+  height: number;
+}
+
+/** Where the decal of a part lies that has one: what is looked at is the decal, and the part around it. */
+function spotOf({ decal }: SketchPart, product: Group): Spot | undefined {
+  if (!decal) return undefined;
+  const middle = new Vector3(...decal.center).applyMatrix4(product.children[0]!.matrix);
+  return { middle, width: decal.width, height: decal.height };
+}
+
+function framing(box: Box3, aspect: number, spot?: Spot): OrthographicCamera {
+  const center = spot?.middle ?? box.getCenter(new Vector3());
   const reach = Math.max(box.getSize(new Vector3()).length() / 2, 1e-3);
   const camera = new OrthographicCamera();
   camera.up.set(0, 0, 1);
@@ -124,7 +143,9 @@ function framing(box: Box3, aspect: number): OrthographicCamera {
     across = Math.max(across, Math.abs(corner.x));
     along = Math.max(along, Math.abs(corner.y));
   }
-  const half = 1.06 * Math.max(across, along * aspect);
+  const whole = 1.06 * Math.max(across, along * aspect);
+  const near = spot ? NEAR * Math.max(spot.width, spot.height * aspect) : whole;
+  const half = Math.min(whole, near);
   Object.assign(camera, { left: -half, right: half, top: half / aspect, bottom: -half / aspect });
   camera.near = reach * 0.1;
   camera.far = reach * 12;
