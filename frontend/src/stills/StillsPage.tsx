@@ -7,6 +7,7 @@ import { markStill, takeAgain } from "../api/stills";
 import { toast } from "../api/toast";
 import { Button, Mark } from "../ui/controls";
 import { PageProblem } from "../ui/PageProblem";
+import { TypeAhead } from "../ui/typeAhead";
 import * as t from "../words/texts/stills/StillsPage";
 import { Compare } from "./Compare";
 import { DownloadDialog } from "./DownloadDialog";
@@ -287,6 +288,7 @@ function useSelection(order: StillLine[]) {
   const [ids, setIds] = useState<ReadonlySet<string>>(new Set());
   const [at, setAt] = useState<string>();
   const from = useRef<string>(undefined);
+  const typeAhead = useRef(new TypeAhead());
   const place = (id: string | undefined) => order.findIndex((still) => still.id === id);
   const select = (id: string, { ctrl, shift }: { ctrl: boolean; shift: boolean }) => {
     setAt(id);
@@ -315,9 +317,11 @@ function useSelection(order: StillLine[]) {
       Home: -order.length,
       End: order.length,
     };
+    const names = order.map((still) => still.name);
+    const ahead = typeAhead.current.find(event.nativeEvent, names, place(id));
     const move = by[event.key as keyof typeof by];
-    if (move === undefined) return false;
-    const next = order[Math.max(0, Math.min(order.length - 1, place(id) + move))]!;
+    if (move === undefined && ahead === undefined) return false;
+    const next = order[ahead ?? Math.max(0, Math.min(order.length - 1, place(id) + move))]!;
     select(next.id, { ctrl: false, shift: event.shiftKey });
     document.querySelector<HTMLElement>(`[role=option][data-still="${next.id}"]`)?.focus();
     return true;

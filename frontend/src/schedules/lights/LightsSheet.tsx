@@ -1,6 +1,9 @@
+import { useRef } from "react";
 import type { Edit, Lamp, Standing } from "../../api/client";
 import { useDesk } from "../../state/deskStore";
 import { lightingOf } from "../../state/lighting";
+import { TypeAhead } from "../../ui/typeAhead";
+import * as t from "../../words/texts/schedules/lights/LightRows";
 import { AddLights } from "./AddLights";
 import { Lightings } from "./Lightings";
 import { LightRows } from "./LightRows";
@@ -28,11 +31,16 @@ export function LightsSheet({ reviewId, standing, shotId, edit }: Props) {
     useDesk.setState({ lightingPreview: {} });
     edit({ kind: "set_lamps", id, lamps: { [key]: lamp } });
   };
+  const typeAhead = useRef(new TypeAhead());
   const onKey = (event: React.KeyboardEvent) => {
     const rows = ["surroundings", "glow", ...lamps.map(([key]) => key)];
-    const by = { ArrowDown: 1, ArrowUp: -1 }[event.key];
     const at = rows.indexOf(light);
-    if (by) select(rows[Math.min(rows.length - 1, Math.max(0, at + by))]!);
+    const last = rows.length - 1;
+    const steps = { ArrowDown: Math.min(last, at + 1), ArrowUp: Math.max(0, at - 1), Home: 0, End: last };
+    const names = [t.surroundings, t.glowingParts, ...lamps.map(([, lamp]) => lamp.name)];
+    const next =
+      typeAhead.current.find(event.nativeEvent, names, at) ?? steps[event.key as keyof typeof steps];
+    if (next !== undefined) select(rows[next]!);
     else if (event.key === "Delete" && lighting.lamps[light]) {
       edit({ kind: "set_lamps", id, lamps: { [light]: null } });
       select(rows[at - 1]!);

@@ -7,6 +7,7 @@ import type { PartActions } from "../../state/partActions";
 import { rowsOf } from "../../state/rows";
 import { useShotId } from "../../state/shots";
 import { Button } from "../../ui/controls";
+import { TypeAhead } from "../../ui/typeAhead";
 import * as t from "../../words/texts/schedules/parts/PartsSheet";
 import { FirstCoatNotice } from "../appearances/FirstCoat";
 import { ChosenBar } from "./ChosenBar";
@@ -63,6 +64,7 @@ export const PartsSheet = memo(function PartsSheet({ reviewId, model, standing, 
   );
   const scroller = useRef<HTMLDivElement>(null);
   const anchor = useRef(0);
+  const typeAhead = useRef(new TypeAhead());
   const list = useVirtualizer({
     count: rows.length,
     getScrollElement: () => scroller.current,
@@ -90,17 +92,25 @@ export const PartsSheet = memo(function PartsSheet({ reviewId, model, standing, 
     list.scrollToIndex(next);
     setReached(next);
     choose(next, { shift, ctrl: false });
-    requestAnimationFrame(() =>
-      scroller.current?.querySelector<HTMLElement>(`[data-index="${next}"]`)?.focus(),
-    );
+    focusRow(next, 20);
   };
+  /** A row that was far away is there some frames later. */
+  const focusRow = (index: number, tries: number) =>
+    requestAnimationFrame(() => {
+      const row = scroller.current?.querySelector<HTMLElement>(`[data-index="${index}"]`);
+      if (row) row.focus();
+      else if (tries > 0) focusRow(index, tries - 1);
+    });
   const onKey = (event: KeyboardEvent) => {
     const last = rows.length - 1;
     const focused = Number((document.activeElement as HTMLElement | null)?.dataset.index ?? -1);
-    const next = { ArrowDown: focused + 1, ArrowUp: focused - 1, Home: 0, End: last }[event.key];
+    const steps = { ArrowDown: focused + 1, ArrowUp: focused - 1, Home: 0, End: last };
+    const names = rows.map((row) => row.name);
+    const ahead = typeAhead.current.find(event.nativeEvent, names, focused);
+    const next = ahead ?? steps[event.key as keyof typeof steps];
     if (next === undefined || last < 0) return;
     event.preventDefault();
-    goTo(Math.min(last, Math.max(0, next)), event.shiftKey);
+    goTo(Math.min(last, Math.max(0, next)), event.shiftKey && ahead === undefined);
   };
 
   return (

@@ -16,4 +16,4 @@ export const keyboardShortcuts = "Keyboard shortcuts";
 export const showTheGuidedStart = "Show the guided start";
 export const itLeadsFromThe = "It leads from the file to the still, one hint at a time.";
 export const inThePictureDrag =
-  "In the picture: drag turns, right drag or Shift drag moves, the wheel zooms at the pointer, a click selects, Ctrl click adds, a double click zooms in. In the schedule: Shift click selects a run of rows.";
+  "In the picture: drag turns, right drag or Shift drag moves, the wheel zooms at the pointer, a click selects, Ctrl click adds, a double click zooms in. In the schedule: Shift click selects a run of rows, Alt Shift and letters go to the row that begins so.";
