@@ -6,6 +6,7 @@ import pytest
 
 from core.test_scene_history import UIDS, assembly
 from usual_lamp.core.appearance import SHELF
+from usual_lamp.core.lengths import NUMBER
 from usual_lamp.core.light.lamps import PanelLamp
 from usual_lamp.core.scene import (
     Assign,
@@ -31,7 +32,8 @@ KEY = PanelLamp(name="Key", position=(0, -500, 500), target=(0, 0, 0), width=300
 
 
 def since(before: Scene, now: Scene, **which: str) -> list[str]:
-    return differences(ResolvedScene(BLOCKS, before), ResolvedScene(BLOCKS, now), DEFAULT_SHOT, **which)
+    found = differences(ResolvedScene(BLOCKS, before), ResolvedScene(BLOCKS, now), DEFAULT_SHOT, **which)
+    return [words.replace(NUMBER, "") for words in found]
 
 
 def lit(scene: Scene, **change: object) -> Scene:

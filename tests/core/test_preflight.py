@@ -12,6 +12,7 @@ from usual_lamp.core.appearance import SHELF
 from usual_lamp.core.appearance.texture import Texture
 from usual_lamp.core.assembly import Assembly, Mesh
 from usual_lamp.core.assembly.outline import outermost
+from usual_lamp.core.lengths import NUMBER
 from usual_lamp.core.scene import (
     Assign,
     Decal,
@@ -152,7 +153,7 @@ def test_a_close_up_may_be_cut_and_a_texture_in_it_is_judged_by_its_nearest_pixe
     pixel = 36.0 / shot.camera.focal_length / shot.width
     assert "frame" not in said(4096)
     assert "soft texture" not in said(round(2.0 / pixel))
-    assert "covers 4.0 of the still" in said(round(2.0 / pixel / 4))["soft texture"]
+    assert f"covers {NUMBER}4.0 of the still" in said(round(2.0 / pixel / 4))["soft texture"]
 
 
 def test_exposure_is_told_once_it_was_metered() -> None:
@@ -212,10 +213,10 @@ def test_facets_are_told_in_pixels_of_this_shot() -> None:
     scene = painted(made)
     (check,) = found_of("facets", made, scene)
     assert check.uids == ["p0"] and check.fix is not None and check.fix.action == "tessellate"
-    told = float(check.number.split()[2])
+    told = float(check.number.split()[2].removeprefix(NUMBER))
     # A still twice as wide shows the same facets twice as large; a small one hides them.
     (wide,) = found_of("facets", made, with_shot(width=2560, height=1920)(scene))
-    assert float(wide.number.split()[2]) == pytest.approx(2 * told, rel=0.1)
+    assert float(wide.number.split()[2].removeprefix(NUMBER)) == pytest.approx(2 * told, rel=0.1)
     assert found_of("facets", made, with_shot(width=64, height=64)(scene)) == []
     exact = made.definitions["d0"].model_copy(update={"deviation": 0.0005})
     made.definitions["d0"] = exact

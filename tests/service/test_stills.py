@@ -13,6 +13,7 @@ from PIL import Image
 
 from usual_lamp.core.appearance import SHELF
 from usual_lamp.core.camera import Finish
+from usual_lamp.core.lengths import NUMBER
 from usual_lamp.core.picture import Clean, finish, scene_text, to_png
 from usual_lamp.core.picture.negative import from_negative, to_negative
 from usual_lamp.core.scene import (
@@ -74,9 +75,9 @@ def test_what_has_changed_since_a_still_is_said_in_words(store, review) -> None:
     assert still_scenes.changes(store, still) == [
         "bolt: hidden",
         f"nut ({len(nuts)}): {BRASS.name} → {STEEL.name}",
-        "Key: +0.5 EV",
+        f"Key: {NUMBER}+0.5 EV",
         "Lens: 85 → 50 mm",
-        "Exposure: 9.3 → 9 EV",
+        f"Exposure: {NUMBER}9.3 → 9 EV",
     ]
     for _ in range(4):
         editing.undo(store, review)

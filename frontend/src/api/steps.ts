@@ -1,4 +1,4 @@
-import { inOwnUnit } from "../words/length";
+import { inOwnForm } from "../words/length";
 import * as t from "../words/texts/api/steps";
 import type { Step } from "./client";
 import { TAB } from "./tab";
@@ -13,7 +13,7 @@ export function sayStep(did: Done, step: Step | null | undefined) {
 }
 
 export function stepWords(did: Done, step: Step): string {
-  const what = step.words ? `: ${inOwnUnit(step.words)}` : t.oneEdit;
+  const what = step.words ? `: ${inOwnForm(step.words)}` : t.oneEdit;
   const words = did === "took back" ? t.tookBack : t.madeAgain;
   return `${words}${what}${isOurs(step) ? "" : t.madeInAnotherTab}.`;
 }
@@ -27,5 +27,5 @@ export function isOurs(step: Step): boolean {
 export function stepTitle(way: "undo" | "redo", step: Step | null): string {
   const name = way === "undo" ? t.undo : t.redo;
   if (!step?.words) return name;
-  return `${name}: ${inOwnUnit(step.words)}${isOurs(step) ? "" : t.madeInAnotherTab2}`;
+  return `${name}: ${inOwnForm(step.words)}${isOurs(step) ? "" : t.madeInAnotherTab2}`;
 }

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { inOwnUnit } from "../words/length";
+import { inOwnForm } from "../words/length";
 import * as t from "../words/texts/api/stills";
 import { api, type Schemas, type Standing, type StillLine, taken } from "./client";
 import { actions } from "./queries";
@@ -91,7 +91,7 @@ export function useChanges(id: string, seq: number, wanted: boolean) {
   return useQuery({
     queryKey: ["still changes", id, seq],
     queryFn: () => taken<Schemas["StillChanges"]>(api.GET("/api/stills/{still_id}/changes", still(id))),
-    select: (found) => found.changes.map(inOwnUnit),
+    select: (found) => found.changes.map(inOwnForm),
     enabled: wanted,
   });
 }

@@ -5,7 +5,7 @@ import { useHistory } from "../api/queries";
 import { isOurs } from "../api/steps";
 import { Hint } from "../ui/controls";
 import { PopupPanel } from "../ui/PopupPanel";
-import { inOwnUnit } from "../words/length";
+import { inOwnForm } from "../words/length";
 import * as t from "../words/texts/desk/History";
 
 interface Props {
@@ -64,7 +64,7 @@ export function History({ reviewId, seq, undo, redo }: Props) {
               onClick={() => go(edit)}
             >
               <span className="figures w-12 shrink-0 text-ink-2">{clock(edit.made)}</span>
-              <span className="flex-1">{inOwnUnit(edit.words) || t.anEdit}</span>
+              <span className="flex-1">{inOwnForm(edit.words) || t.anEdit}</span>
               {!isOurs(edit) && <span className="why shrink-0">{t.otherTab}</span>}
               {now && <span className="why shrink-0">{t.now}</span>}
             </button>

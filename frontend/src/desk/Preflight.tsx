@@ -8,7 +8,7 @@ import { toast } from "../api/toast";
 import { useDesk } from "../state/deskStore";
 import { Button } from "../ui/controls";
 import { PopupPanel } from "../ui/PopupPanel";
-import { inOwnUnit } from "../words/length";
+import { inOwnForm } from "../words/length";
 import { percent } from "../words/numbers";
 import * as t from "../words/texts/desk/Preflight";
 
@@ -86,12 +86,12 @@ export function Preflight({ reviewId, shotId, standing, assembly, edit }: Props)
 function OneCheck({ check, onFix, onSilence }: { check: Check; onFix: () => void; onSilence: () => void }) {
   return (
     <div className="rounded-sm border border-rule bg-white px-2.5 py-2" data-check={check.kind}>
-      <b className="font-semibold">{check.title}</b>
-      <p className="why">{inOwnUnit(check.number)}</p>
+      <b className="font-semibold">{inOwnForm(check.title)}</b>
+      <p className="why">{inOwnForm(check.number)}</p>
       <div className="mt-1.5 flex gap-2">
         {check.fix && (
           <Button look="mark" onClick={onFix}>
-            {check.fix.words}
+            {inOwnForm(check.fix.words)}
           </Button>
         )}
         {check.uids.length > 0 && (

@@ -5,7 +5,7 @@ import { countParts } from "../state/rows";
 import { Button } from "../ui/controls";
 import { Modal } from "../ui/Modal";
 import { Sketch } from "../viewport/SketchPicture";
-import { inOwnUnit, length } from "../words/length";
+import { inOwnForm, length } from "../words/length";
 import { percent } from "../words/numbers";
 import * as t from "../words/texts/desk/RevisionDialog";
 
@@ -190,7 +190,7 @@ function PairRow({ pair, gone, onJoin }: RowProps) {
         <span className="why block truncate">{part.path}</span>
         <span className="why block">
           {renamed && t.wasCalled(pair.old!.name)}
-          {inOwnUnit(pair.because)}
+          {inOwnForm(pair.because)}
           {pair.new && pair.old && t.sure(percent(pair.confidence))}
         </span>
       </span>

@@ -21,7 +21,7 @@ import { countParts } from "../state/rows";
 import { Button, Choice, LENGTH, Mark, NumberField } from "../ui/controls";
 import { extentOf } from "../viewport/moving";
 import { Sketch } from "../viewport/SketchPicture";
-import { inOwnUnit, sizeWords } from "../words/length";
+import { inOwnForm, sizeWords } from "../words/length";
 import { count } from "../words/numbers";
 import { loadTypefaces } from "../words/scripts";
 import * as t from "../words/texts/reviews/IntakePage";
@@ -153,7 +153,7 @@ function Found({ intake, found, name, setName }: FoundProps) {
         <Facts found={found} size={size} shown={shown.length} />
         {found.doubt && (
           <p className="rounded-sm border border-warn bg-white px-2.5 py-1.5 text-[12px]" role="status">
-            {inOwnUnit(found.doubt)}
+            {inOwnForm(found.doubt)}
           </p>
         )}
         {tops.length > 1 && (

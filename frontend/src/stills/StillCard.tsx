@@ -3,6 +3,7 @@ import { type KeyboardEvent, type MouseEvent, memo } from "react";
 import type { Standing, StillLine } from "../api/client";
 import { previewOf, takenIn, useChanges } from "../api/stills";
 import { qualityOf, StateWords } from "../schedules/shots/StillRow";
+import { inOwnForm } from "../words/length";
 import { percent } from "../words/numbers";
 import * as t from "../words/texts/stills/StillCard";
 
@@ -93,8 +94,8 @@ export const StillCard = memo(function StillCard(props: Props) {
           )}
         </span>
         {changes && changes.length > 0 && (
-          <span className="why line-clamp-2" title={changes.join("\n")}>
-            {changes.join("; ")}
+          <span className="why line-clamp-2" title={inOwnForm(changes.join("\n"))}>
+            {inOwnForm(changes.join("; "))}
           </span>
         )}
         {still.note && (

@@ -17,6 +17,7 @@ import {
 import { toast } from "../api/toast";
 import { StillFacts, StillLights } from "../drawer/StillFacts";
 import { Button, Choice, NumberField } from "../ui/controls";
+import { inOwnForm } from "../words/length";
 import * as t from "../words/texts/stills/StillDetails";
 
 const FINER = QUALITIES.map((name) => [name, SAMPLES[name]] as const);
@@ -42,7 +43,7 @@ export function StillDetails({ reviewId, standing, still }: Props) {
           <span className="cap">{t.changedSince}</span>
           <ul className="flex list-disc flex-col gap-0.5 pl-4">
             {changes.map((words) => (
-              <li key={words}>{words}</li>
+              <li key={words}>{inOwnForm(words)}</li>
             ))}
             {changes.length === 0 && <li className="list-none -ml-4 text-ink-2">{t.notKnownForThis}</li>}
           </ul>

@@ -1,5 +1,5 @@
-import { afterEach, describe, expect, it } from "vitest";
-import { inOwnUnit, length, parseLength, sizeWords, useLength } from "./length";
+import { afterEach, describe, expect, it, vi } from "vitest";
+import { inOwnForm, length, parseLength, sizeWords, useLength } from "./length";
 
 afterEach(() => useLength.setState({ unit: "mm" }));
 
@@ -28,11 +28,22 @@ describe("lengths", () => {
   });
 });
 
+it("numbers in what the core said are written as the browser does; names are left", () => {
+  const said = "Key: \u2060+0.5 EV, \u20601,280 x 960 pixels on Clip 2.5";
+  expect(inOwnForm(said)).toBe("Key: +0.5 EV, 1,280 x 960 pixels on Clip 2.5");
+  const written = vi.spyOn(Number.prototype, "toLocaleString");
+  written.mockImplementation(function (this: number) {
+    return new Intl.NumberFormat("de", { maximumFractionDigits: 1 }).format(this.valueOf());
+  });
+  expect(inOwnForm(said)).toBe("Key: +0,5 EV, 1.280 x 960 pixels on Clip 2.5");
+  written.mockRestore();
+});
+
 describe("lengths in what the core said", () => {
   const said = "sharp from 1,234\u202fmm to 0.25\u202fmm; a lens of 50 mm";
   it("are told in the own unit; those that are always in mm stay", () => {
-    expect(inOwnUnit(said)).toBe("sharp from 1234 mm to 0.25 mm; a lens of 50 mm");
+    expect(inOwnForm(said)).toBe("sharp from 1234 mm to 0.25 mm; a lens of 50 mm");
     useLength.setState({ unit: "in" });
-    expect(inOwnUnit(said)).toBe("sharp from 48.58 in to 0.0098 in; a lens of 50 mm");
+    expect(inOwnForm(said)).toBe("sharp from 48.58 in to 0.0098 in; a lens of 50 mm");
   });
 });

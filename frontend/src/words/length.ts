@@ -1,5 +1,5 @@
 import { create } from "zustand";
-import { decimals } from "./numbers";
+import { asWritten, decimals } from "./numbers";
 
 /** Lengths are kept in mm; they are shown, and typed without a unit, in the one that the person selects. */
 export const UNITS = ["mm", "cm", "m", "in"] as const;
@@ -47,8 +47,15 @@ export function parseLength(text: string, unit = useLength.getState().unit): num
   return Number(found[1]!.replace(",", ".")) * MM[named ?? unit];
 }
 
-/** What the core said, with its lengths in the own unit: it puts a narrow no-break space before theirs. */
-export const inOwnUnit = (sentence: string): string =>
-  sentence.replace(/([\d,]*\d)(?:\.(\d+))?\u202fmm/g, (_, whole: string, behind = "") =>
-    length(Number(`${whole.replaceAll(",", "")}.${behind}`), behind.length),
-  );
+/** What the core said, with its lengths in the own unit and its numbers as the browser's language writes them. It puts a
+ * narrow no-break space before the unit of a length, and a word joiner before a number. */
+export const inOwnForm = (sentence: string): string =>
+  sentence
+    .replace(/([\d,]*\d)(?:\.(\d+))?\u202fmm/g, (_, whole: string, behind = "") =>
+      length(Number(`${whole.replaceAll(",", "")}.${behind}`), behind.length),
+    )
+    .replace(
+      /\u2060([+-]?)([\d,]*\d)(?:\.(\d+))?/g,
+      (_, sign: string, whole: string, behind = "") =>
+        `${sign}${asWritten(Number(`${whole.replaceAll(",", "")}.${behind}`), behind.length)}`,
+    );

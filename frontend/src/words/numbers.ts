@@ -25,6 +25,10 @@ const grouped = new Intl.NumberFormat(undefined, { maximumFractionDigits: 0 });
 /** How many, with thousands apart. */
 export const count = (value: number) => grouped.format(value);
 
+/** A number in a sentence, with thousands apart and so many digits behind the point. */
+export const asWritten = (value: number, digits: number) =>
+  value.toLocaleString(undefined, { minimumFractionDigits: digits, maximumFractionDigits: digits });
+
 /** A moment that the server tells, in UTC without saying so. */
 const at = (utc: string) => new Date(/Z$|[+-]\d\d:?\d\d$/.test(utc) ? utc : `${utc}Z`);
 

@@ -9,7 +9,7 @@ import math
 from collections import defaultdict
 from collections.abc import Iterable, Iterator
 
-from usual_lamp.core.lengths import said_to
+from usual_lamp.core.lengths import said_to, told, told_short
 from usual_lamp.core.light import Lamp
 from usual_lamp.core.scene.document import Lighting
 from usual_lamp.core.scene.edits.base import counted
@@ -106,7 +106,8 @@ def _light(old: Lighting, new: Lighting) -> Iterator[str]:
         yield "Surroundings: others" if new.on and old.on else f"Surroundings: {'on' if new.on else 'off'}"
     if old.brightness != new.brightness:
         stops = math.log2(new.brightness / old.brightness) if new.brightness and old.brightness else None
-        yield f"Surroundings: {stops:+.1f} EV" if stops is not None else "Surroundings: brightness changed"
+        change = "brightness changed" if stops is None else f"{told(stops, 1, sign=True)} EV"
+        yield f"Surroundings: {change}"
     for name, word in SURROUNDINGS.items():
         if getattr(old, name) != getattr(new, name):
             yield f"Surroundings: {word}"
@@ -129,14 +130,14 @@ def _lamp(old: Lamp | None, new: Lamp | None) -> str | None:
     if old.on != new.on:
         return f"{new.name}: {'on' if new.on else 'off'}"
     if old.level != new.level:
-        return f"{new.name}: {new.level - old.level:+.1f} EV"
+        return f"{new.name}: {told(new.level - old.level, 1, sign=True)} EV"
     same = old.model_copy(update={"name": new.name}) == new
     return None if same else f"{new.name}: changed"
 
 
 def _shots(old: Shot, new: Shot) -> Iterator[str]:
     if old.camera.focal_length != new.camera.focal_length:
-        yield f"Lens: {old.camera.focal_length:g} → {new.camera.focal_length:g} mm"
+        yield f"Lens: {told_short(old.camera.focal_length)} → {told_short(new.camera.focal_length)} mm"
     elif old.camera != new.camera:
         yield "Camera: moved or focused anew"
     # A still has a size of its own; of the shot's, only the form of the frame is seen in it.
@@ -145,7 +146,7 @@ def _shots(old: Shot, new: Shot) -> Iterator[str]:
     for name in ("exposure", "white", "tone", "contrast", "saturation", "vignette", "glare", "sharpening"):
         was, is_ = getattr(old, name), getattr(new, name)
         if was != is_:
-            shown = (f"{value:g}" if isinstance(value, float) else str(value) for value in (was, is_))
+            shown = (told_short(value) if isinstance(value, float) else str(value) for value in (was, is_))
             yield f"{name.capitalize()}: {' → '.join(shown)} {UNITS.get(name, '')}".rstrip()
 
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Collection
 from typing import TypeVar
 
+from usual_lamp.core.lengths import told
 from usual_lamp.core.scene.document import Look, Scene
 from usual_lamp.core.scene.frozen import Frozen
 
@@ -63,4 +64,4 @@ def require_look(scene: Scene, name: str) -> Look:
 
 def counted(number: int, noun: str) -> str:
     """A number with its noun, in the singular or plural."""
-    return f"{number:,} {noun}{'' if number == 1 else 's'}"
+    return f"{told(number)} {noun}{'' if number == 1 else 's'}"

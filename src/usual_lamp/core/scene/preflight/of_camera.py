@@ -10,7 +10,7 @@ from usual_lamp.core.appearance import hex_to_linear
 from usual_lamp.core.appearance.color_difference import linear_to_lab
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.camera import frame_points, sharp_range
-from usual_lamp.core.lengths import said
+from usual_lamp.core.lengths import said, told
 from usual_lamp.core.quality import CLEAN, SAMPLES
 from usual_lamp.core.scene.edits import SetLighting, SetShot
 from usual_lamp.core.scene.preflight.check import Array, Check, Fix, Ready
@@ -136,8 +136,8 @@ def size(ready: Ready) -> Check | None:
     if max(width, height) >= LEAST_WIDTH:
         return None
     factor = 1920 / max(width, height)
-    fix = _fixed(ready, "Set to 1,920 pixels", width=round(width * factor), height=round(height * factor))
-    number = f"{width:,} x {height:,} pixels; a slide shows 1,920"
+    fix = _fixed(ready, f"Set to {told(1920)} pixels", width=round(width * factor), height=round(height * factor))
+    number = f"{told(width)} x {told(height)} pixels; a slide shows {told(1920)}"
     return Check(kind="size", title="Small for a slide", number=number, fix=fix)
 
 
@@ -147,9 +147,9 @@ def exposure(ready: Ready) -> Check | None:
         return None
     right = round(ready.metered, 1)
     title = "Too dark" if off > 0 else "Too bright"
-    number = f"exposed for {ready.shot.exposure:.1f} EV; the product meters {right:.1f} EV"
+    number = f"exposed for {told(ready.shot.exposure, 1)} EV; the product meters {told(right, 1)} EV"
     return Check(
-        kind="exposure", title=title, number=number, fix=_fixed(ready, f"Set to {right:.1f} EV", exposure=right)
+        kind="exposure", title=title, number=number, fix=_fixed(ready, f"Set to {told(right, 1)} EV", exposure=right)
     )
 
 
@@ -163,7 +163,7 @@ def noise(ready: Ready) -> Check | None:
     if left <= NOISY:
         return None
     needed = math.ceil(usual * (left / CLEAN) ** 2)
-    number = f"about {left:.0%} after {usual} samples; {needed:,} bring it down to {CLEAN:.0%}"
+    number = f"about {left:.0%} after {usual} samples; {told(needed)} bring it down to {CLEAN:.0%}"
     fix = Fix(words=f"Trace until {CLEAN:.0%}", action="noise")
     return Check(kind="noise", title="Noise will be left", number=number, fix=fix)
 

@@ -8,6 +8,7 @@ import numpy as np
 
 from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.assembly.visibility import in_one_place
+from usual_lamp.core.lengths import told
 from usual_lamp.core.picture.burn_out import burns_from
 from usual_lamp.core.scene.decal_sharpness import SOFT, pixels_covered
 from usual_lamp.core.scene.edits import ChangeAppearance, SetStates
@@ -79,8 +80,8 @@ def clipped_glow(ready: Ready) -> list[Check]:
         if appearance.id in ready.scene.appearances:
             params = appearance.params.model_copy(update={"emission_luminance": right})
             fixed = appearance.model_copy(update={"params": params})
-            fix = Fix(words=f"Set to {right:,.0f} cd/m²", edit=ChangeAppearance(appearance=fixed))
-        number = f"{luminance:,.0f} cd/m²; loses its colour from {limit:,.0f} cd/m² at this exposure"
+            fix = Fix(words=f"Set to {told(right)} cd/m²", edit=ChangeAppearance(appearance=fixed))
+        number = f"{told(luminance)} cd/m²; loses its colour from {told(limit)} cd/m² at this exposure"
         found.append(
             Check(kind="clipped glow", title=f"{appearance.name} burns out", number=number, uids=uids, fix=fix)
         )
@@ -117,7 +118,7 @@ def facets(ready: Ready) -> Check | None:
     uids = [uid for uid in uids if uid in inside]
     if not uids:
         return None
-    number = f"up to {worst:.1f} pixels off the true outline on {counted(len(uids), 'part')}"
+    number = f"up to {told(worst, 1)} pixels off the true outline on {counted(len(uids), 'part')}"
     fix = Fix(words="Fit to this shot", action="tessellate")
     return Check(kind="facets", title="Facets will show", number=number, uids=uids, fix=fix)
 
@@ -134,7 +135,7 @@ def soft_decals(ready: Ready) -> list[Check]:
         pixels = pixels_covered(decal, matrix, ready.shot.camera, size, texels)
         if pixels is not None and pixels > SOFT:
             wanted = int(np.ceil(texels[0] * pixels / 10) * 10)
-            number = f"one pixel of it covers {pixels:.1f} of the still; use a picture {wanted:,} pixels wide"
+            number = f"one pixel of it covers {told(pixels, 1)} of the still; use a picture {told(wanted)} pixels wide"
             found.append(
                 Check(kind="soft decal", title=f"{decal.name} will look soft", number=number, uids=[decal.part])
             )
@@ -157,7 +158,8 @@ def soft_textures(ready: Ready) -> list[Check]:
         pixels = texel / min(pixel_size(ready.shot, corners[uid]) for uid in uids)
         if pixels > SOFT_TEXTURE:
             wanted = int(np.ceil(ready.texels[texture.picture][0] * pixels / 100) * 100)
-            number = f"one pixel of its picture covers {pixels:.1f} of the still; use one {wanted:,} pixels wide"
+            covers = f"one pixel of its picture covers {told(pixels, 1)} of the still"
+            number = f"{covers}; use one {told(wanted)} pixels wide"
             title = f"{appearance.name} will look soft"
             found.append(Check(kind="soft texture", title=title, number=number, uids=uids))
     return found
