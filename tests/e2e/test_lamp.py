@@ -34,7 +34,7 @@ def traced_pixels(page: Page, tmp_path: Path) -> np.ndarray:
     return np.asarray(Image.open(file).convert("RGB"))
 
 
-def test_lamp_on_edit_region_pause_keep_off(page: Page, review: str, tmp_path: Path) -> None:
+def test_lamp_on_edit_region_pause_keep_off(page: Page, product: Product, review: str, tmp_path: Path) -> None:
     open_review(page, review)
     page.keyboard.press("l")
     expect(page.get_by_role("switch", name="Lamp")).to_be_checked()
@@ -63,6 +63,16 @@ def test_lamp_on_edit_region_pause_keep_off(page: Page, review: str, tmp_path: P
     with page.expect_download(timeout=60_000) as download:
         page.get_by_role("button", name="JPEG").click()
     assert Image.open(download.value.path()).format == "JPEG"
+    # At the size of the shot it is traced on in the background, and saved when that is done.
+    page.get_by_role("button", name="Save at the shot's full size").click()
+    page.get_by_label("Keep it among the stills").uncheck()
+    page.get_by_label("Format").select_option("WebP")
+    with page.expect_download(timeout=180_000) as download:
+        page.get_by_role("button", name=re.compile(r"^Save \d+ x \d+$")).click()
+    shot = next(iter(product.ask(f"reviews/{review}/scene")["scene"]["shots"].values()))
+    saved = Image.open(download.value.path())
+    assert (saved.format, saved.size) == ("WEBP", (shot["width"], shot["height"]))
+    until("it is no still", lambda: product.ask(f"reviews/{review}/stills")["stills"] == [])
     page.keyboard.press("l")
     expect(page.locator("canvas[data-traced]")).to_have_count(0)
     expect(page.get_by_role("switch", name="Lamp")).not_to_be_checked()

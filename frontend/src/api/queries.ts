@@ -234,7 +234,7 @@ export function useAct(key: string[]) {
 
 export const actions = {
   take: (id: string, body: Schemas["TakeStill"]) =>
-    taken(api.POST("/api/reviews/{review_id}/stills", { ...at(id), body })),
+    taken<Schemas["Id"]>(api.POST("/api/reviews/{review_id}/stills", { ...at(id), body })),
   relight: (id: string, lighting: Lighting) =>
     taken(api.POST("/api/stills/{still_id}/relight", { ...still(id), body: { lighting } })),
   pause: (id: string) => taken(api.POST("/api/stills/{still_id}/pause", still(id))),

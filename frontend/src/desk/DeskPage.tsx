@@ -155,7 +155,7 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
         lookAlong,
         faceNormal: () => stage?.aim.faceNormal(useDesk.getState().faces[0]),
         take: () => take(),
-        keep: () => keepPicture(name, stage),
+        keep: () => keepPicture(name, stage, standing?.scene.shots[shotId]?.width ?? 1280),
         showKeys: () => setKeysOpen(true),
         showBox: () => {
           setTypedAhead("");

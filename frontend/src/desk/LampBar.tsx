@@ -1,3 +1,4 @@
+import type { Shot } from "../api/client";
 import { toast } from "../api/toast";
 import { useDesk } from "../state/deskStore";
 import { Button, Hint } from "../ui/controls";
@@ -5,9 +6,20 @@ import type { PictureForm } from "../viewport/canvasFile";
 import type { Stage } from "../viewport/stage";
 import * as t from "../words/texts/desk/LampBar";
 import { DESK } from "./lamp";
+import { SaveAtSize } from "./SaveAtSize";
+import { saveFrom } from "./saving";
+
+interface Props {
+  reviewId: string;
+  name: string;
+  stage?: Stage;
+  shotId: string;
+  shot: Shot;
+}
 
 /** What can be done with the picture that is on the desk. */
-export function LampBar({ name, stage }: { name: string; stage?: Stage }) {
+export function LampBar({ reviewId, name, stage, shotId, shot }: Props) {
+  const { width = 1280 } = shot;
   const { lamp, lampPaused, region, drawingRegion, inset, view } = useDesk();
   return (
     <div className="flex items-center gap-1.5">
@@ -32,20 +44,21 @@ export function LampBar({ name, stage }: { name: string; stage?: Stage }) {
       )}
       <span className="flex">
         <Hint text={t.saveWhatIsOn} keys="Ctrl S">
-          <Button className="rounded-r-none border-r-0" onClick={() => keepPicture(name, stage)}>
+          <Button className="rounded-r-none border-r-0" onClick={() => keepPicture(name, stage, width)}>
             {t.savePicture}
           </Button>
         </Hint>
         <Hint text={t.saveItAsJpeg}>
-          <Button className="rounded-none border-r-0" onClick={() => keepPicture(name, stage, "jpeg")}>
+          <Button className="rounded-none border-r-0" onClick={() => keepPicture(name, stage, width, "jpeg")}>
             {t.jpeg}
           </Button>
         </Hint>
         <Hint text={t.saveItAsWebp}>
-          <Button className="rounded-l-none" onClick={() => keepPicture(name, stage, "webp")}>
+          <Button className="rounded-none border-r-0" onClick={() => keepPicture(name, stage, width, "webp")}>
             {t.webp}
           </Button>
         </Hint>
+        <SaveAtSize {...{ reviewId, name, shotId, shot }} />
       </span>
     </div>
   );
@@ -57,17 +70,20 @@ export function toggleRegion() {
   );
 }
 
-/** The traced picture when there is one, developed anew; else the shaded one as it is on the screen. */
-export async function keepPicture(name: string, stage?: Stage, form: PictureForm = "png") {
+/** The traced picture when there is one, developed anew; else the shaded one, at least so many pixels wide. */
+export async function keepPicture(
+  name: string,
+  stage: Stage | undefined,
+  width: number,
+  form: PictureForm = "png",
+) {
   try {
     const traced = useDesk.getState().frame !== undefined;
-    const picture = traced ? await tracedPicture(form) : await stage?.snapshot(form);
+    const picture = traced ? await tracedPicture(form) : await stage?.snapshot(form, width);
     if (!picture) return;
-    const link = document.createElement("a");
-    link.href = URL.createObjectURL(picture);
-    link.download = `${name}, ${traced ? "traced" : "shaded"}.${form === "jpeg" ? "jpg" : form}`;
-    link.click();
-    setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
+    const address = URL.createObjectURL(picture);
+    saveFrom(address, `${name}, ${traced ? t.traced : t.shaded}`, form);
+    setTimeout(() => URL.revokeObjectURL(address), 10_000);
   } catch (problem) {
     toast.error((problem as Error).message);
   }

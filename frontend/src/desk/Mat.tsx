@@ -48,7 +48,7 @@ const POINTING = {
   floor: t.clickThePointAt,
 };
 
-/** The picture in its neutral grey mat, with crop ticks same aspect ratio. */
+/** The picture in its neutral grey mat, with crop ticks at its corners. */
 export const Mat = memo(function Mat({
   reviewId,
   name,
@@ -216,7 +216,7 @@ export const Mat = memo(function Mat({
         <Hovered model={model} standing={standing} />
         <span className="flex-1" />
         {!still && <ReferenceBar />}
-        {!still && <LampBar name={name} stage={stage} />}
+        {!still && <LampBar {...{ reviewId, name, stage, shotId, shot }} />}
       </div>
     </div>
   );

@@ -3,6 +3,7 @@ import type { StillLine } from "../api/client";
 import { toast } from "../api/toast";
 import { useDesk } from "../state/deskStore";
 import * as t from "../words/texts/desk/useFinished";
+import { saveFinished } from "./saving";
 
 const BUSY: ReadonlySet<StillLine["state"]> = new Set(["queued", "running"]);
 
@@ -15,6 +16,7 @@ export function useFinished(stills: StillLine[]) {
       if (was === undefined || !BUSY.has(was) || BUSY.has(still.state)) continue;
       if (still.state === "failed") toast.error(t.theStillFailed(still.name, String(still.message)));
       if (still.state !== "done") continue;
+      saveFinished(still).catch((problem: Error) => toast.error(problem.message));
       const words = t.theStillIsDone(still.name);
       const show = () => useDesk.setState({ sheet: "shots", shot: still.shot_id, shownStill: still.id });
       // Who looks at it sees that.

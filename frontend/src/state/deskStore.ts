@@ -29,6 +29,15 @@ export interface Reference {
 
 export type Guides = "none" | "thirds" | "centre" | "safe area";
 
+/** How a still is saved when it is done. */
+export interface Save {
+  form: "png" | "jpeg" | "webp";
+  /** Of the file, without its ending. */
+  name: string;
+  /** Whether it stays among the stills. */
+  kept: boolean;
+}
+
 /** A traced picture as it came, and the view it was traced from. */
 export interface Frame {
   picture: ImageBitmap;
@@ -126,6 +135,8 @@ interface Desk {
   /** Noise at which the next still ends, in percent; none: after so many samples or minutes. */
   stillNoise?: number;
   frame?: Frame;
+  /** Stills that are saved as files as soon as they are done, by id. */
+  saves: Record<string, Save>;
   /** A picture from a file or an earlier still, pinned to the desk. */
   reference?: Reference;
   /** Another look, shown beside the picture on the desk. */
@@ -186,6 +197,7 @@ const fresh = {
   hovered: undefined,
   view: undefined,
   shownStill: undefined,
+  saves: {},
   previews: {},
   lightingPreview: {},
   light: "surroundings",

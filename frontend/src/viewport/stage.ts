@@ -330,11 +330,11 @@ export class Stage {
     if (!this.traced) this.draw();
   }
 
-  /** The picture as a file, smooth and without marks. */
-  async snapshot(form: PictureForm): Promise<Blob> {
+  /** The picture as a file, at least so many pixels wide, smooth and without marks. */
+  async snapshot(form: PictureForm, width: number): Promise<Blob> {
     const ratio = this.renderer.getPixelRatio();
     this.marks.group.visible = false;
-    this.renderer.setPixelRatio(2);
+    this.renderer.setPixelRatio(Math.max(2, width / this.renderer.getSize(new Vector2()).x));
     this.gather();
     this.renderer.render(this.scene, this.camera());
     const blob = await fileOf(this.renderer.domElement, form);

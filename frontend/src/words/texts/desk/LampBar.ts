@@ -17,3 +17,5 @@ export const saveItAsJpeg = "Save it as JPEG: smaller, for mail";
 export const jpeg = "JPEG";
 export const saveItAsWebp = "Save it as WebP: smaller still, for pages";
 export const webp = "WebP";
+export const traced = "traced";
+export const shaded = "shaded";
