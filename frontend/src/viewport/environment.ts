@@ -1,7 +1,18 @@
-import { Euler, PMREMGenerator, type Scene, type Texture, type WebGLRenderer } from "three";
+import {
+  type Box3,
+  Euler,
+  PMREMGenerator,
+  type Scene,
+  type Texture,
+  Vector3,
+  type WebGLRenderer,
+} from "three";
 import type { Lighting } from "../api/client";
 import { QuickFilter } from "./quickFilter";
 import { loadMap } from "./surroundings";
+
+/** Share of the product's diagonal by which its middle may move before its light is worked out anew. */
+const LIT_ALIKE = 0.1;
 
 /** What gives light, as the light of the shaded picture: the surroundings, with all lamps drawn into them. */
 export class Environment {
@@ -11,6 +22,7 @@ export class Environment {
   private key = "";
   private seenKey = "";
   private disposed = false;
+  private middle?: Vector3;
   /** A map is being made; the wish that came last meanwhile is followed next, and none between. */
   private busy = false;
   private next?: () => Promise<void>;
@@ -23,7 +35,9 @@ export class Environment {
     this.pmrem = software ? new QuickFilter(renderer) : new PMREMGenerator(renderer);
   }
 
-  async light(lighting: Lighting, center: [number, number, number]) {
+  /** Lights what lies within bounds. */
+  async light(lighting: Lighting, bounds: Box3) {
+    const center = this.litFrom(bounds).toArray();
     const level = lighting.on ? lighting.brightness : 0;
     const bare = Object.values(lighting.lamps).every((lamp) => !lamp.on);
     // Without lamps a map serves at any brightness and however it is turned.
@@ -31,6 +45,14 @@ export class Environment {
     this.scene.environmentIntensity = bare ? level : 1;
     this.scene.environmentRotation = rotation(bare ? lighting.turn : 0);
     await Promise.all([this.show(wish, center), this.showBehind(lighting)]);
+  }
+
+  /** From where lamps are seen: the product's middle, or where it was, as long as that is near. A new map costs. */
+  private litFrom(bounds: Box3): Vector3 {
+    const middle = bounds.getCenter(new Vector3());
+    const near = bounds.getSize(new Vector3()).length() * LIT_ALIKE;
+    if (!this.middle || this.middle.distanceTo(middle) > near) this.middle = middle;
+    return this.middle;
   }
 
   /** One map at a time: while a slider is dragged, each would be outdated before it is there. */

@@ -38,9 +38,6 @@ import { Rest } from "./rest";
 import { type Sharp, SharpBand } from "./sharpBand";
 import type { StagedPart } from "./stagedPart";
 
-/** Share of the product's diagonal by which its middle may move before its light is worked out anew. */
-const LIT_ALIKE = 0.1;
-
 /** The shaded picture: owns the WebGL scene and draws a frame only when something has changed. */
 export class Stage {
   readonly scene = new Scene();
@@ -68,7 +65,6 @@ export class Stage {
     ground: () => this.ground,
   });
   private lighting?: Lighting;
-  private lit?: Vector3;
   private readonly product = new Group();
   private readonly crowds = new Crowds(this.product);
   /** Whether parts came or went, moved or wear something else since they were last put into the scene. */
@@ -166,8 +162,7 @@ export class Stage {
       this.parts.compileAnew();
     }
     this.renderer.toneMappingExposure = 2 ** (REFERENCE_EV - finish.exposure);
-    const { x, y, z } = this.litFrom();
-    await this.environment.light(lighting, [x, y, z]);
+    await this.environment.light(lighting, this.bounds());
     if (!this.disposed) this.drawSurfaces();
   }
 
@@ -175,15 +170,6 @@ export class Stage {
   showGround(shown: GroundShown | undefined) {
     this.floorSurface.show(shown, () => this.drawSurfaces());
     this.drawSurfaces();
-  }
-
-  /** From where lamps are seen: the product's middle, or where it was, as long as that is near. A new map costs. */
-  private litFrom(): Vector3 {
-    const bounds = this.bounds();
-    const middle = bounds.getCenter(new Vector3());
-    const near = bounds.getSize(new Vector3()).length() * LIT_ALIKE;
-    if (!this.lit || this.lit.distanceTo(middle) > near) this.lit = middle;
-    return this.lit;
   }
 
   /** Marks lamps where they stand; none without a lighting. */
