@@ -27,6 +27,7 @@ MOST_TRIANGLES = 600_000
 ACROSS = 160
 """Rays."""
 LEAST = 0.002
+"""Share of the view; what shows less says nothing of how light the product is."""
 
 
 class Looked(NamedTuple):
