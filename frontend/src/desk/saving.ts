@@ -1,7 +1,7 @@
 import type { StillLine } from "../api/client";
 import { actions } from "../api/queries";
 import { fileOf } from "../api/stills";
-import { useDesk } from "../state/deskStore";
+import { type Save, useDesk } from "../state/deskStore";
 import type { PictureForm } from "../viewport/canvasFile";
 
 /** Saves what is at an address as a file; the browser asks where, or puts it among its downloads. */
@@ -12,11 +12,10 @@ export function saveFrom(address: string, name: string, form: PictureForm) {
   link.click();
 }
 
-/** Saves a finished still for which that was asked; whether it was. One that is not kept leaves the list once its file is
- * here. */
-export async function saveFinished(still: StillLine): Promise<boolean> {
-  const { [still.id]: wish, ...others } = useDesk.getState().saves;
-  if (!wish) return false;
+/** Saves a finished still as was asked. One that is not kept leaves the list once its file is here. Throws where it cannot
+ * be fetched; it stays among the stills then. */
+export async function saveFinished(still: StillLine, wish: Save) {
+  const { [still.id]: _, ...others } = useDesk.getState().saves;
   useDesk.setState({ saves: others });
   const reply = await fetch(fileOf(still.id, wish.form));
   if (!reply.ok) throw new Error((await reply.json()).detail);
@@ -24,5 +23,4 @@ export async function saveFinished(still: StillLine): Promise<boolean> {
   saveFrom(address, wish.name, wish.form);
   setTimeout(() => URL.revokeObjectURL(address), 10_000);
   if (!wish.kept) await actions.removeStill(still.id);
-  return true;
 }

@@ -16,7 +16,9 @@ export function useFinished(stills: StillLine[]) {
       if (was === undefined || !BUSY.has(was) || BUSY.has(still.state)) continue;
       if (still.state === "failed") toast.error(t.theStillFailed(still.name, String(still.message)));
       if (still.state !== "done") continue;
-      saveFinished(still).catch((problem: Error) => toast.error(problem.message));
+      const wish = useDesk.getState().saves[still.id];
+      if (wish) saveFinished(still, wish).catch((problem: Error) => toast.error(problem.message));
+      if (wish && !wish.kept) continue;
       const words = t.theStillIsDone(still.name);
       const show = () => useDesk.setState({ sheet: "shots", shot: still.shot_id, shownStill: still.id });
       // Who looks at it sees that.
