@@ -13,13 +13,20 @@ from e2e.running import Product, choose, open_review, until
 from public_files import ROOT
 
 pytestmark = pytest.mark.e2e
+TEXT = re.compile(r'^export const (\w+) =\s*("[^"]*");$', re.MULTILINE)
 SETTING = re.compile(r'\[\s*"([^"]+)",\s*"([^"]+)"((?:,\s*(?:"[^"]*"|undefined|[A-Z]+))*),?\s*\]')
+
+
+def told(table: str) -> str:
+    """One of the page's tables with its words in it."""
+    words = dict(TEXT.findall((ROOT / "frontend/src/words/texts/desk" / table).read_text()))
+    return re.sub(r"\bt\.(\w+)", lambda name: words[name[1]], (ROOT / "frontend/src/desk" / table).read_text())
 
 
 def settings(table: str = "settings.ts") -> list[tuple[str, set[str]]]:
     """Names of all settings in one of the page's tables, and the fields that each of them leads to."""
     found = []
-    for name, field, rest in SETTING.findall((ROOT / "frontend/src/desk" / table).read_text()):
+    for name, field, rest in SETTING.findall(told(table)):
         more = [word.strip().strip('"') for word in rest.split(",")][1:]
         found.append((name, {*field.split("|"), *more[2:3]}))
     return found

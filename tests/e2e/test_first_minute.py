@@ -122,31 +122,63 @@ def test_the_address_holds_sheet_and_filter_and_the_history_goes_back(
     until("all is as it was", lambda: hidden() == 0)
 
 
-def test_no_view_breaks_the_rules_of_accessibility(page: Page, bolted: str) -> None:
-    def violations(where: str) -> list[str]:
-        if not page.evaluate("typeof axe !== 'undefined'"):
-            page.evaluate(AXE.read_text())
-        found = page.evaluate("rules => axe.run(document, { runOnly: rules })", RULES)["violations"]
-        return [f"{where}: {one['id']}, {one['nodes'][0]['html'][:120]}" for one in found]
+def violations(page: Page, where: str) -> list[str]:
+    """What breaks a rule of WCAG 2.2 AA on a page as it is, by axe-core."""
+    if not page.evaluate("typeof axe !== 'undefined'"):
+        page.evaluate(AXE.read_text())
+    found = page.evaluate("rules => axe.run(document, { runOnly: rules })", RULES)["violations"]
+    return [f"{where}: {one['id']}, {one['nodes'][0]['html'][:120]}" for one in found]
 
+
+def broken_behind(page: Page, buttons: dict[str, str]) -> list[str]:
+    """The same of what buttons open, by the button's name, and what the opened is called."""
+    broken = []
+    for button, title in buttons.items():
+        page.get_by_role("button", name=re.compile(button)).first.click()
+        expect(page.get_by_role("dialog", name=re.compile(title))).to_be_visible()
+        broken += violations(page, title)
+        page.keyboard.press("Escape")
+        expect(page.get_by_role("dialog")).to_have_count(0)
+    return broken
+
+
+def test_no_view_breaks_the_rules_of_accessibility(page: Page, bolted: str) -> None:
     page.goto("/")
     expect(page.get_by_role("button", name="New review from a file")).to_be_visible()
-    broken = violations("reviews")
+    broken = violations(page, "reviews") + broken_behind(page, {"^Tracing": "Tracing"})
     open_review(page, bolted)
-    broken += violations("parts")
+    broken += violations(page, "parts")
+    dialogs = {
+        "^First coat": "First coat",
+        "^History": "History",
+        "to check$|^Ready$": "Checks before a still",
+        "^Size and quality": "Size and quality",
+        "^Save at the shot": "Save at the shot",
+        "^Build a filter": "Build a filter",
+    }
+    broken += broken_behind(page, dialogs)
+    page.get_by_role("button", name="CAD colours").click()
+    broken += broken_behind(page, {"^Open the table": "CAD colours"})
     page.locator("[role=row][data-index='2']").click()
     expect(page.get_by_label("Find a sample")).to_be_visible()
-    broken += violations("parts selected")
+    broken += violations(page, "parts selected")
     for sheet in ("Appearances", "Lights", "Shots"):
         page.get_by_role("tab", name=sheet).click()
         expect(page.get_by_role("tab", name=sheet, selected=True)).to_be_visible()
-        broken += violations(sheet)
+        broken += violations(page, sheet)
+    page.get_by_role("tab", name="Lights").click()
+    page.get_by_role("row", name=re.compile("^Key")).click()
+    expect(page.get_by_label("Name of the lamp")).to_be_visible()
+    broken += violations(page, "a lamp")
     for key, title in (("?", "Keyboard shortcuts"), ("Control+k", "Find any action")):
         page.keyboard.press(key)
         expect(page.get_by_role("dialog", name=title)).to_be_visible()
-        broken += violations(title)
+        broken += violations(page, title)
         page.keyboard.press("Escape")
     page.goto(f"/reviews/{bolted}/stills")
     expect(page.get_by_role("heading").first).to_be_visible()
-    broken += violations("stills")
+    broken += violations(page, "stills") + broken_behind(page, {"^Looks x lightings": "Looks x lightings"})
+    page.goto("/nowhere")
+    expect(page.get_by_text("There is nothing at this address")).to_be_visible()
+    broken += violations(page, "nowhere")
     assert broken == []

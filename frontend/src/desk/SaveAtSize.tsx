@@ -26,14 +26,14 @@ const FORMS: [PictureForm, string][] = [
 ];
 
 /** Noise that a picture is traced to at most; less where the desk has less. */
-const USUAL = 0.03;
+const MOST = 0.1;
 
 /** Saves the view on the desk at the full size of its shot: traced on in the background, and saved when that is done. */
 export function SaveAtSize({ reviewId, name, shotId, shot }: Props) {
   const [open, setOpen] = useState(false);
   const [form, setForm] = useState<PictureForm>("png");
   const [kept, setKept] = useState(true);
-  const grain = Math.min(useDesk((state) => state.frame?.grain) ?? USUAL, USUAL);
+  const grain = Math.min(useDesk((state) => state.frame?.grain) ?? MOST, MOST);
   const act = useAct(["stills", reviewId]);
   const { width = 1280, height = 960 } = shot;
   const save = async () => {

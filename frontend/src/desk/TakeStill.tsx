@@ -143,6 +143,7 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
         </Popover.Trigger>
         <Popover.Portal>
           <Popover.Content
+            aria-label={t.sizeAndQualityOf}
             align="end"
             sideOffset={6}
             className="z-40 flex w-[300px] flex-col gap-2.5 rounded-md border border-rule-strong bg-sheet p-3.5 shadow-xl"

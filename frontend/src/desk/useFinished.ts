@@ -12,13 +12,12 @@ export function useFinished(stills: StillLine[]) {
   const before = useRef<ReadonlyMap<string, StillLine["state"]>>(new Map());
   useEffect(() => {
     for (const still of stills) {
+      const wish = still.state === "done" ? useDesk.getState().saves[still.id] : undefined;
+      if (wish) saveFinished(still, wish).catch((problem: Error) => toast.error(problem.message));
       const was = before.current.get(still.id);
       if (was === undefined || !BUSY.has(was) || BUSY.has(still.state)) continue;
       if (still.state === "failed") toast.error(t.theStillFailed(still.name, String(still.message)));
-      if (still.state !== "done") continue;
-      const wish = useDesk.getState().saves[still.id];
-      if (wish) saveFinished(still, wish).catch((problem: Error) => toast.error(problem.message));
-      if (wish && !wish.kept) continue;
+      if (still.state !== "done" || (wish && !wish.kept)) continue;
       const words = t.theStillIsDone(still.name);
       const show = () => useDesk.setState({ sheet: "shots", shot: still.shot_id, shownStill: still.id });
       // Who looks at it sees that.

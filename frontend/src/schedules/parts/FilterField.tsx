@@ -131,6 +131,7 @@ function ByPointer({
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content
+          aria-label={t.buildAFilter}
           align="start"
           sideOffset={8}
           className="z-30 flex w-72 flex-col gap-2 rounded-md border border-rule-strong bg-sheet p-3 shadow-lg"
