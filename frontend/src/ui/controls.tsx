@@ -280,7 +280,7 @@ interface CheckProps {
 /** A box to tick, with its words. */
 export function Check({ label, checked, onChange }: CheckProps) {
   return (
-    <label className="flex items-center gap-1.5">
+    <label className="flex min-h-6 items-center gap-1.5">
       <input type="checkbox" checked={checked} onChange={(event) => onChange(event.target.checked)} />
       {label}
     </label>

@@ -1,7 +1,7 @@
 import type { Edit, Lamp, Lighting } from "../../api/client";
 import { useDesk } from "../../state/deskStore";
 import { freshId, lampWords, stands } from "../../state/lighting";
-import { Amount, Button, Choice, ColorField, Hint, LENGTH, NumberField } from "../../ui/controls";
+import { Amount, Button, Check, Choice, ColorField, Hint, LENGTH, NumberField } from "../../ui/controls";
 import { NameField } from "../../ui/NameField";
 import * as t from "../../words/texts/drawer/light/LampFields";
 import { SunFields } from "./SunFields";
@@ -190,9 +190,9 @@ export function LampFields({ id, light, lamp, lighting, edit }: Props) {
       {lamp.kind === "distant" && <SunFields lamp={lamp} set={set} />}
       {stands(lamp) && <Places lamp={lamp} set={set} />}
       <div className="flex flex-col gap-1">
-        <Tick label={t.theCameraSeesIt} checked={lamp.seen} onChange={(seen) => set({ seen })} />
+        <Check label={t.theCameraSeesIt} checked={lamp.seen} onChange={(seen) => set({ seen })} />
         {givesLight && (
-          <Tick
+          <Check
             label={t.shinySurfacesShowIt}
             checked={lamp.mirrored}
             onChange={(mirrored) => set({ mirrored })}
@@ -299,19 +299,6 @@ function FieldFields({ lamp, set }: FieldsOf<Extract<Lamp, { kind: "field" }>>) 
         />
       ))}
     </>
-  );
-}
-
-function Tick(props: { label: string; checked: boolean; onChange: (on: boolean) => void }) {
-  return (
-    <label className="flex items-center gap-1.5">
-      <input
-        type="checkbox"
-        checked={props.checked}
-        onChange={(event) => props.onChange(event.target.checked)}
-      />
-      {props.label}
-    </label>
   );
 }
 
