@@ -23,7 +23,7 @@ import { commandsOf } from "./commands";
 import { DragChip } from "./DragChip";
 import { Guide } from "./Guide";
 import { commandFor } from "./keys";
-import { keepPicture } from "./LampBar";
+import { savePicture } from "./LampBar";
 import { Mat } from "./Mat";
 import { RunsBar } from "./RunsBar";
 import { useTakeStill } from "./TakeStill";
@@ -155,7 +155,7 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
         lookAlong,
         faceNormal: () => stage?.aim.faceNormal(useDesk.getState().faces[0]),
         take: () => take(),
-        keep: () => keepPicture(name, stage, standing?.scene.shots[shotId]?.width ?? 1280),
+        keep: () => savePicture(name, stage, standing?.scene.shots[shotId]?.width ?? 1280),
         showKeys: () => setKeysOpen(true),
         showBox: () => {
           setTypedAhead("");

@@ -7,7 +7,7 @@ import type { Stage } from "../viewport/stage";
 import * as t from "../words/texts/desk/LampBar";
 import { DESK } from "./lamp";
 import { SaveAtSize } from "./SaveAtSize";
-import { saveFrom } from "./saving";
+import { saveFile } from "./saving";
 
 interface Props {
   reviewId: string;
@@ -44,17 +44,17 @@ export function LampBar({ reviewId, name, stage, shotId, shot }: Props) {
       )}
       <span className="flex">
         <Hint text={t.saveWhatIsOn} keys="Ctrl S">
-          <Button className="rounded-r-none border-r-0" onClick={() => keepPicture(name, stage, width)}>
+          <Button className="rounded-r-none border-r-0" onClick={() => savePicture(name, stage, width)}>
             {t.savePicture}
           </Button>
         </Hint>
         <Hint text={t.saveItAsJpeg}>
-          <Button className="rounded-none border-r-0" onClick={() => keepPicture(name, stage, width, "jpeg")}>
+          <Button className="rounded-none border-r-0" onClick={() => savePicture(name, stage, width, "jpeg")}>
             {t.jpeg}
           </Button>
         </Hint>
         <Hint text={t.saveItAsWebp}>
-          <Button className="rounded-none border-r-0" onClick={() => keepPicture(name, stage, width, "webp")}>
+          <Button className="rounded-none border-r-0" onClick={() => savePicture(name, stage, width, "webp")}>
             {t.webp}
           </Button>
         </Hint>
@@ -71,7 +71,7 @@ export function toggleRegion() {
 }
 
 /** The traced picture when there is one, developed anew; else the shaded one, at least so many pixels wide. */
-export async function keepPicture(
+export async function savePicture(
   name: string,
   stage: Stage | undefined,
   width: number,
@@ -81,9 +81,7 @@ export async function keepPicture(
     const traced = useDesk.getState().frame !== undefined;
     const picture = traced ? await tracedPicture(form) : await stage?.snapshot(form, width);
     if (!picture) return;
-    const address = URL.createObjectURL(picture);
-    saveFrom(address, `${name}, ${traced ? t.traced : t.shaded}`, form);
-    setTimeout(() => URL.revokeObjectURL(address), 10_000);
+    saveFile(picture, `${name}, ${traced ? t.traced : t.shaded}`, form);
   } catch (problem) {
     toast.error((problem as Error).message);
   }
