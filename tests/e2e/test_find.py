@@ -102,6 +102,34 @@ def test_a_setting_is_found_by_another_word(page: Page, review: str) -> None:
     until("the parameter has the keyboard", lambda: page.evaluate(parameter) == "coat_weight", 20)
 
 
+def test_lists_are_one_tab_stop_and_letters_find_their_rows(page: Page, review: str) -> None:
+    open_review(page, review)
+    row = "document.activeElement.closest('[data-row]')?.dataset.row"
+    choose(page, "case")
+    samples = page.get_by_label("Drawer").get_by_role("button", name=re.compile("^Give "))
+    samples.first.focus()
+    names = samples.evaluate_all("all => all.map(one => one.closest('[data-row]').dataset.row)")
+    assert len(names) > 100
+    page.keyboard.press("ArrowDown")
+    assert page.evaluate(row) == names[4]  # four stand beside one another
+    page.keyboard.press("End")
+    assert page.evaluate(row) == names[-1]
+    page.keyboard.press("Alt+Shift+KeyB")
+    assert page.evaluate(row) == next(name for name in names if name.lower().startswith("b"))
+    page.keyboard.press("Tab")
+    assert page.evaluate(row) is None
+    page.keyboard.press("Shift+Tab")
+    assert page.evaluate(row).lower().startswith("b")
+    page.get_by_role("tab", name=re.compile("^shots", re.I)).click()
+    shots = page.get_by_role("list", name="Shots").locator("[data-row]")
+    named = shots.evaluate_all("rows => rows.map(row => row.dataset.row)")
+    shots.first.locator("button").first.focus()
+    page.keyboard.press("End")
+    assert page.evaluate(row) == named[-1]
+    page.keyboard.press(f"Alt+Shift+Key{named[0][0].upper()}")
+    assert page.evaluate(row) == named[0]
+
+
 def test_several_models_become_one_review_and_others_come_beside(page: Page, product: Product, tmp_path: Path) -> None:
     for name, width in (("base", 60.0), ("cap", 30.0), ("post", 10.0), ("rail", 20.0)):
         trimesh.creation.box((width, 40.0, 20.0)).export(tmp_path / f"{name}.stl")

@@ -12,7 +12,7 @@ from usual_lamp.farm import dispatcher
 from usual_lamp.farm.dispatcher import LANES, Dispatcher, mark_failed, next_still
 from usual_lamp.farm.leases import MOST_ATTEMPTS, claim, queues_with_work, release_all
 from usual_lamp.farm.still_run import StillRun
-from usual_lamp.service import intakes, reviews, stills
+from usual_lamp.service import intakes, reviews, shelf, stills
 from usual_lamp.store import DatabaseAway
 from usual_lamp.store.tables import IntakeRun, Review, Still, utc_now
 
@@ -158,3 +158,31 @@ def test_open_desks_hear_of_new_plates(store, review) -> None:
     dispatcher.touch_all(store)
     with store.begin() as session:
         assert session.get(Review, review).pulse == before + 1
+
+
+class Tracing:
+    """Stands in for the farm: keeps what it was asked for, and has it at once."""
+
+    def __init__(self) -> None:
+        self.asked: list[tuple[int, int]] = []
+
+    def submit(self, _: object, sample: str, size: int, samples: int, **__: object) -> Tracing:
+        self.asked.append((size, samples))
+        return self
+
+    def result(self, timeout: float) -> bytes:
+        return b"a plate"
+
+
+def test_fine_plates_wait_until_nobody_works(store, review, monkeypatch) -> None:
+    farm = Tracing()
+    traced = Dispatcher(store, client=farm)  # type: ignore[arg-type]
+    monkeypatch.setattr(dispatcher, "tracers", lambda _: 1)
+    count = len(shelf.samples(store))
+    while traced.one_plate():
+        assert len(farm.asked) <= count
+    assert farm.asked == [(shelf.COARSE_PLATE, dispatcher.COARSE_SAMPLES)] * count
+    with store.begin() as session:
+        session.get(Review, review).updated = utc_now() - dispatcher.QUIET
+    assert traced.one_plate()
+    assert farm.asked[-1] == (shelf.LARGEST_PLATE, dispatcher.PLATE_SAMPLES)

@@ -14,6 +14,7 @@ import { lightingOf } from "../state/lighting";
 import { partActions } from "../state/partActions";
 import { useShotId } from "../state/shots";
 import { fetchTheRest, later } from "../ui/later";
+import { oneTabStop } from "../ui/oneTabStop";
 import { PageProblem } from "../ui/PageProblem";
 import type { Stage } from "../viewport/stage";
 import { useLength } from "../words/length";
@@ -336,6 +337,7 @@ function SheetTabs({ counts }: { counts: Record<Sheet, number> }) {
   return (
     <div
       className="flex gap-5 border-b border-rule px-3.5 pt-[11px]"
+      ref={oneTabStop}
       role="tablist"
       aria-label={t.schedules}
       data-guide="sheets"
@@ -346,6 +348,7 @@ function SheetTabs({ counts }: { counts: Record<Sheet, number> }) {
           type="button"
           role="tab"
           aria-selected={sheet === name}
+          data-row={name}
           className={`cursor-pointer pb-2 capitalize ${sheet === name ? "font-semibold shadow-[inset_0_-2px_0_var(--color-ink)]" : "font-medium text-ink-2 hover:text-ink"}`}
           onClick={() => useDesk.setState({ sheet: name })}
         >

@@ -4,6 +4,7 @@ import { useState } from "react";
 import { useHistory } from "../api/queries";
 import { isOurs } from "../api/steps";
 import { Hint } from "../ui/controls";
+import { oneTabStop } from "../ui/oneTabStop";
 import { PopupPanel } from "../ui/PopupPanel";
 import { inOwnForm } from "../words/length";
 import * as t from "../words/texts/desk/History";
@@ -17,7 +18,7 @@ interface Props {
 
 /** The time of today's edits, the day of others. */
 function clock(made: string | null): string {
-  if (!made) return "earlier";
+  if (!made) return t.earlier;
   const when = new Date(`${made}Z`);
   const today = when.toDateString() === new Date().toDateString();
   return today
@@ -51,36 +52,40 @@ export function History({ reviewId, seq, undo, redo }: Props) {
       </Hint>
       <PopupPanel label={t.history} className="w-[340px] py-2">
         {edits.length === 0 && <p className="px-3 text-ink-2">{t.nothingWasChangedYet}</p>}
-        {edits.map((edit) => {
-          const now = edit === standing[0];
-          return (
+        <div ref={oneTabStop} className="flex flex-col">
+          {edits.map((edit) => {
+            const now = edit === standing[0];
+            return (
+              <button
+                key={edit.seq}
+                type="button"
+                data-row={edit.words}
+                disabled={now}
+                aria-current={now || undefined}
+                title={now ? undefined : edit.undone ? t.makeItAgainUp : t.goBackToAfter}
+                className={`flex cursor-pointer items-baseline gap-3 px-3 py-1 text-left enabled:hover:bg-mark-soft disabled:cursor-default ${edit.undone ? "text-ink-3" : ""} ${now ? "font-semibold" : ""}`}
+                onClick={() => go(edit)}
+              >
+                <span className="figures w-12 shrink-0 text-ink-2">{clock(edit.made)}</span>
+                <span className="flex-1">{inOwnForm(edit.words) || t.anEdit}</span>
+                {!isOurs(edit) && <span className="why shrink-0">{t.otherTab}</span>}
+                {now && <span className="why shrink-0">{t.now}</span>}
+              </button>
+            );
+          })}
+          {standing.length > 0 && edits.length < 50 && (
             <button
-              key={edit.seq}
               type="button"
-              disabled={now}
-              aria-current={now || undefined}
-              title={now ? undefined : edit.undone ? t.makeItAgainUp : t.goBackToAfter}
-              className={`flex cursor-pointer items-baseline gap-3 px-3 py-1 text-left enabled:hover:bg-mark-soft disabled:cursor-default ${edit.undone ? "text-ink-3" : ""} ${now ? "font-semibold" : ""}`}
-              onClick={() => go(edit)}
+              data-row={t.asItWasImported}
+              className="flex cursor-pointer items-baseline gap-3 px-3 py-1 text-left hover:bg-mark-soft"
+              title={t.takeEverythingBack}
+              onClick={() => undo(standing.at(-1)!.seq)}
             >
-              <span className="figures w-12 shrink-0 text-ink-2">{clock(edit.made)}</span>
-              <span className="flex-1">{inOwnForm(edit.words) || t.anEdit}</span>
-              {!isOurs(edit) && <span className="why shrink-0">{t.otherTab}</span>}
-              {now && <span className="why shrink-0">{t.now}</span>}
+              <span className="w-12 shrink-0" />
+              {t.asItWasImported}
             </button>
-          );
-        })}
-        {standing.length > 0 && edits.length < 50 && (
-          <button
-            type="button"
-            className="flex cursor-pointer items-baseline gap-3 px-3 py-1 text-left hover:bg-mark-soft"
-            title={t.takeEverythingBack}
-            onClick={() => undo(standing.at(-1)!.seq)}
-          >
-            <span className="w-12 shrink-0" />
-            {t.asItWasImported}
-          </button>
-        )}
+          )}
+        </div>
       </PopupPanel>
     </Popover.Root>
   );

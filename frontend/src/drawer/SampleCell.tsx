@@ -20,7 +20,7 @@ interface Props {
 export function SampleCell({ sample, large, used, onGive, onPoint, onTakeOff }: Props) {
   const { name } = sample.appearance;
   return (
-    <div className="group relative">
+    <div data-row={name} className="group relative">
       <Hint
         side="left"
         text={<PlateNote sample={sample} used={used === undefined ? undefined : countParts(used)} />}

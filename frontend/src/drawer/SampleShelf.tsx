@@ -9,6 +9,7 @@ import { useDesk } from "../state/deskStore";
 import { givingEdit, REACHES, type Reach, reachesOf, ruleEdit, type Target } from "../state/giving";
 import { countParts, listNames } from "../state/rows";
 import { Choice, IconButton } from "../ui/controls";
+import { oneTabStop } from "../ui/oneTabStop";
 import * as t from "../words/texts/drawer/SampleShelf";
 import { noteSample, recentSamples } from "./recent";
 import { SampleCell } from "./SampleCell";
@@ -158,6 +159,7 @@ export function SampleShelf({ reviewId, model, standing, uids, filter, edit }: P
         ))}
       </div>
       <div
+        ref={oneTabStop}
         className={`grid gap-[6px] ${large ? "grid-cols-2" : "grid-cols-4"}`}
         onPointerLeave={() => setPointed(undefined)}
       >

@@ -18,6 +18,7 @@ import {
   useUpload,
 } from "../api/upload";
 import { Button, Hint, IconButton, Mark } from "../ui/controls";
+import { oneTabStop } from "../ui/oneTabStop";
 import { SeveralFiles } from "../ui/SeveralFiles";
 import { day } from "../words/numbers";
 import { loadTypefaces } from "../words/scripts";
@@ -134,7 +135,7 @@ export function ReviewsPage() {
             <p className="text-ink-2">{t.dropACadFile}</p>
           </div>
         )}
-        <div className="grid grid-cols-[repeat(auto-fill,minmax(250px,1fr))] gap-5">
+        <div ref={oneTabStop} className="grid grid-cols-[repeat(auto-fill,minmax(250px,1fr))] gap-5">
           {reviews.map((review) => (
             <ReviewCard key={review.id} review={review} />
           ))}
@@ -263,6 +264,7 @@ function ReviewCard({ review }: { review: ReviewLine }) {
     <article
       className="group flex flex-col border border-rule-strong bg-sheet hover:border-ink-3"
       data-review={review.id}
+      data-row={review.name}
     >
       <Link
         href={`/reviews/${review.id}`}

@@ -17,13 +17,14 @@ import time
 import traceback
 from collections import Counter
 from collections.abc import Callable, Iterable
+from datetime import timedelta
 from functools import partial
 from typing import IO
 from urllib.parse import urlparse
 
 import dask
 from distributed import Client, SpecCluster
-from sqlalchemy import ColumnElement, select, update
+from sqlalchemy import ColumnElement, func, select, update
 
 from usual_lamp.core.intake import PRELOADED
 from usual_lamp.core.sandbox import Nursery, OutOfRoom
@@ -36,7 +37,7 @@ from usual_lamp.farm.units import plate_unit, sight_unit, tracers
 from usual_lamp.service import clean_up, following, shelf, tidying
 from usual_lamp.service.reviews import touch
 from usual_lamp.store import DatabaseAway, NoRoom, Store, again_when_overtaken
-from usual_lamp.store.tables import Blob, IntakeRun, Review, SightRun, Still
+from usual_lamp.store.tables import Blob, IntakeRun, Review, SightRun, Still, utc_now
 
 POLL = 0.3
 IDLE_ROUND = 3.0
@@ -53,6 +54,8 @@ FULL_PAUSE = 2.0
 TELL_EVERY = 8
 """Plates after which open desks are told; each one would make them busy."""
 PLATE_TRIES = 2
+QUIET = timedelta(seconds=60)
+"""Without an edit, after which fine plates are traced: until then the cores belong to those who work."""
 SIGHT_SECONDS = 600.0
 """After which it counts as not to be found out."""
 SMALL_FILE = 4 * 2**20
@@ -86,6 +89,13 @@ def touch_all(store: Store) -> None:
     """Let every open desk fetch the shelf again."""
     with store.begin() as session:
         session.execute(update(Review).where(Review.removed.is_(None)).values(pulse=Review.pulse + 1))
+
+
+def is_worked_on(store: Store) -> bool:
+    """Whether a review was changed a moment ago."""
+    with store.begin() as session:
+        last = session.scalar(select(func.max(Review.updated)).where(Review.removed.is_(None)))
+    return last is not None and utc_now() - last < QUIET
 
 
 @again_when_overtaken
@@ -221,7 +231,7 @@ class Dispatcher:
         return True
 
     def one_plate(self) -> bool:
-        """Trace the next finish plate: first all of them coarsely, then finely."""
+        """Trace the next finish plate: first all of them coarsely, then, when nobody works, finely."""
         missing = [
             (sample, coarse)
             for sample, coarse in shelf.missing_plates(self.store)
@@ -230,6 +240,8 @@ class Dispatcher:
         if not missing or not tracers(self.client):
             return False
         sample, coarse = missing[0]
+        if not coarse and is_worked_on(self.store):
+            return False
         size, samples = (shelf.COARSE_PLATE, COARSE_SAMPLES) if coarse else (shelf.LARGEST_PLATE, PLATE_SAMPLES)
         future = self.client.submit(
             plate_unit, sample.model_dump_json(), size, samples, pure=False, resources={"trace": 1}

@@ -4,6 +4,7 @@ import { useShelf } from "../../api/queries";
 import { useDesk } from "../../state/deskStore";
 import { countParts } from "../../state/rows";
 import { Button } from "../../ui/controls";
+import { oneTabStop } from "../../ui/oneTabStop";
 import { Swatch } from "../../ui/Swatch";
 import * as t from "../../words/texts/schedules/appearances/InUse";
 import { looksEdit, nameOf, unusedOf, usesOf } from "./uses";
@@ -20,12 +21,17 @@ export function InUse({ standing, edit }: Props) {
   const unused = unusedOf(standing);
   const [replacing, setReplacing] = useState<string>();
   return (
-    <section aria-label={t.appearancesInUse}>
+    <section ref={oneTabStop} aria-label={t.appearancesInUse}>
       <h2 className="cap border-b border-rule bg-sunk px-3 py-[5px]">{t.inUse}</h2>
       {uses
         .filter((use) => use.own && use.uids.length + use.beneath.length > 0)
         .map(({ appearance, uids, beneath }) => (
-          <div key={appearance.id} data-uids={uids.join(" ")} className="border-b border-row px-3 py-1">
+          <div
+            key={appearance.id}
+            data-uids={uids.join(" ")}
+            data-row={nameOf(appearance)}
+            className="border-b border-row px-3 py-1"
+          >
             <div className="flex min-h-6 items-center">
               <button
                 type="button"
@@ -74,6 +80,7 @@ export function InUse({ standing, edit }: Props) {
       {rest.length > 0 && (
         <button
           type="button"
+          data-row={t.fromCadOrNo(rest.length, rest.length === 1 ? t.colour : t.colours)}
           className="flex min-h-8 w-full cursor-pointer items-center gap-[3px] border-b border-row px-3 text-left hover:underline"
           onClick={() => useDesk.getState().choose(new Set(rest.flatMap((use) => use.uids)))}
         >

@@ -5,6 +5,7 @@ import { type TileWish, useTiles } from "../../api/tiles";
 import { toast } from "../../api/toast";
 import { useDesk } from "../../state/deskStore";
 import { FileButton } from "../../ui/FileButton";
+import { oneTabStop } from "../../ui/oneTabStop";
 import { Tile } from "../../ui/Tile";
 import * as t from "../../words/texts/schedules/lights/SurroundingsStrip";
 
@@ -83,7 +84,7 @@ export function SurroundingsStrip({ reviewId, standing, shotId, id, lighting, ed
           {t.importHdr}
         </FileButton>
       </div>
-      <div className="grid grid-cols-3 gap-2" role="radiogroup" aria-label={t.surroundings}>
+      <div ref={oneTabStop} className="grid grid-cols-3 gap-2" role="radiogroup" aria-label={t.surroundings}>
         {choices.map(({ name, label }) => {
           const on = name === lighting.surroundings;
           return (
@@ -92,6 +93,7 @@ export function SurroundingsStrip({ reviewId, standing, shotId, id, lighting, ed
               type="button"
               role="radio"
               aria-checked={on}
+              data-row={label}
               className="cursor-pointer text-left"
               onClick={() => select(name)}
             >

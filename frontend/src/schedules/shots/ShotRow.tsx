@@ -54,6 +54,7 @@ export function ShotRow(props: Props) {
   return (
     <li
       data-shot={id}
+      data-row={shot.name}
       draggable={!renaming}
       className={`group relative border-b border-rule ${selected ? "bg-mark-soft shadow-[inset_3px_0_0_var(--color-mark)]" : "hover:bg-paper"} ${isOver ? "shadow-[inset_0_2px_0_var(--color-mark)]" : ""}`}
       onDragStart={(event) => {

@@ -6,6 +6,7 @@ import { type TileWish, useTiles } from "../../api/tiles";
 import { useDesk } from "../../state/deskStore";
 import { addShot, moveShot, shotsInOrder } from "../../state/shots";
 import { Hint } from "../../ui/controls";
+import { oneTabStop } from "../../ui/oneTabStop";
 import * as t from "../../words/texts/schedules/shots/ShotsSheet";
 import { ShotRow, THUMB, thumbSize } from "./ShotRow";
 import { StillRow } from "./StillRow";
@@ -26,18 +27,18 @@ export function ShotsSheet({ reviewId, standing, shotId, stills, edit }: Props) 
   const { shots } = standing.scene;
   const order = shotsInOrder(shots);
   const shown = useDesk((state) => state.shownStill);
-  const list = useRef<HTMLUListElement>(null);
+  const sheet = useRef<HTMLDivElement>(null);
   const [over, setOver] = useState<string>();
   const pictures = useThumbs(reviewId, standing);
   const move = (id: string, by: 1 | -1) => moveShot(standing, id, order.indexOf(id) + by, edit);
   const own = stills.filter((still) => still.shot_id === shotId);
   // The selected row follows a shot that was just added at the end.
   useEffect(() => {
-    list.current?.querySelector(`[data-shot="${shotId}"]`)?.scrollIntoView({ block: "nearest" });
+    sheet.current?.querySelector(`[data-shot="${shotId}"]`)?.scrollIntoView({ block: "nearest" });
   }, [shotId]);
   return (
-    <div className="min-h-0 flex-1 overflow-y-auto">
-      <ul ref={list} aria-label={t.shots}>
+    <div ref={sheet} className="min-h-0 flex-1 overflow-y-auto">
+      <ul ref={oneTabStop} aria-label={t.shots}>
         {order.map((id, place) => (
           <ShotRow
             key={id}
@@ -81,9 +82,11 @@ export function ShotsSheet({ reviewId, standing, shotId, stills, edit }: Props) 
           {t.noStillHasBeen} <b className="font-semibold">{t.takeStill}</b> {t.tracesTheShotThe}
         </p>
       )}
-      {own.map((still) => (
-        <StillRow key={still.id} reviewId={reviewId} still={still} shown={shown === still.id} />
-      ))}
+      <div ref={oneTabStop}>
+        {own.map((still) => (
+          <StillRow key={still.id} reviewId={reviewId} still={still} shown={shown === still.id} />
+        ))}
+      </div>
     </div>
   );
 }

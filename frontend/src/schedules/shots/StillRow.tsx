@@ -33,6 +33,7 @@ export function StillRow({ reviewId, still, shown }: { reviewId: string; still: 
   return (
     <div
       data-still={still.id}
+      data-row={still.name}
       data-state={still.state}
       className={`group relative border-b border-rule px-3 py-[11px] ${shown ? "bg-mark-soft shadow-[inset_3px_0_0_var(--color-mark)]" : "hover:bg-paper"}`}
     >
@@ -40,6 +41,7 @@ export function StillRow({ reviewId, still, shown }: { reviewId: string; still: 
         type="button"
         className="grid w-full cursor-pointer grid-cols-[18px_112px_1fr] gap-3 text-left"
         title={t.lookAtThisStill}
+        aria-current={shown || undefined}
         onClick={() => useDesk.setState({ shownStill: still.id })}
       >
         <span />

@@ -9,3 +9,4 @@ export const otherTab = "other tab";
 export const now = "now";
 export const takeEverythingBack = "Take everything back";
 export const asItWasImported = "As it was imported";
+export const earlier = "earlier";
