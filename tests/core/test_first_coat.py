@@ -296,6 +296,9 @@ def test_a_colour_is_kept_where_the_finish_has_one_and_left_where_it_has_none() 
         ("header__base_part", "#262626", "abs-black"),
         ("cast_bearing_unit", "#30506A", "satin-grey"),
         ("Bearing housing", "#909090", "iron-cast"),
+        ("StepperMotor-Nema17 2", "#C0C0C0", "aluminium-machined"),
+        ("StepperMotor-Nema17 1", "#020202", "matt-black"),
+        ("Gear motor", "#3060A0", "matt-black"),
     ],
 )
 def test_electronics_and_golden_metals_are_told_by_name_and_colour(name: str, color: str, sample: str) -> None:

@@ -122,6 +122,7 @@ def test_lists_are_one_tab_stop_and_letters_find_their_rows(page: Page, review: 
     assert page.evaluate(row).lower().startswith("b")
     page.get_by_role("tab", name=re.compile("^shots", re.I)).click()
     shots = page.get_by_role("list", name="Shots").locator("[data-row]")
+    expect(shots).not_to_have_count(0)
     named = shots.evaluate_all("rows => rows.map(row => row.dataset.row)")
     shots.first.locator("button").first.focus()
     page.keyboard.press("End")

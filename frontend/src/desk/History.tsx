@@ -26,6 +26,13 @@ function clock(made: string | null): string {
     : when.toLocaleDateString(undefined, { day: "numeric", month: "short" });
 }
 
+/** Takes the keyboard when its rows come, where the panel around it still has it. */
+function listOfEdits(list: HTMLElement | null) {
+  if (list?.firstChild && document.activeElement?.contains(list))
+    list.querySelector<HTMLElement>("button:enabled")?.focus();
+  return oneTabStop(list);
+}
+
 /** The last edits with their times, to go back or forth by several at once. */
 export function History({ reviewId, seq, undo, redo }: Props) {
   const [open, setOpen] = useState(false);
@@ -52,40 +59,42 @@ export function History({ reviewId, seq, undo, redo }: Props) {
       </Hint>
       <PopupPanel label={t.history} className="w-[340px] py-2">
         {edits.length === 0 && <p className="px-3 text-ink-2">{t.nothingWasChangedYet}</p>}
-        <div ref={oneTabStop} className="flex flex-col">
-          {edits.map((edit) => {
-            const now = edit === standing[0];
-            return (
+        {edits.length > 0 && (
+          <div ref={listOfEdits} className="flex flex-col">
+            {edits.map((edit) => {
+              const now = edit === standing[0];
+              return (
+                <button
+                  key={edit.seq}
+                  type="button"
+                  data-row={edit.words}
+                  disabled={now}
+                  aria-current={now || undefined}
+                  title={now ? undefined : edit.undone ? t.makeItAgainUp : t.goBackToAfter}
+                  className={`flex cursor-pointer items-baseline gap-3 px-3 py-1 text-left enabled:hover:bg-mark-soft disabled:cursor-default ${edit.undone ? "text-ink-3" : ""} ${now ? "font-semibold" : ""}`}
+                  onClick={() => go(edit)}
+                >
+                  <span className="figures w-12 shrink-0 text-ink-2">{clock(edit.made)}</span>
+                  <span className="flex-1">{inOwnForm(edit.words) || t.anEdit}</span>
+                  {!isOurs(edit) && <span className="why shrink-0">{t.otherTab}</span>}
+                  {now && <span className="why shrink-0">{t.now}</span>}
+                </button>
+              );
+            })}
+            {standing.length > 0 && edits.length < 50 && (
               <button
-                key={edit.seq}
                 type="button"
-                data-row={edit.words}
-                disabled={now}
-                aria-current={now || undefined}
-                title={now ? undefined : edit.undone ? t.makeItAgainUp : t.goBackToAfter}
-                className={`flex cursor-pointer items-baseline gap-3 px-3 py-1 text-left enabled:hover:bg-mark-soft disabled:cursor-default ${edit.undone ? "text-ink-3" : ""} ${now ? "font-semibold" : ""}`}
-                onClick={() => go(edit)}
+                data-row={t.asItWasImported}
+                className="flex cursor-pointer items-baseline gap-3 px-3 py-1 text-left hover:bg-mark-soft"
+                title={t.takeEverythingBack}
+                onClick={() => undo(standing.at(-1)!.seq)}
               >
-                <span className="figures w-12 shrink-0 text-ink-2">{clock(edit.made)}</span>
-                <span className="flex-1">{inOwnForm(edit.words) || t.anEdit}</span>
-                {!isOurs(edit) && <span className="why shrink-0">{t.otherTab}</span>}
-                {now && <span className="why shrink-0">{t.now}</span>}
+                <span className="w-12 shrink-0" />
+                {t.asItWasImported}
               </button>
-            );
-          })}
-          {standing.length > 0 && edits.length < 50 && (
-            <button
-              type="button"
-              data-row={t.asItWasImported}
-              className="flex cursor-pointer items-baseline gap-3 px-3 py-1 text-left hover:bg-mark-soft"
-              title={t.takeEverythingBack}
-              onClick={() => undo(standing.at(-1)!.seq)}
-            >
-              <span className="w-12 shrink-0" />
-              {t.asItWasImported}
-            </button>
-          )}
-        </div>
+            )}
+          </div>
+        )}
       </PopupPanel>
     </Popover.Root>
   );

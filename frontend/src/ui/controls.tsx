@@ -90,6 +90,9 @@ interface AmountProps {
   onCommit: (value: number) => void;
 }
 
+/** What a number begins with. */
+const TYPED = /^[\d.,-]$/;
+
 /** A labelled quantity: slider and number field. Previews while dragged, commits once. */
 export function Amount(props: AmountProps) {
   const { label, value, min, max, step, unit = "", digits = 2, disabled, onPreview, onCommit } = props;
@@ -99,7 +102,7 @@ export function Amount(props: AmountProps) {
   useEffect(() => setShown(value), [value]);
   const clamp = (v: number) => Math.min(max, Math.max(min, Number(v.toFixed(4))));
   return (
-    <div className="grid grid-cols-[96px_1fr_66px] items-center gap-2">
+    <div data-amount className="grid grid-cols-[96px_1fr_66px] items-center gap-2">
       <Explained label={label} topic={props.topic} className={disabled ? "text-ink-3" : ""} />
       <Slider.Root
         className="relative flex h-6 touch-none items-center"
@@ -122,6 +125,12 @@ export function Amount(props: AmountProps) {
           aria-label={label}
           aria-description={helpOn(props.topic)?.words}
           className="group grid h-6 w-6 cursor-ew-resize place-items-center"
+          onKeyDown={(event) => {
+            // What is typed on the slider is meant for the number beside it.
+            if (!TYPED.test(event.key) || event.ctrlKey || event.metaKey || event.altKey) return;
+            event.currentTarget.closest("[data-amount]")?.querySelector("input")?.focus();
+            event.stopPropagation();
+          }}
         >
           <span className="block h-[13px] w-[5px] rounded-[1px] bg-ink group-data-disabled:bg-ink-3" />
         </Slider.Thumb>

@@ -21,6 +21,10 @@ DARK = 35.0
 GOLDEN = (62.0, 102.0)
 """CIELAB hue in degrees of gold, brass and yellow zinc as CAD draws them: brass itself lies at 88, an orange-yellow
 screen colour at 76 (by eye)."""
+HOUSED = ("matt-black",)
+"""Samples of housings of motors and gearboxes; what is grey of those is a shaft or a flange (common practice)."""
+BRIGHT, WHITE = 68.0, 90.0
+"""CIELAB lightness above which a bare metal is aluminium rather than steel, and a grey part white."""
 BOARDS = ("board-green", "board-blue", "board-red", "board-black", "board-white")
 AS_DARK = {
     "zinc-plated": "steel-black",
@@ -83,6 +87,9 @@ def _other_metal(sample: str, lab: np.ndarray, chroma: float) -> tuple[Appearanc
         return None
     if sample in AS_DARK and chroma < GREY and lab[0] < DARK:
         return SHELF[AS_DARK[sample]], ", dark in CAD"
+    if sample in HOUSED and chroma < GREY and DARK < lab[0] < WHITE:
+        bare = "aluminium-machined" if lab[0] > BRIGHT else "steel-machined"
+        return SHELF[bare], ", grey in CAD, so bare metal"
     if sample in ("gold-plated", "nickel-plated") and chroma < GREY:
         if lab[0] < DARK:
             return SHELF["abs-graphite"], ", dark in CAD, so moulded"

@@ -18,7 +18,7 @@ import numpy as np
 from pydantic import BaseModel, Field
 
 from usual_lamp.core.appearance import SHELF, Appearance
-from usual_lamp.core.appearance.cad_color import GREY, as_real, in_cad_color
+from usual_lamp.core.appearance.cad_color import BRIGHT, DARK, GREY, WHITE, as_real, in_cad_color
 from usual_lamp.core.appearance.clues import SHAPES, Clue, clues_in
 from usual_lamp.core.appearance.color_difference import linear_to_lab
 from usual_lamp.core.appearance.openpbr import Color
@@ -353,8 +353,8 @@ def _by_color(color: Color | None, clear: bool, large: bool) -> _Wish | None:
     if clear:
         sample = SHELF["polycarbonate-clear"]
         return _Wish(sample if grey else in_color(sample, color), 0.7, "see-through in CAD", by_words=False)
-    if grey and 35 < light < 90:
-        sample = SHELF["aluminium-machined" if light > 68 else "steel-cast" if large else "steel-machined"]
+    if grey and DARK < light < WHITE:
+        sample = SHELF["aluminium-machined" if light > BRIGHT else "steel-cast" if large else "steel-machined"]
         return _Wish(sample, 0.45, "grey in CAD, as bare metal", by_words=False)
     kind = "satin-grey" if large else "abs-grey"
     what = "large, so painted" if large else "small, so moulded"

@@ -1,11 +1,17 @@
-"""What comes along a shadow ray: light passes clear walls and cut-outs straight on."""
+"""What comes along a shadow ray: light passes clear walls and cut-outs straight on, but for what decals cover or dull.
+
+A wall lets pass here what `Surface.clear` leaves to shadow rays, and nothing else: all other light is found by paths,
+and would count twice.
+"""
 
 from __future__ import annotations
 
 from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.surface import microfacet
 from usual_lamp.core.trace.surface.bsdf import CLEAR_ROUGHNESS
+from usual_lamp.core.trace.surface.covering import Covering
 from usual_lamp.core.trace.transport.interior import Interior, meet
+from usual_lamp.core.trace.world.pictures import Dress
 from usual_lamp.core.trace.world.world import World
 
 SHADOW_WALLS = 64
@@ -30,11 +36,13 @@ def transmittance(
         index = world.appearance_of(near, hit)
         kind, _ = world.table.block("kind", index, hit)
         # Most rays end at an opaque part: only walls that let something through are worth the full interaction.
-        clear = hit & (kind.z > 0.5) & (kind.x < CLEAR_ROUGHNESS)
+        glass = hit & (kind.z > 0.5)
+        clear = glass & (kind.x < CLEAR_ROUGHNESS)
         if world.table.has.cut_out:
             clear |= hit & (world.table.block("grain", index, hit)[1] < 1)
         if world.pictures is not None:
             clear |= hit & world.pictures.cuts(near.shape, hit)
+            clear |= glass & world.pictures.smooths(near.shape, glass)
         passed, interior = dr.if_stmt(
             (ray, interior),
             clear,
@@ -71,7 +79,7 @@ def wall(
 ) -> tuple[mi.Color3f, Interior]:
     """What a wall lets straight through, and where the ray is then: by reciprocity both of its sides have the outer
     Fresnel."""
-    _, metalness = world.table.block("base", index, active)
+    base, metalness = world.table.block("base", index, active)
     kind, thin = world.table.block("kind", index, active)
     tint, _ = world.table.block("tint", index, active)
     absorption, _ = world.table.block("absorption", index, active)
@@ -87,11 +95,19 @@ def wall(
     f, _ = microfacet.dielectric(outer, ior)
     f = dr.select(thin > 0.5, 2 * f / (1 + f), f)
     leaving = (thin < 0.5) & (cos > 0)
-    glass = kind.z * (1 - metalness) * dr.select(kind.x < CLEAR_ROUGHNESS, 1.0, 0.0)
-    passed = tint * (glass * (1 - f))
+    roughness, transmission, opacity = kind.x, kind.z, None
+    if world.table.has.cut_out:
+        opacity = world.table.block("grain", index, active)[1]
+    if world.pictures is not None and world.pictures.on_walls:
+        blank = Dress(base, roughness, mi.Float(1.0) if opacity is None else opacity, si.n)
+        dress = world.pictures.dress(si, blank, active)
+        covering = Covering(dress.color, dress.roughness, dress.printed, dress.foil)
+        metalness, transmission = covering.body(metalness, transmission)
+        roughness, opacity = dress.roughness, dress.opacity
+    glass = (1 - metalness) * transmission
+    passed = tint * dr.select((glass > 0.5) & (roughness < CLEAR_ROUGHNESS), glass * (1 - f), 0.0)
     if crossed is None:
         passed *= dr.select(leaving, dr.exp(-absorption * si.t), 1.0)
-    opacity = covered(world, si, index, active)
     if opacity is not None:
         passed = dr.lerp(mi.Color3f(1.0), passed, opacity)
     if crossed is not None:

@@ -118,6 +118,15 @@ class Pictures:
     def _four(self, row: mi.UInt32, k: int, active: mi.Bool) -> Four:
         return dr.gather(Four, self.rows, row * ROW + k, active)
 
+    @property
+    def on_walls(self) -> bool:
+        """Whether some change what a clear wall lets through."""
+        return self.prints or self.foils or not self.targets.isdisjoint({"opacity", "roughness"})
+
+    def smooths(self, shape: mi.ShapePtr, active: mi.Bool) -> mi.Bool:
+        """Whether the shape wears pictures that may make it smooth enough to look through."""
+        return self.placements.pictures(shape, active)[1] > 0 if "roughness" in self.targets else mi.Bool(False)
+
     def cuts(self, shape: mi.ShapePtr, active: mi.Bool) -> mi.Bool:
         """Whether the shape wears pictures that may cut it out."""
         return self.placements.pictures(shape, active)[1] > 0 if "opacity" in self.targets else mi.Bool(False)
