@@ -57,6 +57,8 @@ export class ContactShadow {
     material.toneMapped = false;
     this.mesh = new Mesh(new PlaneGeometry(1, 1), material);
     this.mesh.renderOrder = -5;
+    // It is drawn over the whole target, wherever the camera looks.
+    this.quad.frustumCulled = false;
   }
 
   /** 0: none; 1: as it is. */
