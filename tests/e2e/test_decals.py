@@ -84,6 +84,8 @@ def test_text_is_drawn_typed_finished_dragged_and_nudged(page: Page, product: Pr
     words.press("Enter")
     until("it says something else", lambda: one()["drawing"]["text"] == "SERVICE ONLY")
     assert one()["width"] > 1.4 * before["width"] and one()["picture"] != before["picture"]
+    page.get_by_label("Finish of the decal").select_option("glow")
+    until("it glows, in white", lambda: (one()["finish"]["kind"], one()["drawing"]["color"]) == ("glow", "#FFFFFF"))
     page.get_by_label("Finish of the decal").select_option("engraved")
     until("it is engraved", lambda: one()["finish"]["kind"] == "engraved")
 

@@ -88,9 +88,11 @@ export function usePreflight(
   seq: number,
   metered: number | undefined,
   latest: string | undefined,
+  enabled: boolean,
 ) {
   return useQuery({
     queryKey: ["preflight", id, shotId, seq, metered, latest],
+    enabled,
     queryFn: () =>
       taken<Schemas["Checks"]>(
         api.GET("/api/reviews/{review_id}/shots/{shot_id}/preflight", {

@@ -17,11 +17,13 @@ interface Props {
   shotId: string;
   standing: Standing;
   assembly: AssemblyActions;
+  /** An edit is on its way: what it changes is not known there yet. */
+  saving: boolean;
   edit: (change: Edit) => void;
 }
 
 /** What one may want to mend in the shot before a still is taken: each with its number, where it is, and a fix. */
-export function Preflight({ reviewId, shotId, standing, assembly, edit }: Props) {
+export function Preflight({ reviewId, shotId, standing, assembly, saving, edit }: Props) {
   const metered = useDesk((state) => state.frame?.metered);
   const found = usePreflight(
     reviewId,
@@ -29,6 +31,7 @@ export function Preflight({ reviewId, shotId, standing, assembly, edit }: Props)
     standing.seq,
     metered === undefined ? undefined : +metered.toFixed(1),
     useStills(reviewId).data?.find((still) => still.shot_id === shotId && still.state === "done")?.id,
+    !saving,
   );
   const checks = found.data?.checks ?? [];
   const open = checks.filter((check) => !check.silenced);

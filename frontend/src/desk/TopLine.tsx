@@ -87,7 +87,7 @@ export function TopLine({
         <Keyboard size={16} />
       </IconButton>
       <LampSwitch />
-      <Preflight {...{ reviewId, shotId, standing, assembly, edit }} />
+      <Preflight {...{ reviewId, shotId, standing, assembly, saving, edit }} />
       <TakeStill reviewId={reviewId} standing={standing} shotId={shotId} edit={edit} />
     </header>
   );

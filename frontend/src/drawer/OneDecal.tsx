@@ -1,6 +1,7 @@
 import { useEffect, useRef } from "react";
 import type { Decal, Drawing, Edit, Model, Standing } from "../api/client";
 import { drawn } from "../api/decals";
+import { DRAWINGS, INKS } from "../api/generated/facts";
 import { toast } from "../api/toast";
 import { useDesk } from "../state/deskStore";
 import { Amount, Button, Check, Choice, Hint, LENGTH, NumberField } from "../ui/controls";
@@ -43,6 +44,17 @@ async function scaleOf(decal: Decal): Promise<number> {
   return decal.width / (await drawn(decal.drawing)).width;
 }
 
+/** A decal's drawing in the colour that another finish needs; undefined where it keeps the one that it has. */
+function inkedFor({ drawing, finish }: Decal, next: Decal["finish"]): Drawing | undefined {
+  if (!drawing || next.kind === finish.kind || drawing.kind === "warning" || drawing.kind === "voltage")
+    return;
+  const usual = DRAWINGS[drawing.kind].color;
+  const inkOf = (kind: string) => (INKS as Record<string, string>)[kind] ?? usual;
+  // A colour that somebody selected stays.
+  if (drawing.color !== inkOf(finish.kind) || inkOf(next.kind) === drawing.color) return;
+  return { ...drawing, color: inkOf(next.kind) };
+}
+
 /** One decal: its size, place, what it is drawn from and made of. */
 export function OneDecal({ reviewId, id, decal, model, standing, edit }: Props) {
   const set = (change: Partial<Decal>) =>
@@ -60,15 +72,20 @@ export function OneDecal({ reviewId, id, decal, model, standing, edit }: Props) 
     const wide = Math.min(1e4, Math.max(0.1, width));
     set({ width: wide, height: Math.max(0.1, wide / aspect) });
   };
-  const redraw = async (drawing: Drawing) => {
+  const redraw = async (drawing: Drawing, more: Partial<Decal> = {}) => {
     try {
       const { picture, width, height } = await drawn(drawing);
       // A decal that was made larger or smaller stays so.
       const scale = await scaleOf(decal);
-      set({ drawing, picture, width: round(width * scale), height: round(height * scale) });
+      set({ drawing, picture, width: round(width * scale), height: round(height * scale), ...more });
     } catch (problem) {
       toast.error((problem as Error).message);
     }
+  };
+  const finish = (next: Decal["finish"]) => {
+    const inked = inkedFor(decal, next);
+    if (inked) redraw(inked, { finish: next });
+    else set({ finish: next });
   };
   const ids = Object.keys(standing.scene.decals).filter(
     (key) => standing.scene.decals[key]!.part === decal.part,
@@ -232,7 +249,7 @@ export function OneDecal({ reviewId, id, decal, model, standing, edit }: Props) 
           onChange={(key) => set({ look: key || null })}
         />
       )}
-      <FinishFields finish={decal.finish} onChange={(finish) => set({ finish })} />
+      <FinishFields finish={decal.finish} onChange={finish} />
       <div className="flex items-center justify-between">
         <Check label={t.locked} checked={decal.locked} onChange={(checked) => set({ locked: checked })} />
         {ids.length > 1 && ids.at(-1) !== id && (

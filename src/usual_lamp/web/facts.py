@@ -8,7 +8,7 @@ from typing import Any, get_args
 from usual_lamp.core.appearance.openpbr import CONDUCTORS
 from usual_lamp.core.camera import FILM_WIDTH, MOST_SHIFT
 from usual_lamp.core.camera.exposure import exposure_scale
-from usual_lamp.core.decals.drawings import DRAWINGS
+from usual_lamp.core.decals.drawings import DRAWINGS, INKS
 from usual_lamp.core.decals.fonts import SHIPPED
 from usual_lamp.core.intake.formats import BUNDLES, EXACT, MESHES, SIDE_FILES, UNITLESS, UPWARDS, Unit, Up
 from usual_lamp.core.light.sun import TOWNS, SunTime
@@ -49,6 +49,7 @@ def facts() -> dict[str, tuple[str, Any]]:
         "TOWNS": ("Name, degrees north and east, and hours ahead of UTC without summer time.", TOWNS),
         "FONTS": ("Fonts that drawings are set in, by name.", {name: label for name, (label, _) in SHIPPED.items()}),
         "DRAWINGS": ("Drawings as new ones begin, by kind.", _drawings()),
+        "INKS": ("Colours of drawings in finishes that need another than the usual one.", INKS),
         "DECAL_FINISH": ("What a new decal is made of.", DecalFinish().model_dump()),
         "GREY": ("Middle grey, of recorded white: contrast turns about it.", GREY),
         "LUMINANCE": ("Weights of linear Rec. 709 in luminance.", LUMINANCE.tolist()),

@@ -72,6 +72,9 @@ export const FONTS = {"barlow": "Barlow", "barlow-bold": "Barlow, bold", "barlow
 /** Drawings as new ones begin, by kind. */
 export const DRAWINGS = {"text": {"kind": "text", "text": "TYPE 40", "font": "barlow", "cap_height": 3.0, "color": "#14181C", "align": "left", "line": 1.25, "spacing": 0.0}, "qr": {"kind": "qr", "text": "https://example.org/40", "module": 0.5, "height": 10.0, "color": "#000000", "behind": "#FFFFFF"}, "code128": {"kind": "code128", "text": "https://example.org/40", "module": 0.5, "height": 10.0, "color": "#000000", "behind": "#FFFFFF"}, "arrow": {"kind": "arrow", "size": 20.0, "line": 0.12, "sweep": 120.0, "color": "#14181C"}, "turning arrow": {"kind": "turning arrow", "size": 20.0, "line": 0.12, "sweep": 120.0, "color": "#14181C"}, "warning": {"kind": "warning", "size": 20.0, "line": 0.12, "sweep": 120.0, "color": "#14181C"}, "voltage": {"kind": "voltage", "size": 20.0, "line": 0.12, "sweep": 120.0, "color": "#14181C"}, "scale line": {"kind": "scale line", "first": 0.0, "last": 10.0, "step": 1.0, "long_every": 2, "numbers": true, "length": 50.0, "radius": 12.0, "sweep": 270.0, "tick": 2.0, "cap_height": 1.8, "font": "barlow-narrow", "color": "#14181C"}, "scale arc": {"kind": "scale arc", "first": 0.0, "last": 10.0, "step": 1.0, "long_every": 2, "numbers": true, "length": 50.0, "radius": 12.0, "sweep": 270.0, "tick": 2.0, "cap_height": 1.8, "font": "barlow-narrow", "color": "#14181C"}} as const;
 
+/** Colours of drawings in finishes that need another than the usual one. */
+export const INKS = {"glow": "#FFFFFF", "dead_front": "#FFFFFF", "foil": "#DADBDC"} as const;
+
 /** What a new decal is made of. */
 export const DECAL_FINISH = {"kind": "print", "roughness": null, "light": 300.0, "lit": true, "relief": 0.15, "filled": false} as const;
 

@@ -16,6 +16,11 @@ Ink = Annotated[HexColor, Field(description="sRGB")]
 Plate = Annotated[HexColor | None, Field(description="colour behind; null: nothing")]
 
 
+INKS = {"glow": "#FFFFFF", "dead_front": "#FFFFFF", "foil": "#DADBDC"}
+"""Colours of what is drawn, by finishes that need another than the usual dark one: light of white, foil of bright
+metal."""
+
+
 def _known_font(name: str) -> str:
     if name not in SHIPPED and not name.startswith(OWN):
         raise ValueError(f"there is no font called {name!r}")
