@@ -81,7 +81,8 @@ def main() -> None:
     multiple=True,
     metavar="GLOB=FILE,SIDE,MM",
     help="Lay a picture, SVG or PDF on parts whose name matches GLOB, in the middle of their largest face to a SIDE "
-    "(front, back, left, right, top, bottom), so many MM wide. May be repeated; later ones lie on top.",
+    "(front, back, left, right, top, bottom), so many MM wide. Of a PDF, FILE#page=2 is its "
+    "second page. May be repeated; later ones lie on top.",
 )
 @click.option("--first-coat", is_flag=True, help="Give parts plausible finishes by material, name, shape and colour.")
 @click.option(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import fnmatch
 import hashlib
+import re
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -23,6 +24,8 @@ SIDES = {
 }  # fmt: skip
 """Directions in the world, by the word for the side of a part."""
 MOST_PIXELS = 40_000_000
+PAGE = re.compile(r"#page=([1-9]\d{0,4})$")
+"""At the end of a PDF's name, as RFC 8118 has it in addresses."""
 
 
 @dataclass(frozen=True)
@@ -34,6 +37,8 @@ class DecalOption:
     side: str
     width: float
     """mm."""
+    page: int = 1
+    """Of a PDF."""
 
 
 def parse_decal(text: str) -> DecalOption:
@@ -51,9 +56,11 @@ def parse_decal(text: str) -> DecalOption:
         size = 0.0
     if not 0.1 <= size <= 10_000:
         raise click.UsageError(f"--decal: {width!r} is no width between 0.1 and 10000 mm")
+    numbered = PAGE.search(file)
+    file = PAGE.sub("", file)
     if not Path(file).is_file():
         raise click.UsageError(f"--decal: there is no file {file}")
-    return DecalOption(glob, Path(file), side, size)
+    return DecalOption(glob, Path(file), side, size, int(numbered[1]) if numbered else 1)
 
 
 def lay(result: IntakeResult, scene: Scene, wishes: list[DecalOption], folder: Path) -> Scene:
@@ -64,7 +71,7 @@ def lay(result: IntakeResult, scene: Scene, wishes: list[DecalOption], folder: P
         named = [part for part in parts if fnmatch.fnmatch(part.name.lower(), wish.glob.lower())]
         if not named:
             raise click.UsageError(f"--decal: no part is called like {wish.glob!r}")
-        picture, aspect = _kept(result, wish.file, folder)
+        picture, aspect = _kept(result, wish, folder)
         made = {}
         for part in named:
             mesh = Mesh.from_bytes(result.blobs[assembly.definition_of(part).mesh].read_bytes())
@@ -84,12 +91,13 @@ def lay(result: IntakeResult, scene: Scene, wishes: list[DecalOption], folder: P
     return scene
 
 
-def _kept(result: IntakeResult, file: Path, folder: Path) -> tuple[str, float]:
+def _kept(result: IntakeResult, wish: DecalOption, folder: Path) -> tuple[str, float]:
     """The picture's content hash and its width over its height."""
+    asked = {"source": str(wish.file), "folder": str(folder), "most_pixels": MOST_PIXELS, "page": wish.page}
     try:
-        found = decode({"source": str(file), "folder": str(folder), "most_pixels": MOST_PIXELS}, lambda *_: None)
+        found = decode(asked, lambda *_: None)
     except UnreadablePicture as error:
-        raise click.ClickException(f"{file}: {error}") from error
+        raise click.ClickException(f"{wish.file}: {error}") from error
     block = (folder / "picture").read_bytes()
     name = hashlib.sha256(block).hexdigest()
     result.blobs[name] = folder / name

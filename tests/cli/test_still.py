@@ -12,6 +12,7 @@ import pytest
 from PIL import Image
 
 from public_files import AS1, ROOT, step_file
+from usual_lamp.decal_option import parse_decal
 
 
 def still(*arguments: str) -> subprocess.CompletedProcess[str]:
@@ -107,6 +108,13 @@ def test_a_decal_lies_on_the_side_that_is_asked_for(tmp_path: Path) -> None:
     ):
         done = still(str(step_file(AS1)), *asked, "--decal", text)
         assert done.returncode == 2 and words in done.stderr
+
+
+def test_a_decal_may_be_a_page_of_a_pdf(tmp_path: Path) -> None:
+    sheet = tmp_path / "sheet.pdf"
+    sheet.touch()
+    found = [parse_decal(f"plate={sheet}{page},front,80") for page in ("", "#page=12")]
+    assert [(one.file, one.page) for one in found] == [(sheet, 1), (sheet, 12)]
 
 
 def test_a_first_coat_and_a_section_change_the_picture(tmp_path: Path) -> None:

@@ -181,10 +181,11 @@ def test_many_paths_are_drawn() -> None:
     assert np.asarray(svg_picture(f"{SVG}{paths}</svg>".encode()))[..., 3].any()
 
 
-def test_the_first_page_of_a_pdf_lies_on_clear_paper() -> None:
+def test_a_page_of_a_pdf_lies_on_clear_paper() -> None:
     import pypdfium2 as pdfium
 
     document = pdfium.PdfDocument.new()
+    document.new_page(100, 200)
     page = document.new_page(200, 100)
     box = pdfium.raw.FPDFPageObj_CreateNewRect(0, 0, 100, 100)
     pdfium.raw.FPDFPageObj_SetFillColor(box, 255, 0, 0, 255)
@@ -193,8 +194,12 @@ def test_the_first_page_of_a_pdf_lies_on_clear_paper() -> None:
     page.gen_content()
     file = io.BytesIO()
     document.save(file)
-    image = np.asarray(pdf_picture(file.getvalue()))
+    first, pages = pdf_picture(file.getvalue())
+    assert first.size == (1024, 2048) and pages == 2
+    image = np.asarray(pdf_picture(file.getvalue(), 2)[0])
     assert image.shape[:2] == (1024, 2048)
     assert tuple(image[500, 500]) == (255, 0, 0, 255) and image[500, 1500, 3] == 0
     with pytest.raises(UnreadablePicture, match="damaged"):
         pdf_picture(b"%PDF-1.7 and nothing more")
+    with pytest.raises(UnreadablePicture, match="no page 3: it has 2"):
+        pdf_picture(file.getvalue(), 3)

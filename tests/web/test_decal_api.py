@@ -128,6 +128,12 @@ def test_svg_and_pdf_come_in_as_pictures(client) -> None:
     svg = b'<svg xmlns="http://www.w3.org/2000/svg" width="20" height="10"><rect width="9" height="9"/></svg>'
     kept = ok(client.post("/api/pictures", data=svg), 201)
     assert (kept["width"], kept["height"]) == (2048, 1024)
+    sheets = [Image.new("RGB", size, (255, 255, 255)) for size in ((100, 50), (50, 100))]
+    sheets[0].save(pdf := io.BytesIO(), "PDF", save_all=True, append_images=sheets[1:])
+    first, second = (ok(client.post(f"/api/pictures?page={k}", data=pdf.getvalue()), 201) for k in (1, 2))
+    assert first["pages"] == second["pages"] == 2
+    assert first["width"] == 2 * first["height"] and second["height"] == 2 * second["width"]
+    assert "it has 2" in client.post("/api/pictures?page=3", data=pdf.getvalue()).json["detail"]
     for bad, words in ((b"<svg", "damaged"), (b"%PDF-1.4 nothing", "damaged")):
         reply = client.post("/api/pictures", data=bad)
         assert reply.status_code == 409 and words in reply.json["detail"]

@@ -49,8 +49,9 @@ export const readSchedule = (id: string, file: File) =>
 export const readAppearances = (id: string, file: File) =>
   send<Schemas["TakenAppearances"]>(`/api/reviews/${id}/appearances`, file);
 
-/** Keeps a picture for textures. */
-export const keepPicture = (file: File) => send<Schemas["PictureKept"]>("/api/pictures", file);
+/** Keeps a picture, or a page of a PDF. */
+export const keepPicture = (file: File, page = 1) =>
+  send<Schemas["PictureKept"]>(`/api/pictures?page=${page}`, file);
 
 export function useMadePictures() {
   return useQuery({

@@ -1,9 +1,10 @@
+import { useState } from "react";
 import { keepPicture } from "../api/appearance";
 import type { Decal, Drawing, Edit, Model, Standing } from "../api/client";
 import { DRAWINGS } from "../api/generated/facts";
 import { toast } from "../api/toast";
 import { useDesk } from "../state/deskStore";
-import { Button } from "../ui/controls";
+import { Button, NumberField } from "../ui/controls";
 import { FileButton } from "../ui/FileButton";
 import { length } from "../words/length";
 import * as t from "../words/texts/drawer/Decals";
@@ -23,9 +24,12 @@ export function Decals({ reviewId, model, standing, uids, edit }: Props) {
   const mine = new Set(uids);
   const open = useDesk((state) => state.decal);
   const decals = Object.entries(standing.scene.decals).filter(([, decal]) => mine.has(decal.part));
-  const take = async (file: File) => {
+  const [pdf, setPdf] = useState<{ file: File; page: number; pages: number }>();
+  const isLaying = useDesk((state) => state.pointing === "decal");
+  const take = async (file: File, page = 1) => {
     try {
-      const { picture, width, height } = await keepPicture(file);
+      const { picture, width, height, pages } = await keepPicture(file, page);
+      setPdf(pages > 1 ? { file, page, pages } : undefined);
       const name = file.name.replace(/\.[^.]*$/, "") || t.decal;
       useDesk.setState({ pointing: "decal", decalInHand: { name, picture, aspect: width / height } });
     } catch (problem) {
@@ -45,6 +49,18 @@ export function Decals({ reviewId, model, standing, uids, edit }: Props) {
           {t.fromAFile}
         </FileButton>
       </div>
+      {pdf && isLaying && (
+        <div className="flex items-center justify-between">
+          <span>{t.pageOf(pdf.pages)}</span>
+          <span className="w-[60px]">
+            <NumberField
+              label={t.page}
+              value={pdf.page}
+              onCommit={(page) => take(pdf.file, Math.min(pdf.pages, Math.max(1, Math.round(page))))}
+            />
+          </span>
+        </div>
+      )}
       <select
         aria-label={t.drawADecal}
         className="h-7 cursor-pointer rounded-md border border-rule-strong bg-white px-1.5 text-mark"

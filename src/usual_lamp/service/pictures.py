@@ -7,7 +7,7 @@ import tempfile
 import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, BinaryIO
 
@@ -37,6 +37,8 @@ class Kept:
     """Content hash."""
     width: int
     height: int
+    pages: int = field(default=1, kw_only=True)
+    """Of the file that it came from."""
 
 
 def most_pixels() -> int:
@@ -45,12 +47,13 @@ def most_pixels() -> int:
     return (int(text) if text.isdecimal() else DEFAULT_MEGAPIXELS) * 1_000_000
 
 
-def receive(store: Store, stream: BinaryIO) -> Kept:
-    """Keep an uploaded picture. Raises Refused when it cannot be used, NoRoom when the disk is nearly full."""
-    with decoded(store, stream, "usual_lamp.core.picture.decoding:decode", MOST_BYTES) as (folder, found):
+def receive(store: Store, stream: BinaryIO, page: int = 1) -> Kept:
+    """Keep an uploaded picture, or that page of a PDF. Raises Refused when it cannot be used, NoRoom when the disk is
+    nearly full."""
+    with decoded(store, stream, "usual_lamp.core.picture.decoding:decode", MOST_BYTES, page=page) as (folder, found):
         with store.begin() as session:
             kept = blobs.put_file(session, folder / "picture", str(found["media"]))
-        return Kept(kept, int(found["width"]), int(found["height"]))
+        return Kept(kept, int(found["width"]), int(found["height"]), pages=int(found["pages"]))
 
 
 @dataclass(frozen=True)
@@ -69,8 +72,11 @@ def receive_panorama(store: Store, stream: BinaryIO) -> KeptPanorama:
 
 
 @contextmanager
-def decoded(store: Store, stream: BinaryIO, job: str, most_bytes: int) -> Iterator[tuple[Path, dict[str, Any]]]:
-    """Decode an upload in a child process: the folder that holds what came out, and what the job says of it."""
+def decoded(
+    store: Store, stream: BinaryIO, job: str, most_bytes: int, **more: object
+) -> Iterator[tuple[Path, dict[str, Any]]]:
+    """Decode an upload in a child process, which is asked for `more`: the folder that holds what came out, and what the
+    job says of it."""
     room.require(store)
     try:
         source = blobs.spool(stream, store.cache, most_bytes)
@@ -78,7 +84,7 @@ def decoded(store: Store, stream: BinaryIO, job: str, most_bytes: int) -> Iterat
         raise Refused(f"The file is larger than {most_bytes // 2**20} MB. Make it smaller first.") from error
     try:
         with _one_at_a_time, tempfile.TemporaryDirectory(prefix="usual-lamp-picture-", dir=store.cache) as name:
-            asked = {"source": str(source), "most_pixels": most_pixels()}
+            asked = {"source": str(source), "most_pixels": most_pixels(), **more}
             yield (
                 Path(name),
                 run_job(job, Path(name), asked, readable=[source], seconds=SECONDS, silence=SECONDS, memory=MEMORY),

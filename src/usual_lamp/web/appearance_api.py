@@ -106,6 +106,11 @@ class PictureKept(BaseModel):
     picture: str = Field(description="content hash")
     width: int = Field(description="pixels")
     height: int
+    pages: int = Field(1, description="of the file that it came from")
+
+
+class PageQuery(BaseModel):
+    page: int = Field(1, ge=1, le=100_000, description="of a PDF")
 
 
 class Wish(BaseModel):
@@ -212,10 +217,10 @@ def get_shown(path: schemas.BlobPath, query: ShownQuery) -> Response:
 
 
 @appearance_api.post("/pictures", operation_id="keepPicture", responses={"201": PictureKept})
-def keep_picture() -> Response:
-    """Keep a picture (PNG, JPEG, TIFF, WebP or OpenEXR as the request's body) for textures."""
-    kept = pictures.receive(store(), request.stream)  # type: ignore[arg-type]
-    return answer(PictureKept(picture=kept.name, width=kept.width, height=kept.height), 201)
+def keep_picture(query: PageQuery) -> Response:
+    """Keep a picture (PNG, JPEG, TIFF, WebP, OpenEXR, SVG or PDF as the request's body) for textures and decals."""
+    kept = pictures.receive(store(), request.stream, query.page)  # type: ignore[arg-type]
+    return answer(PictureKept(picture=kept.name, width=kept.width, height=kept.height, pages=kept.pages), 201)
 
 
 @appearance_api.post("/reviews/<review_id>/would", operation_id="wouldChange", responses={"200": Consequence})

@@ -409,7 +409,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keep a picture (PNG, JPEG, TIFF, WebP or OpenEXR as the request's body) for textures. */
+        /** Keep a picture (PNG, JPEG, TIFF, WebP, OpenEXR, SVG or PDF as the request's body) for textures and decals. */
         post: operations["keepPicture"];
         delete?: never;
         options?: never;
@@ -4469,6 +4469,12 @@ export interface components {
             /** Height */
             height: number;
             /**
+             * Pages
+             * @description of the file that it came from
+             * @default 1
+             */
+            pages: number;
+            /**
              * Picture
              * @description content hash
              */
@@ -8147,7 +8153,10 @@ export interface operations {
     };
     keepPicture: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description of a PDF */
+                page?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;

@@ -185,7 +185,11 @@ NAMES: tuple[Line, ...] = (
     (r"label|etikett|aufkleber|sticker|étiquette|etichetta|etiqueta", "paper", 0.55),
     (r"shaft|welle\b|\baxle|achse\b|\barbre|albero|\beje\b|spindle|spindel|\brods?\b|stange\b|\btige|\bstelo|v[aá]stago",
      "steel-turned", 0.6),
-    (r"gear\b(?!.?(?:box|motor))|gears\b|zahnrad|ritzel|pinion|engrenage|ingranagg|engranaje|sprocket|kettenrad", "steel-machined", 0.6),
+    (
+        r"gear\b(?!.?(?:box|motor))|gears\b|zahnrad|ritzel|pinion|engrenage|ingranagg|engranaje|sprocket|kettenrad",
+        "steel-machined",
+        0.6,
+    ),
     (r"heat.?sink|kühlkörper|dissipat|disipador|radiateur", "anodised-black", 0.65),
     (r"weld|schwei(ß|ss)naht|cordon de soudure|saldatura|soldadura", "steel-blasted", 0.6),
     (r"spacer\b|stand.?off|distanz(hülse|stück|bolzen)|abstands(hülse|bolzen)|entretoise|distanziale|separador",

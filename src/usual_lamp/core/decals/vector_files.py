@@ -1,4 +1,4 @@
-"""Vector files as pictures: SVG without scripts and without anything from outside, and the first page of a PDF.
+"""Vector files as pictures: SVG without scripts and without anything from outside, and pages of a PDF.
 
 Both are read in the sandbox only, see `picture.decoding`.
 """
@@ -70,8 +70,8 @@ def svg_picture(data: bytes) -> Image.Image:
     return drawn
 
 
-def pdf_picture(data: bytes) -> Image.Image:
-    """The first page of a PDF as RGBA pixels, its paper clear. Raises UnreadablePicture."""
+def pdf_picture(data: bytes, number: int = 1) -> tuple[Image.Image, int]:
+    """A page of a PDF as RGBA pixels, its paper clear, and how many it has. Raises UnreadablePicture."""
     import pypdfium2
 
     try:
@@ -82,9 +82,11 @@ def pdf_picture(data: bytes) -> Image.Image:
         raise UnreadablePicture("The PDF is damaged. Save it again.") from error
     if len(document) == 0:
         raise UnreadablePicture("This PDF has no page.")
-    page = document[0]
+    if number > len(document):
+        raise UnreadablePicture(f"This PDF has no page {number}: it has {len(document)}.")
+    page = document[number - 1]
     width, height = page.get_size()
     scale = LARGEST / max(width, height, 1.0)
     drawn = page.render(scale=scale, fill_color=(255, 255, 255, 0), maybe_alpha=True, may_draw_forms=False)
     picture: Image.Image = drawn.to_pil()
-    return picture.convert("RGBA")
+    return picture.convert("RGBA"), len(document)

@@ -7,6 +7,8 @@ export const drawADecal = "Draw a decal";
 export const drawOne = "Draw one…";
 export const aLabelLogoOr =
   "A label, logo or marking: from a picture, SVG or PDF, or drawn here. Then click where it shall lie.";
+export const page = "Page";
+export const pageOf = (pages: string | number) => `Page, of ${pages}`;
 export const show = (name: string | number) => `Show ${name}`;
 export const allDecals = "All decals";
 export const decals2 = (decals: string | number) => `Decals, ${decals}`;
