@@ -6,8 +6,8 @@ import pytest
 
 from core.test_scene_history import UIDS, assembly
 from usual_lamp.core.appearance import SHELF
-from usual_lamp.core.lengths import NUMBER
 from usual_lamp.core.light.lamps import PanelLamp
+from usual_lamp.core.numbers_in_words import NUMBER
 from usual_lamp.core.scene import (
     Assign,
     Backdrop,

@@ -12,7 +12,7 @@ from usual_lamp.core.appearance import SHELF
 from usual_lamp.core.appearance.texture import Texture
 from usual_lamp.core.assembly import Assembly, Mesh
 from usual_lamp.core.assembly.outline import outermost
-from usual_lamp.core.lengths import NUMBER
+from usual_lamp.core.numbers_in_words import NUMBER
 from usual_lamp.core.scene import (
     Assign,
     Decal,

@@ -13,7 +13,7 @@ from PIL import Image
 
 from usual_lamp.core.appearance import SHELF
 from usual_lamp.core.camera import Finish
-from usual_lamp.core.lengths import NUMBER
+from usual_lamp.core.numbers_in_words import NUMBER
 from usual_lamp.core.picture import Clean, finish, scene_text, to_png
 from usual_lamp.core.picture.negative import from_negative, to_negative
 from usual_lamp.core.scene import (

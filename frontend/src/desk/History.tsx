@@ -28,8 +28,7 @@ function clock(made: string | null): string {
 
 /** Takes the keyboard when its rows come, where the panel around it still has it. */
 function listOfEdits(list: HTMLElement | null) {
-  if (list?.firstChild && document.activeElement?.contains(list))
-    list.querySelector<HTMLElement>("button:enabled")?.focus();
+  if (list?.firstChild && document.activeElement?.contains(list)) list.querySelector("button")?.focus();
   return oneTabStop(list);
 }
 
@@ -68,10 +67,10 @@ export function History({ reviewId, seq, undo, redo }: Props) {
                   key={edit.seq}
                   type="button"
                   data-row={edit.words}
-                  disabled={now}
+                  aria-disabled={now || undefined}
                   aria-current={now || undefined}
                   title={now ? undefined : edit.undone ? t.makeItAgainUp : t.goBackToAfter}
-                  className={`flex cursor-pointer items-baseline gap-3 px-3 py-1 text-left enabled:hover:bg-mark-soft disabled:cursor-default ${edit.undone ? "text-ink-3" : ""} ${now ? "font-semibold" : ""}`}
+                  className={`flex cursor-pointer items-baseline gap-3 px-3 py-1 text-left not-aria-disabled:hover:bg-mark-soft aria-disabled:cursor-default ${edit.undone ? "text-ink-3" : ""} ${now ? "font-semibold" : ""}`}
                   onClick={() => go(edit)}
                 >
                   <span className="figures w-12 shrink-0 text-ink-2">{clock(edit.made)}</span>

@@ -48,6 +48,8 @@ async function scaleOf(decal: Decal): Promise<number> {
 function inkedFor({ drawing, finish }: Decal, next: Decal["finish"]): Drawing | undefined {
   if (!drawing || next.kind === finish.kind || drawing.kind === "warning" || drawing.kind === "voltage")
     return;
+  // On a plate of its own it would not be seen any more.
+  if ("behind" in drawing && drawing.behind) return;
   const usual = DRAWINGS[drawing.kind].color;
   const inkOf = (kind: string) => (INKS as Record<string, string>)[kind] ?? usual;
   // A colour that somebody selected stays.

@@ -132,6 +132,11 @@ export function SampleShelf({ reviewId, model, standing, uids, filter, edit }: P
           onChange={(event) => setWords(event.target.value)}
           onKeyDown={(event) => {
             if (event.key === "Escape") setWords("");
+            if (event.key === "ArrowDown") {
+              const first = event.currentTarget.closest("section")?.querySelector("[data-row] button");
+              (first as HTMLElement | null)?.focus();
+              event.preventDefault();
+            }
             event.stopPropagation();
           }}
         />

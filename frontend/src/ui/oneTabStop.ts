@@ -43,7 +43,7 @@ export function oneTabStop(list: HTMLElement | null) {
   };
 
   const rowsThatComeAndGo = new MutationObserver(settle);
-  rowsThatComeAndGo.observe(list, { childList: true, subtree: true });
+  rowsThatComeAndGo.observe(list, { childList: true, subtree: true, attributeFilter: ["disabled"] });
   list.addEventListener("focusin", onFocus);
   list.addEventListener("keydown", onKey);
   settle();

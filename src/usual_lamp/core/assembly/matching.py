@@ -20,7 +20,7 @@ from pydantic import BaseModel
 
 from usual_lamp.core.assembly.likeness import Shape, alike, congruent, shape_of
 from usual_lamp.core.assembly.model import Assembly, Occurrence
-from usual_lamp.core.lengths import said_to
+from usual_lamp.core.numbers_in_words import said_to
 
 Array = NDArray[np.float64]
 Kind = Literal["unchanged", "moved", "changed shape", "uncertain", "new", "gone"]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from usual_lamp.core.lengths import said_to
+from usual_lamp.core.numbers_in_words import said_to
 from usual_lamp.core.sandbox.unusable import Unusable
 
 EXACT = {

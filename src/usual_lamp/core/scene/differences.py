@@ -9,8 +9,8 @@ import math
 from collections import defaultdict
 from collections.abc import Iterable, Iterator
 
-from usual_lamp.core.lengths import said_to, told, told_short
 from usual_lamp.core.light import Lamp
+from usual_lamp.core.numbers_in_words import said_to, told, told_short
 from usual_lamp.core.scene.document import Lighting
 from usual_lamp.core.scene.edits.base import counted
 from usual_lamp.core.scene.levels import Resolved

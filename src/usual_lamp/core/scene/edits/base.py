@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Collection
 from typing import TypeVar
 
-from usual_lamp.core.lengths import told
+from usual_lamp.core.numbers_in_words import told
 from usual_lamp.core.scene.document import Look, Scene
 from usual_lamp.core.scene.frozen import Frozen
 

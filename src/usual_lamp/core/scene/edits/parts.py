@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from usual_lamp.core.lengths import said_to
+from usual_lamp.core.numbers_in_words import said_to
 from usual_lamp.core.scene.decal import MOST_DECALS, Decal
 from usual_lamp.core.scene.document import ModelUse, PartState, Placement, Scene
 from usual_lamp.core.scene.edits.base import BaseEdit, EditRefused, counted, merged, require_parts

@@ -10,7 +10,7 @@ from usual_lamp.core.appearance import hex_to_linear
 from usual_lamp.core.appearance.color_difference import linear_to_lab
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.camera import frame_points, sharp_range
-from usual_lamp.core.lengths import said, told
+from usual_lamp.core.numbers_in_words import said, told
 from usual_lamp.core.quality import CLEAN, SAMPLES
 from usual_lamp.core.scene.edits import SetLighting, SetShot
 from usual_lamp.core.scene.preflight.check import Array, Check, Fix, Ready

@@ -8,7 +8,7 @@ import numpy as np
 
 from usual_lamp.core.appearance import Appearance
 from usual_lamp.core.assembly.visibility import in_one_place
-from usual_lamp.core.lengths import told
+from usual_lamp.core.numbers_in_words import told
 from usual_lamp.core.picture.burn_out import burns_from
 from usual_lamp.core.scene.decal_sharpness import SOFT, pixels_covered
 from usual_lamp.core.scene.edits import ChangeAppearance, SetStates
