@@ -17,6 +17,10 @@ SIDES = 16
 """Of a tube."""
 NEVER_SPOT = -2.0
 """Cosine below which a lamp without a beam gives nothing."""
+FAR = 20.0
+"""Radii from which on a ball is as good as a point; an even one is that everywhere above the horizon."""
+AT_ONCE = 2**14
+"""Pairs of a point and a triangle of a lamp that are worked out together: few calls, and no more than caches hold."""
 
 
 def corners_of(lamp: kinds.Standing) -> tuple[Array, float]:
@@ -121,7 +125,8 @@ def limits(lamp: kinds.Standing) -> tuple[float, float]:
 
 def illuminance(lamp: kinds.BaseLamp, points: Array, normals: Array | None = None) -> Array:
     """lx at points (N, 3), nothing in the way, at the lamp's nominal power; on surfaces with these normals (N, 3), or
-    on ones that face each of its parts. By adding up its triangles, cut finely where one would be too coarse."""
+    on ones that face each of its parts. By adding up its triangles, cut finely where one would be too coarse; of a ball
+    that is far, by the inverse square law."""
     if isinstance(lamp, kinds.DistantLamp):
         cosine = 1.0 if normals is None else np.clip(normals @ lamp.direction(), 0.0, None)
         return np.asarray(lamp.lux * cosine * np.ones(len(points)))
@@ -131,6 +136,28 @@ def illuminance(lamp: kinds.BaseLamp, points: Array, normals: Array | None = Non
     if isinstance(lamp, kinds.FieldLamp):
         return _from_bulbs(lamp, points, normals)
     corners, luminance = corners_of(lamp)
+    if not isinstance(lamp, kinds.PointLamp | kinds.PhotometricLamp):
+        return _from_triangles(lamp, corners, luminance, points, normals)
+    radius = math.sqrt(areas(corners).sum() / (4 * np.pi))
+    way = np.subtract(lamp.position, points)
+    squared = np.einsum("ni,ni->n", way, way)
+    far = squared > (FAR * radius) ** 2
+    total = np.zeros(len(points))
+    way, squared, facing = way[far], squared[far], None if normals is None else normals[far]
+    way /= np.sqrt(squared)[:, None]
+    received = 1.0 if facing is None else np.clip(np.einsum("ni,ni->n", way, facing), 0, None)
+    given = lamp.intensity(-way @ lamp.frame().T) if isinstance(lamp, kinds.PhotometricLamp) else 1.0
+    total[far] = luminance * np.pi * radius**2 * given * received / squared
+    if not far.all():
+        facing = None if normals is None else normals[~far]
+        total[~far] = _from_triangles(lamp, corners, luminance, points[~far], facing)
+    return total
+
+
+def _from_triangles(
+    lamp: kinds.Standing, corners: Array, luminance: float, points: Array, normals: Array | None
+) -> Array:
+    """The same of a lamp's bright triangles (T, 3, 3), each as a point in its middle."""
     low, high = limits(lamp)
     while len(corners) < 64:
         a, b, c = corners[:, 0], corners[:, 1], corners[:, 2]
@@ -139,19 +166,22 @@ def illuminance(lamp: kinds.BaseLamp, points: Array, normals: Array | None = Non
     middle, area = corners.mean(axis=1), areas(corners)
     facing = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]) / (2 * area[:, None])
     total = np.zeros(len(points))
-    for place, normal, size in zip(middle, facing, area, strict=True):
-        way = place - points
-        squared = np.einsum("ij,ij->i", way, way)
-        cosine = -(way @ normal) / np.sqrt(squared)
-        received = 1.0 if normals is None else np.clip(np.einsum("ij,ij->i", way, normals) / np.sqrt(squared), 0, None)
+    at_once = max(1, AT_ONCE // max(1, len(points)))
+    for some in (slice(first, first + at_once) for first in range(0, len(middle), at_once)):
+        way = middle[some, None] - points
+        squared = np.einsum("tni,tni->tn", way, way)
+        way /= np.sqrt(squared)[..., None]
+        cosine = -np.einsum("tni,ti->tn", way, facing[some])
+        received = 1.0 if normals is None else np.clip(np.einsum("tni,ni->tn", way, normals), 0, None)
         shine = np.clip(cosine, 0.0, None)
         if isinstance(lamp, kinds.PhotometricLamp):
-            shine *= lamp.intensity(-way / np.sqrt(squared)[:, None] @ lamp.frame().T)
+            lit = shine > 0
+            shine[lit] *= lamp.intensity(-way[lit] @ lamp.frame().T)
         if low > NEVER_SPOT:
             t = np.clip((cosine - low) / (high - low), 0.0, 1.0)
             # The intensity is even within the beam, so the luminance grows as the disc gets narrower.
             shine = t * t * (3 - 2 * t) * (cosine > 0)
-        total += luminance * size * shine * received / np.maximum(squared, 1.0)
+        total += (luminance * area[some, None] * shine * received / np.maximum(squared, 1.0)).sum(axis=0)
     return total
 
 
