@@ -56,7 +56,9 @@ def main() -> None:
         review = ask(home, "reviews")["reviews"][0]["id"]
         body = {"shot": "shot-1", "quality": "coarse", "width": 320, "height": 240}
         still = ask(home, f"reviews/{review}/stills", body, "POST")["id"]
-        while ask(home, f"reviews/{review}/stills")["stills"][0]["state"] != "done":
+        while not any(
+            one["id"] == still and one["state"] == "done" for one in ask(home, f"reviews/{review}/stills")["stills"]
+        ):
             time.sleep(0.5)
         store = Store(home.database_url, home.folder / "cache")
         few, _ = edits(home, review)
