@@ -6,6 +6,7 @@ import { toast } from "../api/toast";
 import { useDesk } from "../state/deskStore";
 import { Button, NumberField } from "../ui/controls";
 import { FileButton } from "../ui/FileButton";
+import { oneTabStop } from "../ui/oneTabStop";
 import { length } from "../words/length";
 import * as t from "../words/texts/drawer/Decals";
 import { KINDS } from "./DrawingFields";
@@ -122,12 +123,12 @@ export function AllDecals({ model, standing, edit }: Omit<Props, "reviewId" | "u
   if (decals.length === 0) return null;
   const nameOf = (uid: string) => model.nodes.find((node) => node.uid === uid)?.name;
   return (
-    <section aria-label={t.allDecals} className="flex flex-col gap-1">
+    <section ref={oneTabStop} aria-label={t.allDecals} className="flex flex-col gap-1">
       <span className="cap">{t.decals2(decals.length)}</span>
       {decals.map(([id, decal]) => {
         const part = nameOf(decal.part);
         return (
-          <div key={id} className="flex items-center gap-1.5">
+          <div key={id} data-row={decal.name} className="flex items-center gap-1.5">
             <span className="min-w-0 flex-1 truncate">
               {decal.name}{" "}
               <span className="why">

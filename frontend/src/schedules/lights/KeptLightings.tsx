@@ -12,6 +12,7 @@ import { cameraOf } from "../../state/camera";
 import { useDesk } from "../../state/deskStore";
 import { freshId } from "../../state/lighting";
 import { Button, Hint } from "../../ui/controls";
+import { oneTabStop } from "../../ui/oneTabStop";
 import * as t from "../../words/texts/schedules/lights/KeptLightings";
 
 interface Props {
@@ -53,9 +54,9 @@ export function KeptLightings({ reviewId, standing, id, edit }: Props) {
       <summary className="why cursor-pointer">
         {t.keptForAllReviews(kept.length ? `, ${kept.length}` : "")}
       </summary>
-      <ul className="mt-1.5 flex flex-col gap-1" aria-label={t.keptLightings}>
+      <ul ref={oneTabStop} className="mt-1.5 flex flex-col gap-1" aria-label={t.keptLightings}>
         {kept.map((one) => (
-          <li key={one.id} className="flex items-center gap-1.5">
+          <li key={one.id} data-row={one.name} className="flex items-center gap-1.5">
             <span className="min-w-0 flex-1 truncate">{one.name}</span>
             <Hint text={t.addItHereSized}>
               <Button aria-label={t.use(one.name)} onClick={() => ask(() => use(one.id))}>
