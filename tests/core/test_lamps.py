@@ -244,3 +244,11 @@ def test_packed_light_is_true_to_two_thousandths() -> None:
     np.testing.assert_allclose(found, sums / 4, rtol=1.6e-3, atol=1e-4)
     with pytest.raises(ValueError):
         unpacked(packed(sums, 4), 20, 31)
+
+
+def test_a_ball_gives_the_same_near_and_far() -> None:
+    """By the inverse square law: lm / (4 pi d²), d in m, as handbooks have it for a small even source."""
+    ball = lamps.PointLamp(name="ball", position=(0.0, 0.0, 0.0), diameter=60.0, lumen=1500.0)
+    distance = np.array([300.0, 599.0, 601.0, 5000.0])
+    found = illuminance(ball, np.c_[0 * distance, 0 * distance, distance])
+    np.testing.assert_allclose(found, 1500.0 / (4 * np.pi * (distance / 1000) ** 2), rtol=0.01)

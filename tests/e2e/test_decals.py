@@ -163,6 +163,11 @@ def test_a_decal_is_pulled_larger_turned_and_goes_back(
     page.keyboard.press("Control+z")
     until("and back", lambda: one()["turn"] == 0)
 
+    page.get_by_role("checkbox", name="Mirrored").click()
+    until("it is mirrored", lambda: one()["mirrored"])
+    page.keyboard.press("Control+z")  # with the box still having the keyboard
+    until("and back", lambda: not one()["mirrored"])
+
     other = tmp_path / "Seal, newer.png"
     Image.new("RGB", (90, 45), "#20405F").save(other)
     page.get_by_label("Other file").set_input_files(other)

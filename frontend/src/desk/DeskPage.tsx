@@ -205,7 +205,9 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
   useLayoutEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement;
-      if (target.closest("input, select, textarea, [role=dialog]")) return;
+      if (target.closest("input:not([type=checkbox]), textarea, [role=dialog]")) return;
+      // A list takes letters for itself and a box the space bar, but undo goes on.
+      if (target.closest("select, input") && !event.ctrlKey && !event.metaKey) return;
       const command = commandFor(commands, event);
       if (!command) return;
       event.preventDefault();

@@ -36,7 +36,7 @@ def resting_attitudes(points: Array, center_of_mass: Array) -> list[Rest]:
     except scipy.spatial.QhullError:
         return []
     normals, offsets = hull.equations[:, :3], hull.equations[:, 3]
-    # Where the weight meets the plane of each side: on the hull, or it falls beside it. The former are looked at.
+    # Where the weight meets the plane of each side: only where that lies on the hull can the body stand.
     feet = center_of_mass - (normals @ center_of_mass + offsets)[:, None] * normals
     beside = (feet @ normals.T + offsets).max(axis=1)
     stands = beside < 2 * FLAT * np.ptp(points, axis=0).max()

@@ -136,8 +136,19 @@ def illuminance(lamp: kinds.BaseLamp, points: Array, normals: Array | None = Non
     if isinstance(lamp, kinds.FieldLamp):
         return _from_bulbs(lamp, points, normals)
     corners, luminance = corners_of(lamp)
-    if not isinstance(lamp, kinds.PointLamp | kinds.PhotometricLamp):
-        return _from_triangles(lamp, corners, luminance, points, normals)
+    if isinstance(lamp, kinds.PointLamp | kinds.PhotometricLamp):
+        return _from_ball(lamp, corners, luminance, points, normals)
+    return _from_triangles(lamp, corners, luminance, points, normals)
+
+
+def _from_ball(
+    lamp: kinds.PointLamp | kinds.PhotometricLamp,
+    corners: Array,
+    luminance: float,
+    points: Array,
+    normals: Array | None,
+) -> Array:
+    """The same of a ball: by the inverse square law where it is far, by its triangles where it is near."""
     radius = math.sqrt(areas(corners).sum() / (4 * np.pi))
     way = np.subtract(lamp.position, points)
     squared = np.einsum("ni,ni->n", way, way)

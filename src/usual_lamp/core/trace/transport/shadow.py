@@ -31,6 +31,8 @@ def transmittance(
     def body(
         active: mi.Bool, ray: mi.Ray3f, share: mi.Color3f, walls: mi.UInt32, interior: Interior
     ) -> tuple[mi.Bool, mi.Ray3f, mi.Color3f, mi.UInt32, Interior]:
+        """One step to the next wall: whether the ray goes on, the ray from there, its share, walls passed, and where it
+        is."""
         near = world.near(ray, False, active)
         hit = active & near.is_valid()
         index = world.appearance_of(near, hit)
@@ -41,8 +43,8 @@ def transmittance(
         if world.table.has.cut_out:
             clear |= hit & (world.table.block("grain", index, hit)[1] < 1)
         if world.pictures is not None:
-            clear |= hit & world.pictures.cuts(near.shape, hit)
-            clear |= glass & world.pictures.smooths(near.shape, glass)
+            clear |= hit & world.pictures.may_change("opacity", near.shape, hit)
+            clear |= glass & world.pictures.may_change("roughness", near.shape, glass)
         passed, interior = dr.if_stmt(
             (ray, interior),
             clear,

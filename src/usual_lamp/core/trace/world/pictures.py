@@ -123,13 +123,9 @@ class Pictures:
         """Whether some change what a clear wall lets through."""
         return self.prints or self.foils or not self.targets.isdisjoint({"opacity", "roughness"})
 
-    def smooths(self, shape: mi.ShapePtr, active: mi.Bool) -> mi.Bool:
-        """Whether the shape wears pictures that may make it smooth enough to look through."""
-        return self.placements.pictures(shape, active)[1] > 0 if "roughness" in self.targets else mi.Bool(False)
-
-    def cuts(self, shape: mi.ShapePtr, active: mi.Bool) -> mi.Bool:
-        """Whether the shape wears pictures that may cut it out."""
-        return self.placements.pictures(shape, active)[1] > 0 if "opacity" in self.targets else mi.Bool(False)
+    def may_change(self, target: Target, shape: mi.ShapePtr, active: mi.Bool) -> mi.Bool:
+        """Whether the shape wears pictures, where some in the scene have that target."""
+        return self.placements.pictures(shape, active)[1] > 0 if target in self.targets else mi.Bool(False)
 
     def opacity(self, si: mi.SurfaceInteraction3f, opacity: mi.Float, active: mi.Bool) -> mi.Float:
         """Return the opacity at a hit after all pictures that cut out."""
