@@ -171,7 +171,7 @@ def test_a_region_is_that_part_of_the_whole(inputs, mesh_of) -> None:
 
 
 def test_reported_grain_is_the_error_that_is_there(inputs, mesh_of) -> None:
-    """Within 20 percent of the error against a picture of many more samples, which leaves less than two percent open."""
+    """Within 20 percent of the error against a picture of many more samples, which leaves under two percent open."""
     truth = still(inputs, mesh_of, 1024)
     picture = LivePicture(mesh_of)
     picture.follow(inputs)
