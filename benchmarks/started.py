@@ -34,14 +34,16 @@ def ask(home: Home, path: str, body: Any = None, method: str = "GET") -> Any:
 
 
 def wait_for_background(home: Home) -> None:
-    """Until the cover and the finish plates are traced, and the farm rests."""
+    """Until the cover and the coarse finish plates are traced, and the farm rests."""
     while not all(sample["plate"] for sample in ask(home, "shelf")["samples"]):
         time.sleep(1.0)
     while not ask(home, "reviews")["reviews"][0]["cover"]:
         time.sleep(1.0)
-    # Coarse plates are shown first, and finer ones come for some minutes more.
+    # Finer plates are traced where nobody works, for many minutes. So work: a name that stays what it is will do.
+    review = ask(home, "reviews")["reviews"][0]
+    ask(home, f"reviews/{review['id']}", {"name": review["name"]}, "PATCH")
     while psutil.cpu_percent(3.0) > RESTS:
-        continue
+        ask(home, f"reviews/{review['id']}", {"name": review["name"]}, "PATCH")
 
 
 @contextmanager

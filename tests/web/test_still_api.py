@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
-import numpy as np
+import io
 
-from usual_lamp.core.picture import to_png
+import numpy as np
+from PIL import Image
+
+from usual_lamp.core.picture import to_jpeg, to_png
 from web.test_assembly_api import client, ok
 
 __all__ = ["client"]
@@ -36,6 +39,22 @@ def test_a_matrix_of_stills_is_queued_and_marked(client, review) -> None:
         assert client.get(path).status_code == 404, "it is not finished"
     assert client.get(f"/api/stills/{ids[0]}/picture?form=bmp").status_code == 422
     assert client.post(f"/api/stills/{ids[0]}/on", json={"quality": "fine"}).status_code == 409
+
+
+def test_lists_get_small_pictures_of_stills(client, store, review) -> None:
+    from usual_lamp.store.tables import StillPreview
+
+    wish = {"shot": "shot-1", "quality": "coarse", "width": 96, "height": 64}
+    still = ok(client.post(f"/api/reviews/{review}/stills", json=wish), 201)["id"]
+    assert client.get(f"/api/stills/{still}/preview").status_code == 404
+    picture = to_jpeg(np.full((1200, 1600, 3), (90, 140, 60), np.uint8), 92)
+    with store.begin() as session:
+        session.add(StillPreview(still_id=still, jpeg=picture))
+    assert client.get(f"/api/stills/{still}/preview").data == picture
+    reply = client.get(f"/api/stills/{still}/preview?v=1&small=true")
+    small = Image.open(io.BytesIO(reply.data))
+    assert small.size == (480, 360) and "max-age" in reply.headers["Cache-Control"]
+    np.testing.assert_allclose(small.getpixel((240, 180)), (90, 140, 60), atol=3)
 
 
 def test_a_picture_without_a_scene_opens_nothing(client) -> None:

@@ -98,6 +98,9 @@ export function useChanges(id: string, seq: number, wanted: boolean) {
 
 export const previewOf = (one: StillLine) => `/api/stills/${one.id}/preview?v=${one.version}`;
 
+/** For lists: a few hundred pixels wide. */
+export const smallPreviewOf = (one: StillLine) => `${previewOf(one)}&small=true`;
+
 export const fileOf = (id: string, form: Form, quality = 92) =>
   `/api/stills/${id}/picture?form=${form}&quality=${quality}`;
 

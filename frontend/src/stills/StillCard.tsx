@@ -1,8 +1,9 @@
 import { Star } from "lucide-react";
-import { type KeyboardEvent, type MouseEvent, memo } from "react";
+import { type KeyboardEvent, type MouseEvent, memo, type RefObject, useRef, useState } from "react";
 import type { Standing, StillLine } from "../api/client";
-import { previewOf, takenIn, useChanges } from "../api/stills";
+import { smallPreviewOf, takenIn, useChanges } from "../api/stills";
 import { qualityOf, StateWords } from "../schedules/shots/StillRow";
+import { useNear } from "../ui/useNear";
 import { inOwnForm } from "../words/length";
 import { percent } from "../words/numbers";
 import * as t from "../words/texts/stills/StillCard";
@@ -13,31 +14,63 @@ interface Props {
   selected: boolean;
   /** Whether Tab comes to it. */
   reached: boolean;
+  /** What scrolls. */
+  list: RefObject<Element | null>;
   onSelect: (how: { ctrl: boolean; shift: boolean }) => void;
   onOpen: () => void;
   onStar: () => void;
   onKey: (event: KeyboardEvent) => void;
 }
 
-/** One still of the contact sheet. */
+/** About as high as a card with all that stands on it, so that the list keeps its place. */
+const UNMET = "min-h-[208px]";
+
+/** One still of the contact sheet; empty until the list was scrolled near it, or hundreds would take seconds. */
 export const StillCard = memo(function StillCard(props: Props) {
-  const { still, standing, selected, reached, onSelect, onOpen, onStar, onKey } = props;
-  const changes = useChanges(still.id, standing.seq, !still.current && still.state === "done").data;
+  const { still, standing, selected, reached, list, onSelect, onOpen, onStar, onKey } = props;
+  const card = useRef<HTMLDivElement>(null);
+  const near = useNear(card, list);
+  const stale = !still.current && still.state === "done";
+  const [met, setMet] = useState(false);
+  if (near && !met) setMet(true);
+  // Pictures come first: what has changed is asked for when the card's own is there.
+  const [drawn, setDrawn] = useState(false);
+  const changes = useChanges(still.id, standing.seq, near && stale && drawn).data;
   const { look, lighting } = takenIn(standing, still);
   const pick = (event: MouseEvent) => {
     onSelect({ ctrl: event.ctrlKey || event.metaKey, shift: event.shiftKey });
   };
   return (
     <div
+      ref={card}
       role="option"
       aria-selected={selected}
       tabIndex={reached ? 0 : -1}
       data-still={still.id}
-      className={`relative cursor-default select-none border bg-white outline-offset-2 ${selected ? "border-mark outline-2 outline-mark" : "border-rule-strong hover:border-ink-3"}`}
+      aria-label={met ? undefined : `${look} · ${lighting}`}
+      className={`relative ${met ? "" : UNMET} cursor-default select-none border bg-white outline-offset-2 ${selected ? "border-mark outline-2 outline-mark" : "border-rule-strong hover:border-ink-3"}`}
       onClick={pick}
       onDoubleClick={onOpen}
       onKeyDown={onKey}
     >
+      {met && <Face {...{ still, look, lighting, changes, onStar }} onDrawn={() => setDrawn(true)} />}
+    </div>
+  );
+});
+
+interface FaceProps {
+  still: StillLine;
+  look: string;
+  lighting: string;
+  changes: string[] | undefined;
+  onStar: () => void;
+  onDrawn: () => void;
+}
+
+/** What stands on a card. */
+function Face({ still, look, lighting, changes, onStar, onDrawn }: FaceProps) {
+  return (
+    <>
       <div className="relative grid aspect-[16/9] place-items-center overflow-hidden bg-mat">
         {still.version > 0 ? (
           <img
@@ -45,7 +78,9 @@ export const StillCard = memo(function StillCard(props: Props) {
             loading="lazy"
             draggable={false}
             className="absolute inset-0 h-full w-full object-contain"
-            src={previewOf(still)}
+            src={smallPreviewOf(still)}
+            onLoad={onDrawn}
+            onError={onDrawn}
           />
         ) : (
           <span className="text-[12px] text-ink">
@@ -104,6 +139,6 @@ export const StillCard = memo(function StillCard(props: Props) {
           </span>
         )}
       </div>
-    </div>
+    </>
   );
-});
+}

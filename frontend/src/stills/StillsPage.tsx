@@ -51,6 +51,7 @@ function Sheet({ reviewId, name, standing, stills }: SheetProps) {
   const [only, setOnly] = useState<Only>("all");
   const [viewed, setViewed] = useState<string>();
   const [dialog, setDialog] = useState<"matrix" | "download">();
+  const list = useRef<HTMLDivElement>(null);
   const act = useAct(["stills", reviewId]);
   const shown = stills.filter((still) => passes(standing, still, filter, only));
   const groups = useMemo(() => grouped(standing, shown, by), [standing, shown, by]);
@@ -162,6 +163,7 @@ function Sheet({ reviewId, name, standing, stills }: SheetProps) {
             </Button>
           </div>
           <div
+            ref={list}
             className="min-h-0 flex-1 overflow-y-auto"
             {...(order.length > 0 && LIST)}
             tabIndex={order.length === 0 ? 0 : -1}
@@ -182,7 +184,7 @@ function Sheet({ reviewId, name, standing, stills }: SheetProps) {
                   {group.stills.map((still) => (
                     <StillCard
                       key={still.id}
-                      {...{ still, standing }}
+                      {...{ still, standing, list }}
                       selected={selection.ids.has(still.id)}
                       reached={selection.at === still.id}
                       onSelect={(how) => selection.select(still.id, how)}

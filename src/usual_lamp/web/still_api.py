@@ -14,6 +14,7 @@ from pydantic import BaseModel, Field
 from usual_lamp.core.camera import Camera
 from usual_lamp.core.camera.crop import Crop, Share
 from usual_lamp.core.picture import Form
+from usual_lamp.core.picture.encoders import smaller_jpeg
 from usual_lamp.core.quality import Quality
 from usual_lamp.core.scene import Lighting
 from usual_lamp.core.scene.shot import Habits
@@ -28,6 +29,9 @@ still_api = APIBlueprint(
     url_prefix="/api",
     abp_responses={"404": schemas.Problem, "409": schemas.Problem, "422": schemas.Problem},
 )
+SMALL = 480
+KEPT = 24 * 3600
+"""Seconds that a browser keeps the picture of one version."""
 
 
 class StillLine(BaseModel):
@@ -133,6 +137,11 @@ class FirstShotKept(BaseModel):
 class FileWish(BaseModel):
     form: Form = "png"
     quality: int = Field(92, ge=1, le=100, description="of JPEG and WebP")
+
+
+class PreviewWish(BaseModel):
+    v: int | None = Field(None, description="version that is asked for, which may then be kept")
+    small: bool = Field(False, description=f"at most {SMALL} pixels a side, for lists")
 
 
 class ZipWish(BaseModel):
@@ -285,9 +294,10 @@ def reset_first_shot() -> Response:
 
 
 @still_api.get("/stills/<still_id>/preview", doc_ui=False)
-def still_preview(path: schemas.StillPath) -> Response:
-    reply = Response(stills.preview(store(), path.still_id), mimetype="image/jpeg")
-    reply.headers["Cache-Control"] = "private, no-cache"
+def still_preview(path: schemas.StillPath, query: PreviewWish) -> Response:
+    picture = stills.preview(store(), path.still_id)
+    reply = Response(smaller_jpeg(picture, SMALL) if query.small else picture, mimetype="image/jpeg")
+    reply.headers["Cache-Control"] = "private, no-cache" if query.v is None else f"private, max-age={KEPT}"
     reply.add_etag()
     reply.make_conditional(request)
     return reply
