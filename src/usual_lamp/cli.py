@@ -228,6 +228,7 @@ def write_still(
         raise click.ClickException(str(error)) from error
     from usual_lamp.core.picture import Layers, denoise, finish, finish_on_nothing, to_png
     from usual_lamp.core.trace.jobs.still import survey_still, trace_still, trace_still_in_layers, write_exr
+    from usual_lamp.core.trace.kinds_of_light import shadow
     from usual_lamp.core.trace.world.world import World
 
     (shot,) = scene.shots.values()
@@ -246,7 +247,7 @@ def write_still(
     else:
         found = finished(trace_still_in_layers(world, samples), samples, quiet)
         means = {name: values / np.float32(samples) for name, values in found.items()}
-        means["shadow"] = means["shadowed"] / np.maximum(means["unshadowed"], 1e-6)
+        means["shadow"] = shadow(means["unshadowed"], means["shadowed"])
         looked = survey_still(world)
         looked["surface_normal"] = looked.pop("normal")
         write_exr(layers, means | looked)

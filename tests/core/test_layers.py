@@ -10,10 +10,11 @@ from usual_lamp.core.camera import Camera
 from usual_lamp.core.exr import UnreadablePicture
 from usual_lamp.core.picture.survey_file import survey_channels, to_survey_file
 from usual_lamp.core.scene.picture_on_part import PictureOnPart
+from usual_lamp.core.trace.group_sums import channels, groups_in, kinds, packed, relit, unpacked
 from usual_lamp.core.trace.jobs.survey import NOTHING, survey
+from usual_lamp.core.trace.kinds_of_light import DIRECT, LAYERS, SOURCES
 from usual_lamp.core.trace.plan import Tile
-from usual_lamp.core.trace.transport.book import DIRECT, LAYERS, SOURCES
-from usual_lamp.core.trace.transport.tiles import trace_block, trace_layers
+from usual_lamp.core.trace.transport.tiles import numbers_of, trace_block, trace_groups, trace_layers
 from usual_lamp.core.trace.world.world import World
 
 SIZE = (24, 18)
@@ -49,6 +50,25 @@ def test_layers_add_up_to_the_picture() -> None:
     np.testing.assert_allclose(beauty, trace_block(w, ALL, 0, 8)[..., :3], rtol=2e-3, atol=beauty.mean() * 2e-3)
     assert all(layers[name].sum() > 0 for name in (*LAYERS, *DIRECT))
     assert (layers["shadowed"] <= layers["unshadowed"] * 1.0001).all()
+
+
+def test_lights_apart_and_light_by_kind_are_the_same_picture() -> None:
+    """A still that keeps both gives the picture of one that keeps neither, by either; also after it was packed."""
+    w = still_life()
+    plain, sorted_light = trace_block(w, ALL, 0, 8), trace_layers(w, ALL, 0, 8)
+    sums = trace_groups(w, numbers_of(ALL, SIZE[0]), 0, 8, 2, by_kind=True).reshape(SIZE[1], SIZE[0], -1)
+    assert sums.shape[2] == channels(2, by_kind=True) and groups_in(sums) == 2
+    close = {"rtol": 2e-3, "atol": plain[..., :3].mean() * 2e-3}
+    np.testing.assert_allclose(relit(sums, w.inputs.lighting, None), plain, **close)
+    found = kinds(sums)
+    for name in LAYERS:
+        np.testing.assert_allclose(found[f"kind_{name}"], sorted_light[name], **close)
+    np.testing.assert_allclose(sum(found[f"kind_{name}"] for name in LAYERS), plain[..., :3], **close)
+    assert 0 <= found["shadow"].min() < 0.9 and found["shadow"].max() <= 1.0001
+    kept = unpacked(packed(sums, 8), SIZE[1], SIZE[0])
+    for name in LAYERS:
+        np.testing.assert_allclose(kinds(kept)[f"kind_{name}"] * 8, found[f"kind_{name}"], **close)
+    assert kinds(sums[..., : channels(2)]) == {}
 
 
 def test_a_matt_ball_is_all_diffuse_and_a_mirror_all_specular() -> None:

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 from urllib.parse import unquote
 
 import pytest
 
+from usual_lamp.core.trace.jobs.outlook import Probe
 from usual_lamp.core.trace.plan import Region
 from usual_lamp.farm.lamp_client import Lamp
 from usual_lamp.farm.lamp_wish import Frame, Wish
-from usual_lamp.service.errors import NotReady
+from usual_lamp.service.errors import NotReady, Refused
 from usual_lamp.web.app import create_app
 
 DESK = "0123abcd-ef"
@@ -22,12 +24,19 @@ class Sessions:
     def __init__(self) -> None:
         self.answer: Frame | None = None
         self.png: bytes | None = None
+        self.probed: tuple[Probe, int] | None = None
         self.asked: list[tuple[str, Wish, str]] = []
         self.ended: list[str] = []
 
     async def next_frame(self, desk: str, wish: Wish, have: str) -> Frame | None:
         self.asked.append((desk, wish, have))
         return self.answer
+
+    async def probe(self, wish: Wish) -> tuple[Probe, int] | None:
+        self.asked.append(("", wish, ""))
+        if wish.shot == "gone":
+            raise Refused("That shot is not in this review any more.")
+        return self.probed
 
     def keep(self, desk: str, form: str) -> bytes | None:
         return self.png
@@ -130,3 +139,23 @@ def test_a_still_can_be_asked_for_by_its_grain(client, review) -> None:
     (still,) = client.get(f"/api/reviews/{review}/stills").json["stills"]
     assert still["grain_asked"] == 0.04 and still["grain"] is None
     assert client.post(f"/api/reviews/{review}/stills", json=order | {"grain": 0.0001}).status_code == 422
+
+
+def test_what_a_still_would_take_is_told_from_a_probe(client, sessions, review) -> None:
+    """Independent samples: four times as many halve the grain, whatever is asked for."""
+    asked = {"shot": "shot-1", "camera": wish()["camera"], "width": 640, "height": 480, "grain": 0.05, "minutes": 2}
+    path = f"/api/reviews/{review}/forecast"
+    assert client.post(path, json=asked).status_code == 204, "there is none yet"
+    assert client.put("/api/settings/tracing", json={"cores": 1, "memory": 4.0}).status_code == 204
+    sessions.probed = Probe(2e-6, {n: 0.16 / n for n in (2, 4, 8, 16, 32, 64)}), 2
+    found = client.post(path, json=asked).json
+    (_, shown, _) = sessions.asked[-1]
+    assert (shown.review, shown.shot, shown.width, shown.height) == (review, "shot-1", 640, 480)
+    fair, fine = found["qualities"]["fair"], found["qualities"]["fine"]
+    near = partial(pytest.approx, rel=0.1)
+    assert fair["samples"] == 64 and fair["seconds"] == pytest.approx(64 * 640 * 480 * 2e-6 / 2)
+    assert fair["grain"] == near(0.05) and fine["grain"] / fair["grain"] == near(0.5)
+    assert found["at_grain"]["samples"] == pytest.approx(64, rel=0.2)
+    assert found["in_time"]["seconds"] == 120 and found["in_time"]["samples"] == pytest.approx(391, abs=1)
+    assert "not in this review any more" in client.post(path, json=asked | {"shot": "gone"}).json["detail"]
+    assert client.post(path, json=asked | {"width": 10_000}).status_code == 422

@@ -35,6 +35,7 @@ export const takeAgain = (review: string, one: StillLine) =>
     lighting: one.lighting,
     crop: one.crop,
     camera: one.camera,
+    by_kind: one.by_kind,
   });
 
 /** A part of a finished still as one more: the pixels that are there, or traced anew as large as the whole. */

@@ -52,6 +52,7 @@ export function SaveAtSize({ reviewId, name, shotId, shot }: Props) {
           lighting: null,
           crop: null,
           camera: view ? cameraOf(view) : null,
+          by_kind: false,
         });
         useDesk.setState(({ saves }) => ({
           saves: { ...saves, [id]: { form, kept, name: t.fileName(name, shot.name) } },

@@ -2,14 +2,14 @@ import { ChevronDown } from "lucide-react";
 import { Popover } from "radix-ui";
 import { useState } from "react";
 import type { Edit, Quality, Standing } from "../api/client";
+import { type StillForecast, useForecast } from "../api/forecast";
 import { QUALITIES, SAMPLES } from "../api/generated/facts";
-import { actions, useAct, useStills } from "../api/queries";
+import { actions, useAct } from "../api/queries";
 import { toast } from "../api/toast";
 import { duration } from "../schedules/shots/StillRow";
 import { cameraOf, sameView } from "../state/camera";
 import { useDesk } from "../state/deskStore";
-import { forecast, grainAfter, samplesIn } from "../stills/sorting";
-import { Button, Hint, NumberField } from "../ui/controls";
+import { Button, Check, Hint, NumberField } from "../ui/controls";
 import { decimals, percent } from "../words/numbers";
 import * as t from "../words/texts/desk/TakeStill";
 import { askToNotify } from "./useFinished";
@@ -34,6 +34,7 @@ export function useTakeStill(reviewId: string, standing: Standing | undefined, s
     size?: { width: number; height: number },
     until: Until | undefined = noiseAccepted(),
     thisView = false,
+    byKind = false,
   ) => {
     const shot = standing?.scene.shots[shotId];
     if (!shot) return;
@@ -54,6 +55,7 @@ export function useTakeStill(reviewId: string, standing: Standing | undefined, s
           lighting: null,
           crop: null,
           camera,
+          by_kind: byKind,
         }),
       );
       useDesk.setState({ sheet: "shots" });
@@ -95,6 +97,7 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
   const accepted = useDesk((state) => state.stillNoise);
   const [noise, setNoise] = useState(5);
   const [minutes, setMinutes] = useState(5);
+  const [byKind, setByKind] = useState(false);
   const by = accepted === undefined ? way : "noise";
   const setBy = (next: typeof by) => {
     useDesk.setState((desk) => ({ stillNoise: next === "noise" ? (desk.stillNoise ?? noise) : undefined }));
@@ -104,16 +107,15 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
   const asked = width || (shot.width ?? 1280);
   const height = Math.round((asked * (shot.height ?? 960)) / (shot.width ?? 1280));
   const moved = view && !sameView(view, shot.camera);
-  const stills = useStills(reviewId).data ?? [];
-  const seconds = by === "quality" ? forecast(stills, asked * height * SAMPLES[quality]) : undefined;
-  const samples =
-    by === "minutes" ? samplesIn(stills, asked * height, minutes * 60) : by === "quality" && SAMPLES[quality];
-  const left =
-    samples &&
-    grainAfter(
-      stills.filter((one) => one.shot_id === shotId),
-      samples,
-    );
+  const wish = {
+    shot: shotId,
+    camera: shot.camera,
+    width: asked,
+    height,
+    grain: (accepted ?? noise) / 100,
+    minutes,
+  };
+  const forecast = useForecast(reviewId, standing.seq, wish, open);
   return (
     <div className="flex" data-guide="still">
       <Hint
@@ -129,7 +131,7 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
         <button
           type="button"
           className="h-8 cursor-pointer rounded-l-md bg-ink px-3.5 font-semibold text-white hover:bg-ink/90"
-          onClick={() => take(quality, undefined, until)}
+          onClick={() => take(quality, undefined, until, false, byKind)}
         >
           {moved ? t.takeStillOfThe : t.takeStill}
         </button>
@@ -163,7 +165,10 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
                   }}
                 >
                   <b className="w-12 font-semibold capitalize">{name}</b>
-                  <span className="why">{t.samples(SAMPLES[name], WORDS[name])}</span>
+                  <span className="why flex-1">{t.samples(SAMPLES[name], WORDS[name])}</span>
+                  <span className="figures">
+                    {forecast.data && duration(forecast.data.qualities[name]!.seconds)}
+                  </span>
                 </button>
               ))}
               <UntilRow
@@ -205,6 +210,11 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
               <span className="figures">{t.xPx(height)}</span>
               <span className="why ml-auto">{t.sameAspectRatio}</span>
             </div>
+            <Hint text={t.forCompositingThe}>
+              <div>
+                <Check label={t.keepLayersByKind} checked={byKind} onChange={setByKind} />
+              </div>
+            </Hint>
             {"Notification" in window && Notification.permission === "default" && (
               <Button look="text" className="self-start" onClick={askToNotify}>
                 {t.notifyMeWhenStills}
@@ -227,20 +237,20 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
                 </Button>
               </p>
             )}
-            {(seconds !== undefined || left) && (
-              <p className="why" role="status">
-                {seconds !== undefined && t.aboutOfTracing(duration(seconds))}
-                {t.goingByTheStills(
-                  seconds !== undefined && left ? t.noise : left ? t.noise2 : "",
-                  left ? t.about(percent(left, 1)) : "",
-                )}
-              </p>
-            )}
+            <p className="why" role="status">
+              {forecast.data ? (
+                <Expected forecast={forecast.data} by={by} quality={quality} />
+              ) : forecast.isError ? (
+                forecast.error.message
+              ) : (
+                t.measuringHowLong
+              )}
+            </p>
             <Button
               look="ink"
               onClick={() => {
                 setOpen(false);
-                take(quality, { width: asked, height }, until);
+                take(quality, { width: asked, height }, until, false, byKind);
               }}
             >
               {t.takeStill}
@@ -250,7 +260,7 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
               <Button
                 onClick={() => {
                   setOpen(false);
-                  take(quality, { width: asked, height }, until, true);
+                  take(quality, { width: asked, height }, until, true, byKind);
                 }}
               >
                 {t.takeStillOfThis(asked, height)}
@@ -261,6 +271,21 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
       </Popover.Root>
     </div>
   );
+}
+
+interface ExpectedProps {
+  forecast: StillForecast;
+  by: "quality" | "noise" | "minutes";
+  quality: Quality;
+}
+
+/** What the still will take, in words. */
+function Expected({ forecast, by, quality }: ExpectedProps) {
+  const found =
+    by === "quality" ? forecast.qualities[quality] : by === "noise" ? forecast.at_grain : forecast.in_time;
+  if (!found) return t.measuringHowLong;
+  const left = found.grain === null ? "" : t.noiseAbout(percent(found.grain, 1));
+  return t.aboutOfTracing(duration(found.seconds), found.samples, left);
 }
 
 interface UntilRowProps {

@@ -27,6 +27,7 @@ export function StillFacts({ reviewId, still, alone = true }: Props) {
       ? [t.madeFrom, t.lightOfAnEarlier]
       : [t.tracedIn, still.seconds > 0 ? duration(still.seconds) : t.notBegun],
     ...(still.crop ? ([[t.partOfTheFrame, shareOf(still.crop.region)]] as [string, string][]) : []),
+    ...(still.by_kind ? ([[t.layers, t.byKindOfLight]] as [string, string][]) : []),
     [t.engine, still.engine],
     [t.taken, moment(still.created)],
   ];

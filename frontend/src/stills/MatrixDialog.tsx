@@ -1,5 +1,6 @@
 import { useState } from "react";
-import type { Quality, Standing, StillLine } from "../api/client";
+import type { Quality, Standing } from "../api/client";
+import { useForecasts } from "../api/forecast";
 import { QUALITIES, SAMPLES } from "../api/generated/facts";
 import { takeStills } from "../api/stills";
 import { toast } from "../api/toast";
@@ -9,21 +10,19 @@ import { shotsInOrder } from "../state/shots";
 import { Button, Check, Choice } from "../ui/controls";
 import { Modal } from "../ui/Modal";
 import * as t from "../words/texts/stills/MatrixDialog";
-import { forecast } from "./sorting";
 
 const CHOICES = QUALITIES.map((name) => [name, t.samples(name, SAMPLES[name])] as const);
 
 interface Props {
   reviewId: string;
   standing: Standing;
-  stills: StillLine[];
   open: boolean;
   onOpen: (open: boolean) => void;
   onTaken: () => void;
 }
 
 /** Every selected shot in every selected look and lighting, queued at once. */
-export function MatrixDialog({ reviewId, standing, stills, open, onOpen, onTaken }: Props) {
+export function MatrixDialog({ reviewId, standing, open, onOpen, onTaken }: Props) {
   const { shots, looks, look, lightings } = standing.scene;
   const order = shotsInOrder(shots);
   const [taken, setTaken] = useState<ReadonlySet<string>>(new Set(order));
@@ -33,8 +32,20 @@ export function MatrixDialog({ reviewId, standing, stills, open, onOpen, onTaken
   const [busy, setBusy] = useState(false);
   const chosen = order.filter((id) => taken.has(id));
   const count = chosen.length * worn.size * Math.max(1, lit.size);
-  const pixels = chosen.reduce((sum, id) => sum + shots[id]!.width! * shots[id]!.height!, 0);
-  const seconds = forecast(stills, pixels * worn.size * Math.max(1, lit.size) * SAMPLES[quality]);
+  const forecasts = useForecasts(
+    reviewId,
+    standing.seq,
+    chosen.map((id) => {
+      const { camera, width, height } = shots[id]!;
+      return { shot: id, camera, width, height, look: [...worn][0], lighting: [...lit][0] };
+    }),
+  );
+  // One look and lighting stand for all: their stills of a shot take much the same time.
+  const each = forecasts.map((one) => one.data?.qualities[quality]?.seconds);
+  const seconds = each.every((one) => one !== undefined)
+    ? each.reduce((sum, one) => sum + one, 0) * worn.size * Math.max(1, lit.size)
+    : undefined;
+  const failed = forecasts.some((one) => one.isError);
   const take = async () => {
     setBusy(true);
     try {
@@ -89,7 +100,11 @@ export function MatrixDialog({ reviewId, standing, stills, open, onOpen, onTaken
           : t.eachInItsShots(
               count,
               count === 1 ? t.still : t.stills,
-              seconds === undefined ? t.noStillOfThis : t.aboutOfTracingGoing(duration(seconds)),
+              seconds !== undefined
+                ? t.aboutOfTracingMeasured(duration(seconds))
+                : failed
+                  ? t.howLongItTakes
+                  : t.measuringHowLong,
             )}
       </p>
       <div className="flex justify-end gap-2">

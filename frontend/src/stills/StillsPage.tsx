@@ -244,7 +244,7 @@ function Sheet({ reviewId, name, standing, stills }: SheetProps) {
       )}
       {dialog === "matrix" && (
         <MatrixDialog
-          {...{ reviewId, standing, stills }}
+          {...{ reviewId, standing }}
           open
           onOpen={(open) => !open && setDialog(undefined)}
           onTaken={() => act(() => Promise.resolve())}

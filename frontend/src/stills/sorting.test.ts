@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { Standing, StillLine } from "../api/client";
-import { forecast, grainAfter, grouped, passes, samplesIn } from "./sorting";
+import { grouped, passes } from "./sorting";
 
 const STANDING = {
   scene: {
@@ -54,12 +54,5 @@ describe("the contact sheet", () => {
       found("out of date"),
     ]).toEqual([4, 1, 2, 0, 1]);
     expect([found("", "starred"), found("", "out of date")]).toEqual([1, 1]);
-  });
-  it("forecasts from what was traced, not from what was only relit", () => {
-    expect(forecast(ALL, 100 * 50 * 128)).toBeCloseTo(64);
-    expect(forecast([still({ relit: true }), still({ state: "running" })], 1000)).toBeUndefined();
-    expect(samplesIn(ALL, 100 * 50, 64)).toBeCloseTo(128);
-    expect(samplesIn([], 100 * 50, 64)).toBeUndefined();
-    expect(grainAfter(ALL, 256)).toBeCloseTo(0.02);
   });
 });

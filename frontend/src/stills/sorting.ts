@@ -54,24 +54,3 @@ export function grouped(standing: Standing, stills: StillLine[], by: GroupBy): S
     by === "shot" ? place(a) - place(b) : a.name.localeCompare(b.name),
   );
 }
-
-/** Seconds that stills of so many pixels times samples would take, going by those that are done; none are: unknown. */
-export function forecast(done: StillLine[], work: number): number | undefined {
-  const rates = done
-    .filter((one) => one.state === "done" && !one.relit && one.seconds > 1)
-    .map((one) => one.seconds / (one.width * one.height * one.samples))
-    .sort((a, b) => a - b);
-  return rates.length ? rates[rates.length >> 1]! * work : undefined;
-}
-
-/** Samples of a still of so many pixels that so many seconds allow, by the same rates. */
-export function samplesIn(done: StillLine[], pixels: number, seconds: number): number | undefined {
-  const one = forecast(done, pixels);
-  return one && seconds / one;
-}
-
-/** The grain that a shot will have after so many samples, going by its latest still: it falls as their root grows. */
-export function grainAfter(ofShot: StillLine[], samples: number): number | undefined {
-  const last = ofShot.find((one) => one.state === "done" && one.grain != null);
-  return last && last.grain! * Math.sqrt(last.samples / samples);
-}

@@ -31,9 +31,9 @@ from usual_lamp.core.sandbox import Nursery, OutOfRoom
 from usual_lamp.core.scene.sight import SightAnswer
 from usual_lamp.farm.intake_run import run_intake
 from usual_lamp.farm.leases import QUEUES, Queue, Row, claim, queues_with_work, release, release_all
-from usual_lamp.farm.links import QuietScheduler, scheduler_address, security
+from usual_lamp.farm.links import QuietScheduler, scheduler_address, security, tracers
 from usual_lamp.farm.still_run import Lost, ReviewRemoved, StillRun
-from usual_lamp.farm.units import plate_unit, sight_unit, tracers
+from usual_lamp.farm.units import plate_unit, sight_unit
 from usual_lamp.service import clean_up, following, shelf, tidying
 from usual_lamp.service.reviews import touch
 from usual_lamp.store import DatabaseAway, NoRoom, Store, again_when_overtaken

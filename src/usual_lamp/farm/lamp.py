@@ -42,12 +42,14 @@ from usual_lamp.core.picture import (
 from usual_lamp.core.picture.judging import false_colors, metered_exposure, outline, scale_ends
 from usual_lamp.core.picture.read import read_picture
 from usual_lamp.core.scene import Shot, inputs_of, shown_parts, trace_inputs
-from usual_lamp.core.scene.resolution import cut_in
+from usual_lamp.core.scene.resolution import TraceInputs, cut_in
 from usual_lamp.core.trace.jobs import remarks
 from usual_lamp.core.trace.jobs.live import LivePicture
+from usual_lamp.core.trace.jobs.outlook import Probe
 from usual_lamp.core.trace.jobs.plates import trace_plate
 from usual_lamp.core.trace.world.kept import Kept
 from usual_lamp.core.trace.world.world import World
+from usual_lamp.farm.lamp_probes import Probes
 from usual_lamp.farm.lamp_wish import Frame, Wish
 from usual_lamp.farm.limits import Limits
 from usual_lamp.farm.rehearsal import Rehearsal
@@ -104,6 +106,7 @@ class LampBench:
         self.resolutions = Resolutions()
         self.kept = Kept(partial(meshes.read, self.store))
         self.limits = Limits(self.store)
+        self.probes = Probes(lambda wish: self._inputs(wish)[2], self._new_world)
         self.rehearsal = Rehearsal(self.store, self.resolutions, self._new_picture) if rehearses else None
         self.name, self.count = uuid.uuid4().hex[:8], 0
         self.lock = threading.Lock()
@@ -145,6 +148,16 @@ class LampBench:
         encoders: dict[str, Callable[[NDArray[np.uint8]], bytes]] = {"png": to_png, "jpeg": to_jpeg, "webp": to_webp}
         return await asyncio.to_thread(lambda: encoders[form](develop(layers, look)))
 
+    async def probe(self, wish: Wish) -> Probe | None:
+        """How fast the picture of a wish is traced, and how its grain falls; None when that takes longer: ask again.
+        Raises ValueError, NotFound."""
+        probe = self.probes.ask(wish)
+        self.work.set()
+        try:
+            return await asyncio.wait_for(asyncio.shield(asyncio.wrap_future(probe)), PATIENCE)
+        except TimeoutError:
+            return None
+
     async def off(self, desk: str) -> None:
         with self.lock:
             self.sessions.pop(desk, None)
@@ -169,6 +182,11 @@ class LampBench:
         read_mapped = partial(meshes.read_mapped, self.store)
         return LivePicture(self.kept.mesh_of, self._picture, read_mapped, self.kept)
 
+    def _new_world(self, inputs: TraceInputs) -> World:
+        self.limits.apply()
+        read_mapped = partial(meshes.read_mapped, self.store)
+        return World(inputs, self.kept.mesh_of, picture_of=self._picture, mapped_of=read_mapped, kept=self.kept)
+
     def _picture(self, key: str, color: bool) -> Image:
         return read_picture(blobs.read(self.store, key), color)
 
@@ -186,6 +204,8 @@ class LampBench:
         self.warm.set()
         while not self.closing:
             session = self._next()
+            if (session is None or session.shown_wish == session.wish) and self.probes.step():
+                continue
             if session is None:
                 if (rehearsal := self.rehearsal) is None or not rehearsal.step():
                     self.work.wait(0.5)
@@ -228,8 +248,8 @@ class LampBench:
         if not wish.paused and not session.picture.rests and session.picture.step():
             self._develop_when_due(session, wish)
 
-    def _follow(self, session: Session, wish: Wish) -> None:
-        session.followed = time.monotonic()
+    def _inputs(self, wish: Wish) -> tuple[editing.Edited, Shot, TraceInputs]:
+        """The review as it is now, the shot as it is wished, and what the tracer needs for it. Raises ValueError."""
         found = editing.look_at(self.store, wish.review)
         shot = found.scene.shots.get(wish.shot)
         if shot is None:
@@ -247,6 +267,11 @@ class LampBench:
         if wish.surroundings is not None:
             lighting = inputs.lighting.model_copy(update={"surroundings": known_surroundings(wish.surroundings)})
             inputs = inputs.model_copy(update={"lighting": lighting})
+        return found, shot, inputs
+
+    def _follow(self, session: Session, wish: Wish) -> None:
+        session.followed = time.monotonic()
+        found, shot, inputs = self._inputs(wish)
         restarted = session.picture.follow(inputs, wish.region)
         self._make_room(session)
         session.finish, session.shown_wish = shot.finish, wish

@@ -8,8 +8,10 @@ import time
 from collections.abc import Callable
 from typing import Any, Literal
 
+from usual_lamp.core.trace.jobs.outlook import Probe
 from usual_lamp.farm.lamp_wish import Frame, Wish
-from usual_lamp.service.errors import NotReady
+from usual_lamp.farm.links import tracers
+from usual_lamp.service.errors import NotFound, NotReady, Refused
 
 CONNECT, ANSWER = 3.0, 30.0
 """Seconds to wait for the scheduler and for an answer."""
@@ -36,6 +38,13 @@ class LampDoor:
     async def keep(self, desk: str, form: Literal["png", "jpeg", "webp"]) -> bytes | None:
         return await self.bench.keep(desk, form)
 
+    async def probe(self, wish: Wish) -> Probe | str | None:
+        """The probe, None when it takes longer, or why there is none."""
+        try:
+            return await self.bench.probe(wish)
+        except (ValueError, NotFound) as error:
+            return str(error)
+
     async def off(self, desk: str) -> None:
         await self.bench.off(desk)
 
@@ -53,13 +62,23 @@ class Lamp:
 
     async def next_frame(self, desk: str, wish: Wish, have: str) -> Frame | None:
         """See `LampBench.frame`; waits without a thread. Raises NotReady when there is no lamp to ask."""
+        found: Frame | None = await self._wait_for(lambda door: door.frame(desk, wish, have))
+        return found
+
+    async def probe(self, wish: Wish) -> tuple[Probe, int] | None:
+        """See `LampBench.probe`; with it, how many processes trace stills. Raises NotReady when there is no lamp to
+        ask, Refused when the picture cannot be traced."""
+        found: Probe | str | None = await self._wait_for(lambda door: door.probe(wish))
+        if isinstance(found, str):
+            raise Refused(found)
+        return None if found is None else (found, max(1, tracers(self.client)))
+
+    async def _wait_for(self, question: Callable[[Any], Any]) -> Any:
+        """The answer to a question to the door; waits without a thread. Raises NotReady where the lamp is lost."""
         door = self.door or await asyncio.to_thread(self._open)
         try:
-            asked = asyncio.run_coroutine_threadsafe(
-                _answer(door.frame(desk, wish, have)), self.client.loop.asyncio_loop
-            )
-            found: Frame | None = await asyncio.wait_for(asyncio.wrap_future(asked), ANSWER)
-            return found
+            asked = asyncio.run_coroutine_threadsafe(_answer(question(door)), self.client.loop.asyncio_loop)
+            return await asyncio.wait_for(asyncio.wrap_future(asked), ANSWER)
         except Exception as error:  # whatever a lost worker or scheduler raises
             self._forget(door)
             raise NotReady(STARTING_AGAIN) from error

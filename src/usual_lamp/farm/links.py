@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import Any
 
 import dask
-from distributed import Scheduler, Worker
+from distributed import Client, Scheduler, Worker
 from distributed.security import Security
 
 DEFAULT_SCHEDULER = "tls://127.0.0.1:8302"
@@ -62,3 +62,9 @@ class QuietWorker(Worker):
 
     def start_http_server(self, *_: Any, **__: Any) -> None:
         """Serve nothing."""
+
+
+def tracers(client: Client) -> int:
+    """How many workers trace stills."""
+    workers = client.scheduler_info(n_workers=-1)["workers"].values()
+    return sum("trace" in worker.get("resources", {}) for worker in workers)

@@ -25,6 +25,7 @@ from usual_lamp.core.trace.jobs.grain import GrainMeter
 from usual_lamp.core.trace.plan import CHANNELS, Tile, tiles
 from usual_lamp.farm.ending import Ending
 from usual_lamp.farm.leases import LEASE
+from usual_lamp.farm.links import tracers
 from usual_lamp.farm.units import (
     UnitResult,
     finish_unit,
@@ -34,7 +35,6 @@ from usual_lamp.farm.units import (
     relit_preview_unit,
     survey_unit,
     trace_unit,
-    tracers,
 )
 from usual_lamp.service.reviews import touch
 from usual_lamp.service.still_scenes import words_of
@@ -79,7 +79,8 @@ class StillRun:
         # Covers are looked at once; a large still would need too much room.
         self.apart = 0 if still.is_cover or not can_be_kept(still.width, still.height, groups) else groups
         """Groups of lights that are summed apart, or 0."""
-        self.channels = channels(self.apart) if self.apart else CHANNELS
+        self.by_kind = still.by_kind and self.apart > 0
+        self.channels = channels(self.apart, self.by_kind) if self.apart else CHANNELS
         self.sums: Sums = np.zeros((still.height, still.width, CHANNELS), np.float32)
         """The picture so far; where lights are summed apart, what they give under the present levels."""
         self.counts = np.zeros(len(self.tiles), np.int64)
@@ -181,7 +182,7 @@ class StillRun:
             if index in busy or span is None:
                 continue
             future = self.client.submit(
-                trace_unit, self.id, self.still.fingerprint, self.tiles[index], *span, self.apart,
+                trace_unit, self.id, self.still.fingerprint, self.tiles[index], *span, self.apart, self.by_kind,
                 key=f"{self.id}-{self.attempt}-{index}-{span[0]}-{self.crashes}", pure=False, retries=2,
                 resources={"trace": 1},
             )  # fmt: skip
@@ -313,7 +314,7 @@ class StillRun:
         self._show(made.jpeg)
         # A coarse still is for a quick look: it does not wait for layers that nobody masks by.
         if (
-            (self.ending.grain or self.still.quality != "coarse")
+            (self.ending.grain or self.still.quality != "coarse" or self.by_kind)
             and not self.still.is_cover
             and self.still.survey is None
         ):

@@ -12,7 +12,6 @@ from dataclasses import dataclass
 from functools import partial
 
 import numpy as np
-from distributed import Client
 from numpy.typing import NDArray
 
 from usual_lamp.core.camera import Finish
@@ -106,14 +105,11 @@ class _Workshop:
 _workshop = _Workshop()
 
 
-def tracers(client: Client) -> int:
-    """How many workers trace stills."""
-    workers = client.scheduler_info(n_workers=-1)["workers"].values()
-    return sum("trace" in worker.get("resources", {}) for worker in workers)
-
-
-def trace_unit(still_id: str, fingerprint: str, tile: Tile, start: int, stop: int, apart: int = 0) -> UnitResult:
-    """Sums of samples [start, stop) of one tile of a still; with so many groups of lights `apart`, where not 0."""
+def trace_unit(
+    still_id: str, fingerprint: str, tile: Tile, start: int, stop: int, apart: int = 0, by_kind: bool = False
+) -> UnitResult:
+    """Sums of samples [start, stop) of one tile of a still; with so many groups of lights `apart`, where not 0, and
+    then the light `by_kind` as well."""
     from usual_lamp.core.trace.transport.tiles import numbers_of, trace_block, trace_groups
 
     with _workshop.lock:
@@ -123,7 +119,8 @@ def trace_unit(still_id: str, fingerprint: str, tile: Tile, start: int, stop: in
         before = world.dropped
         if apart:
             pixels = numbers_of(tile, world.inputs.width)
-            sums = trace_groups(world, pixels, start, stop, apart).reshape(tile.height, tile.width, -1)
+            sums = trace_groups(world, pixels, start, stop, apart, by_kind=by_kind)
+            sums = sums.reshape(tile.height, tile.width, -1)
         else:
             sums = trace_block(world, tile, start, stop)
         return UnitResult(sums, time.monotonic() - began, world.dropped - before, ENGINE_VERSION)

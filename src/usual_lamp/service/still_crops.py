@@ -80,6 +80,7 @@ def anew(store: Store, still_id: str, region: Region) -> str:
             "look": still.look,
             "lighting": still.lighting,
             "camera": camera_of(still),
+            "by_kind": still.by_kind,
         }
         shot, quality, of_shot = still.shot_id, still.quality, _of_the_shot(part, still)
     return take(store, still.review_id, shot, quality, size, crop=of_shot, **wish)  # type: ignore[arg-type]

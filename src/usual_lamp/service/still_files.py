@@ -22,7 +22,7 @@ from usual_lamp.core.picture.survey_file import matte_words, survey_channels
 from usual_lamp.core.scene import Lighting, Scene
 from usual_lamp.core.scene.resolution import TraceInputs, shown_in
 from usual_lamp.core.scene.resolved import ResolvedScene
-from usual_lamp.core.trace.group_sums import layers, unpacked
+from usual_lamp.core.trace.group_sums import kinds, layers, unpacked
 from usual_lamp.core.trace.plan import tiles
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.reviews import arranged_assembly, require
@@ -106,9 +106,9 @@ def _matte_words(store: Store, session: Session, still: Still, inputs: TraceInpu
 
 
 def _kept_layers(session: Session, still: Still, lighting: Lighting, names: dict[str, str]) -> dict[str, Image]:
-    """What a still has kept of its light by group, as layers; nothing where that is gone."""
-    lender = still.id if still.light_kept else still.relit_of
-    rows = session.scalars(select(StillLight).where(StillLight.still_id == lender)).all() if lender else []
+    """What a still has kept of its light by group and by kind, as layers; nothing where that is gone."""
+    lender = still if still.light_kept else session.get(Still, still.relit_of or "")
+    rows = session.scalars(select(StillLight).where(StillLight.still_id == lender.id)).all() if lender else []
     cut = tiles(still.width, still.height)
     if len(rows) < len(cut):
         return {}
@@ -116,7 +116,9 @@ def _kept_layers(session: Session, still: Still, lighting: Lighting, names: dict
     means = np.zeros((still.height, still.width, by_tile[0].shape[2]), np.float32)
     for place, t in enumerate(cut):
         means[t.y : t.y + t.height, t.x : t.x + t.width] = by_tile[place]
-    return layers(means, lighting, names)
+    # Light by kind is that of the levels that were traced.
+    sorted_light = kinds(means) if lender and lender.fingerprint == still.fingerprint else {}
+    return layers(means, lighting, names) | sorted_light
 
 
 def _deep(clean: Clean, look: Finish, ground: tuple[float, float, float] | None) -> NDArray[np.uint16]:

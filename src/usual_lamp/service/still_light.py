@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from sqlalchemy import delete, func, select
+from sqlalchemy import delete, func, select, true
 from sqlalchemy.orm import Session
 
 from usual_lamp.core.engine_version import ENGINE_VERSION
@@ -10,6 +10,7 @@ from usual_lamp.core.quality import SAMPLES, Quality
 from usual_lamp.core.scene import Lighting
 from usual_lamp.core.scene.light_groups import at_nominal_levels, light_groups
 from usual_lamp.core.scene.resolution import TraceInputs, unnamed
+from usual_lamp.core.trace.group_sums import MOST_KEPT, can_be_kept
 from usual_lamp.service import room
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.reviews import new_id, require, scene_of, touch
@@ -25,16 +26,37 @@ def light_key(inputs: TraceInputs) -> str:
 
 
 def to_relight(
-    session: Session, review_id: str, fingerprint: str, key: str, samples: int, grain: float | None
+    session: Session, review_id: str, fingerprint: str, key: str, samples: int, grain: float | None, by_kind: bool
 ) -> str | None:
     """A still whose kept light gives one that is to be as fine as this: the same light, or else the finest that can be
-    relit."""
+    relit. Light by kind does not follow other levels: it takes the same light, kept so."""
     found = select(Still.id).where(
         Still.review_id == review_id, Still.removed.is_(None), Still.engine == ENGINE_VERSION, Still.state == "done",
         Still.samples >= samples if grain is None else Still.grain <= grain,
     ).order_by(Still.samples.desc(), Still.created.desc()).limit(1)  # fmt: skip
-    same = session.scalar(found.where(Still.fingerprint == fingerprint, Still.negative.is_not(None)))
-    return same or session.scalar(found.where(Still.light_key == key, Still.light_kept.is_(True)))
+    same = session.scalar(
+        found.where(
+            Still.fingerprint == fingerprint,
+            Still.negative.is_not(None),
+            Still.by_kind.is_(True) if by_kind else true(),
+        )
+    )
+    if same or by_kind:
+        return same
+    return session.scalar(found.where(Still.light_key == key, Still.light_kept.is_(True)))
+
+
+def require_room_for_kinds(inputs: TraceInputs) -> None:
+    """Raises Refused for a picture that is too large to keep its light by kind."""
+    groups = light_groups(inputs.lighting).kept
+    if can_be_kept(inputs.width, inputs.height, groups):
+        return
+    share = MOST_KEPT / groups / (inputs.width * inputs.height)
+    width, height = (int(side * share**0.5) for side in (inputs.width, inputs.height))
+    raise Refused(
+        f"Layers by kind of light are kept up to {width} x {height} pixels in this lighting. Take a smaller still, or "
+        "leave them out."
+    )
 
 
 @again_when_overtaken

@@ -21,7 +21,13 @@ from usual_lamp.core.scene.resolved import ResolvedScene
 from usual_lamp.service import room
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.reviews import arranged_assembly, new_id, require, scene_of, touch
-from usual_lamp.service.still_light import leave_as_it_was, light_key, require_still, to_relight
+from usual_lamp.service.still_light import (
+    leave_as_it_was,
+    light_key,
+    require_room_for_kinds,
+    require_still,
+    to_relight,
+)
 from usual_lamp.store import Store, again_when_overtaken
 from usual_lamp.store.tables import Review, Still, StillLight, StillPreview, utc_now
 
@@ -64,6 +70,8 @@ class StillLine:
     """Its light is kept without grain: files of any kind can be made of it."""
     light_kept: bool
     """Its lights can be changed without tracing."""
+    by_kind: bool
+    """Its light is kept by kind, or is to be."""
     can_go_on: bool
     """It can be traced on to less grain from where it ended."""
     crop: Crop | None
@@ -89,13 +97,15 @@ def take(
     crop: Crop | None = None,
     camera: Camera | None = None,
     minutes: float | None = None,
+    by_kind: bool = False,
 ) -> str:
     """Queue a still of the present scene; returns its id. Raises NotFound, Refused, or NoRoom on a nearly full disk.
 
     With a `grain` (relative error before denoising) it is traced until that is reached, whatever the quality; with
     `minutes` for so long. `look` and `lighting` are by id, where they are not those that are shown; `crop` is the part
-    of the frame to show, and `camera` looks in place of the shot's. Where a still that is at least as fine has kept its
-    light and differs in the levels of lights or the finish alone, nothing is traced.
+    of the frame to show, and `camera` looks in place of the shot's. One whose light is kept `by_kind` has layers of it.
+    Where a still that is at least as fine has kept its light and differs in the levels of lights or the finish alone,
+    nothing is traced.
     """
     room.require(store)
     with store.begin() as session:
@@ -110,8 +120,10 @@ def take(
             inputs = trace_inputs(arranged_assembly(store, session, scene), scene, shot, (width, height), look)
         except ValueError as error:
             raise Refused(str(error)) from error
+        if by_kind:
+            require_room_for_kinds(inputs)
         light = light_key(inputs)
-        fine_as = (inputs.fingerprint(), light, SAMPLES[quality], grain)
+        fine_as = (inputs.fingerprint(), light, SAMPLES[quality], grain, by_kind)
         still = Still(
             light_key=light,
             relit_of=None if minutes else to_relight(session, review_id, *fine_as),
@@ -135,6 +147,7 @@ def take(
             samples=SAMPLES[quality],
             grain_asked=grain,
             minutes_asked=minutes,
+            by_kind=by_kind,
             exposure=shot.exposure,
             white=shot.white,
             tone=shot.tone,
@@ -283,7 +296,7 @@ def _line(still: Still, current: bool, light_kept: bool, can_go_on: bool) -> Sti
         seconds=still.seconds, seconds_left=left, version=still.version, message=still.message, engine=still.engine,
         current=current, created=still.created, light_kept=light_kept, relit=still.relit_of is not None,
         look=still.look, lighting=still.lighting, starred=still.starred, note=still.note,
-        developable=still.negative is not None, can_go_on=can_go_on, crop=crop_of(still),
+        developable=still.negative is not None, can_go_on=can_go_on, by_kind=still.by_kind, crop=crop_of(still),
         camera=camera_of(still),
     )  # fmt: skip
 

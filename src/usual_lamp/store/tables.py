@@ -183,6 +183,8 @@ class Still(Base):
     relit_of: Mapped[str | None] = mapped_column(String(16))
     """The still whose kept light gives this one, so that nothing needs to be traced."""
     light_kept: Mapped[bool] = mapped_column(Boolean, default=False, server_default="0")
+    by_kind: Mapped[bool] = mapped_column(Boolean, default=False, server_default="0")
+    """Its light is kept by kind as well, see `core.trace.kinds_of_light`."""
     scene: Mapped[str | None] = mapped_column(Json)
     """The document that it was taken of; None for stills of before that was kept."""
     finish: Mapped[str | None] = mapped_column(Text)

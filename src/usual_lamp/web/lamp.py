@@ -11,11 +11,15 @@ from flask_openapi3 import APIBlueprint
 from pydantic import BaseModel, Field
 
 from usual_lamp.core.camera import Camera
-from usual_lamp.core.trace.plan import Region
+from usual_lamp.core.quality import SAMPLES, Quality
+from usual_lamp.core.trace.jobs.outlook import Forecast, Outlook
+from usual_lamp.core.trace.plan import WHOLE, Region
 from usual_lamp.farm.lamp_client import Lamp
 from usual_lamp.farm.lamp_wish import Frame, Wish
-from usual_lamp.service.errors import NotFound, NotReady
+from usual_lamp.service import settings
+from usual_lamp.service.errors import NotFound, NotReady, Refused
 from usual_lamp.web import schemas
+from usual_lamp.web.api import answer, store
 from usual_lamp.web.later import Later
 from usual_lamp.web.problems import problem
 
@@ -56,6 +60,33 @@ class LampWish(BaseModel):
     have: str = Field("", description="token of the frame that is shown")
 
 
+class ForecastWish(BaseModel):
+    """A still that somebody thinks of taking."""
+
+    shot: str
+    camera: Camera
+    width: int = Field(ge=64, le=7680)
+    height: int = Field(ge=64, le=7680)
+    look: str | None = Field(None, description="by id; null: the one that is shown")
+    lighting: str | None = Field(None, description="by id; null: that of the shot")
+    grain: float | None = Field(None, ge=0.005, le=0.5, description="that would be accepted")
+    minutes: float | None = Field(None, ge=0.1, le=1440, description="that it may take")
+
+
+class StillOutlook(BaseModel):
+    samples: int
+    seconds: float = Field(description="of tracing, where nothing else is traced")
+    grain: float | None = Field(description="relative error before denoising; null: nothing is lit")
+
+
+class StillForecast(BaseModel):
+    """What it would take, going by a probe: a small part of the picture that was traced for it."""
+
+    qualities: dict[Quality, StillOutlook]
+    at_grain: StillOutlook | None = Field(description="where a grain was asked for")
+    in_time: StillOutlook | None = Field(description="where minutes were given")
+
+
 def lamp() -> Lamp:
     return current_app.extensions["lamp"]  # type: ignore[no-any-return]
 
@@ -87,6 +118,39 @@ def next_frame(path: schemas.ReviewPath, body: LampWish) -> Response:
             return problem(503, str(error))
 
     return Later(wait)
+
+
+@api.post("/reviews/<review_id>/forecast", operation_id="forecastStill", responses={"200": StillForecast, "204": None})
+def forecast_still(path: schemas.ReviewPath, body: ForecastWish) -> Response:
+    """Waits for a probe of the still: what it would take, or 204 when there is none in time. Then ask again."""
+    size = (body.width, body.height)
+    wish = Wish(path.review_id, 0, body.shot, body.camera, *size, WHOLE, True, body.look, body.lighting)
+    lamps, cores = lamp(), settings.tracing(store()).cores
+
+    async def wait() -> Response:
+        try:
+            found = await lamps.probe(wish)
+        except NotReady as error:
+            return problem(503, str(error))
+        except Refused as error:
+            return problem(409, str(error))
+        if found is None:
+            return Response(status=204)
+        probe, processes = found
+        return answer(told(Forecast(probe, body.width * body.height, cores * processes), body))
+
+    return Later(wait)
+
+
+def told(forecast: Forecast, wish: ForecastWish) -> StillForecast:
+    def outlook(one: Outlook) -> StillOutlook:
+        return StillOutlook(**vars(one))
+
+    return StillForecast(
+        qualities={quality: outlook(forecast.after(samples)) for quality, samples in SAMPLES.items()},
+        at_grain=None if wish.grain is None else outlook(forecast.at_grain(wish.grain)),
+        in_time=None if wish.minutes is None else outlook(forecast.within(wish.minutes * 60)),
+    )
 
 
 def frame_reply(frame: Frame | None) -> Response:

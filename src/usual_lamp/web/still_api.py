@@ -60,6 +60,7 @@ class StillLine(BaseModel):
     note: str
     developable: bool = Field(description="there are files of it in every form")
     light_kept: bool = Field(description="its lights can be changed without tracing")
+    by_kind: bool = Field(description="its light is kept by kind, or is to be: its OpenEXR has layers of it")
     can_go_on: bool = Field(description="it can be traced on to less grain from where it ended")
     crop: Crop | None = Field(description="the part of the shot's frame that it shows; null: all of it")
     camera: Camera | None = Field(description="that it was taken with; null: its shot's")
@@ -82,6 +83,7 @@ class TakeStill(BaseModel):
     lighting: str | None = Field(None, description="by id; null: that of the shot")
     crop: Crop | None = Field(None, description="the part of its frame; null: all of it")
     camera: Camera | None = Field(None, description="another view than the shot's; null: the shot's")
+    by_kind: bool = Field(False, description="keep its light by kind, for layers in its OpenEXR")
 
 
 class TakeStills(BaseModel):
@@ -167,7 +169,7 @@ def take_still(path: schemas.ReviewPath, body: TakeStill) -> Response:
     size = (body.width, body.height)
     still = stills.take(
         store(), path.review_id, body.shot, body.quality, size, grain=body.grain, look=body.look,
-        lighting=body.lighting, crop=body.crop, camera=body.camera, minutes=body.minutes,
+        lighting=body.lighting, crop=body.crop, camera=body.camera, minutes=body.minutes, by_kind=body.by_kind,
     )  # fmt: skip
     return answer(schemas.Id(id=still), 201)
 

@@ -698,6 +698,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reviews/{review_id}/forecast": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Waits for a probe of the still: what it would take, or 204 when there is none in time. Then ask again. */
+        post: operations["forecastStill"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reviews/{review_id}/history": {
         parameters: {
             query?: never;
@@ -3082,6 +3099,43 @@ export interface components {
              * @description as drawings name it
              */
             font: string;
+        };
+        /**
+         * ForecastWish
+         * @description A still that somebody thinks of taking.
+         */
+        ForecastWish: {
+            camera: components["schemas"]["Camera"];
+            /**
+             * Grain
+             * @description that would be accepted
+             * @default null
+             */
+            grain: number | null;
+            /** Height */
+            height: number;
+            /**
+             * Lighting
+             * @description by id; null: that of the shot
+             * @default null
+             */
+            lighting: string | null;
+            /**
+             * Look
+             * @description by id; null: the one that is shown
+             * @default null
+             */
+            look: string | null;
+            /**
+             * Minutes
+             * @description that it may take
+             * @default null
+             */
+            minutes: number | null;
+            /** Shot */
+            shot: string;
+            /** Width */
+            width: number;
         };
         /** GlowColor */
         GlowColor: {
@@ -6291,6 +6345,20 @@ export interface components {
             trace: boolean;
         };
         /**
+         * StillForecast
+         * @description What it would take, going by a probe: a small part of the picture that was traced for it.
+         */
+        StillForecast: {
+            /** @description where a grain was asked for */
+            at_grain: components["schemas"]["StillOutlook"] | null;
+            /** @description where minutes were given */
+            in_time: components["schemas"]["StillOutlook"] | null;
+            /** Qualities */
+            qualities: {
+                [key: string]: components["schemas"]["StillOutlook"];
+            };
+        };
+        /**
          * StillLighting
          * @description The lighting that a still was taken in, or that a new version of it shall have.
          */
@@ -6299,6 +6367,11 @@ export interface components {
         };
         /** StillLine */
         StillLine: {
+            /**
+             * By Kind
+             * @description its light is kept by kind, or is to be: its OpenEXR has layers of it
+             */
+            by_kind: boolean;
             /** @description that it was taken with; null: its shot's */
             camera: components["schemas"]["Camera"] | null;
             /**
@@ -6415,6 +6488,21 @@ export interface components {
              */
             starred: boolean | null;
         };
+        /** StillOutlook */
+        StillOutlook: {
+            /**
+             * Grain
+             * @description relative error before denoising; null: nothing is lit
+             */
+            grain: number | null;
+            /** Samples */
+            samples: number;
+            /**
+             * Seconds
+             * @description of tracing, where nothing else is traced
+             */
+            seconds: number;
+        };
         /** Stills */
         Stills: {
             /** Stills */
@@ -6489,6 +6577,12 @@ export interface components {
         };
         /** TakeStill */
         TakeStill: {
+            /**
+             * By Kind
+             * @description keep its light by kind, for layers in its OpenEXR
+             * @default false
+             */
+            by_kind: boolean;
             /**
              * @description another view than the shot's; null: the shot's
              * @default null
@@ -9122,6 +9216,66 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Follows"];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    forecastStill: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ForecastWish"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StillForecast"];
+                };
+            };
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {

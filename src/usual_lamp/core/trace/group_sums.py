@@ -14,6 +14,7 @@ from usual_lamp.core.camera import exposure_scale
 from usual_lamp.core.light.surroundings import LUMINANCE, REFERENCE_EV
 from usual_lamp.core.scene.document import Lighting
 from usual_lamp.core.scene.light_groups import light_groups
+from usual_lamp.core.trace.kinds_of_light import DIRECT, LAYERS, shadow
 from usual_lamp.core.trace.plan import CHANNELS
 
 Sums = NDArray[np.float32]
@@ -21,19 +22,44 @@ GUIDES = 9
 """Channels before those of the groups: albedo, normal and the backdrop itself."""
 
 
-def channels(groups: int) -> int:
-    """Channels of sums that keep so many groups, see `tiles.trace_groups`."""
-    return GUIDES + 6 * groups
+OF_KINDS = 3 * (len(LAYERS) + len(DIRECT))
+"""Channels of light by kind, under the levels that it was traced with. No multiple of six, which is what each group
+has: so the number of channels tells whether they are there."""
+
+
+def channels(groups: int, by_kind: bool = False) -> int:
+    """Channels of sums that keep so many groups, and the light by kind or not, see `tiles.trace_groups`."""
+    return GUIDES + 6 * groups + OF_KINDS * by_kind
+
+
+def groups_in(sums: Sums) -> int:
+    """How many groups such sums keep."""
+    return (sums.shape[2] - GUIDES) // 6 - OF_KINDS // 6 * has_kinds(sums)
+
+
+def has_kinds(sums: Sums) -> bool:
+    """Whether they keep the light by kind as well."""
+    return (sums.shape[2] - GUIDES) % 6 != 0
+
+
+def kinds(sums: Sums) -> dict[str, Sums]:
+    """Layers of a picture's means by kind of light, (H, W, 3) each in cd/m², with their grain, and the shadow on what
+    is seen first: 1 where nothing stands in the way of any light. Nothing where they are not kept."""
+    if not has_kinds(sums):
+        return {}
+    kept = np.split(sums[..., -OF_KINDS:], OF_KINDS // 3, axis=2)
+    named = dict(zip((f"kind_{name}" for name in LAYERS), kept, strict=False))
+    return named | {"shadow": shadow(*kept[len(LAYERS) :])}
 
 
 def relit(sums: Sums, lighting: Lighting, floor: NDArray[np.float32] | None) -> Sums:
     """The sums of a picture as `tiles.trace_block` gives them, (H, W, CHANNELS), under the lighting's levels; `floor`
     is from `floor_ratio`."""
-    groups = (sums.shape[2] - GUIDES) // 6
+    groups = groups_in(sums)
     gains = light_groups(lighting).gains[:groups].astype(np.float32)
     result = np.empty((*sums.shape[:2], CHANNELS), np.float32)
     result[..., 3:9] = sums[..., 0:6]
-    kept = sums[..., GUIDES:].reshape(*sums.shape[:2], 2, groups, 3)
+    kept = sums[..., GUIDES : channels(groups)].reshape(*sums.shape[:2], 2, groups, 3)
     lit = np.einsum("hwgc,gc->hwc", kept[:, :, 1], gains, optimize=True)
     if floor is not None:
         lit *= floor
@@ -45,7 +71,7 @@ def relit(sums: Sums, lighting: Lighting, floor: NDArray[np.float32] | None) -> 
 def shares(sums: Sums, lighting: Lighting) -> dict[str, float]:
     """Share of each light in the picture's light, the backdrop apart: "environment", "glow", and lamps by id; lamps
     that share a group have one share together."""
-    groups = (sums.shape[2] - GUIDES) // 6
+    groups = groups_in(sums)
     found = light_groups(lighting)
     total = sums[..., GUIDES : GUIDES + 3 * groups].reshape(-1, groups, 3).sum(axis=0, dtype=np.float64)
     power = (total * found.gains[:groups]) @ LUMINANCE
@@ -89,9 +115,9 @@ def unpacked(data: bytes, height: int, width: int) -> Sums:
 def layers(sums: Sums, lighting: Lighting, names: dict[str, str]) -> dict[str, Sums]:
     """Layers of a picture's means, (H, W, 3) each: albedo, normal, and in cd/m² what each group of lights gives under
     the lighting's levels, with its grain; named after the lamps by `names` (by id)."""
-    groups = (sums.shape[2] - GUIDES) // 6
+    groups = groups_in(sums)
     found = light_groups(lighting)
-    kept = sums[..., GUIDES:].reshape(*sums.shape[:2], 2, groups, 3).sum(axis=2)
+    kept = sums[..., GUIDES : channels(groups)].reshape(*sums.shape[:2], 2, groups, 3).sum(axis=2)
     called = {0: "surroundings", 1: "glow"}
     for id, group in found.of_lamp.items():
         place = min(group, groups - 1)

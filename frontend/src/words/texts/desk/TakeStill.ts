@@ -33,14 +33,16 @@ export const sameAspectRatio = "same aspect ratio";
 export const notifyMeWhenStills = "Notify me when stills are done";
 export const theDeskShowsAnother = "The desk shows another view than the shot.";
 export const updateShot = "Update shot";
-export const aboutOfTracing = (seconds: string | number) => `About ${seconds} of tracing`;
-export const noise = "; noise";
 export const noise2 = "Noise";
-export const about = (left: string | number) => ` about ${left}`;
-export const goingByTheStills = (what: string | number, what2: string | number) =>
-  `${what}${what2}, going by the stills that are done.`;
 export const ofTheShot = " of the shot";
 export const takeStillOfThis = (asked: string | number, height: string | number) =>
   `Take still of this view, ${asked} x ${height}`;
 export const theDeskShowsAnotherView = ". The desk shows another view: it will not be in the still.";
 export const time = "Time";
+export const keepLayersByKind = "Keep layers by kind of light";
+export const forCompositingThe =
+  "For compositing: the OpenEXR then holds emission, diffuse, specular, direct, indirect and transmitted light, and the shadow, each on its own.";
+export const measuringHowLong = "Measuring how long it takes...";
+export const noiseAbout = (grain: string | number) => `, noise about ${grain} before it is removed`;
+export const aboutOfTracing = (seconds: string | number, samples: string | number, left: string | number) =>
+  `About ${seconds} of tracing, ${samples} samples${left}. Measured on a small part of the shot.`;

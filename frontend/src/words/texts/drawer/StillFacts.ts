@@ -22,3 +22,5 @@ export const lightsOfThisStill = "Lights of this still";
 export const eachLightWasKept = "Each light was kept apart, so a version with other levels takes seconds.";
 export const makeAVersion = "Make a version";
 export const asTaken = "As taken";
+export const layers = "Layers";
+export const byKindOfLight = "by kind of light, in the OpenEXR";

@@ -9,9 +9,10 @@ export const lightings = "Lightings";
 export const noneTickedEachShots = "none ticked: each shot's own";
 export const quality = "Quality";
 export const selectAtLeastOne = "Select at least one shot and one look.";
-export const noStillOfThis = "No still of this review is finished yet, so there is no forecast.";
-export const aboutOfTracingGoing = (seconds: string | number) =>
-  `About ${seconds} of tracing, going by the stills that are done.`;
+export const measuringHowLong = "Measuring how long that takes...";
+export const howLongItTakes = "How long it takes could not be measured now.";
+export const aboutOfTracingMeasured = (seconds: string | number) =>
+  `About ${seconds} of tracing, measured on a small part of each shot.`;
 export const eachInItsShots = (count: string | number, what: string | number, what2: string | number) =>
   `${count} ${what}, each in its shot's size. ${what2}`;
 export const cancel = "Cancel";

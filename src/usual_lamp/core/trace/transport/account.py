@@ -20,9 +20,10 @@ class Account:
         self.lights, self.clamp = lights, clamp
 
     def add(
-        self, p: Path, light: mi.Color3f, active: mi.Bool, group: mi.UInt32, layer: mi.UInt32, on_floor: mi.Bool
+        self, p: Path, light: mi.Color3f, active: mi.Bool, group: mi.UInt32, layer: mi.UInt32 | None, on_floor: mi.Bool
     ) -> None:
-        """Light of a group at its nominal level; `on_floor`: it shows the floor that stands for the backdrop."""
+        """Light of a group at its nominal level, of a `layer` of the book, or booked already; `on_floor`: it shows the
+        floor that stands for the backdrop."""
         light = dr.select(active, light, 0.0)
         gain = self.lights.gain(group, active)
         light *= self.hold(p, light, gain)
@@ -30,10 +31,11 @@ class Account:
             own = dr.select(group == k, light, 0.0)
             p.groups.light[k] += dr.select(on_floor, 0.0, own)
             p.groups.floor[k] += dr.select(on_floor, own, 0.0)
+        light *= gain
         if not p.groups.light:
-            light *= gain
             p.light += light
             p.backdrop += dr.select(on_floor, light, 0.0)
+        if layer is not None:
             p.book.put(light, Book.source_of(group), layer)
 
     def add_backdrop(self, p: Path, light: mi.Color3f, active: mi.Bool) -> None:

@@ -8,22 +8,8 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from usual_lamp.core.trace.engine import dr, mi
+from usual_lamp.core.trace.kinds_of_light import DIRECT, LAYERS, SOURCES
 
-LAYERS = (
-    "backdrop",
-    "emission",
-    "diffuse_direct",
-    "diffuse_indirect",
-    "specular_direct",
-    "specular_indirect",
-    "transmission",
-)
-"""Backdrop and emission are seen straight; the rest is sorted by what the light met last before the camera:
-transmission is all that is seen through a wall, clear or rough."""
-SOURCES = ("backdrop", "surroundings", "glow", "lamps")
-"""Where light comes from."""
-DIRECT = ("unshadowed", "shadowed")
-"""Direct light on the first surface without and with what stands in its way: their ratio is the shadow layer."""
 NONE, DIFFUSE, SPECULAR, PASSED = range(4)
 """Kinds of the first event on the way from the camera."""
 
@@ -37,9 +23,10 @@ class Book:
     direct: list[mi.Color3f] = field(default_factory=list)
 
     @staticmethod
-    def opened(lanes: int) -> Book:
-        """Return a book that is kept, empty, for so many paths."""
-        return Book(*([dr.zeros(mi.Color3f, lanes) for _ in names] for names in (LAYERS, SOURCES, DIRECT)))
+    def opened(lanes: int, sources: bool = True) -> Book:
+        """Return a book that is kept, empty, for so many paths; with its `sources`, or by kind alone."""
+        kept = LAYERS, SOURCES if sources else (), DIRECT
+        return Book(*([dr.zeros(mi.Color3f, lanes) for _ in names] for names in kept))
 
     def put(self, light: mi.Color3f, source: mi.UInt32, layer: mi.UInt32) -> None:
         """Book light; zero in lanes that have none. Nothing happens in a book that was never opened."""

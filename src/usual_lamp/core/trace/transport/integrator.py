@@ -49,7 +49,7 @@ def trace(
 
     Light that arrives by two or more scatterings is held under `clamp` cd/m² per sample; clear walls do not count.
     With `layers`, the path's book holds the light by kind and source. With `groups`, light is summed for each group of
-    lights at its nominal level, and not as a whole.
+    lights at its nominal level, and not as a whole, and a book holds it by kind alone.
     """
     n = dr.width(ray)
     bottom = mi.Color3f(*(dr.opaque(mi.Float, float(v)) for v in world.bottom))
@@ -77,7 +77,7 @@ def trace(
         body=dr.zeros(mi.UInt32, n),
         steps=dr.zeros(mi.UInt32, n),
         interior=Interior.empty(n) if world.has_nested else Interior(),
-        book=Book.opened(n) if layers else Book(),
+        book=Book.opened(n, sources=groups == 0) if layers else Book(),
         floor_gain=dr.full(mi.Color3f, 1.0, n),
         groups=GroupSums.opened(groups, n),
     )
@@ -267,11 +267,7 @@ class Bounce:
             gain = self.world.lights.gain(light.group, useful)
             self._book_light(p, value, incoming * gain, shadow, weight, light.group)
             p.book.put_direct(dr.select(first, incoming * gain * total, 0.0), shadow)
-            held = dr.select(useful, arriving * gain * self.account.hold(p, arriving, gain), 0.0)
-            p.light += held
-            p.backdrop += dr.select(shows_floor, held, 0.0)
-        else:
-            self.account.add(p, arriving, useful, light.group, mi.UInt32(0), shows_floor)
+        self.account.add(p, arriving, useful, light.group, None, shows_floor)
         p.scatterings -= 1
 
     def _floor_gain(self, p: Path, hit: Hit) -> mi.Color3f:

@@ -40,12 +40,15 @@ def trace_pixels(
     return _sums(world, [path.light, path.albedo, path.normal, path.backdrop], stop - start)
 
 
-def trace_groups(world: World, pixels: NDArray[np.uint32], start: int, stop: int, groups: int, seed: int = 0) -> Sums:
+def trace_groups(
+    world: World, pixels: NDArray[np.uint32], start: int, stop: int, groups: int, seed: int = 0, by_kind: bool = False
+) -> Sums:
     """The same with the light of each group on its own, at nominal levels: (n, 9 + 6 for each group). Albedo, normal
-    and backdrop, then the light of each group, then what of the floor each lights, see `group_sums`."""
-    path = _trace(world, pixels, start, stop, seed, clamp=True, groups=groups)
+    and backdrop, then the light of each group, then what of the floor each lights; with the light `by_kind` under the
+    present levels, that too, three for each of `book.LAYERS` and `book.DIRECT`. See `group_sums`."""
+    path = _trace(world, pixels, start, stop, seed, clamp=True, layers=by_kind, groups=groups)
     values = [path.albedo, path.normal, path.backdrop, *path.groups.light, *path.groups.floor]
-    return _sums(world, values, stop - start)
+    return _sums(world, values + path.book.layers + path.book.direct, stop - start)
 
 
 def numbers_of(tile: Tile, width: int) -> NDArray[np.uint32]:

@@ -1,0 +1,55 @@
+"""What a still will take, told from a probe of it. No tracer is needed to tell, so this imports none."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from usual_lamp.core.quality import MOST_SAMPLES
+from usual_lamp.core.trace.jobs.grain import GrainMeter
+
+FEWEST_SAMPLES = 2
+
+
+@dataclass(frozen=True)
+class Probe:
+    """How fast a picture is traced and how its grain falls, see `probe.probing`."""
+
+    seconds: float
+    """Processor time of one sample of one pixel, all cores together."""
+    readings: dict[int, float]
+    """See `GrainMeter.readings`."""
+
+
+@dataclass(frozen=True)
+class Outlook:
+    """A still that is not traced yet."""
+
+    samples: int
+    """Of each pixel."""
+    seconds: float
+    """Of tracing, on all cores; without what it takes to begin and to develop it."""
+    grain: float | None
+    """Relative error before denoising; None where nothing is lit."""
+
+
+class Forecast:
+    """Of stills of so many pixels, on so many cores that have nothing else to do."""
+
+    def __init__(self, probe: Probe, pixels: int, cores: int) -> None:
+        self.meter = GrainMeter(readings=probe.readings)
+        self.pass_seconds = max(1e-9, probe.seconds * pixels / cores)
+        """Of one sample of all pixels."""
+
+    def after(self, samples: int) -> Outlook:
+        """One of so many samples."""
+        return Outlook(samples, samples * self.pass_seconds, self.meter.grain(samples))
+
+    def at_grain(self, grain: float, fewest: int = 1) -> Outlook:
+        """One that is traced until its grain is this small, or at most `MOST_SAMPLES`."""
+        samples = self.meter.samples_for(grain)
+        return self.after(round(min(MOST_SAMPLES, max(fewest, samples or 1))))
+
+    def within(self, seconds: float) -> Outlook:
+        """One that is traced for so long."""
+        samples = round(min(MOST_SAMPLES, max(FEWEST_SAMPLES, seconds / self.pass_seconds)))
+        return Outlook(samples, seconds, self.meter.grain(samples))
