@@ -10,6 +10,7 @@ from usual_lamp.core.camera import Camera
 from usual_lamp.core.exr import UnreadablePicture
 from usual_lamp.core.picture.survey_file import survey_channels, to_survey_file
 from usual_lamp.core.scene.picture_on_part import PictureOnPart
+from usual_lamp.core.trace.engine import dr
 from usual_lamp.core.trace.group_sums import channels, groups_in, kinds, packed, relit, unpacked
 from usual_lamp.core.trace.jobs.survey import NOTHING, survey
 from usual_lamp.core.trace.kinds_of_light import DIRECT, LAYERS, SOURCES
@@ -79,6 +80,24 @@ def test_a_matt_ball_is_all_diffuse_and_a_mirror_all_specular() -> None:
         w = world({"ball": sphere()}, [appearance(**params)], CAMERA, EVEN, SIZE)
         layers = trace_layers(w, Tile(10, 11, 4, 4), 0, 16)
         np.testing.assert_allclose(layers[name], layers["beauty"], rtol=1e-5)
+
+
+def test_one_kernel_surveys_all_tiles_and_views() -> None:
+    """Or each tile of a still would be compiled anew, a second for every tile."""
+    w = still_life()
+
+    def kernels(tile: Tile) -> set[object]:
+        with dr.scoped_set_flag(dr.JitFlag.KernelHistory, True):
+            dr.kernel_history_clear()
+            survey(w, tile, 4)
+            found = [entry for entry in dr.kernel_history() if entry["type"] == dr.KernelType.JIT]
+        # Those that only hand arrays over are made in no time.
+        return {entry["hash"] for entry in found if entry["operation_count"] > 100}
+
+    first = kernels(Tile(0, 0, 6, 6))
+    moved = CAMERA.model_copy(update={"position": (5.0, -60.0, 30.0), "focal_length": 50.0})
+    w.change(w.inputs.model_copy(update={"camera": moved, "width": 30, "height": 20}))
+    assert first and kernels(Tile(3, 5, 7, 4)) == first
 
 
 def test_ambient_occlusion_beside_a_wall() -> None:

@@ -15,7 +15,7 @@ from usual_lamp.core.scene import Backdrop, Lighting, first_scene, trace_inputs
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT, TraceInputs, TracePart
 from usual_lamp.core.trace import sampler
 from usual_lamp.core.trace.engine import dr, mi
-from usual_lamp.core.trace.plan import Tile, passes, tiles
+from usual_lamp.core.trace.plan import Tile, pass_after, passes, tiles
 from usual_lamp.core.trace.transport.tiles import trace_block
 from usual_lamp.core.trace.world.lights import EnvironmentMap
 from usual_lamp.core.trace.world.world import World
@@ -266,4 +266,9 @@ def test_plan_covers_everything_once() -> None:
     for t in tiles(500, 300):
         cover[t.y : t.y + t.height, t.x : t.x + t.width] += 1
     assert (cover == 1).all()
-    assert [a for a, _ in passes(64)] == [0, *[b for _, b in passes(64)][:-1]] and list(passes(64))[-1][1] == 64
+    assert list(passes(20)) == [(0, 2), (2, 4), (4, 8), (8, 16), (16, 20)]
+    assert list(passes(100, 32))[-3:] == [(32, 64), (64, 96), (96, 100)]
+    for done in range(100):  # wherever an earlier version or another end left it
+        start, stop = pass_after(done, 100, 32)
+        assert start == done < stop <= 100 and stop - start <= 32
+        assert not any(start < power < stop for power in (2, 4, 8, 16, 32, 64)), "each power of two ends one"

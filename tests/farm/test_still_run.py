@@ -88,7 +88,7 @@ def test_a_still_by_its_time_ends_when_that_is_up(store, client, review, monkeyp
 def test_how_far_the_time_leads_is_told_from_what_was_done() -> None:
     timed = Ending(Still(minutes_asked=2.0, samples=16, quality="coarse"))
     meter, counts = GrainMeter(2, {}), np.array([8, 16])
-    assert timed.ranges[-1][1] > 1000, "it may go on for as long as there is time"
+    assert timed.next_pass(1000) == (1000, 1008), "it may go on for as long as there is time"
     assert timed.expected(meter, counts, 0.0, 1) == 16, "nothing is known yet"
     assert timed.expected(meter, counts, 30.0, 1) == 48 and timed.expected(meter, counts, 30.0, 2) == 96
     assert timed.expected(meter, counts, 500.0, 1) == 12
@@ -96,7 +96,11 @@ def test_how_far_the_time_leads_is_told_from_what_was_done() -> None:
     assert not timed.is_reached(meter, counts, 120.0, 2), "two workers do twice as much in that time"
     assert not timed.is_reached(meter, np.array([0, 8]), 500.0, 1), "a tile has nothing yet"
     plain = Ending(Still(samples=16, quality="coarse"))
-    assert plain.ranges[-1][1] == 16 and not plain.is_reached(meter, np.array([16, 16]), 1e9, 1)
+    assert (
+        plain.next_pass(8) == (8, 16)
+        and plain.next_pass(16) is None
+        and not plain.is_reached(meter, np.array([16, 16]), 1e9, 1)
+    )
 
 
 def test_an_older_attempt_may_not_write(store, client, still) -> None:

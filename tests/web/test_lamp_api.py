@@ -146,7 +146,6 @@ def test_what_a_still_would_take_is_told_from_a_probe(client, sessions, review) 
     asked = {"shot": "shot-1", "camera": wish()["camera"], "width": 640, "height": 480, "grain": 0.05, "minutes": 2}
     path = f"/api/reviews/{review}/forecast"
     assert client.post(path, json=asked).status_code == 204, "there is none yet"
-    assert client.put("/api/settings/tracing", json={"cores": 1, "memory": 4.0}).status_code == 204
     sessions.probed = Probe(2e-6, {n: 0.16 / n for n in (2, 4, 8, 16, 32, 64)}), 2
     found = client.post(path, json=asked).json
     (_, shown, _) = sessions.asked[-1]

@@ -72,16 +72,17 @@ dask.config.set({"distributed.scheduler.allowed-failures": 3})
 
 
 def connect() -> Client:
-    """The embedded scheduler, or the one that USUAL_LAMP_SCHEDULER names on another machine."""
+    """The embedded scheduler, or the one that USUAL_LAMP_SCHEDULER names on another machine. Results come from the
+    workers themselves: each is some megabytes, which the scheduler would only pass on."""
     address, keys = scheduler_address(), security()
     url = urlparse(address)
     if url.hostname not in ("127.0.0.1", "localhost"):
-        return Client(address, security=keys)
+        return Client(address, direct_to_workers=True, security=keys)
     options = {"host": url.hostname, "port": url.port, "protocol": "tls://", "security": keys, "dashboard": False}
     cluster = SpecCluster(
         workers={}, scheduler={"cls": QuietScheduler, "options": options}, security=keys, silence_logs=logging.WARNING
     )
-    return Client(cluster, security=keys)
+    return Client(cluster, direct_to_workers=True, security=keys)
 
 
 @again_when_overtaken

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from usual_lamp.core.quality import MOST_SAMPLES
 from usual_lamp.core.trace.jobs.grain import GrainMeter
-from usual_lamp.core.trace.plan import passes
+from usual_lamp.core.trace.plan import pass_after
 from usual_lamp.store.tables import Still
 
 FIRST_VERDICT = 16
@@ -20,7 +20,13 @@ class Ending:
     def __init__(self, still: Still) -> None:
         self.grain, self.samples = still.grain_asked, still.samples
         self.seconds = (still.minutes_asked or 0.0) * 60
-        self.ranges = list(passes(MOST_SAMPLES if self.grain or self.seconds else self.samples))
+
+    def next_pass(self, done: int) -> tuple[int, int] | None:
+        """Samples to trace of a tile that has so many. It may end after each pass where it ends by noise or time; where
+        its samples are known, longer passes cost less."""
+        if self.grain or self.seconds:
+            return pass_after(done, MOST_SAMPLES, 16)
+        return pass_after(done, self.samples, 32)
 
     def expected(self, meter: GrainMeter, counts: NDArray[np.int64], spent: float, workers: int) -> int:
         """Samples of the finished still, as far as that can be told."""

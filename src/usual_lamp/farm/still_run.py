@@ -24,6 +24,7 @@ from usual_lamp.core.trace.group_sums import can_be_kept, channels, packed, reli
 from usual_lamp.core.trace.jobs.grain import GrainMeter
 from usual_lamp.core.trace.plan import CHANNELS, Tile, tiles
 from usual_lamp.farm.ending import Ending
+from usual_lamp.farm.held_tiles import HeldTiles
 from usual_lamp.farm.leases import LEASE
 from usual_lamp.farm.links import tracers
 from usual_lamp.farm.units import (
@@ -83,6 +84,7 @@ class StillRun:
         self.channels = channels(self.apart, self.by_kind) if self.apart else CHANNELS
         self.sums: Sums = np.zeros((still.height, still.width, CHANNELS), np.float32)
         """The picture so far; where lights are summed apart, what they give under the present levels."""
+        self.held = HeldTiles()
         self.counts = np.zeros(len(self.tiles), np.int64)
         self.pending: dict[Future, tuple[int, int, int]] = {}
         self.preview_cost, self.last_preview = 0.0, 0.0
@@ -178,7 +180,7 @@ class StillRun:
         for index in order:
             if len(self.pending) > workers:
                 break
-            span = next((r for r in self.ending.ranges if r[0] == self.counts[index]), None)
+            span = self.ending.next_pass(int(self.counts[index]))
             if index in busy or span is None:
                 continue
             future = self.client.submit(
@@ -213,11 +215,17 @@ class StillRun:
         done = min(1.0, float(counts @ weights / (weights.sum() * self._expected())))
         self._checkpoint(index, start, stop, kept, done, result)
         self.sums[place] = total
+        if self.apart:
+            self.held.put(index, kept)
         self.counts = counts
 
-    @again_when_overtaken
     def _held(self, index: int) -> Sums:
-        """The checkpoint of a tile whose lights are summed apart; only the database holds it."""
+        """The checkpoint of a tile whose lights are summed apart."""
+        sums = self.held.get(index)
+        return self._read_held(index) if sums is None else sums
+
+    @again_when_overtaken
+    def _read_held(self, index: int) -> Sums:
         with self.store.begin() as session:
             row = session.get(StillTile, (self.id, index))
         held = self._as_sums(row) if row else None
@@ -230,8 +238,8 @@ class StillRun:
         """Keep a tile's sums, provided that nobody else went on with it since."""
         with self.store.begin() as session:
             still = self._ours(session)
-            known = session.get(StillTile, (self.id, index))
-            if (known.samples if known else 0) != start:
+            own = (StillTile.still_id == self.id) & (StillTile.tile == index)
+            if (session.scalar(select(StillTile.samples).where(own)) or 0) != start:
                 raise Lost
             values = {"samples": stop, "sums": total.astype("<f4").tobytes()}
             session.execute(

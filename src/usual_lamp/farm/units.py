@@ -5,6 +5,8 @@ A worker keeps the last few scenes it built; units of the same still then cost o
 
 from __future__ import annotations
 
+import functools
+import operator
 import threading
 import time
 from collections import OrderedDict
@@ -22,7 +24,7 @@ from usual_lamp.core.picture.negative import from_negative, to_negative
 from usual_lamp.core.picture.read import read_picture
 from usual_lamp.core.picture.survey_file import to_survey_file
 from usual_lamp.core.scene import Lighting
-from usual_lamp.core.trace.plan import CHANNELS, Tile, tiles
+from usual_lamp.core.trace.plan import BATCH, CHANNELS, Tile, tiles
 
 KEPT_WORLDS = 2
 SURVEY_SAMPLES = 4
@@ -110,19 +112,23 @@ def trace_unit(
 ) -> UnitResult:
     """Sums of samples [start, stop) of one tile of a still; with so many groups of lights `apart`, where not 0, and
     then the light `by_kind` as well."""
-    from usual_lamp.core.trace.transport.tiles import numbers_of, trace_block, trace_groups
+    from usual_lamp.core.trace.transport.tiles import numbers_of, trace_groups, trace_pixels
 
     with _workshop.lock:
         _workshop.keep_limits()
         began = time.monotonic()
         world = _workshop.world(still_id, fingerprint)
         before = world.dropped
-        if apart:
-            pixels = numbers_of(tile, world.inputs.width)
-            sums = trace_groups(world, pixels, start, stop, apart, by_kind=by_kind)
-            sums = sums.reshape(tile.height, tile.width, -1)
-        else:
-            sums = trace_block(world, tile, start, stop)
+        pixels = numbers_of(tile, world.inputs.width)
+
+        def batch(first: int) -> NDArray[np.float32]:
+            last = min(first + BATCH, stop)
+            if apart:
+                return trace_groups(world, pixels, first, last, apart, by_kind=by_kind)
+            return trace_pixels(world, pixels, first, last)
+
+        sums = functools.reduce(operator.add, (batch(first) for first in range(start, stop, BATCH)))
+        sums = sums.reshape(tile.height, tile.width, -1)
         return UnitResult(sums, time.monotonic() - began, world.dropped - before, ENGINE_VERSION)
 
 

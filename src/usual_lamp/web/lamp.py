@@ -16,10 +16,9 @@ from usual_lamp.core.trace.jobs.outlook import Forecast, Outlook
 from usual_lamp.core.trace.plan import WHOLE, Region
 from usual_lamp.farm.lamp_client import Lamp
 from usual_lamp.farm.lamp_wish import Frame, Wish
-from usual_lamp.service import settings
 from usual_lamp.service.errors import NotFound, NotReady, Refused
 from usual_lamp.web import schemas
-from usual_lamp.web.api import answer, store
+from usual_lamp.web.api import answer
 from usual_lamp.web.later import Later
 from usual_lamp.web.problems import problem
 
@@ -125,7 +124,7 @@ def forecast_still(path: schemas.ReviewPath, body: ForecastWish) -> Response:
     """Waits for a probe of the still: what it would take, or 204 when there is none in time. Then ask again."""
     size = (body.width, body.height)
     wish = Wish(path.review_id, 0, body.shot, body.camera, *size, WHOLE, True, body.look, body.lighting)
-    lamps, cores = lamp(), settings.tracing(store()).cores
+    lamps = lamp()
 
     async def wait() -> Response:
         try:
@@ -137,7 +136,7 @@ def forecast_still(path: schemas.ReviewPath, body: ForecastWish) -> Response:
         if found is None:
             return Response(status=204)
         probe, processes = found
-        return answer(told(Forecast(probe, body.width * body.height, cores * processes), body))
+        return answer(told(Forecast(probe, body.width * body.height, processes), body))
 
     return Later(wait)
 

@@ -59,14 +59,25 @@ def tiles(width: int, height: int, size: int = TILE) -> list[Tile]:
     return sorted(found, key=lambda t: float(np.linalg.norm([t.x + t.width / 2, t.y + t.height / 2] - middle)))
 
 
-def passes(samples: int, size: int = 8) -> Iterator[tuple[int, int]]:
-    """Sample ranges [start, stop): small ones first, for a picture early; each power of two ends one, where the
-    grain is read."""
-    start = 0
-    while start < samples:
-        stop = min(start + min(max(start, 2), size), samples)
-        yield start, stop
-        start = stop
+BATCH = 8
+"""Samples of a tile's pixels that are traced at once: more would take room and save no time."""
+
+
+def pass_after(done: int, samples: int, size: int = BATCH) -> tuple[int, int] | None:
+    """The range [start, stop) of samples to trace where so many are done, at most `size` of them (a power of two); None
+    when all are. Small ones come first, for a picture early; each power of two ends one, where the grain is read."""
+    if done >= samples:
+        return None
+    step = min(1 << max(done, 2).bit_length() - 1, size)
+    return done, min(done - done % step + step, samples)
+
+
+def passes(samples: int, size: int = BATCH) -> Iterator[tuple[int, int]]:
+    """All of them, from the first."""
+    span = pass_after(0, samples, size)
+    while span is not None:
+        yield span
+        span = pass_after(span[1], samples, size)
 
 
 @dataclass(frozen=True)

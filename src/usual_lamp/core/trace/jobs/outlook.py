@@ -15,7 +15,7 @@ class Probe:
     """How fast a picture is traced and how its grain falls, see `probe.probing`."""
 
     seconds: float
-    """Processor time of one sample of one pixel, all cores together."""
+    """That one sample of one pixel takes a process that traces."""
     readings: dict[int, float]
     """See `GrainMeter.readings`."""
 
@@ -27,17 +27,17 @@ class Outlook:
     samples: int
     """Of each pixel."""
     seconds: float
-    """Of tracing, on all cores; without what it takes to begin and to develop it."""
+    """Of tracing; without what it takes to begin and to develop it."""
     grain: float | None
     """Relative error before denoising; None where nothing is lit."""
 
 
 class Forecast:
-    """Of stills of so many pixels, on so many cores that have nothing else to do."""
+    """Of stills of so many pixels, traced by so many processes that have nothing else to do."""
 
-    def __init__(self, probe: Probe, pixels: int, cores: int) -> None:
+    def __init__(self, probe: Probe, pixels: int, processes: int = 1) -> None:
         self.meter = GrainMeter(readings=probe.readings)
-        self.pass_seconds = max(1e-9, probe.seconds * pixels / cores)
+        self.pass_seconds = max(1e-9, probe.seconds * pixels / processes)
         """Of one sample of all pixels."""
 
     def after(self, samples: int) -> Outlook:

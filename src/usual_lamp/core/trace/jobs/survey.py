@@ -51,8 +51,11 @@ def survey(world: World, tile: Tile, samples: int = 16) -> Survey:
     middle, _ = _look(world, tile, 1, jittered=False)
     si, index, on_part, _, _ = middle
     hit = si.is_valid()
-    forward = mi.Vector3f(*(float(v) for v in world.inputs.camera.basis()[2]))
-    depth = dr.dot(mi.Vector3f(si.p) - mi.Vector3f(*world.inputs.camera.position), forward)
+    camera = world.inputs.camera
+    forward, position = (
+        mi.Vector3f(*(dr.opaque(mi.Float, float(v)) for v in row)) for row in (camera.basis()[2], camera.position)
+    )
+    depth = dr.dot(mi.Vector3f(si.p) - position, forward)
     part = dr.select(on_part, mi.Int32(world.placements.part(si.shape, on_part)), NOTHING)
     worn = dr.select(on_part, mi.Int32(index), NOTHING)
     position, normal = mi.Vector3f(si.p), mi.Vector3f(si.sh_frame.n)
@@ -90,16 +93,20 @@ Look = tuple[mi.SurfaceInteraction3f, mi.UInt32, mi.Bool, mi.Bool, mi.Vector3f]
 
 def _look(world: World, tile: Tile, count: int, jittered: bool) -> tuple[Look, PixelSampler]:
     """The first opaque hit of each lane, its appearance, whether that is a part, whether any part was met, and the way
-    of looking."""
+    of looking. All numbers are opaque, so one kernel serves all tiles, pictures and cameras."""
     inputs = world.inputs
     lane = dr.arange(mi.UInt32, tile.width * tile.height * count)
-    pixel = lane // count
-    x, y = pixel % tile.width + tile.x, pixel // tile.width + tile.y
-    sampler = PixelSampler(mix(y * inputs.width + x), lane % count)
+    left, top, across, of_pixel, width, height = (
+        dr.opaque(mi.UInt32, n) for n in (tile.x, tile.y, tile.width, count, inputs.width, inputs.height)
+    )
+    pixel = lane // of_pixel
+    row = pixel // across
+    x, y = pixel - row * across + left, row + top
+    sampler = PixelSampler(mix(y * width + x), lane - pixel * of_pixel)
     # What gives the middle of the aperture: a polygon of an odd number of blades has another thing in the middle.
-    middle = mi.Point2f(0.0 if inputs.camera.blades >= 3 else 0.5, 0.5)
+    middle = mi.Point2f(dr.opaque(mi.Float, 0.0 if inputs.camera.blades >= 3 else 0.5), 0.5)
     within, lens = (sampler.next_2d(), sampler.next_2d()) if jittered else (mi.Point2f(0.5), middle)
-    s, t = (mi.Float(x) + within.x) / inputs.width, (mi.Float(y) + within.y) / inputs.height
+    s, t = (mi.Float(x) + within.x) / mi.Float(width), (mi.Float(y) + within.y) / mi.Float(height)
     ray = camera_rays(inputs, s, t, lens)
     si = world.hit(ray, True, mi.Bool(True))
     met = mi.Bool(False)
