@@ -8,10 +8,13 @@ import pytest
 from distributed import Client, LocalCluster
 
 from farm.finished import SIZE, next_still, pixels_of
+from usual_lamp.core.camera import exposure_scale
 from usual_lamp.core.engine_version import ENGINE_VERSION
+from usual_lamp.core.light.surroundings import REFERENCE_EV
 from usual_lamp.core.scene import SetLighting, SetShot
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT, TraceInputs
 from usual_lamp.core.trace.jobs.grain import GrainMeter
+from usual_lamp.core.trace.kinds_of_light import LAYERS
 from usual_lamp.core.trace.plan import CHANNELS
 from usual_lamp.farm import units
 from usual_lamp.farm.ending import FIRST_VERDICT, Ending
@@ -283,6 +286,36 @@ def test_depth_positions_and_mattes_stand_in_its_exr(store, client, still) -> No
     np.testing.assert_allclose((1 - y) / 2 * SIZE[1] - 0.5, rows, atol=0.02)
     np.testing.assert_allclose(depth, found["depth.Y"][on], rtol=1e-4)
     assert (found["alpha.Y"][on] > 0).mean() > 0.9
+
+
+def test_light_by_kind_stands_in_its_exr_and_adds_up(store, client, still) -> None:
+    stills.move(store, still.id, "stop")
+    made = stills.take(store, still.review_id, DEFAULT_SHOT, "coarse", SIZE, by_kind=True)
+    StillRun(store, client, next_still(store), lambda: False).run()
+
+    def layers(id: str) -> dict[str, np.ndarray]:
+        path = store.cache / "kinds.exr"
+        path.write_bytes(still_files.file_of(store, id, "exr").data)
+        with OpenEXR.File(str(path)) as file:
+            return {name: np.asarray(channel.pixels) for name, channel in file.channels().items()}
+
+    found = layers(made)
+    kinds = sum(found[f"kind_{name}"] for name in LAYERS)
+    # Taking grain away keeps the light as a whole. The backdrop stands there as it is recorded.
+    clean = found["light"] + found["backdrop"] / exposure_scale(REFERENCE_EV)
+    np.testing.assert_allclose(kinds.mean(axis=(0, 1)), clean.mean(axis=(0, 1)), rtol=0.02)
+    assert 0 <= found["shadow"].min() < found["shadow"].max() <= 1.001
+    assert found["depth.Y"].shape == (SIZE[1], SIZE[0]), "a coarse one has the rest as well"
+    # Lights at other levels are another light by kind, which was not traced; the same light finished otherwise is not.
+    lighting = still_light.lighting_of(store, made)
+    dimmed = still_light.relight(store, made, lighting.model_copy(update={"brightness": lighting.brightness / 2}))
+    StillRun(store, client, next_still(store), lambda: False).run()
+    assert not any(name.startswith("kind_") for name in layers(dimmed))
+    again = stills.take(store, still.review_id, DEFAULT_SHOT, "coarse", SIZE, by_kind=True)
+    with store.begin() as session:
+        assert session.get(Still, again).relit_of == made
+    StillRun(store, client, next_still(store), lambda: False).run()
+    np.testing.assert_array_equal(layers(again)["kind_emission"], found["kind_emission"])
 
 
 def test_a_version_of_a_still_changes_levels_only(store, client, still) -> None:

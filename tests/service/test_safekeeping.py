@@ -8,6 +8,7 @@ import struct
 import zlib
 from concurrent.futures import ThreadPoolExecutor
 from datetime import timedelta
+from functools import partial
 from pathlib import Path
 from threading import Barrier
 
@@ -197,9 +198,9 @@ def test_many_who_ask_the_same_for_the_first_time_are_all_answered(store, review
         assert all(pool.map(ask, range(12)))
 
 
-def finished(store, review: str, number: int) -> str:
+def finished(store, review: str, number: int, by_kind: bool = False) -> str:
     """A still that is done and keeps its light, so many minutes younger than the first."""
-    id = stills.take(store, review, DEFAULT_SHOT, "coarse", (64, 64))
+    id = stills.take(store, review, DEFAULT_SHOT, "coarse", (64, 64), by_kind=by_kind)
     with store.begin() as session:
         still = session.get(Still, id)
         still.state, still.light_kept, still.created = "done", True, still.created + timedelta(minutes=number)
@@ -209,6 +210,7 @@ def finished(store, review: str, number: int) -> str:
 
 def test_the_newest_stills_keep_their_light(store, review) -> None:
     made = [finished(store, review, number) for number in range(tidying.LIGHT_KEPT + 2)]
+    asked = finished(store, review, -1, by_kind=True)
     stills.set_removed(store, made[-1], True)
     busy = stills.take(store, review, DEFAULT_SHOT, "coarse", (64, 64))
     with store.begin() as session:
@@ -217,8 +219,8 @@ def test_the_newest_stills_keep_their_light(store, review) -> None:
     with store.begin() as session:
         kept = {light.still_id for light in session.query(StillLight)}
         told = {still.id for still in session.query(Still).filter(Still.light_kept.is_(True))}
-    assert kept == {*made[1:-1], busy}, "the oldest let go, the removed one too; one that is being traced keeps all"
-    assert told == set(made[1:-1])
+    assert kept == {*made[1:-1], busy, asked}, "the oldest let go, and the removed one; what is traced keeps all"
+    assert told == {*made[1:-1], asked}, "and layers that somebody asked for stay"
     assert {line.id: line.light_kept for line in stills.list_stills(store, review)}[made[0]] is False
     with pytest.raises(Refused, match="not kept"):
         still_light.relight(store, made[0], still_light.lighting_of(store, made[0]))
@@ -229,7 +231,9 @@ def test_a_still_is_taken_from_light_that_is_fine_enough(store, review) -> None:
     first = finished(store, review, 0)
 
     def source(quality: str = "coarse", size: tuple[int, int] = (64, 64), grain: float | None = None) -> str | None:
-        id = stills.take(store, review, DEFAULT_SHOT, quality, size, grain=grain)
+        return source_of(stills.take(store, review, DEFAULT_SHOT, quality, size, grain=grain))
+
+    def source_of(id: str) -> str | None:
         with store.begin() as session:
             return session.get(Still, id).relit_of
 
@@ -241,6 +245,10 @@ def test_a_still_is_taken_from_light_that_is_fine_enough(store, review) -> None:
     assert source(grain=0.05) is None, "its grain is not known"
     light(brightness=1.7, glow=-2.0, place=3, name="Brighter")
     assert source() == first
+    kinds = partial(stills.take, store, review, DEFAULT_SHOT, "coarse", by_kind=True)
+    assert source_of(kinds((64, 64))) is None, "light by kind is not made of other levels, nor of light that lacks it"
+    with pytest.raises(Refused, match="up to 2309 x 1732 pixels"):
+        kinds((3840, 2880))
     light(turn=20.0)
     assert source() is None
     light(turn=0.0)

@@ -102,7 +102,7 @@ def _rows(store: Store, done: Tidied, before: Any, removed_before: Any) -> None:
 
 
 def _old_light(session: Session) -> None:
-    """Let older stills go without their light; the pictures stay."""
+    """Let older stills go without their light, but for layers of it that somebody asked for; the pictures stay."""
     newest = (
         select(
             Still.id, func.row_number().over(partition_by=Still.review_id, order_by=Still.created.desc()).label("place")
@@ -110,7 +110,8 @@ def _old_light(session: Session) -> None:
         .where(Still.light_kept.is_(True), Still.removed.is_(None))
         .subquery()
     )
-    keep = session.scalars(select(newest.c.id).where(newest.c.place <= LIGHT_KEPT)).all()
+    asked = select(Still.id).where(Still.by_kind.is_(True), Still.light_kept.is_(True), Still.removed.is_(None))
+    keep = session.scalars(select(newest.c.id).where(newest.c.place <= LIGHT_KEPT).union(asked)).all()
     # Rows of a still that is just being finished belong to one that runs.
     busy = select(Still.id).where(Still.state.in_(("queued", "running")))
     session.execute(delete(StillLight).where(StillLight.still_id.not_in(keep), StillLight.still_id.not_in(busy)))
