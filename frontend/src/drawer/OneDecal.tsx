@@ -4,6 +4,7 @@ import { drawn } from "../api/decals";
 import { DRAWINGS, INKS } from "../api/generated/facts";
 import { toast } from "../api/toast";
 import { useDesk } from "../state/deskStore";
+import { copiesOf } from "../state/giving";
 import { Amount, Button, Check, Choice, Hint, LENGTH, NumberField } from "../ui/controls";
 import { NameField } from "../ui/NameField";
 import { shifted } from "../viewport/decalShape";
@@ -114,12 +115,8 @@ export function OneDecal({ reviewId, id, decal, model, standing, edit }: Props) 
       pointing: "decal",
       decalInHand: { name: decal.name, picture: decal.picture, aspect, id },
     });
-  const definition = model.nodes.find((node) => node.uid === decal.part)?.definition;
-  const same = model.nodes.filter(
+  const same = copiesOf(model, decal.part).filter(
     (node) =>
-      definition &&
-      node.definition === definition &&
-      node.uid !== decal.part &&
       !Object.values(standing.scene.decals).some(
         (one) =>
           one.part === node.uid && one.picture === decal.picture && `${one.center}` === `${decal.center}`,

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { Appearance, Model, Standing } from "../api/client";
-import { givingEdit, keysOf, reachesOf, ruleEdit, type Target } from "./giving";
+import { copiesOf, givingEdit, keysOf, reachesOf, ruleEdit, type Target } from "./giving";
 
 const node = (uid: string, definition: string | null, parent: string | null = null) => ({
   uid,
@@ -46,6 +46,15 @@ describe("giving an appearance", () => {
     const alike = { ...target(["a", "b"]), model: { ...MODEL, definitions } };
     expect(reachesOf(alike)).toContain("same shape");
     expect(keysOf("same shape", alike)).toEqual(["=a", "=c"]);
+  });
+  it("knows the parts that a decal can be copied to: the same shape in the same frame", () => {
+    const with2 = (d2: object) =>
+      ({ ...MODEL, definitions: { ...MODEL.definitions, d2: { ...MODEL.definitions.d2!, ...d2 } } }) as Model;
+    const copies = (model: Model, uid: string) => copiesOf(model, uid).map((one) => one.uid);
+    expect(copies(MODEL, "a")).toEqual(["b"]);
+    expect(copies(MODEL, "c")).toEqual([]);
+    expect(copies(with2({ same_shape: "d1", faces: ["s1", "s0"] }), "c")).toEqual(["a", "b"]);
+    expect(copies(with2({ same_shape: "d1" }), "c")).toEqual([]);
   });
   it("names places as the scene keeps them", () => {
     expect(keysOf("faces", target(["a"], [{ uid: "a", face: 1 }]))).toEqual(["a#s1"]);

@@ -183,6 +183,23 @@ export function shapeOf(model: Model, node: Node): string {
   return model.definitions[node.definition!]!.same_shape;
 }
 
+/** Other parts whose shape lies in its frame as a part's does: of its definition, or of one that was exported again. */
+export function copiesOf(model: Model, uid: string): Node[] {
+  const own = model.nodes.find((node) => node.uid === uid);
+  if (!own?.definition) return [];
+  const shape = shapeOf(model, own);
+  // Signatures of faces tell their place, too.
+  const facesOf = (key: string) => [...model.definitions[key]!.faces].sort().join();
+  const faces = facesOf(own.definition);
+  return model.nodes.filter(
+    (node) =>
+      node.uid !== uid &&
+      node.definition &&
+      (node.definition === own.definition ||
+        (shapeOf(model, node) === shape && facesOf(node.definition) === faces)),
+  );
+}
+
 function nodesOf(model: Model, uids: string[]) {
   const wanted = new Set(uids);
   return model.nodes.filter((node) => wanted.has(node.uid));
