@@ -145,7 +145,7 @@ function DecalSketch({ side, decal, when }: { side: ReportDecal["old"]; decal: D
 }
 
 function decalWords({ name, part, fate, shift }: ReportDecal): string {
-  const moved = Math.abs(shift) < 0.005 ? t.movesWithItsFace : t.movesWithItsFace2(length(Math.abs(shift)));
+  const moved = Math.abs(shift) < 0.005 ? t.keepsItsPlaceOnA : t.movesWithItsFace(length(Math.abs(shift)));
   const words = {
     kept: t.keepsItsPlace,
     moved,

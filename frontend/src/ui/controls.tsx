@@ -162,11 +162,11 @@ interface ChoiceProps {
 /** A labelled row with a few named values. */
 export function Choice({ label, title = label, value, choices, disabled, topic, onChange }: ChoiceProps) {
   return (
-    <div className="flex items-center justify-between">
-      <Explained label={label} topic={topic} className={disabled ? "text-ink-3" : ""} />
+    <div className="flex items-center justify-between gap-2">
+      <Explained label={label} topic={topic} className={`shrink-0 ${disabled ? "text-ink-3" : ""}`} />
       <select
         aria-label={title}
-        className="h-7 cursor-pointer rounded-md border border-rule-strong bg-white px-1.5 disabled:cursor-default"
+        className="h-7 min-w-0 cursor-pointer rounded-md border border-rule-strong bg-white px-1.5 disabled:cursor-default"
         value={value}
         disabled={disabled}
         onChange={(event) => onChange(event.target.value)}

@@ -21,8 +21,8 @@ export const waits = "waits";
 export const now = "now";
 export const on = (name: string | number, name2: string | number, when: string | number) =>
   `${name} on ${name2}, ${when}`;
-export const movesWithItsFace = "moves with its face";
-export const movesWithItsFace2 = (shift: string | number) => `moves ${shift} with its face`;
+export const keepsItsPlaceOnA = "keeps its place, on a face that changed";
+export const movesWithItsFace = (shift: string | number) => `moves ${shift} with its face`;
 export const keepsItsPlace = "keeps its place";
 export const hasLostItsFace = "has lost its face and will wait in the list of decals";
 export const on2 = (name: string | number, part: string | number, words: string | number) =>
