@@ -227,10 +227,15 @@ def test_a_still_is_traced_for_some_minutes(page: Page, product: Product, review
     page.get_by_label("Time, stop after").fill("0.3")
     page.keyboard.press("Enter")
     expect(page.get_by_role("radio", name=re.compile("^Time"))).to_be_checked()
+    told = page.get_by_role("status").filter(has_text="Measured on a small part of the shot")
+    expect(told).to_contain_text(
+        re.compile("About 18 s of tracing, [0-9]+ samples, noise about [0-9.]+ %"), timeout=60_000
+    )
+    page.get_by_label("Keep layers by kind of light").check()
     page.get_by_role("button", name=re.compile("^Take still, 96 x")).click()
     expect(page.get_by_text("for 0.3 min")).to_be_visible()
     (still,) = until("it is queued", lambda: product.ask(f"reviews/{review}/stills")["stills"])
-    assert (still["minutes_asked"], still["width"]) == (0.3, 96)
+    assert (still["minutes_asked"], still["width"], still["by_kind"]) == (0.3, 96, True)
     expect(page.get_by_text("in 0.3 min").first).to_be_visible()
     product.ask(f"stills/{still['id']}/stop", "POST")
 

@@ -1,4 +1,5 @@
-import { keepPreviousData, useQueries, useQuery } from "@tanstack/react-query";
+import { useQueries, useQuery } from "@tanstack/react-query";
+import * as t from "../words/texts/api/forecast";
 import { api, type Camera, type Schemas, taken } from "./client";
 
 /** A still that somebody thinks of taking. */
@@ -39,7 +40,7 @@ const forecast = (reviewId: string, seq: number, wish: ForecastWish) => ({
       );
       if (found) return found;
     }
-    throw new Error("not in time");
+    throw new Error(t.theLampIsBusy);
   },
   retry: false,
   staleTime: Number.POSITIVE_INFINITY,
@@ -48,7 +49,7 @@ const forecast = (reviewId: string, seq: number, wish: ForecastWish) => ({
 
 /** What a still would take, measured on a small part of it; asked for while it is `wanted`. */
 export function useForecast(reviewId: string, seq: number, wish: ForecastWish, wanted: boolean) {
-  return useQuery({ ...forecast(reviewId, seq, wish), enabled: wanted, placeholderData: keepPreviousData });
+  return useQuery({ ...forecast(reviewId, seq, wish), enabled: wanted });
 }
 
 /** The same for several stills. */
