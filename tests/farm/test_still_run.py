@@ -23,6 +23,7 @@ from usual_lamp.farm.still_run import Lost, StillRun
 from usual_lamp.service import editing, still_files, still_light, stills
 from usual_lamp.service.errors import Refused
 from usual_lamp.service.reviews import require, scene_of
+from usual_lamp.service.still_files import ExrWish
 from usual_lamp.store import blobs
 from usual_lamp.store.tables import Still, StillLight, StillTile
 
@@ -293,9 +294,9 @@ def test_light_by_kind_stands_in_its_exr_and_adds_up(store, client, still) -> No
     made = stills.take(store, still.review_id, DEFAULT_SHOT, "coarse", SIZE, by_kind=True)
     StillRun(store, client, next_still(store), lambda: False).run()
 
-    def layers(id: str) -> dict[str, np.ndarray]:
+    def layers(id: str, wish: ExrWish = ExrWish()) -> dict[str, np.ndarray]:
         path = store.cache / "kinds.exr"
-        path.write_bytes(still_files.file_of(store, id, "exr").data)
+        path.write_bytes(still_files.file_of(store, id, "exr", exr=wish).data)
         with OpenEXR.File(str(path)) as file:
             return {name: np.asarray(channel.pixels) for name, channel in file.channels().items()}
 
@@ -306,6 +307,14 @@ def test_light_by_kind_stands_in_its_exr_and_adds_up(store, client, still) -> No
     np.testing.assert_allclose(kinds.mean(axis=(0, 1)), clean.mean(axis=(0, 1)), rtol=0.02)
     assert 0 <= found["shadow"].min() < found["shadow"].max() <= 1.001
     assert found["depth.Y"].shape == (SIZE[1], SIZE[0]), "a coarse one has the rest as well"
+    np.testing.assert_allclose(found["light_raw"].mean(), found["light"].mean(), rtol=0.02)
+    some = layers(made, ExrWish(frozenset({"raw", "seen"}), half=True))
+    assert {*some} >= {"light_raw", "depth.Y", "part.Y"} and not any(
+        n.startswith(("kind", "light of", "alb")) for n in some
+    )
+    assert (some["light_raw"].dtype, some["RGB"].dtype, some["depth.Y"].dtype) == (np.float16, np.float16, np.float32)
+    np.testing.assert_allclose(some["light_raw"], found["light_raw"], rtol=1e-3, atol=1e-3)
+    assert {*layers(made, ExrWish(frozenset()))} == {"RGB", "light", "backdrop"}
     # Lights at other levels are another light by kind, which was not traced; the same light finished otherwise is not.
     lighting = still_light.lighting_of(store, made)
     dimmed = still_light.relight(store, made, lighting.model_copy(update={"brightness": lighting.brightness / 2}))

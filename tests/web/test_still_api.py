@@ -38,6 +38,8 @@ def test_a_matrix_of_stills_is_queued_and_marked(client, review) -> None:
     for path in (f"/api/stills/{ids[0]}/picture?form=tiff", f"/api/reviews/{review}/stills.zip?ids={ids[0]}"):
         assert client.get(path).status_code == 404, "it is not finished"
     assert client.get(f"/api/stills/{ids[0]}/picture?form=bmp").status_code == 422
+    unknown = client.get(f"/api/stills/{ids[0]}/picture?form=exr&layers=raw,smoke")
+    assert unknown.status_code == 422 and "smoke" in unknown.text
     assert client.post(f"/api/stills/{ids[0]}/on", json={"quality": "fine"}).status_code == 409
 
 

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { inOwnForm } from "../words/length";
 import * as t from "../words/texts/api/stills";
 import { api, type Schemas, type Standing, type StillLine, taken } from "./client";
+import type { LAYER_GROUPS } from "./generated/facts";
 import { actions } from "./queries";
 
 const still = (still_id: string) => ({ params: { path: { still_id } } });
@@ -102,8 +103,21 @@ export const previewOf = (one: StillLine) => `/api/stills/${one.id}/preview?v=${
 /** For lists: a few hundred pixels wide. */
 export const smallPreviewOf = (one: StillLine) => `${previewOf(one)}&small=true`;
 
-export const fileOf = (id: string, form: Form, quality = 92) =>
-  `/api/stills/${id}/picture?form=${form}&quality=${quality}`;
+export type LayerGroup = (typeof LAYER_GROUPS)[number];
+/** What an OpenEXR file holds beside the picture, its light and its backdrop. */
+export interface ExrWish {
+  groups: ReadonlySet<LayerGroup>;
+  half: boolean;
+}
+
+export function fileOf(id: string, form: Form, quality = 92, exr?: ExrWish): string {
+  const wish = new URLSearchParams({ form, quality: `${quality}` });
+  if (form === "exr" && exr) {
+    wish.set("layers", [...exr.groups].join(","));
+    wish.set("half", `${exr.half}`);
+  }
+  return `/api/stills/${id}/picture?${wish}`;
+}
 
 export const zipOf = (review: string, ids: string[], form: Form, pattern: string) =>
   `/api/reviews/${review}/stills.zip?${new URLSearchParams({ ids: ids.join(","), form, pattern })}`;

@@ -1,12 +1,13 @@
 import { useEffect, useState } from "react";
 import { useLocation } from "wouter";
 import type { Standing, StillLine } from "../api/client";
-import { QUALITIES, SAMPLES } from "../api/generated/facts";
+import { LAYER_GROUPS, QUALITIES, SAMPLES } from "../api/generated/facts";
 import { useAct } from "../api/queries";
 import {
   FORMS,
   type Form,
   fileOf,
+  type LayerGroup,
   markStill,
   openStill,
   putStillFirst,
@@ -16,7 +17,7 @@ import {
 } from "../api/stills";
 import { toast } from "../api/toast";
 import { StillFacts, StillLights } from "../drawer/StillFacts";
-import { Button, Choice, NumberField } from "../ui/controls";
+import { Button, Check, Choice, NumberField } from "../ui/controls";
 import { inOwnForm } from "../words/length";
 import * as t from "../words/texts/stills/StillDetails";
 
@@ -129,10 +130,20 @@ function Note({ still, onCommit }: { still: StillLine; onCommit: (note: string) 
 
 const LOSSY: ReadonlySet<Form> = new Set(["jpeg", "webp"]);
 
+const GROUP_WORDS: Record<LayerGroup, string> = {
+  raw: t.lightWithItsNoise,
+  lights: t.eachLampOnItsOwn,
+  kinds: t.lightByKind,
+  surface: t.albedoAndNormal,
+  seen: t.depthPositionNormals,
+};
+
 /** One finished still in any of the forms. */
 function Files({ still }: { still: StillLine }) {
   const [form, setForm] = useState<Form>("png");
   const [quality, setQuality] = useState(92);
+  const [groups, setGroups] = useState<ReadonlySet<LayerGroup>>(new Set(LAYER_GROUPS));
+  const [half, setHalf] = useState(false);
   const forms = still.developable ? FORMS : FORMS.slice(0, 1);
   return (
     <section aria-label={t.file} className="flex flex-col gap-2">
@@ -150,9 +161,28 @@ function Files({ still }: { still: StillLine }) {
           </div>
         </div>
       )}
+      {form === "exr" && (
+        <fieldset className="flex flex-col rounded-sm border border-rule px-2.5 pb-1">
+          <legend className="why px-1">{t.layersBesideThe}</legend>
+          {LAYER_GROUPS.filter((group) => group !== "kinds" || still.by_kind).map((group) => (
+            <Check
+              key={group}
+              label={GROUP_WORDS[group]}
+              checked={groups.has(group)}
+              onChange={(on) => {
+                const next = new Set(groups);
+                if (on) next.add(group);
+                else next.delete(group);
+                setGroups(next);
+              }}
+            />
+          ))}
+          <Check label={t.halfNumbers} checked={half} onChange={setHalf} />
+        </fieldset>
+      )}
       <a
         className="flex h-8 shrink-0 items-center justify-center rounded-md border border-mark bg-white font-medium text-mark hover:bg-mark-soft"
-        href={fileOf(still.id, form, quality)}
+        href={fileOf(still.id, form, quality, { groups, half })}
         download
       >
         {t.download}

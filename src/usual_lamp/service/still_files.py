@@ -6,8 +6,9 @@ import re
 import tempfile
 import zipfile
 from collections.abc import Sequence
+from dataclasses import dataclass
 from pathlib import Path
-from typing import NamedTuple
+from typing import Literal, NamedTuple, get_args
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,7 +23,7 @@ from usual_lamp.core.picture.survey_file import matte_words, survey_channels
 from usual_lamp.core.scene import Lighting, Scene
 from usual_lamp.core.scene.resolution import TraceInputs, shown_in
 from usual_lamp.core.scene.resolved import ResolvedScene
-from usual_lamp.core.trace.group_sums import kinds, layers, unpacked
+from usual_lamp.core.trace.group_sums import kinds, layers, relit, unpacked
 from usual_lamp.core.trace.plan import tiles
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.reviews import arranged_assembly, require
@@ -44,6 +45,20 @@ PLACE = re.compile(r"\{([^{}]*)\}")
 MOST_AT_ONCE = 200
 
 
+LayerGroup = Literal["raw", "lights", "kinds", "surface", "seen"]
+"""The light with its grain; that of each lamp; light by kind; albedo and normal that the grain is removed by; and
+depth, position, normals, coverage, occlusion and mattes."""
+
+
+@dataclass(frozen=True)
+class ExrWish:
+    """What an OpenEXR file is to hold beside the picture, its light and its backdrop, where the still has kept it."""
+
+    groups: frozenset[LayerGroup] = frozenset(get_args(LayerGroup))
+    half: bool = False
+    """Light as half numbers, true to 0.05 percent and half as large; depth, position and mattes stay as they are."""
+
+
 class StillFile(NamedTuple):
     """A picture to download."""
 
@@ -53,7 +68,13 @@ class StillFile(NamedTuple):
 
 
 def file_of(
-    store: Store, still_id: str, form: Form = "png", quality: int = 92, pattern: str = PATTERN, number: int = 1
+    store: Store,
+    still_id: str,
+    form: Form = "png",
+    quality: int = 92,
+    pattern: str = PATTERN,
+    number: int = 1,
+    exr: ExrWish = ExrWish(),
 ) -> StillFile:
     """A finished still in one of the forms; JPEG and WebP with that quality. Raises NotFound, Refused."""
     with store.begin() as session:
@@ -66,8 +87,8 @@ def file_of(
         lighting = inputs.lighting
         ground = lighting.ground
         names = _lamp_names(still, lighting)
-        more = _kept_layers(session, still, lighting, names) if form == "exr" else {}
-        survey, camera = still.survey, inputs.camera
+        more = _kept_layers(session, still, lighting, names, exr.groups) if form == "exr" else {}
+        survey, camera = still.survey if "seen" in exr.groups else None, inputs.camera
         words = _matte_words(store, session, still, inputs) if form == "exr" and survey else {}
     ending, media_type = ENDINGS[form]
     name = f"{stem}.{ending}"
@@ -78,7 +99,7 @@ def file_of(
     clean = from_negative(blobs.read(store, negative))
     if form == "exr":
         seen = survey_channels(blobs.read(store, survey), camera) if survey else {}
-        return StillFile(name, media_type, to_scene_linear(clean, look, more, seen, words))
+        return StillFile(name, media_type, to_scene_linear(clean, look, more, seen, words, exr.half))
     if form == "jpeg":
         return StillFile(name, media_type, to_jpeg(finish(clean, look), quality))
     if form == "webp":
@@ -105,10 +126,14 @@ def _matte_words(store: Store, session: Session, still: Still, inputs: TraceInpu
     return matte_words(names, [worn.name for worn in inputs.appearances])
 
 
-def _kept_layers(session: Session, still: Still, lighting: Lighting, names: dict[str, str]) -> dict[str, Image]:
-    """What a still has kept of its light by group and by kind, as layers; nothing where that is gone."""
+def _kept_layers(
+    session: Session, still: Still, lighting: Lighting, names: dict[str, str], groups: frozenset[LayerGroup]
+) -> dict[str, Image]:
+    """What a still has kept of its light, as layers of those groups; nothing where that is gone."""
     lender = still if still.light_kept else session.get(Still, still.relit_of or "")
-    rows = session.scalars(select(StillLight).where(StillLight.still_id == lender.id)).all() if lender else []
+    if lender is None or groups <= {"seen"}:
+        return {}
+    rows = session.scalars(select(StillLight).where(StillLight.still_id == lender.id)).all()
     cut = tiles(still.width, still.height)
     if len(rows) < len(cut):
         return {}
@@ -116,9 +141,15 @@ def _kept_layers(session: Session, still: Still, lighting: Lighting, names: dict
     means = np.zeros((still.height, still.width, by_tile[0].shape[2]), np.float32)
     for place, t in enumerate(cut):
         means[t.y : t.y + t.height, t.x : t.x + t.width] = by_tile[place]
-    # Light by kind is that of the levels that were traced.
-    sorted_light = kinds(means) if lender and lender.fingerprint == still.fingerprint else {}
-    return layers(means, lighting, names) | sorted_light
+    named = layers(means, lighting, names)
+    surface = {"albedo": named.pop("albedo"), "normal": named.pop("normal")}
+    found = (named if "lights" in groups else {}) | (surface if "surface" in groups else {})
+    if lender.fingerprint != still.fingerprint:
+        return found  # the rest is that of the levels that were traced
+    if "raw" in groups:
+        whole = relit(means, lighting, None)
+        found["light_raw"] = whole[..., 0:3] - whole[..., 9:12]
+    return found | (kinds(means) if "kinds" in groups else {})
 
 
 def _deep(clean: Clean, look: Finish, ground: tuple[float, float, float] | None) -> NDArray[np.uint16]:

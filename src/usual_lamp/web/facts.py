@@ -20,6 +20,7 @@ from usual_lamp.core.quality import CLEAN, SAMPLES, Quality
 from usual_lamp.core.scene.decal import DecalFinish
 from usual_lamp.core.scene.document import Floor, PartState
 from usual_lamp.core.scene.shot import PURPOSES
+from usual_lamp.service.still_files import LayerGroup
 
 
 def facts() -> dict[str, tuple[str, Any]]:
@@ -36,6 +37,7 @@ def facts() -> dict[str, tuple[str, Any]]:
         "SAMPLES": ("Samples a pixel of each quality.", SAMPLES),
         "CLEAN": ("Noise that is not seen after denoising, a share.", CLEAN),
         "QUALITIES": ("Qualities of a still.", [*get_args(Quality)]),
+        "LAYER_GROUPS": ("Groups of layers of an OpenEXR file.", [*get_args(LayerGroup)]),
         "PART_STATES": ("States of a part that is not shown.", [*get_args(PartState)]),
         "CONDUCTORS": ("Metals by measured n and k.", CONDUCTORS),
         "PURPOSES": ("What a picture is for, and its pixels.", PURPOSES),

@@ -5,11 +5,11 @@ from __future__ import annotations
 import io
 from datetime import datetime
 from itertools import product
-from typing import Literal
+from typing import Any, Literal, get_args
 
 from flask import Response, request, send_file
 from flask_openapi3 import APIBlueprint
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, field_validator
 
 from usual_lamp.core.camera import Camera
 from usual_lamp.core.camera.crop import Crop, Share
@@ -20,6 +20,7 @@ from usual_lamp.core.scene import Lighting
 from usual_lamp.core.scene.shot import Habits
 from usual_lamp.service import habits, still_crops, still_files, still_light, still_scenes, stills
 from usual_lamp.service.errors import Refused
+from usual_lamp.service.still_files import ExrWish, LayerGroup
 from usual_lamp.web import schemas
 from usual_lamp.web.api import answer, hub, nothing, store
 
@@ -139,6 +140,24 @@ class FirstShotKept(BaseModel):
 class FileWish(BaseModel):
     form: Form = "png"
     quality: int = Field(92, ge=1, le=100, description="of JPEG and WebP")
+    layers: str | None = Field(None, description="of OpenEXR: groups of layers with commas between; null: all")
+    half: bool = Field(False, description="OpenEXR of half numbers")
+
+    @field_validator("layers")
+    @classmethod
+    def known(cls, layers: str | None) -> str | None:
+        if unknown := _groups(layers) - set(get_args(LayerGroup)):
+            raise ValueError(f"no layers are called {min(unknown)}; there are {', '.join(get_args(LayerGroup))}")
+        return layers
+
+    @property
+    def exr(self) -> ExrWish:
+        wanted = get_args(LayerGroup) if self.layers is None else _groups(self.layers)
+        return ExrWish(frozenset(wanted), self.half)
+
+
+def _groups(layers: str | None) -> set[Any]:
+    return set((layers or "").split(",")) - {""}
 
 
 class PreviewWish(BaseModel):
@@ -308,7 +327,7 @@ def still_preview(path: schemas.StillPath, query: PreviewWish) -> Response:
 @still_api.get("/stills/<still_id>/picture", doc_ui=False)
 def still_picture(path: schemas.StillPath, query: FileWish) -> Response:
     """The finished picture as a file."""
-    name, media_type, data = still_files.file_of(store(), path.still_id, query.form, query.quality)
+    name, media_type, data = still_files.file_of(store(), path.still_id, query.form, query.quality, exr=query.exr)
     return send_file(io.BytesIO(data), mimetype=media_type, as_attachment=True, download_name=name)
 
 

@@ -33,6 +33,9 @@ export const CLEAN = 0.05 as const;
 /** Qualities of a still. */
 export const QUALITIES = ["coarse", "fair", "fine"] as const;
 
+/** Groups of layers of an OpenEXR file. */
+export const LAYER_GROUPS = ["raw", "lights", "kinds", "surface", "seen"] as const;
+
 /** States of a part that is not shown. */
 export const PART_STATES = ["hidden", "suppressed"] as const;
 

@@ -31,12 +31,19 @@ def from_negative(data: bytes) -> Clean:
 
 
 def to_scene_linear(
-    clean: Clean, look: Finish, more: dict[str, Image], seen: dict[str, Channel], words: dict[str, str]
+    clean: Clean,
+    look: Finish,
+    more: dict[str, Image],
+    seen: dict[str, Channel],
+    words: dict[str, str],
+    half: bool = False,
 ) -> bytes:
     """OpenEXR for compositing: R, G, B as `look` exposes and balances it, linear and without a tone curve, 1 is white;
     beside it the light alone in cd/m², the backdrop, further layers by name, and single channels of what is `seen`;
-    with `words` in the header."""
+    with `words` in the header. Layers are float numbers, or `half` ones, which hold up to 65,000."""
     exposed = np.maximum(clean.color @ look.matrix().T.astype(np.float32), 0.0)
     backdrop = np.zeros_like(exposed) if clean.backdrop is None else clean.backdrop
     layers: dict[str, Image] = {"": exposed + backdrop, "light": clean.color, "backdrop": backdrop} | more
-    return channels_to_exr(channels_of(layers, np.float32) | seen, words)
+    if half:
+        layers = {name: np.clip(values, -MOST, MOST) for name, values in layers.items()}
+    return channels_to_exr(channels_of(layers, np.float16 if half else np.float32) | seen, words)
