@@ -13,7 +13,7 @@ from benchmarks.scenes import frozen
 from usual_lamp.core.scene.light_groups import light_groups
 from usual_lamp.core.trace.group_sums import relit
 from usual_lamp.core.trace.jobs.grain import GrainMeter
-from usual_lamp.core.trace.jobs.outlook import Forecast
+from usual_lamp.core.trace.jobs.outlook import BEGINS, Forecast
 from usual_lamp.core.trace.jobs.probe import probing
 from usual_lamp.core.trace.plan import passes, tiles
 from usual_lamp.core.trace.transport.tiles import numbers_of, trace_groups
@@ -45,7 +45,7 @@ def main() -> None:
                 grain, told = meter.grain(stop), forecast.after(stop)
                 assert grain is not None and told.grain is not None
                 samples = forecast.at_grain(grain).samples / stop
-                seconds = told.seconds / (time.perf_counter() - began)
+                seconds = (told.seconds - BEGINS) / (time.perf_counter() - began)
                 words.append(f"{stop}: grain {told.grain / grain:.2f}, samples {samples:.2f}, time {seconds:.2f}")
         print(f"  {scene.name:<11} probe {cost:.1f} s   {'   '.join(words)}", flush=True)
 

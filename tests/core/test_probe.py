@@ -8,7 +8,7 @@ import pytest
 from core.test_layers import CAMERA, EVEN
 from core.test_trace import appearance, sphere, square, world
 from usual_lamp.core.trace.jobs.grain import GrainMeter
-from usual_lamp.core.trace.jobs.outlook import Forecast, Probe
+from usual_lamp.core.trace.jobs.outlook import BEGINS, Forecast, Probe
 from usual_lamp.core.trace.jobs.probe import BLOCK, BLOCKS, probing, spread_blocks
 from usual_lamp.core.trace.plan import Tile, passes
 from usual_lamp.core.trace.transport.tiles import trace_block
@@ -48,11 +48,12 @@ def test_a_probe_tells_the_grain_of_the_whole_picture() -> None:
 def test_time_and_grain_are_told_of_each_other() -> None:
     """Of independent samples: a quarter of the squared error by four times the samples."""
     forecast = Forecast(Probe(1e-6, {n: 0.01 / n for n in (4, 8, 16, 32)}), 1_000_000, processes=2)
-    assert forecast.after(64).seconds == pytest.approx(32.0)
+    assert forecast.after(64).seconds == pytest.approx(BEGINS + 32.0)
     grain = forecast.after(64).grain
     assert grain is not None
     assert forecast.at_grain(grain).samples == pytest.approx(64, abs=1)
     assert forecast.at_grain(grain / 2).samples == pytest.approx(256, rel=0.15)
-    assert forecast.within(32.0).samples == 64 and forecast.within(32.0).grain == pytest.approx(grain)
+    timed = forecast.within(BEGINS + 32.0)
+    assert timed.samples == 64 and timed.grain == pytest.approx(grain)
     assert forecast.at_grain(1e-6).samples == 2048, "it ends there at the latest"
     assert Forecast(Probe(1e-6, {}), 100).after(16).grain is None, "nothing is lit"

@@ -8,7 +8,7 @@ from urllib.parse import unquote
 
 import pytest
 
-from usual_lamp.core.trace.jobs.outlook import Probe
+from usual_lamp.core.trace.jobs.outlook import BEGINS, Probe
 from usual_lamp.core.trace.plan import Region
 from usual_lamp.farm.lamp_client import Lamp
 from usual_lamp.farm.lamp_wish import Frame, Wish
@@ -152,9 +152,9 @@ def test_what_a_still_would_take_is_told_from_a_probe(client, sessions, review) 
     assert (shown.review, shown.shot, shown.width, shown.height) == (review, "shot-1", 640, 480)
     fair, fine = found["qualities"]["fair"], found["qualities"]["fine"]
     near = partial(pytest.approx, rel=0.1)
-    assert fair["samples"] == 64 and fair["seconds"] == pytest.approx(64 * 640 * 480 * 2e-6 / 2)
+    assert fair["samples"] == 64 and fair["seconds"] == pytest.approx(BEGINS + 64 * 640 * 480 * 2e-6 / 2)
     assert fair["grain"] == near(0.05) and fine["grain"] / fair["grain"] == near(0.5)
     assert found["at_grain"]["samples"] == pytest.approx(64, rel=0.2)
-    assert found["in_time"]["seconds"] == 120 and found["in_time"]["samples"] == pytest.approx(391, abs=1)
+    assert found["in_time"]["seconds"] == 120 and found["in_time"]["samples"] == pytest.approx(379, abs=1)
     assert "not in this review any more" in client.post(path, json=asked | {"shot": "gone"}).json["detail"]
     assert client.post(path, json=asked | {"width": 10_000}).status_code == 422

@@ -8,6 +8,9 @@ from usual_lamp.core.quality import MOST_SAMPLES
 from usual_lamp.core.trace.jobs.grain import GrainMeter
 
 FEWEST_SAMPLES = 2
+BEGINS = 3.5
+"""Seconds that a process takes to build the scene of a still, which count as its time: 2 to 6 for six files of 2 to 40
+parts on the machine where forecasts were measured."""
 
 
 @dataclass(frozen=True)
@@ -27,7 +30,7 @@ class Outlook:
     samples: int
     """Of each pixel."""
     seconds: float
-    """Of tracing; without what it takes to begin and to develop it."""
+    """Of tracing, without what it takes to develop it."""
     grain: float | None
     """Relative error before denoising; None where nothing is lit."""
 
@@ -42,7 +45,7 @@ class Forecast:
 
     def after(self, samples: int) -> Outlook:
         """One of so many samples."""
-        return Outlook(samples, samples * self.pass_seconds, self.meter.grain(samples))
+        return Outlook(samples, BEGINS + samples * self.pass_seconds, self.meter.grain(samples))
 
     def at_grain(self, grain: float, fewest: int = 1) -> Outlook:
         """One that is traced until its grain is this small, or at most `MOST_SAMPLES`."""
@@ -51,5 +54,5 @@ class Forecast:
 
     def within(self, seconds: float) -> Outlook:
         """One that is traced for so long."""
-        samples = round(min(MOST_SAMPLES, max(FEWEST_SAMPLES, seconds / self.pass_seconds)))
+        samples = round(min(MOST_SAMPLES, max(FEWEST_SAMPLES, (seconds - BEGINS) / self.pass_seconds)))
         return Outlook(samples, seconds, self.meter.grain(samples))
