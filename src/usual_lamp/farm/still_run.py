@@ -321,11 +321,8 @@ class StillRun:
         made = self._ask(finish_unit, self._layers(), self.look, words, self.lighting.ground)
         self._show(made.jpeg)
         # A coarse still is for a quick look: it does not wait for layers that nobody masks by.
-        if (
-            (self.ending.grain or self.still.quality != "coarse" or self.by_kind)
-            and not self.still.is_cover
-            and self.still.survey is None
-        ):
+        masked = self.ending.grain or self.by_kind or self.still.quality != "coarse"
+        if masked and not self.still.is_cover and self.still.survey is None:
             self._keep_survey(self._ask(survey_unit, self.id, self.still.fingerprint))
         for index in range(len(self.tiles) if self.apart else 0):
             self._keep_light(index)
