@@ -143,7 +143,15 @@ def test_a_still_can_be_asked_for_by_its_grain(client, review) -> None:
 
 def test_what_a_still_would_take_is_told_from_a_probe(client, sessions, review) -> None:
     """Independent samples: four times as many halve the grain, whatever is asked for."""
-    asked = {"shot": "shot-1", "camera": wish()["camera"], "width": 640, "height": 480, "grain": 0.05, "minutes": 2}
+    asked = {
+        "seq": 0,
+        "shot": "shot-1",
+        "camera": wish()["camera"],
+        "width": 640,
+        "height": 480,
+        "grain": 0.05,
+        "minutes": 2,
+    }
     path = f"/api/reviews/{review}/forecast"
     assert client.post(path, json=asked).status_code == 204, "there is none yet"
     sessions.probed = Probe(2e-6, {n: 0.16 / n for n in (2, 4, 8, 16, 32, 64)}), 2

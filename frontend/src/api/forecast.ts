@@ -30,6 +30,7 @@ const forecast = (reviewId: string, seq: number, wish: ForecastWish) => ({
           params: { path: { review_id: reviewId } },
           body: {
             ...wish,
+            seq,
             look: wish.look ?? null,
             lighting: wish.lighting ?? null,
             grain: wish.grain ?? null,

@@ -184,6 +184,8 @@ class LampBench:
 
     def _new_world(self, inputs: TraceInputs) -> World:
         self.limits.apply()
+        if self.limits.memory_is_short():
+            raise ValueError("How long it takes cannot be measured: tracing has all the memory that it may take.")
         read_mapped = partial(meshes.read_mapped, self.store)
         return World(inputs, self.kept.mesh_of, picture_of=self._picture, mapped_of=read_mapped, kept=self.kept)
 

@@ -12,6 +12,7 @@ from usual_lamp.core.trace.jobs.outlook import Probe
 from usual_lamp.farm.lamp_wish import Frame, Wish
 from usual_lamp.farm.links import tracers
 from usual_lamp.service.errors import NotFound, NotReady, Refused
+from usual_lamp.store import DatabaseAway, NoRoom
 
 CONNECT, ANSWER = 3.0, 30.0
 """Seconds to wait for the scheduler and for an answer."""
@@ -42,7 +43,7 @@ class LampDoor:
         """The probe, None when it takes longer, or why there is none."""
         try:
             return await self.bench.probe(wish)
-        except (ValueError, NotFound) as error:
+        except (ValueError, NotFound, DatabaseAway, NoRoom) as error:
             return str(error)
 
     async def off(self, desk: str) -> None:

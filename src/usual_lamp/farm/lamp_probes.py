@@ -67,7 +67,7 @@ class Probes:
         found = next(self.passes)
         if found is not None:
             self.known[self.fingerprint] = found
-            if len(self.known) > KEPT:
+            while len(self.known) > KEPT:
                 self.known.popitem(last=False)
         return found
 

@@ -62,6 +62,7 @@ class LampWish(BaseModel):
 class ForecastWish(BaseModel):
     """A still that somebody thinks of taking."""
 
+    seq: int = Field(description="of the scene that the desk shows")
     shot: str
     camera: Camera
     width: int = Field(ge=64, le=7680)
@@ -123,7 +124,7 @@ def next_frame(path: schemas.ReviewPath, body: LampWish) -> Response:
 def forecast_still(path: schemas.ReviewPath, body: ForecastWish) -> Response:
     """Waits for a probe of the still: what it would take, or 204 when there is none in time. Then ask again."""
     size = (body.width, body.height)
-    wish = Wish(path.review_id, 0, body.shot, body.camera, *size, WHOLE, True, body.look, body.lighting)
+    wish = Wish(path.review_id, body.seq, body.shot, body.camera, *size, WHOLE, True, body.look, body.lighting)
     lamps = lamp()
 
     async def wait() -> Response:
@@ -142,6 +143,8 @@ def forecast_still(path: schemas.ReviewPath, body: ForecastWish) -> Response:
 
 
 def told(forecast: Forecast, wish: ForecastWish) -> StillForecast:
+    """What a forecast says of the wish."""
+
     def outlook(one: Outlook) -> StillOutlook:
         return StillOutlook(**vars(one))
 

@@ -3132,6 +3132,11 @@ export interface components {
              * @default null
              */
             minutes: number | null;
+            /**
+             * Seq
+             * @description of the scene that the desk shows
+             */
+            seq: number;
             /** Shot */
             shot: string;
             /** Width */

@@ -9,7 +9,7 @@ from usual_lamp.core.trace.world.lights import Lights
 
 
 def layer_of(p: Path) -> mi.UInt32:
-    """Place in `book.LAYERS` of light that a path meets now."""
+    """Place in `kinds_of_light.LAYERS` of light that a path meets now."""
     return Book.layer_of(p.kind, p.scatterings)
 
 

@@ -156,6 +156,8 @@ class Bounce:
         lit = missed & ~backdrop
 
         def outside(direction: mi.Vector3f, last: mi.Float) -> mi.Color3f:
+            """Radiance of the surroundings from a direction, cd/m²; where light sampling would have found it as well,
+            with the density `last` of this way, its share by the power heuristic."""
             competes = lit & (last > 0)
             density = lights.environment.density(direction, competes) * lights.environment_share
             weight = dr.select(competes, power_heuristic(last, density), 1.0)

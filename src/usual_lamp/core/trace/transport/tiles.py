@@ -45,7 +45,7 @@ def trace_groups(
 ) -> Sums:
     """The same with the light of each group on its own, at nominal levels: (n, 9 + 6 for each group). Albedo, normal
     and backdrop, then the light of each group, then what of the floor each lights; with the light `by_kind` under the
-    present levels, that too, three for each of `book.LAYERS` and `book.DIRECT`. See `group_sums`."""
+    present levels, that too, three for each of `kinds_of_light.LAYERS` and `DIRECT`. See `group_sums`."""
     path = _trace(world, pixels, start, stop, seed, clamp=True, layers=by_kind, groups=groups)
     values = [path.albedo, path.normal, path.backdrop, *path.groups.light, *path.groups.floor]
     return _sums(world, values + path.book.layers + path.book.direct, stop - start)
