@@ -6,7 +6,7 @@ import pytest
 from usual_lamp.core.light import LIGHTINGS, directions, irradiance, surroundings_map
 from usual_lamp.core.light.surroundings import UPWARD_ILLUMINANCE
 from usual_lamp.core.trace.engine import dr, mi
-from usual_lamp.core.trace.world.lights import EnvironmentMap, equal_power_cuts
+from usual_lamp.core.trace.world.lights import EnvironmentMap
 
 LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
 
@@ -36,13 +36,20 @@ def test_irradiance_of_an_even_sky() -> None:
     assert irradiance(sky, (1, 0, 0)) == pytest.approx(np.full(3, 50 * np.pi), rel=2e-3)
 
 
-def test_cuts_have_equal_power() -> None:
-    weights = np.random.default_rng(4).gamma(0.3, 1.0, 500)
-    cuts = equal_power_cuts(weights, 32)
-    total = np.concatenate([[0], np.cumsum(weights)])
-    inside = np.diff(np.interp(cuts, np.linspace(0, 1, 501), total))
-    assert inside == pytest.approx(np.full(32, weights.sum() / 32), rel=2e-3)
-    assert equal_power_cuts(np.zeros(7), 4) == pytest.approx([0, 0.25, 0.5, 0.75, 1.0])
+def test_samples_go_to_what_stands_out_of_even_light() -> None:
+    """Even light is met by scattering as well, so most samples go to a lamp that gives an eighth of all light (the
+    choice of O. Karlik et al. 2019: what is sampled is what exceeds the mean)."""
+    rng = mi.PCG32(size=1 << 14)
+    points = mi.Point2f(rng.next_float32(), rng.next_float32())
+    even = np.full((256, 512, 3), 100.0, np.float32)
+    alike = np.array(EnvironmentMap(even).sample(points, mi.Bool(True)).density)
+    assert np.quantile(alike, [0.05, 0.95]) == pytest.approx([1 / (4 * np.pi)] * 2, rel=0.02), "to all sides alike"
+    lamp = even.copy()
+    lamp[96:104, 40:56] = 10_000.0
+    solid = np.cos(np.radians(90 - (np.arange(256) + 0.5) * 180 / 256))[:, None]
+    share = float(((lamp - even)[..., 0] * solid).sum() / (lamp[..., 0] * solid).sum())
+    light = np.array(EnvironmentMap(lamp).sample(points, mi.Bool(True)).radiance)[1]
+    assert 0.1 < share < 0.2 and (light > 1_000).mean() > 0.85
 
 
 def drawn(turn: float, n: int = 1 << 17):
