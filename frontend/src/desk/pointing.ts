@@ -7,7 +7,7 @@ import { whiteFromGrey } from "../api/shots";
 import { toast } from "../api/toast";
 import { axes, cameraOf, opticsOf, type View, viewOf } from "../state/camera";
 import { type Frame, useDesk } from "../state/deskStore";
-import { lightingOf, stands } from "../state/lighting";
+import { floorOf, lightingOf, stands } from "../state/lighting";
 import type { Stage } from "../viewport/stage";
 import type { Pointed } from "../viewport/usePointer";
 import { length } from "../words/length";
@@ -38,7 +38,9 @@ export async function pointLamp(m: Means, hit: Pointed | undefined): Promise<voi
   if (how === "down") return setDown(m, hit);
   if (how === "grey") return balanceAt(m, hit);
   if (how === "floor") {
-    const lift = Math.round((hit.point.z - m.standing.floor) * 10) / 10;
+    const { up, height } = floorOf(m.standing, id, lighting);
+    const above = hit.point.dot(new Vector3(...up)) - height;
+    const lift = Math.round((lighting.floor_finish.lift + above) * 10) / 10;
     const floor_finish = { ...lighting.floor_finish, lift };
     m.edit({ kind: "set_lighting", id, lighting: { ...lighting, floor_finish } });
     useDesk.setState({ pointing: undefined });

@@ -62,6 +62,7 @@ const LIGHT: Row[] = [
   [t.starterSetOfLamps, t.starterSet, t.threePointKeyFill],
   [t.kindOfFloor, t.kindOfFloor, t.groundPlaneSweepShadow],
   [t.shadowOnTheFloor, t.shadow, t.groundContact, undefined, t.kindOfFloor],
+  [t.tiltOfTheFloor, t.tiltOfTheFloor, t.slopeRamp, undefined, t.kindOfFloor],
   [t.heightOfTheFloor, t.heightOfTheFloorAbove, t.groundLevel, undefined, t.kindOfFloor],
   [t.backdrop, t.kindOfBackdrop, t.backgroundGradientPhoto],
   [t.transparentStills, t.transparentStills, t.alphaBackgroundCutOut],

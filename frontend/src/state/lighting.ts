@@ -9,6 +9,21 @@ export function lightingOf({ scene }: Standing, shotId: string): { id: string; l
   return { id, lighting: scene.lightings[id]! };
 }
 
+/** Where a floor lies: its unit normal, and mm along it from the origin. */
+export interface FloorPlane {
+  up: [number, number, number];
+  height: number;
+}
+
+/** The floor of a lighting, which may be previewed with another height. */
+export function floorOf(standing: Standing, id: string, lighting: Lighting): FloorPlane {
+  const { lift } = lighting.floor_finish;
+  const tilted = standing.tilted[id];
+  if (!tilted) return { up: [0, 0, 1], height: standing.floor + lift };
+  const stored = standing.scene.lightings[id]!.floor_finish.lift;
+  return { ...tilted, height: tilted.height + lift - stored };
+}
+
 /** A lamp with a place in the scene, not one far away. */
 export type StandingLamp = Exclude<Lamp, { kind: "distant" }>;
 

@@ -3,7 +3,7 @@ import type { Decal, Edit, Model, Standing } from "../api/client";
 import { useGround } from "../api/lighting";
 import { type View, viewOf } from "../state/camera";
 import { useDesk } from "../state/deskStore";
-import { lightingOf } from "../state/lighting";
+import { floorOf, lightingOf } from "../state/lighting";
 import * as t from "../words/texts/viewport/Viewport";
 import { Stage } from "./stage";
 import { useCut } from "./useCut";
@@ -143,6 +143,11 @@ export const Viewport = memo(function Viewport({
     standing.whites,
     shotId,
   ]);
+  const { up, height } = floorOf(standing, lightingId, lighting);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what is shown casts it
+  useEffect(() => {
+    if (ready) stage?.lay({ up: up.slice() as typeof up, height });
+  }, [stage, ready, ...up, height]);
   useEffect(() => {
     if (ready) stage?.showLamps(sheet === "lights" ? lighting.lamps : undefined, light);
   }, [stage, ready, sheet, lighting, light]);

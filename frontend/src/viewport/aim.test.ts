@@ -1,5 +1,6 @@
 import { BoxGeometry, Group, Mesh, MeshBasicMaterial, PerspectiveCamera, Vector3 } from "three";
 import { describe, expect, it } from "vitest";
+import type { FloorPlane } from "../state/lighting";
 import { Aim } from "./aim";
 import type { StagedPart } from "./stagedPart";
 
@@ -24,8 +25,9 @@ camera.position.set(0, -100, 5);
 camera.lookAt(0, 0, 5);
 camera.updateMatrixWorld();
 
+const LEVEL: FloorPlane = { up: [0, 0, 1], height: 0 };
 const parts = [cube("near", 0, -20), cube("far", 0, 20), cube("hidden", 0, -40, false)];
-const seen = { parts: () => new Map(parts.map((part) => [part.uid, part])), ground: () => 0 };
+const seen = { parts: () => new Map(parts.map((part) => [part.uid, part])), floor: () => LEVEL };
 const aim = new Aim({ ...seen, camera: () => camera });
 
 describe("what lies under a position", () => {
@@ -44,11 +46,23 @@ describe("what lies under a position", () => {
   });
 
   it("may be the floor, which is not met by looking upwards", () => {
-    const floor = aim.pickFloor(0, -0.5)!;
+    const { point: floor, normal } = aim.pickFloor(0, -0.5)!;
+    expect(normal.toArray()).toEqual([0, 0, 1]);
     expect(floor.z).toBeCloseTo(0, 9);
     // 5 mm up, and half of tan 20° down: similar triangles.
     expect(floor.y).toBeCloseTo(-100 + 5 / (0.5 * Math.tan((20 * Math.PI) / 180)), 6);
     expect(aim.pickFloor(0, 0.5)).toBeUndefined();
+  });
+
+  it("may be a tilted floor", () => {
+    const tilted = new Aim({
+      ...seen,
+      camera: () => camera,
+      floor: () => ({ up: [0, -0.6, 0.8], height: 2 }),
+    });
+    const { point, normal } = tilted.pickFloor(0, 0.1)!;
+    expect(point.dot(normal)).toBeCloseTo(2, 6);
+    expect(normal.toArray()).toEqual([0, -0.6, 0.8]);
   });
 
   it("is nothing before there is a view", () => {

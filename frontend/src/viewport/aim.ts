@@ -8,6 +8,7 @@ import {
   Vector3,
 } from "three";
 import type { FaceOf } from "../state/giving";
+import type { FloorPlane } from "../state/lighting";
 import { faceNormal, type Hit, hits, hitsBetween } from "./picking";
 import type { StagedPart } from "./stagedPart";
 
@@ -15,8 +16,7 @@ interface Seen {
   parts: () => ReadonlyMap<string, StagedPart>;
   /** None before there is a view. */
   camera: () => PerspectiveCamera | OrthographicCamera | undefined;
-  /** Height of the floor, mm. */
-  ground: () => number;
+  floor: () => FloorPlane;
 }
 
 /** Tells what lies under a position of the picture, given in -1..1. */
@@ -46,10 +46,12 @@ export class Aim {
     return caster.ray;
   }
 
-  /** The point of the floor, if it is seen there. */
-  pickFloor(x: number, y: number): Vector3 | undefined {
-    const floor = new Plane(new Vector3(0, 0, 1), -this.seen.ground());
-    return this.ray(x, y)?.intersectPlane(floor, new Vector3()) ?? undefined;
+  /** The point of the floor, if it is seen there, and the floor's normal. */
+  pickFloor(x: number, y: number): { point: Vector3; normal: Vector3 } | undefined {
+    const { up, height } = this.seen.floor();
+    const normal = new Vector3(...up);
+    const point = this.ray(x, y)?.intersectPlane(new Plane(normal, -height), new Vector3());
+    return point ? { point, normal } : undefined;
   }
 
   /** The part that stands between two points, mm, by uid; what lies at their ends does not count. */

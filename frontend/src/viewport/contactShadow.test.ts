@@ -31,6 +31,12 @@ class Drawn {
 test.each([0, -500])("is blurred both ways wherever the product lies, as at %d mm", (z) => {
   const drawn = new Drawn();
   const bounds = new Box3(new Vector3(900, 0, z), new Vector3(950, 40, z + 30));
-  new ContactShadow().update(drawn as unknown as WebGLRenderer, new Scene(), bounds, z, []);
+  new ContactShadow().update(
+    drawn as unknown as WebGLRenderer,
+    new Scene(),
+    bounds,
+    { up: [0, 0, 1], height: z },
+    [],
+  );
   expect(drawn.count).toBe(2);
 });

@@ -5,14 +5,17 @@ import {
   type Object3D,
   OrthographicCamera,
   PlaneGeometry,
+  Quaternion,
   type Scene,
   ShaderMaterial,
   Vector3,
   type WebGLRenderer,
   WebGLRenderTarget,
 } from "three";
+import type { FloorPlane } from "../state/lighting";
 
 const SIZE = 256;
+const Z = new Vector3(0, 0, 1);
 
 const DEPTH = new ShaderMaterial({
   vertexShader:
@@ -67,29 +70,36 @@ export class ContactShadow {
   }
 
   /** Draw it anew for what `scene` shows inside `bounds`, without what is `aside`; mm. */
-  update(renderer: WebGLRenderer, scene: Scene, bounds: Box3, floor: number, aside: Object3D[]) {
+  update(renderer: WebGLRenderer, scene: Scene, bounds: Box3, floor: FloorPlane, aside: Object3D[]) {
     const center = bounds.getCenter(new Vector3());
     const size = bounds.getSize(new Vector3());
-    const half = Math.max(size.x, size.y) * 0.95 + 1;
+    const up = new Vector3(...floor.up);
+    const turn = new Quaternion().setFromUnitVectors(Z, up);
+    // Whichever way a tilted floor cuts through the box, it is within its diagonal.
+    const isLevel = up.z === 1;
+    const half = (isLevel ? Math.max(size.x, size.y) : size.length()) * 0.95 + 1;
+    const high = isLevel ? size.z : size.length();
     Object.assign(this.camera, {
       left: -half,
       right: half,
       top: half,
       bottom: -half,
       near: 0,
-      far: size.z + 2,
+      far: high + 2,
     });
-    this.camera.position.set(center.x, center.y, floor - 1);
-    this.camera.up.set(0, 1, 0);
-    this.camera.lookAt(center.x, center.y, floor + 1);
+    const foot = center.clone().addScaledVector(up, floor.height - center.dot(up));
+    this.camera.position.copy(foot).sub(up);
+    this.camera.up.set(0, 1, 0).applyQuaternion(turn);
+    this.camera.lookAt(foot.clone().add(up));
     this.camera.updateProjectionMatrix();
-    this.mesh.position.set(center.x, center.y, floor - size.length() * 2e-4);
+    this.mesh.position.copy(foot).addScaledVector(up, -size.length() * 2e-4);
+    this.mesh.quaternion.copy(turn);
     // It was drawn from below, where left and right are exchanged. From there it is not seen.
     this.mesh.scale.set(-2 * half, 2 * half, 1);
 
     const hidden = [this.mesh, ...aside].filter((object) => object.visible);
     for (const object of hidden) object.visible = false;
-    DEPTH.uniforms.reach!.value = size.z * 0.6;
+    DEPTH.uniforms.reach!.value = high * 0.6;
     scene.overrideMaterial = DEPTH;
     renderer.setRenderTarget(this.targets[0]);
     renderer.setClearColor(0x000000, 0);

@@ -13,6 +13,7 @@ import type { Appearance, Lighting, Model, Standing } from "../api/client";
 import { REFERENCE_EV } from "../api/generated/facts";
 import type { View } from "../state/camera";
 import type { FaceOf } from "../state/giving";
+import type { FloorPlane } from "../state/lighting";
 import { Aim } from "./aim";
 import { Backdrop } from "./backdrop";
 import { fileOf, type PictureForm } from "./canvasFile";
@@ -62,7 +63,7 @@ export class Stage {
   readonly aim = new Aim({
     parts: () => this.parts.by,
     camera: () => this.view && this.camera(),
-    ground: () => this.ground,
+    floor: () => this.floor,
   });
   private lighting?: Lighting;
   private readonly product = new Group();
@@ -79,7 +80,7 @@ export class Stage {
   private moving = false;
   private shadowDirty = true;
   private view?: View;
-  private floor = 0;
+  private floor: FloorPlane = { up: [0, 0, 1], height: 0 };
   private disposed = false;
   aspect = 4 / 3;
 
@@ -128,7 +129,6 @@ export class Stage {
 
   /** Shows what the standing says: who is visible and what everybody wears. */
   dress(standing: Standing, previews: Record<string, Appearance>) {
-    this.floor = standing.floor;
     this.parts.dress(standing, previews);
     this.decals.follow(standing.scene);
   }
@@ -153,7 +153,6 @@ export class Stage {
   }
 
   async light(lighting: Lighting, finish: Finish) {
-    if (this.lighting?.floor_finish.lift !== lighting.floor_finish.lift) this.shadowDirty = true;
     this.lighting = lighting;
     this.backdrop.set(lighting.backdrop, this.aspect, () => this.drawSurfaces());
     this.shadow.mesh.visible = lighting.floor;
@@ -275,9 +274,11 @@ export class Stage {
     return this.view && this.decals.gripAt(this.camera(), size, x, y);
   }
 
-  /** Height of the floor, mm. */
-  private get ground(): number {
-    return this.floor + (this.lighting?.floor_finish.lift ?? 0);
+  /** Lays the floor where it is. */
+  lay(floor: FloorPlane) {
+    this.floor = floor;
+    this.shadowDirty = true;
+    this.drawSurfaces();
   }
 
   /** Tints what is sharp in a shot that is seen from a view; nothing without. */
@@ -369,7 +370,7 @@ export class Stage {
 
   private updateShadow() {
     const aside = [this.backdrop.mesh, this.floorSurface.mesh, this.marks.group];
-    this.shadow.update(this.renderer, this.scene, this.bounds(), this.ground, aside);
+    this.shadow.update(this.renderer, this.scene, this.bounds(), this.floor, aside);
     this.shadowDirty = false;
   }
 

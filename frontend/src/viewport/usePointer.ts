@@ -1,5 +1,5 @@
 import { useEffect, useRef } from "react";
-import { Vector3 } from "three";
+import type { Vector3 } from "three";
 import type { Decal, Schemas } from "../api/client";
 import { decalSnaps } from "../api/decals";
 import { mmAcross, shiftedView, turned, type View, zoomed } from "../state/camera";
@@ -191,8 +191,7 @@ export function usePointer(
       }
       const hit = stage.aim.pick(...at);
       if (desk().pointing && told.current) {
-        const floor = stage.aim.pickFloor(...at);
-        const under = hit ?? (floor && { point: floor, normal: new Vector3(0, 0, 1) });
+        const under = hit ?? stage.aim.pickFloor(...at);
         told.current(under && { ...under, at });
         return;
       }

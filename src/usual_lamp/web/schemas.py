@@ -198,6 +198,13 @@ class Step(BaseModel):
     tab: str | None = Field(description="the browser tab that made it, as it called itself")
 
 
+class TiltedFloor(BaseModel):
+    """A floor that is tilted with a model: its unit normal, and mm along it from the origin."""
+
+    up: tuple[float, float, float]
+    height: float
+
+
 class Standing(BaseModel):
     """The scene as it is now, resolved."""
 
@@ -210,7 +217,8 @@ class Standing(BaseModel):
     appearances: dict[str, Appearance]
     shaded: dict[str, Shaded] = Field(description="of each of these appearances, what the shaded picture shows")
     size: tuple[float, float, float] | None = Field(description="extent of what is shown, mm")
-    floor: float = Field(description="height of the floor, mm")
+    floor: float = Field(description="height of a level floor that is not lifted, mm")
+    tilted: dict[str, TiltedFloor] = Field(description="by lighting, floors that are not level")
     burns: dict[str, dict[str, float]] = Field(
         description="by appearance that glows and shot: cd/m² from which half its colour is lost to white"
     )
@@ -231,6 +239,7 @@ class StandingChange(BaseModel):
     shaded: dict[str, Shaded]
     size: tuple[float, float, float] | None
     floor: float
+    tilted: dict[str, TiltedFloor]
     burns: dict[str, dict[str, float]]
     whites: dict[str, list[float]]
     sharp: dict[str, SharpRange]

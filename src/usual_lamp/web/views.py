@@ -13,6 +13,7 @@ from usual_lamp.core.assembly.same_shapes import same_shapes
 from usual_lamp.core.camera import Finish, SharpRange, sharp_range, white_matrix
 from usual_lamp.core.picture.burn_out import burns_from
 from usual_lamp.core.scene import Layer, Resolved, Scene, arrangement_key, imported_look
+from usual_lamp.core.scene.floor_plane import LEVEL, floor_plane
 from usual_lamp.core.scene.resolved import ResolvedScene
 from usual_lamp.core.scene.touched import differing
 from usual_lamp.service.editing import Edited, Step
@@ -161,6 +162,7 @@ def standing(edited: Edited, resolved: ResolvedScene) -> schemas.Standing:
         shaded={name: shaded(appearance.params) for name, appearance in appearances.items()},
         size=_size(resolved),
         floor=_floor(resolved),
+        tilted=_tilted(resolved),
         burns=_burns(appearances, edited.scene),
         whites=_whites(edited.scene),
         sharp=_sharp(edited.scene),
@@ -187,6 +189,7 @@ def change(edited: Edited, known: int, found: Change) -> schemas.StandingChange:
         shaded={name: shaded(appearance.params) for name, appearance in appearances.items()},
         size=_size(now),
         floor=_floor(now),
+        tilted=_tilted(now),
         burns=_burns(appearances if same else now.scene.appearances, now.scene),
         whites=_whites(now.scene),
         sharp=_sharp(now.scene),
@@ -229,6 +232,14 @@ def _size(resolved: ResolvedScene) -> tuple[float, float, float] | None:
 
 def _floor(resolved: ResolvedScene) -> float:
     return 0.0 if resolved.bounds is None else float(resolved.bounds.low[2])
+
+
+def _tilted(resolved: ResolvedScene) -> dict[str, schemas.TiltedFloor]:
+    if resolved.bounds is None:
+        return {}
+    asked = {id: one for id, one in resolved.scene.lightings.items() if one.floor_finish.tilts}
+    planes = {id: floor_plane(resolved, one) for id, one in asked.items()}
+    return {id: schemas.TiltedFloor(up=p.up, height=p.height) for id, p in planes.items() if p.up != LEVEL}
 
 
 def _whites(scene: Scene) -> dict[str, list[float]]:

@@ -61,7 +61,7 @@ export const WHITE_AT_EV_0 = 1.2 as const;
 export const LUMINANCE_RAMP = [[24, 28, 58], [40, 62, 120], [36, 104, 148], [38, 142, 142], [72, 170, 110], [150, 190, 84], [222, 200, 78], [236, 158, 64], [240, 196, 150], [252, 246, 232]] as const;
 
 /** The floor as a new lighting has it. */
-export const FLOOR_FINISH = {"kind": "plain", "appearance": null, "turn": 0.0, "reflection": 0.75, "roughness": 0.2, "shadow": 1.0, "lift": 0.0} as const;
+export const FLOOR_FINISH = {"kind": "plain", "appearance": null, "turn": 0.0, "reflection": 0.75, "roughness": 0.2, "shadow": 1.0, "lift": 0.0, "tilts": null} as const;
 
 /** When and where the sun is put at first. */
 export const SUN_TIME = {"date": "2026-06-21", "time": "15:00", "zone": 1.0, "latitude": 48.14, "longitude": 11.58, "north": 0.0, "turbidity": 3.0} as const;

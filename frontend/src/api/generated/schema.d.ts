@@ -3060,6 +3060,11 @@ export interface components {
              */
             shadow: number;
             /**
+             * @description null: the floor stays level, however the models are turned
+             * @default null
+             */
+            tilts: components["schemas"]["Tilts"] | null;
+            /**
              * Turn
              * @description degrees by which a sweep is turned to the viewer
              * @default 0
@@ -3705,6 +3710,7 @@ export interface components {
              *       "reflection": 0.75,
              *       "roughness": 0.2,
              *       "shadow": 1,
+             *       "tilts": null,
              *       "turn": 0
              *     }
              */
@@ -5173,6 +5179,7 @@ export interface components {
              *           "reflection": 0.75,
              *           "roughness": 0.2,
              *           "shadow": 1,
+             *           "tilts": null,
              *           "turn": 0
              *         },
              *         "glow": 0,
@@ -6187,7 +6194,7 @@ export interface components {
             };
             /**
              * Floor
-             * @description height of the floor, mm
+             * @description height of a level floor that is not lifted, mm
              */
             floor: number;
             redoes: components["schemas"]["Step"] | null;
@@ -6217,6 +6224,13 @@ export interface components {
                 number,
                 number
             ] | null;
+            /**
+             * Tilted
+             * @description by lighting, floors that are not level
+             */
+            tilted: {
+                [key: string]: components["schemas"]["TiltedFloor"];
+            };
             undoes: components["schemas"]["Step"] | null;
             /**
              * Whites
@@ -6282,6 +6296,10 @@ export interface components {
                 number,
                 number
             ] | null;
+            /** Tilted */
+            tilted: {
+                [key: string]: components["schemas"]["TiltedFloor"];
+            };
             undoes: components["schemas"]["Step"] | null;
             /** Whites */
             whites: {
@@ -6835,6 +6853,34 @@ export interface components {
              * @default 1
              */
             width: number;
+        };
+        /**
+         * TiltedFloor
+         * @description A floor that is tilted with a model: its unit normal, and mm along it from the origin.
+         */
+        TiltedFloor: {
+            /** Height */
+            height: number;
+            /** Up */
+            up: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * Tilts
+         * @description A model that the floor is tilted with, and how that stood turned when the floor was level.
+         */
+        Tilts: {
+            /** Model */
+            model: string;
+            /** Turn */
+            turn: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * ToShade

@@ -66,7 +66,7 @@ export function FloorAndBackdrop({ standing, id, lighting, edit }: Props) {
           <Switch.Thumb className="block h-[10px] w-[10px] translate-x-[2px] rounded-full bg-ink data-[state=checked]:translate-x-[16px] data-[state=checked]:bg-white" />
         </Switch.Root>
       </div>
-      {lighting.floor && <FloorFields {...{ standing, lighting, setFloor }} />}
+      {lighting.floor && <FloorFields {...{ standing, id, lighting, setFloor }} />}
       <Choice
         label={t.backdrop}
         title={t.kindOfBackdrop}

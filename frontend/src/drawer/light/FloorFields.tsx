@@ -9,6 +9,7 @@ type Floor = Lighting["floor_finish"];
 
 interface Props {
   standing: Standing;
+  id: string;
   lighting: Lighting;
   setFloor: (change: Partial<Floor>) => void;
 }
@@ -19,13 +20,17 @@ const KINDS: [Floor["kind"], string][] = [
   ["appearance", t.anAppearance],
 ];
 const PAPER = "";
+const LEVEL = "";
 
 /** What the floor is made of, how high it lies, and what shows on it. */
-export function FloorFields({ standing, lighting, setFloor }: Props) {
+export function FloorFields({ standing, id, lighting, setFloor }: Props) {
   const { floor_finish } = lighting;
   const shelf = useShelf().data?.samples ?? [];
   const pointing = useDesk((state) => state.pointing);
   const isPlain = floor_finish.kind === "plain";
+  // In a transparent still an appearance is there by its reflection alone, and a sweep is a plain floor.
+  const isCaught = lighting.backdrop.transparent || isPlain;
+  const hasOwnGloss = floor_finish.kind === "appearance";
   const own = Object.values(standing.scene.appearances);
   const known = new Set(own.map((one) => one.id));
   const samples = shelf.filter((one) => !one.kept && !known.has(one.appearance.id));
@@ -44,6 +49,12 @@ export function FloorFields({ standing, lighting, setFloor }: Props) {
     if (kind === "sweep") setFloor({ kind, appearance: null, turn: towardsView() });
     else if (kind === "appearance") setFloor({ kind, appearance: floor_finish.appearance ?? "oak" });
     else setFloor({ kind });
+  };
+  const { models } = standing.scene;
+  const isGround = lighting.backdrop.grounded && lighting.backdrop.kind === "environment";
+  const tiltWith = (model: string) => {
+    const use = models[model];
+    setFloor({ tilts: use ? { model, turn: use.placement.turn } : null });
   };
   return (
     <>
@@ -72,10 +83,16 @@ export function FloorFields({ standing, lighting, setFloor }: Props) {
               </Button>
             </Hint>
           )}
-          <p className="why">{t.seenInTheTraced}</p>
+          <p className="why">
+            {!lighting.backdrop.transparent
+              ? t.seenInTheTraced
+              : hasOwnGloss
+                ? t.onlyItsReflection
+                : t.aPlainFloor}
+          </p>
         </>
       )}
-      {isPlain && (
+      {isCaught && (
         <>
           <Amount
             label={t.reflection}
@@ -92,7 +109,7 @@ export function FloorFields({ standing, lighting, setFloor }: Props) {
             min={0}
             max={1}
             step={0.01}
-            disabled={floor_finish.reflection === 0}
+            disabled={floor_finish.reflection === 0 || hasOwnGloss}
             onCommit={(roughness) => setFloor({ roughness })}
           />
           <Amount
@@ -118,6 +135,19 @@ export function FloorFields({ standing, lighting, setFloor }: Props) {
           />
         </span>
       </div>
+      <Choice
+        label={t.tilt}
+        title={t.tiltOfTheFloor}
+        value={(!isGround && floor_finish.tilts?.model) || LEVEL}
+        disabled={isGround}
+        choices={[
+          [LEVEL, t.staysLevel],
+          ...Object.entries(models).map(([id, { name }]): [string, string] => [id, t.tiltedWith(name)]),
+        ]}
+        onChange={tiltWith}
+      />
+      {isGround && <p className="why">{t.whereTheSurroundingsLie}</p>}
+      {!isGround && floor_finish.tilts && !standing.tilted[id] && <p className="why">{t.tiltTheModel}</p>}
       <Hint text={t.thenClickAPoint}>
         <Button
           className="shrink-0 self-start"

@@ -66,7 +66,7 @@ class CarriedLighting(Frozen):
             "lamps": lamps,
             "turn": _within_half_a_turn(self.lighting.turn + turn),
             "floor_finish": finish.model_copy(
-                update={"lift": finish.lift * grown, "turn": _within_half_a_turn(finish.turn + turn)}
+                update={"lift": finish.lift * grown, "turn": _within_half_a_turn(finish.turn + turn), "tilts": None}
             ),
         }
         return Lighting.model_validate(self.lighting.model_copy(update=change).model_dump())

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.scene.document import Lighting
+from usual_lamp.core.scene.floor_plane import FloorPlane
 from usual_lamp.core.scene.frozen import Triple
 
 FLOOR_REACH = 14.0
@@ -26,20 +27,22 @@ class Ground(NamedTuple):
 
     kind: str
     center: Triple
+    """Of the floor, under that of the product."""
     radius: float
-    height: float
+    up: Triple
     turn: float
 
     @staticmethod
-    def under(lighting: Lighting, center: Triple, radius: float, floor_height: float) -> Ground:
+    def under(lighting: Lighting, center: Triple, radius: float, floor: FloorPlane) -> Ground:
         """The floor of a lighting under a product; lengths in mm. It lies a hair below what stands on it."""
         finish = lighting.floor_finish
-        return Ground(finish.kind, center, radius, floor_height - radius * 2e-4, finish.turn)
+        lower = floor._replace(height=floor.height - radius * 2e-4)
+        return Ground(finish.kind, lower.under(center), radius, lower.up, finish.turn)
 
     @property
     def name(self) -> str:
         """Names its mesh: equal names are equal meshes."""
-        return PREFIX + ",".join(str(value) for value in (self.kind, *self.center, self.radius, self.height, self.turn))
+        return PREFIX + ",".join(str(value) for value in (self.kind, *self.center, self.radius, *self.up, self.turn))
 
     def mesh(self) -> Mesh:
         """Its triangles in the world, with coordinates in mm along it."""
@@ -48,9 +51,10 @@ class Ground(NamedTuple):
         along = np.r_[0.0, np.cumsum(np.linalg.norm(np.diff(profile, axis=0), axis=1))]
         turn = np.radians(self.turn)
         # The profile runs away from the viewer, who stands at the front (-y) turned by that angle.
-        back, side = np.array([-np.sin(turn), np.cos(turn), 0]), np.array([np.cos(turn), np.sin(turn), 0])
-        up = np.array([0.0, 0.0, 1.0])
-        origin = np.array([self.center[0], self.center[1], self.height])
+        across, along_floor, up = FloorPlane(self.up, 0.0).axes
+        side = np.cos(turn) * across + np.sin(turn) * along_floor
+        back = np.cos(turn) * along_floor - np.sin(turn) * across
+        origin = np.array(self.center)
         middle = origin + self.radius * (profile[:, :1] * back + profile[:, 1:] * up)
         left, right = (middle + sign * self.radius * wide * side for sign in (-1, 1))
         facing = normals[:, :1] * back + normals[:, 1:] * up

@@ -16,9 +16,10 @@ from usual_lamp.core.camera import Camera, frame_points, three_quarter
 from usual_lamp.core.light.arranging import Stand, starter_set
 from usual_lamp.core.scene.carrying import CarriedLighting
 from usual_lamp.core.scene.document import FIRST_LIGHTING, Lighting, ModelUse, PartState, Scene
+from usual_lamp.core.scene.floor_plane import LEVEL, FloorPlane, floor_plane
 from usual_lamp.core.scene.ground import Ground
 from usual_lamp.core.scene.picture_on_part import PictureOnPart
-from usual_lamp.core.scene.resolved import Bounds, ResolvedScene
+from usual_lamp.core.scene.resolved import ResolvedScene
 from usual_lamp.core.scene.section import sectioned
 from usual_lamp.core.scene.shot import Habits, Shot
 
@@ -57,12 +58,20 @@ class TraceInputs(BaseModel):
     width: int
     height: int
     floor_height: float
+    """mm along `floor_up`, from the origin."""
     center: tuple[float, float, float]
     radius: float
+    floor_up: tuple[float, float, float] = LEVEL
+    """The floor's unit normal."""
     ground: Appearance | None = None
-    """What a floor wears that is not plain."""
+    """What a floor wears that is not plain; in a transparent picture, what it reflects like."""
     rounding: float = 0.0
     """mm to which sharp edges are rounded for the light."""
+
+    @property
+    def floor(self) -> FloorPlane:
+        """Where the floor lies, if there is one."""
+        return FloorPlane(self.floor_up, self.floor_height)
 
     @property
     def shows_floor(self) -> bool:
@@ -70,14 +79,19 @@ class TraceInputs(BaseModel):
         return self.ground is None and self.is_above_floor
 
     @property
+    def shows_catcher(self) -> bool:
+        """Whether a floor is there by its shadow and reflection alone, and reflects like an appearance."""
+        return self.ground is not None and self.lighting.backdrop.transparent and self.is_above_floor
+
+    @property
     def shows_ground(self) -> bool:
         """The same of a floor that wears an appearance."""
-        return self.ground is not None and self.is_above_floor
+        return self.ground is not None and not self.lighting.backdrop.transparent and self.is_above_floor
 
     @property
     def is_above_floor(self) -> bool:
         """Whether the camera looks at the floor from above, where there is one."""
-        return self.lighting.floor and self.camera.position[2] >= self.floor_height
+        return self.lighting.floor and self.floor.above(self.camera.position) >= 0
 
     def fingerprint(self) -> str:
         """Return the sha256 of the inputs: equal ones give equal pictures."""
@@ -159,6 +173,7 @@ def inputs_of(resolved: ResolvedScene, shot: Shot, size: tuple[int, int] | None 
         raise ValueError("This shot shows no part: bring at least one back in it.")
     x, y, z = (float(v) for v in resolved.bounds.center)
     lighting = unnamed(resolved.scene.lighting_of(shot))
+    floor = floor_plane(resolved, lighting)
     return TraceInputs(
         parts=parts,
         appearances=list(numbers.by_value),
@@ -166,7 +181,8 @@ def inputs_of(resolved: ResolvedScene, shot: Shot, size: tuple[int, int] | None 
         camera=shot.camera,
         width=size[0] if size else shot.width,
         height=size[1] if size else shot.height,
-        floor_height=floor_height(resolved.bounds, lighting),
+        floor_height=floor.height,
+        floor_up=floor.up,
         center=(x, y, z),
         radius=resolved.bounds.radius,
         ground=ground_of(resolved.scene, lighting),
@@ -188,25 +204,21 @@ def cut_in(assembly: Assembly, shown: list[Occurrence], shot: Shot) -> tuple[lis
     return [part for part in left if part.uid not in found.gone], found.cut
 
 
-def floor_height(bounds: Bounds, lighting: Lighting) -> float:
-    """mm: under the lowest point shown, or lifted from there."""
-    return float(bounds.low[2]) + lighting.floor_finish.lift
-
-
 def ground_under(resolved: ResolvedScene, lighting: Lighting) -> tuple[Appearance, Mesh] | None:
-    """What the floor of a lighting wears, and its mesh in the review's frame (mm); None for a plain one or none."""
+    """What the floor of a lighting wears, and its mesh in the review's frame (mm); None where there is none to see."""
     bounds = resolved.bounds
     worn = ground_of(resolved.scene, lighting)
-    if worn is None or bounds is None:
+    if worn is None or bounds is None or lighting.backdrop.transparent:
         return None
     x, y, z = (float(v) for v in bounds.center)
-    return worn, Ground.under(lighting, (x, y, z), bounds.radius, floor_height(bounds, lighting)).mesh()
+    return worn, Ground.under(lighting, (x, y, z), bounds.radius, floor_plane(resolved, lighting)).mesh()
 
 
 def ground_of(scene: Scene, lighting: Lighting) -> Appearance | None:
-    """What the floor wears; None for a plain one, under transparent stills, and where what it wore is gone."""
+    """What the floor wears; None for a plain one, for a sweep under transparent stills, and where what it wore is
+    gone."""
     finish = lighting.floor_finish
-    if not lighting.floor or finish.kind == "plain" or lighting.backdrop.transparent:
+    if not lighting.floor or finish.kind == "plain" or (finish.kind == "sweep" and lighting.backdrop.transparent):
         return None
     worn = scene.appearances.get(finish.appearance or "") or SHELF.get(finish.appearance or "")
     if worn is None and finish.kind == "sweep":

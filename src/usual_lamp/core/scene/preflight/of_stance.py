@@ -31,7 +31,8 @@ def stance(ready: Ready) -> list[Check]:
     found = []
     for model, use in ready.scene.models.items():
         parts = [part for part in ready.resolved.shown if part.model == model]
-        if use.piece is not None or not parts:
+        tilted_with = ready.lighting.floor_finish.tilts
+        if use.piece is not None or not parts or (tilted_with and tilted_with.model == model):
             continue
         points, middle = _points(ready, model, parts)
         rests, labels = resting_attitudes(points, middle), labels_of(ready, model, parts)

@@ -38,8 +38,10 @@ def floor_ratio(world: World, lighting: Lighting, area: Tile) -> NDArray[np.floa
     x = pixel - y * dr.opaque(mi.UInt32, width)
     s, t = ((mi.Float(n) + 0.5) / dr.opaque(mi.Float, size) for n, size in ((x, width), (y, height)))
     ray = camera_rays(world.inputs, s, t, mi.Point2f(0.5, 0.5))
-    down = ray.d.z < -1e-6
-    far = (dr.opaque(mi.Float, world.inputs.floor_height) - ray.o.z) / dr.select(down, ray.d.z, -1.0)
+    up = mi.Vector3f(*(dr.opaque(mi.Float, v) for v in world.inputs.floor_up))
+    toward, height = dr.dot(ray.d, up), dr.dot(mi.Vector3f(ray.o), up)
+    down = toward < -1e-6
+    far = (dr.opaque(mi.Float, world.inputs.floor_height) - height) / dr.select(down, toward, -1.0)
     point = ray(far)
     ratio = world.floor_light.at(point, down)[0] / dr.maximum(now.at(point, down)[0], 1e-9)
     ratio = dr.select(down, ratio, 1.0)

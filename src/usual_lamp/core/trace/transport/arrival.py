@@ -9,7 +9,7 @@ from usual_lamp.core.trace.transport import walk
 from usual_lamp.core.trace.transport.interior import Wall, meet
 from usual_lamp.core.trace.transport.path import Hit, Path
 from usual_lamp.core.trace.transport.shadow import covered
-from usual_lamp.core.trace.world.floor import Floor, FloorNumbers
+from usual_lamp.core.trace.world.floor import Floor, FloorNumbers, Gloss
 from usual_lamp.core.trace.world.pictures import Dress
 from usual_lamp.core.trace.world.world import World
 
@@ -90,7 +90,8 @@ class Arrival:
             base, _ = self.world.table.block("base", index, valid)
             kind, _ = self.world.table.block("kind", index, valid)
             blank = Dress(base, kind.x, mi.Float(1.0), n)
-            dress = self.world.pictures.dress(si, blank, valid & ~on_floor)
+            # A floor that reflects like an appearance is the only one that pictures lie on.
+            dress = self.world.pictures.dress(si, blank, valid if self.world.has_catcher else valid & ~on_floor)
             n = dress.normal
         view = dr.select(leaving, p.ray.d, -p.ray.d)
         cos = dr.dot(n, view)
@@ -115,7 +116,8 @@ class Arrival:
             over=over,
             beyond=wall.beyond.optics(self.world.table) if wall else None,
         )
-        floor = Floor(self.floor, p.ray, si.p, on_floor)
+        gloss = Gloss(n, surface.roughness, surface.metalness, surface.base) if self.world.has_catcher else None
+        floor = Floor(self.floor, p.ray, si.p, on_floor, gloss)
         return Hit(si, valid, on_floor, leaving, surface, frame, floor, wall)
 
     def _frame(self, si: mi.SurfaceInteraction3f, n: mi.Vector3f, index: mi.UInt32, valid: mi.Bool) -> mi.Frame3f:

@@ -234,7 +234,7 @@ class Bounce:
             color = dr.lerp(color, s.body_color, s.body_share)
         color = dr.select(dr.max(s.emission) > 0, 1.0, color)
         color = dr.select(hit.on_floor, 0.6 * p.tint, color)
-        normal = dr.select(hit.on_floor, mi.Vector3f(0, 0, 1), hit.frame.n)
+        normal = dr.select(hit.on_floor, self.arrival.floor.axes.n, hit.frame.n)
         p.albedo += dr.select(found, p.guide * color, 0.0)
         p.normal = dr.select(found, normal, p.normal)
         mirror = dr.lerp(mi.Color3f(1.0), s.base, s.metalness)
@@ -290,7 +290,7 @@ class Bounce:
             value = value.where(~hit.leaving)
             value.diffuse += dr.select(hit.leaving, s.leaving(cos) * (cos * dr.inv_pi), 0.0)
             density = dr.select(hit.leaving, cos * dr.inv_pi, density)
-        floor_cos = dr.maximum(direction.z, 0.0)
+        floor_cos = dr.maximum(hit.floor.cosine(direction), 0.0)
         matt = floor_cos * dr.inv_pi * (1 - hit.floor.mirror)
         value = value.where(~hit.on_floor)
         value.diffuse += dr.select(hit.on_floor, hit.floor.albedo * matt, 0.0)
@@ -332,7 +332,8 @@ class Bounce:
         direction = dr.select(hit.on_floor, floor_direction, direction)
         weight = dr.select(hit.on_floor, floor_weight, weight)
         walks_on = hit.on_part & s.clear & drawn.through & ~hit.leaving
-        floor_density = dr.select(mirrored, 0.0, dr.maximum(direction.z, 0.0) * dr.inv_pi * (1 - hit.floor.mirror))
+        floor_cos = dr.maximum(hit.floor.cosine(direction), 0.0)
+        floor_density = dr.select(mirrored, 0.0, floor_cos * dr.inv_pi * (1 - hit.floor.mirror))
         scatters = hit.valid & ~walks_on
         p.beta = dr.select(hit.valid, p.beta * weight, p.beta)
         if hit.wall:

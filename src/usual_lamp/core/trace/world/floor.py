@@ -20,33 +20,54 @@ class FloorNumbers:
 
     albedo: mi.Color3f
     """Sends back the backdrop's colour where it is unshadowed."""
-    center: mi.Point2f
+    axes: mi.Frame3f
+    """Two directions along it, and its normal."""
+    foot: mi.Point3f
+    """Under the product's middle."""
     radius: mi.Float
-    height: mi.Float
     reflection: mi.Float
     roughness: mi.Float
 
     @staticmethod
     def of(inputs: TraceInputs, albedo: mi.Color3f) -> FloorNumbers:
         """Return the numbers of a scene's floor."""
-        x, y, _ = inputs.center
-        finish = inputs.lighting.floor_finish
-        found = (x, y, inputs.radius, inputs.floor_height, finish.reflection, finish.roughness)
-        x, y, *more = (dr.opaque(mi.Float, float(value)) for value in found)
-        return FloorNumbers(albedo, mi.Point2f(x, y), *more)
+        finish, floor = inputs.lighting.floor_finish, inputs.floor
+        number = lambda value: dr.opaque(mi.Float, float(value))  # noqa: E731
+        side, along, up = (mi.Vector3f(*(number(v) for v in axis)) for axis in floor.axes)
+        foot = mi.Point3f(*(number(v) for v in floor.under(inputs.center)))
+        more = (number(value) for value in (inputs.radius, finish.reflection, finish.roughness))
+        return FloorNumbers(albedo, mi.Frame3f(side, along, up), foot, *more)
 
     def mirrored(self, point: mi.Point3f) -> mi.Float:
         """Share of its reflection that a point above the floor has in it."""
-        return 1 - smoothstep(0.0, REFLECTION_FADES, (point.z - self.height) / self.radius)
+        return 1 - smoothstep(0.0, REFLECTION_FADES, dr.dot(point - self.foot, self.axes.n) / self.radius)
+
+
+@dataclass
+class Gloss:
+    """What an appearance makes of a floor's mirror lobe, per lane."""
+
+    normal: mi.Vector3f
+    """With its relief."""
+    roughness: mi.Float
+    metalness: mi.Float
+    color: mi.Color3f
 
 
 class Floor:
-    """What the floor does with light, per lane."""
+    """What the floor does with light, per lane. Without a `gloss` it mirrors as its finish says."""
 
-    def __init__(self, numbers: FloorNumbers, ray: mi.Ray3f, point: mi.Point3f, on_floor: mi.Bool) -> None:
-        self.numbers, self.albedo, self.on_floor = numbers, numbers.albedo, on_floor
-        far = dr.norm(mi.Point2f(point.x, point.y) - numbers.center) / numbers.radius
-        cos = dr.clip(dr.abs(ray.d.z), 0.0, 1.0)
+    def __init__(
+        self,
+        numbers: FloorNumbers,
+        ray: mi.Ray3f,
+        point: mi.Point3f,
+        on_floor: mi.Bool,
+        gloss: Gloss | None = None,
+    ) -> None:
+        self.numbers, self.albedo, self.on_floor, self.gloss = numbers, numbers.albedo, on_floor, gloss
+        far = dr.norm(point - numbers.foot) / numbers.radius
+        cos = dr.clip(dr.abs(dr.dot(ray.d, gloss.normal) if gloss else self.cosine(ray.d)), 0.0, 1.0)
         self.opacity, self.mirror, self.alpha = dr.if_stmt(
             (far, cos),
             on_floor,
@@ -55,11 +76,18 @@ class Floor:
             label="floor",
         )
 
+    def cosine(self, direction: mi.Vector3f) -> mi.Float:
+        """Of a direction to the floor's normal."""
+        return dr.dot(direction, self.numbers.axes.n)
+
     def _lobes(self, far: mi.Float, cos: mi.Float) -> tuple[mi.Float, mi.Float, mi.Float]:
         fresnel, _ = microfacet.dielectric(cos, FLOOR_IOR)
+        near = self.numbers.roughness
+        if self.gloss is not None:
+            fresnel = dr.lerp(fresnel, dr.max(self.gloss.color), self.gloss.metalness)
+            near = self.gloss.roughness
         opacity = 1 - smoothstep(0.35 * FLOOR_REACH, 0.95 * FLOOR_REACH, far)
         mirror = self.numbers.reflection * fresnel * (1 - smoothstep(1.2, 3.5, far))
-        near = self.numbers.roughness
         rough = dr.lerp(near, dr.minimum(near + 0.4, 1.0), smoothstep(0.6, 2.5, far))
         return opacity, mirror, microfacet.alpha(rough).x
 
@@ -68,14 +96,22 @@ class Floor:
 
         def draw(v: mi.Point2f, view: mi.Vector3f) -> tuple[mi.Vector3f, mi.Color3f]:
             """Sampled direction (unit, world) and weight, from one of the two lobes."""
-            wi = mi.Vector3f(view.x, view.y, dr.maximum(view.z, 1e-4))
+            wi = facets.to_local(view)
+            wi.z = dr.maximum(wi.z, 1e-4)
             h = microfacet.sample_visible(wi, mi.Vector2f(self.alpha), v)
             glint = 2.0 * dr.dot(wi, h) * h - wi
-            diffuse = mi.warp.square_to_cosine_hemisphere(v)
-            weight = dr.select(mirrored, mi.Color3f(dr.select(glint.z > 0, 1.0, 0.0)), self.albedo)
-            return dr.select(mirrored, glint, diffuse), weight
+            matt = self.numbers.axes.to_world(mi.warp.square_to_cosine_hemisphere(v))
+            shine = facets.to_world(glint)
+            rises = (glint.z > 0) & (self.cosine(shine) > 0)
+            weight = dr.select(mirrored, dr.select(rises, color, 0.0), self.albedo)
+            return dr.select(mirrored, shine, matt), weight
 
         mirrored = pick < self.mirror
+        facets, color = self.numbers.axes, mi.Color3f(1.0)
+        if self.gloss is not None:
+            facets = mi.Frame3f(self.gloss.normal)
+            shade = self.gloss.color / dr.maximum(dr.max(self.gloss.color), 1e-6)
+            color = dr.lerp(color, shade, self.gloss.metalness)
         direction, weight = dr.if_stmt(
             (v, view), self.on_floor, draw, lambda v, view: (view, dr.zeros(mi.Color3f)), label="floor sample"
         )

@@ -15,6 +15,8 @@ from scipy.ndimage import maximum_filter
 
 from usual_lamp.core.light.lamp_shapes import illuminance
 from usual_lamp.core.light.lamps import BaseLamp
+from usual_lamp.core.scene.floor_plane import FloorPlane
+from usual_lamp.core.scene.frozen import Triple
 from usual_lamp.core.trace.engine import dr, mi, settled
 from usual_lamp.core.trace.surface.table import Four
 from usual_lamp.core.trace.world.light_sample import LUMINANCE
@@ -45,18 +47,18 @@ class FloorLight:
         self,
         even: Array,
         lamps: Sequence[tuple[BaseLamp, Array]],
-        center: tuple[float, float],
+        center: Triple,
         radius: float,
-        height: float,
+        floor: FloorPlane,
         shadow: float = 1.0,
     ) -> None:
         """`even` (3,) lx comes from all around; each lamp has its gain (3,). Lengths in mm. `shadow` is the strength of
         shadows: the rest of the floor is shown as if nothing stood on it."""
-        self.center, self.radius = center, radius
-        place = (center, radius, height)
+        self.foot, self.axes, self.radius = np.array(floor.under(center)), floor.axes, radius
+        place = (center, radius, floor)
         keys = [(lamp.model_copy(update={"level": 0.0, "on": True, "name": "lamp"}), place) for lamp, _ in lamps]
         self._tables = {
-            key: self._tables[key] if key in self._tables else self._table(lamp, height)
+            key: self._tables[key] if key in self._tables else self._table(lamp)
             for key, (lamp, _) in zip(keys, lamps, strict=True)
         }
         total = np.broadcast_to(even, (GRID, GRID, 3)).copy()
@@ -70,15 +72,15 @@ class FloorLight:
             np.concatenate([(total + missing[..., None]) / max(shadow, 1e-6), self.unlit[..., None]], axis=2)
         )
 
-    def _table(self, lamp: BaseLamp, height: float) -> Array:
-        """(GRID, GRID) lx, rows along y."""
+    def _table(self, lamp: BaseLamp) -> Array:
+        """(GRID, GRID) lx, rows along the second axis."""
 
         def exact(row: NDArray[np.int64], column: NDArray[np.int64]) -> Array:
             """lx at points of the table, (N,), by the closed form of the lamp (see `lamp_shapes.illuminance`)."""
             share = (np.stack([column, row], axis=1) / (GRID - 1) * 2 - 1) * 0.98
             far = np.sign(share) * EASE * np.abs(share) / (1.0 - np.abs(share)) * self.radius
-            points = np.c_[self.center + far, np.full(len(far), height)]
-            return illuminance(lamp, points, np.broadcast_to([0.0, 0.0, 1.0], points.shape))
+            points = self.foot + far @ self.axes[:2]
+            return illuminance(lamp, points, np.broadcast_to(self.axes[2], points.shape))
 
         size = FIRST + 1
         row, column = np.indices((size, size)).reshape(2, -1)
@@ -91,10 +93,11 @@ class FloorLight:
 
     def at(self, point: mi.Point3f, active: mi.Bool) -> tuple[mi.Color3f, mi.Float]:
         """lx at points of the floor, bilinear in the table, and the share of it that no light gives."""
-        x, y = (
-            self._cell((value - dr.opaque(mi.Float, middle)) / dr.opaque(mi.Float, self.radius))
-            for value, middle in ((point.x, self.center[0]), (point.y, self.center[1]))
+        foot, side, along = (
+            mi.Vector3f(*(dr.opaque(mi.Float, float(v)) for v in value)) for value in (self.foot, *self.axes[:2])
         )
+        off = (mi.Vector3f(point) - foot) / dr.opaque(mi.Float, self.radius)
+        x, y = self._cell(dr.dot(off, side)), self._cell(dr.dot(off, along))
         column, row = dr.minimum(mi.UInt32(x), GRID - 2), dr.minimum(mi.UInt32(y), GRID - 2)
         a, b = x - mi.Float(column), y - mi.Float(row)
         read = lambda at: dr.gather(Four, self.texels, at, active)  # noqa: E731

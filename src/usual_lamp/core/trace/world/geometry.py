@@ -122,11 +122,15 @@ def build(key: PieceKey, mesh: Mesh) -> Piece:
 
 def floor_piece(inputs: TraceInputs) -> Piece:
     """A square a hair below the product; triangles like all else, which keeps the ray kernels of one kind."""
-    x, y, _ = inputs.center
-    reach, z = inputs.radius * FLOOR_REACH, inputs.floor_height - inputs.radius * 2e-4
-    corners = [(x + reach * i, y + reach * j, z) for i, j in ((-1, -1), (1, -1), (1, 1), (-1, 1))]
-    up = np.tile(np.array([0.0, 0.0, 1.0], np.float32), (4, 1))
-    return Piece(np.array(corners, np.float32), up, np.array([[0, 1, 2], [0, 2, 3]], np.uint32))
+    reach = inputs.radius * FLOOR_REACH
+    side, along, up = inputs.floor.axes
+    foot = np.array(inputs.floor.under(inputs.center)) - up * inputs.radius * 2e-4
+    corners = [foot + reach * (i * side + j * along) for i, j in ((-1, -1), (1, -1), (1, 1), (-1, 1))]
+    return Piece(
+        np.array(corners, np.float32),
+        np.tile(up.astype(np.float32), (4, 1)),
+        np.array([[0, 1, 2], [0, 2, 3]], np.uint32),
+    )
 
 
 def are_rigid(places: NDArray[np.float64]) -> NDArray[np.bool_]:

@@ -14,13 +14,17 @@ from numpy.typing import NDArray
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.assembly.cutting import whole_name
 from usual_lamp.core.light import irradiance
-from usual_lamp.core.light.surroundings import MapWish
+from usual_lamp.core.light.surroundings import MapWish, shrunk
+from usual_lamp.core.scene.floor_plane import LEVEL
+from usual_lamp.core.scene.frozen import Triple
 from usual_lamp.core.trace.world.joints import Joints
 from usual_lamp.core.trace.world.lights import EnvironmentMap
 from usual_lamp.core.trace.world.placements import Machining, machining
 
 SkyKey = tuple[MapWish, str, int]
 """Surroundings, what lies below their horizon, and how wide they are."""
+SMALL = 256
+"""Pixels across a map from which is worked out what a tilted floor gets."""
 LIGHTINGS = 3
 """Surroundings over backdrops that are kept, of about 60 MB each."""
 
@@ -36,6 +40,18 @@ class Sky:
             self.map = above.copy()
             self.map[above.shape[0] // 2 :] = below
         self._surroundings = EnvironmentMap(self.map)
+        self._small: NDArray[np.floating] | None = None
+
+    def on_floor(self, up: Triple, turn: float) -> NDArray[np.float64]:
+        """(3,) lx on a floor with this normal, from the map turned by so many degrees: all of what stands above it."""
+        if up == LEVEL:
+            return self.upwards
+        if self._small is None:
+            self._small = shrunk(self.map, SMALL)
+        angle = np.radians(-turn)
+        x, y, z = up
+        back = (x * np.cos(angle) - y * np.sin(angle), x * np.sin(angle) + y * np.cos(angle), z)
+        return np.maximum(irradiance(self._small, back), 1e-6)
 
     def surroundings(self) -> EnvironmentMap:
         """To be turned and dimmed by whoever asked."""

@@ -11,7 +11,7 @@ from collections.abc import Callable, Hashable
 import numpy as np
 from numpy.typing import NDArray
 
-from usual_lamp.core.appearance import NEUTRAL, Appearance, hex_to_linear, made_pictures
+from usual_lamp.core.appearance import NEUTRAL, Appearance, OpenPBR, hex_to_linear, made_pictures
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.assembly.laying import Laid, mapped
 from usual_lamp.core.camera import exposure_scale
@@ -21,6 +21,7 @@ from usual_lamp.core.light.lamps import Card
 from usual_lamp.core.light.surroundings import REFERENCE_EV, blurred, wished_map
 from usual_lamp.core.picture.read import linear
 from usual_lamp.core.scene.document import Lighting
+from usual_lamp.core.scene.floor_plane import FloorPlane
 from usual_lamp.core.scene.ground import FLOOR_REACH, PREFIX, Ground
 from usual_lamp.core.scene.light_groups import ENVIRONMENT, GLOW, gain, light_groups
 from usual_lamp.core.scene.resolution import TraceInputs, TracePart
@@ -46,7 +47,7 @@ from usual_lamp.core.trace.world.triangles import Triangles
 MeshOf = Callable[[str], Mesh]
 MappedOf = Callable[[str, Laid | None], Mesh]
 """A mesh with coordinates in mm by its name, see `laying.mapped`."""
-FloorKey = tuple[tuple[float, float, float], float, float]
+FloorKey = tuple[tuple[float, float, float], float, FloorPlane]
 BesideKey = FloorKey | CardKey
 """Names what stands beside the parts."""
 SMALL_PICTURE, SMALL_MAP, LARGE_MAP = 200, 512, 2048
@@ -77,7 +78,7 @@ class World:
         self.kept = kept or Kept(mesh_of)
         self.mapped_of = mapped_of or (lambda name, how: mapped(mesh_of(name), how))
         self.has_clear = self.has_floor = self.has_nested = self.has_instances = False
-        self.has_cards = self.has_ground = self.has_rounding = False
+        self.has_cards = self.has_ground = self.has_catcher = self.has_rounding = False
         self.dropped = 0
         """Samples traced so far that were no finite number: each is a fault of the tracer."""
         self.table: AppearanceTable = table_of([NEUTRAL])
@@ -89,6 +90,7 @@ class World:
         """Of what the triangles hold."""
         self._in_scene: list[int] | None = None
         self._lit_by: SkyKey | None = None
+        self.sky: Sky
         self.glow: Glow | None = None
         self.lamps: Lamps | None = None
         self.distant: Distant | None = None
@@ -109,9 +111,10 @@ class World:
             for place, part in enumerate(inputs.parts)
             for piece in cut(part, inputs.appearances, offsets[place], self.has_rounding)
         ]
-        if inputs.shows_ground:
-            self.ground = Ground.under(inputs.lighting, inputs.center, inputs.radius, inputs.floor_height)
-            part = TracePart(mesh=self.ground.name, matrix=IDENTITY, appearance=self.ground_index)
+        if inputs.shows_ground or inputs.shows_catcher:
+            self.ground = Ground.under(inputs.lighting, inputs.center, inputs.radius, inputs.floor)
+            number = self.floor_index if inputs.shows_catcher else self.ground_index
+            part = TracePart(mesh=self.ground.name, matrix=IDENTITY, appearance=number)
             worn += [(piece, len(inputs.parts)) for piece in cut(part, self.appearances)]
         self._place(worn)
         self.glow = self._glow(worn)
@@ -124,8 +127,10 @@ class World:
         self.floor_number = dr.opaque(mi.UInt32, self.floor_index)
         self.has_cards |= bool(self.inputs.lighting.cards)
         self.has_ground |= self.inputs.shows_ground
-        ground = [self.inputs.ground] if self.inputs.ground else []
-        self.appearances = [*appearances, NEUTRAL, *(CARDS.values() if self.has_cards else ()), *ground]
+        self.has_catcher |= self.inputs.shows_catcher
+        ground = [self.inputs.ground] if self.inputs.ground and self.inputs.shows_ground else []
+        floor = gloss_of(self.inputs.ground) if self.inputs.ground and self.inputs.shows_catcher else NEUTRAL
+        self.appearances = [*appearances, floor, *(CARDS.values() if self.has_cards else ()), *ground]
         self.ground_index = len(self.appearances) - 1 if ground else len(self.appearances)
         self.has_clear |= any(lets_through(a) for a in [*appearances, *ground])
         self.table = table_of(self.appearances, self.table)
@@ -135,7 +140,7 @@ class World:
         glows = [bool(emission(appearance).any()) for appearance in self.appearances]
         alone = [glows[piece.appearance] or bool(piece.key.offsets) for piece, _ in worn]
         asked = self._shapes.asked([piece.key for piece, _ in worn], alone)
-        floor = (self.inputs.center, self.inputs.radius, self.inputs.floor_height)
+        floor = (self.inputs.center, self.inputs.radius, self.inputs.floor)
         beside: list[tuple[BesideKey, int]] = [
             (card_key(card), self._card_index(card)) for card in self.inputs.lighting.cards
         ]
@@ -234,10 +239,10 @@ class World:
         if key != self._lit_by:
             self._lit_by = key
             sky = self._sky(key, lighting)
-            self.upwards = sky.upwards
-            self.floor_albedo = np.clip(unit * np.pi / sky.upwards, 0.0, 0.95)
-            self.map, self.surroundings = sky.map, sky.surroundings()
+            self.sky, self.map, self.surroundings = sky, sky.map, sky.surroundings()
         self.surroundings.adjust(lighting.turn)
+        self.upwards = self.sky.on_floor(self.inputs.floor_up, lighting.turn)
+        self.floor_albedo = np.clip(unit * np.pi / self.upwards, 0.0, 0.95)
         self.behind = self._behind(lighting)
 
     def _behind(self, lighting: Lighting) -> Behind:
@@ -285,10 +290,10 @@ class World:
 
     def light_floor(self, table: FloorLight, lighting: Lighting) -> None:
         """Work out how the floor is lit by a lighting that differs from the world's in levels at most."""
-        x, y, _ = self.inputs.center
         lamps = [(lamp, gain(lamp)) for lamp in lighting.sources.values()]
         even = self.upwards * light_groups(lighting).gains[ENVIRONMENT]
-        table.follow(even, lamps, (x, y), self.inputs.radius, self.inputs.floor_height, lighting.floor_finish.shadow)
+        inputs = self.inputs
+        table.follow(even, lamps, inputs.center, inputs.radius, inputs.floor, lighting.floor_finish.shadow)
 
     @property
     def is_dark(self) -> bool:
@@ -356,8 +361,12 @@ class World:
 
     def fades(self, si: mi.SurfaceInteraction3f, index: mi.UInt32, luck: mi.Float) -> mi.Bool:
         """Whether a floor that wears an appearance is not there at a hit: far out it goes over into the backdrop."""
-        x, y, _ = (dr.opaque(mi.Float, value) for value in self.inputs.center)
-        far = dr.norm(mi.Point2f(si.p.x - x, si.p.y - y)) / dr.opaque(mi.Float, self.inputs.radius)
+        foot, up = (
+            mi.Vector3f(*(dr.opaque(mi.Float, float(v)) for v in value))
+            for value in (self.inputs.floor.under(self.inputs.center), self.inputs.floor_up)
+        )
+        off = mi.Vector3f(si.p) - foot
+        far = dr.norm(off - up * dr.dot(off, up)) / dr.opaque(mi.Float, self.inputs.radius)
         there = 1 - smoothstep(0.35 * FLOOR_REACH, 0.95 * FLOOR_REACH, far)
         return (index == dr.opaque(mi.UInt32, self.ground_index)) & (luck >= there)
 
@@ -369,6 +378,16 @@ class World:
         """Table index of the appearance at a hit."""
         shape = dr.reinterpret_array(mi.UInt32, hit.shape)
         return dr.gather(mi.UInt32, self.shape_numbers, shape, active)
+
+
+def gloss_of(appearance: Appearance) -> Appearance:
+    """What of an appearance a floor has that is there by its reflection alone: colour, roughness and relief."""
+    p = appearance.params
+    plain = OpenPBR(
+        base_color=p.base_color, base_metalness=p.base_metalness, specular_roughness=p.specular_roughness
+    )  # fmt: skip
+    kept = tuple(one for one in appearance.textures if one.target in ("color", "roughness", "bump", "normal"))
+    return NEUTRAL.model_copy(update={"params": plain, "textures": kept})
 
 
 def lets_through(appearance: Appearance) -> bool:
