@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 from PIL import Image, ImageCms
 
+from usual_lamp.core.appearance import hex_to_linear
 from usual_lamp.core.camera import Finish, exposure_scale, white_matrix
 from usual_lamp.core.camera.finish import RGB_TO_XYZ, chromaticity
 from usual_lamp.core.picture import (
@@ -17,6 +18,7 @@ from usual_lamp.core.picture import (
     denoise,
     develop,
     finish,
+    finish_on_nothing,
     to_jpeg,
     to_png,
     to_tiff,
@@ -290,3 +292,20 @@ def test_a_meter_reads_the_product_and_not_the_backdrop() -> None:
         assert found is not None and 100 * exposure_scale(found) == pytest.approx(0.18, abs=0.001)
     assert metered_exposure(Clean(light, None), LOOK) == pytest.approx(found)
     assert metered_exposure(Clean(np.zeros_like(light), None), LOOK) is None
+
+
+def test_grain_on_bright_ground_leaves_nothing_on_a_transparent_picture() -> None:
+    """A step or two of 255 above cream is what denoising leaves; on a dark slide it must not be a white veil. A glint
+    of ten steps stays, and so does a faint one on dark ground."""
+
+    def cut(ground: tuple[float, float, float], steps: float) -> np.ndarray:
+        below = srgb_encode(np.array(ground, np.float32))
+        brighter = colour.models.eotf_sRGB(np.minimum(below + steps / 255, 1.0)).astype(np.float32)
+        backdrop = np.broadcast_to(np.array(ground, np.float32), (4, 4, 3)).copy()
+        glint = (brighter - backdrop) / np.float32(exposure_scale(LOOK.exposure))
+        return finish_on_nothing(Clean(glint, backdrop), LOOK.model_copy(update={"tone": "linear"}), ground)[0, 0]
+
+    cream, dark = hex_to_linear("#F1EBE2"), hex_to_linear("#202020")
+    assert cut(cream, 1)[3] <= 1 and cut(cream, 2)[3] <= 8
+    assert cut(cream, 10)[3] > 100, "as much white as it takes: 14 steps are left to white"
+    assert cut(dark, 3)[3] >= 2

@@ -25,6 +25,8 @@ BAND = 20000
 """Pixels that are finished together."""
 HALOS = ((0.006, 0.5), (0.03, 0.3), (0.12, 0.2))
 """Of glare: the spread of each halo as a share of the picture's width, and its share of the light."""
+FAINT = 8 / 255
+"""Of encoded white: what is brighter than a white ground by less is not all light, see `_glints`."""
 COARSE = 4.0
 """Pixels of spread that a halo keeps when it is worked out on a smaller picture."""
 SHARPENED = 0.9
@@ -133,6 +135,17 @@ def finish_on_nothing(clean: Clean, look: Finish, ground: tuple[float, float, fl
     return encoded_on_nothing(clean, look, ground, np.uint8)
 
 
+def _glints(above: Image, below: Image) -> Image:
+    """What of encoded values above those of the ground is light, and not what is left of the grain.
+
+    Over bright ground, nothing but much white makes a pixel one step brighter: over a dark slide, what no one saw would
+    be blotches then.
+    """
+    faint = np.float32(FAINT) * below**2
+    share = np.clip((above - 0.25 * faint) / np.maximum(0.75 * faint, 1e-6), 0.0, 1.0)
+    return np.asarray(above * share * share * (3 - 2 * share), np.float32)
+
+
 def encoded_on_nothing(
     clean: Clean, look: Finish, ground: tuple[float, float, float], kind: type[Kind]
 ) -> NDArray[Kind]:
@@ -150,7 +163,10 @@ def encoded_on_nothing(
         shown = srgb_encode(np.clip(clean.backdrop, 0.0, np.asarray(ground, np.float32)))
         keeps = (shown.sum(axis=2) / np.maximum(below.sum(), 1e-6)).clip(0.0, 1.0)
     # So much at least that no channel of what lies above is negative, or above white.
-    darker, brighter = 1.0 - solid / np.maximum(below, 1e-6), (solid - below) / np.maximum(1.0 - below, 1e-6)
+    darker, brighter = (
+        1.0 - solid / np.maximum(below, 1e-6),
+        _glints(solid - below, below) / np.maximum(1 - below, 1e-6),
+    )
     alpha = np.maximum(1.0 - keeps, np.maximum(darker, brighter).max(axis=2)).clip(0.0, 1.0)
     over = np.clip(solid - below * (1.0 - alpha[..., None]), 0.0, alpha[..., None])
     color = np.where(alpha[..., None] > 0, over / np.maximum(alpha[..., None], 1e-6), 0.0)
