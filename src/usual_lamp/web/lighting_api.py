@@ -44,6 +44,7 @@ lighting_api = APIBlueprint(
 class SurroundingsLine(BaseModel):
     name: str
     label: str
+    listed: bool = Field(description="false: shown where it is used already")
 
 
 class SurroundingsList(BaseModel):
@@ -243,8 +244,9 @@ def get_ground(path: schemas.ShotPath, query: GroundQuery) -> Response:
 
 @lighting_api.get("/surroundings", operation_id="getSurroundings", responses={"200": SurroundingsList})
 def get_surroundings() -> Response:
-    lines = [SurroundingsLine(name=name, label=light.label) for name, light in LIGHTINGS.items()]
-    lines.insert(FIRST_ROOM, SurroundingsLine(name=daylight.NAME, label="Clear sky, follows the sun"))
+    lines = [SurroundingsLine(name=name, label=one.label, listed=one.listed) for name, one in LIGHTINGS.items()]
+    sky = SurroundingsLine(name=daylight.NAME, label="Clear sky, follows the sun", listed=True)
+    lines.insert(FIRST_ROOM, sky)
     return answer(SurroundingsList(surroundings=lines))
 
 

@@ -6590,6 +6590,11 @@ export interface components {
         SurroundingsLine: {
             /** Label */
             label: string;
+            /**
+             * Listed
+             * @description false: shown where it is used already
+             */
+            listed: boolean;
             /** Name */
             name: string;
         };

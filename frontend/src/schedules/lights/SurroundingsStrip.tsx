@@ -29,7 +29,8 @@ export function SurroundingsStrip({ reviewId, standing, shotId, id, lighting, ed
     name: `map:${hash}`,
     label,
   }));
-  const choices = [...imported, ...shipped];
+  const listed = shipped.filter((one) => one.listed || one.name === lighting.surroundings);
+  const choices = [...imported, ...listed];
   const { camera } = standing.scene.shots[shotId]!;
   const names = choices.map((one) => one.name).join(" ");
   const wishes = useMemo(

@@ -32,6 +32,8 @@ class Surroundings:
     zenith: float = 0.0
     horizon: float = 0.0
     """Luminance of the gradient between the panels, relative."""
+    listed: bool = True
+    """False for those that are no longer chosen from, but light the reviews that use them."""
 
 
 WARM, COOL = (1.0, 0.95, 0.88), (0.93, 0.97, 1.0)
@@ -215,7 +217,7 @@ LIGHTINGS: dict[str, Surroundings] = {
     ),
     "flat": Surroundings("Empty flat, measured", panorama="apartment"),
     "square": Surroundings("City square, measured", panorama="city"),
-    "ballroom": Surroundings("Ballroom with lamps, measured", panorama="hall"),
+    "ballroom": Surroundings("Ballroom with lamps, measured", panorama="hall", listed=False),
     "machines": Surroundings("Machine laboratory, measured", panorama="lab"),
     "clouds": Surroundings("Sea and clouds, measured", panorama="sky"),
     "umbrella": Surroundings("Umbrella light, measured", panorama="studio"),
