@@ -63,6 +63,9 @@ def cleaned(
     return Clean(np.maximum(color - behind, 0.0), np.maximum(behind, 0.0) * scale)
 
 
+MOST_MEMORY = 1000
+"""MB that the network may take: larger pictures are denoised in overlapping tiles, with the same result. At 3840 x 2160
+its process takes 1.8 GB at its peak, and 1.16 times the CPU time that it takes with 4.0 GB (one run)."""
 BORDER = 16
 """Pixels mirrored round a picture while it is denoised, or its edge would come out too bright."""
 
@@ -109,6 +112,7 @@ def _filter(
             for slot, data in {name: image, **(guides or {}), "output": result}.items():
                 job.set_image(slot, data, pyoidn.OIDN_FORMAT_FLOAT3)
             job.set_int("quality", quality)
+            job.set_int("maxMemoryMB", MOST_MEMORY)
             if guides is not None:
                 job.set_bool("hdr", True)
                 job.set_bool("cleanAux", quality != pyoidn.OIDN_QUALITY_FAST)
