@@ -10,6 +10,7 @@ import math
 import sys
 import tempfile
 from collections.abc import Iterator
+from dataclasses import replace
 from pathlib import Path
 from typing import TypeVar, get_args
 
@@ -34,6 +35,8 @@ from usual_lamp.core.scene.section import Section
 from usual_lamp.decal_option import lay, parse_decal
 
 T = TypeVar("T")
+COVERAGE_SAMPLES = 4
+"""Of each pixel of a transparent picture, which tell whether a part covers any of it."""
 
 
 class Size(click.ParamType[tuple[int, int]]):
@@ -254,6 +257,8 @@ def write_still(
         sums = np.concatenate([found[name] for name in ("beauty", "albedo", "normal", "backdrop_seen")], axis=2)
     clean = denoise(Layers.from_sums(sums, samples))
     ground = inputs.lighting.ground
+    if ground is not None:
+        clean = replace(clean, bare=survey_still(world, COVERAGE_SAMPLES)["alpha"] == 0)
     pixels = finish(clean, shot.finish) if ground is None else finish_on_nothing(clean, shot.finish, ground)
     words = {"Software": f"Usual Lamp {__version__}", "Engine": ENGINE_VERSION, "Samples": str(samples)}
     output.write_bytes(to_png(pixels, words))

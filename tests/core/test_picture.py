@@ -35,6 +35,7 @@ from usual_lamp.core.picture.judging import (
     outline,
     scale_ends,
 )
+from usual_lamp.core.picture.negative import from_negative, to_negative
 from usual_lamp.core.picture.tone import filmic, khronos_neutral, srgb_encode
 from usual_lamp.core.trace.jobs.grain import GrainMeter
 
@@ -309,3 +310,24 @@ def test_grain_on_bright_ground_leaves_nothing_on_a_transparent_picture() -> Non
     assert cut(cream, 1)[3] <= 1 and cut(cream, 2)[3] <= 8
     assert cut(cream, 10)[3] > 100, "as much white as it takes: 14 steps are left to white"
     assert cut(dark, 3)[3] >= 2
+
+
+def test_outlines_on_nothing_have_no_specks_of_the_grounds_colour() -> None:
+    """Denoising blurs the backdrop's edge over bare ground; told what is bare, nothing is seen there but shadow."""
+    ground = hex_to_linear("#F1EBE2")
+    backdrop = np.broadcast_to(np.array(ground, np.float32), (3, 4, 3)).copy()
+    backdrop[:, 1] *= 0.8
+    backdrop[:, 2] *= 0.5
+    light = np.zeros_like(backdrop)
+    lit = np.array(ground, np.float32) / np.float32(exposure_scale(LOOK.exposure))
+    light[:, 1] = lit * 0.2  # what the blur took from the backdrop, the picture has
+    look = LOOK.model_copy(update={"tone": "linear"})
+    blurred = Clean(light, backdrop)
+    told = Clean(light, backdrop, np.ones((3, 4), bool))
+    assert finish_on_nothing(blurred, look, ground)[0, 1, 3] > 20
+    found = finish_on_nothing(told, look, ground)[0]
+    assert found[1, 3] <= 1 and found[0, 3] == 0, "bare"
+    assert found[2, 3] > 50 and found[2, :3].max() < 20, "shadow stays, dark and half transparent"
+    kept = from_negative(to_negative(told))
+    np.testing.assert_array_equal(kept.bare, told.bare)
+    assert from_negative(to_negative(blurred)).bare is None

@@ -38,7 +38,7 @@ from usual_lamp.farm.units import (
     trace_unit,
 )
 from usual_lamp.service.reviews import touch
-from usual_lamp.service.still_scenes import words_of
+from usual_lamp.service.still_scenes import words_for
 from usual_lamp.service.stills import finish_of
 from usual_lamp.store import Store, again_when_overtaken, blobs
 from usual_lamp.store.tables import Review, Still, StillLight, StillPreview, StillTile, utc_now
@@ -200,8 +200,7 @@ class StillRun:
             return
         if result.engine != ENGINE_VERSION:
             raise TracerCrashed(f"a worker runs engine {result.engine}, and this is {ENGINE_VERSION}: update it")
-        self.crashes = 0
-        self.spent += result.seconds
+        self.crashes, self.spent = 0, self.spent + result.seconds
         t: Tile = self.tiles[index]
         place = (slice(t.y, t.y + t.height), slice(t.x, t.x + t.width))
         kept = result.sums
@@ -309,27 +308,28 @@ class StillRun:
             still.version += 1
             touch(session, still.review_id)
 
-    def _words(self, samples: int) -> dict[str, str]:
-        """What the picture's file says of itself."""
-        with self.store.begin() as session:
-            name = session.scalar(select(Review.name).where(Review.id == self.still.review_id)) or ""
-        return words_of(self.still, name, samples)
-
     def _finish(self) -> None:
         samples = int(self.counts.min())
-        words = self._words(samples)
-        made = self._ask(finish_unit, self._layers(), self.look, words, self.lighting.ground)
+        words = words_for(self.store, self.still, samples)
+        ground = self.lighting.ground
+        # What is bare of a transparent one must be known first.
+        survey = None if ground is None or self.still.is_cover else self._keep_survey()
+        made = self._ask(finish_unit, self._layers(), self.look, words, ground, survey)
         self._show(made.jpeg)
         # A coarse still is for a quick look: it does not wait for layers that nobody masks by.
         masked = self.ending.grain or self.by_kind or self.still.quality != "coarse"
-        if masked and not self.still.is_cover and self.still.survey is None:
-            self._keep_survey(self._ask(survey_unit, self.id, self.still.fingerprint))
+        if masked and not self.still.is_cover and survey is None and self.still.survey is None:
+            self._keep_survey()
         for index in range(len(self.tiles) if self.apart else 0):
             self._keep_light(index)
         self._hand_over(made, samples, self.meter.grain(samples))
 
+    def _keep_survey(self) -> bytes:
+        self._put_survey(data := self._ask(survey_unit, self.id, self.still.fingerprint))
+        return data
+
     @again_when_overtaken
-    def _keep_survey(self, data: bytes) -> None:
+    def _put_survey(self, data: bytes) -> None:
         with self.store.begin() as session:
             self._ours(session).survey = blobs.put_bytes(session, data, "image/x-exr")
 
@@ -352,16 +352,16 @@ class StillRun:
             return False
         with self.store.begin() as session:
             source = session.get(Still, self.still.relit_of)
+        words = words_for(self.store, self.still, source.samples if source else 0)
         if source is None or source.engine != ENGINE_VERSION:
             made = None
         elif source.fingerprint == self.still.fingerprint and source.negative is not None:
-            words = self._words(source.samples)
             made = self._ask(redevelop_unit, source.negative, self.look, words, self.lighting.ground)
         elif source.light_kept:
             preview = self._ask(relit_preview_unit, self.id, source.id, self.look)
             if preview is not None:
                 self._show(preview)
-            made = self._ask(relight_unit, self.id, source.id, self.look, self._words(source.samples))
+            made = self._ask(relight_unit, self.id, source.id, self.look, words)
         else:
             made = None
         if source is not None and made is not None:

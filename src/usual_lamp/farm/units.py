@@ -10,7 +10,7 @@ import operator
 import threading
 import time
 from collections import OrderedDict
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 
 import numpy as np
@@ -22,7 +22,7 @@ from usual_lamp.core.picture import Layers, denoise, develop, to_jpeg, to_png
 from usual_lamp.core.picture.finished import Finished, files_of
 from usual_lamp.core.picture.negative import from_negative, to_negative
 from usual_lamp.core.picture.read import read_picture
-from usual_lamp.core.picture.survey_file import to_survey_file
+from usual_lamp.core.picture.survey_file import bare_in, to_survey_file
 from usual_lamp.core.scene import Lighting
 from usual_lamp.core.trace.plan import BATCH, CHANNELS, Tile, tiles
 
@@ -98,6 +98,15 @@ class _Workshop:
         self.worlds[fingerprint] = world
         return world
 
+    def survey(self, still_id: str) -> bytes | None:
+        from usual_lamp.store import blobs
+        from usual_lamp.store.tables import Still
+
+        with self.store().begin() as session:
+            still = session.get(Still, still_id)
+            key = still.survey if still else None
+        return blobs.read(self.store(), key) if key else None
+
     def picture(self, key: str, color: bool) -> NDArray[np.float32]:
         from usual_lamp.store import blobs
 
@@ -139,14 +148,19 @@ def preview_unit(layers: Layers, look: Finish) -> bytes:
 
 
 def finish_unit(
-    layers: Layers, look: Finish, words: dict[str, str], ground: tuple[float, float, float] | None = None
+    layers: Layers,
+    look: Finish,
+    words: dict[str, str],
+    ground: tuple[float, float, float] | None = None,
+    survey: bytes | None = None,
 ) -> Finished:
     """A finished still, its PNG with `words` in it.
 
-    With `ground`, the linear colour of a backdrop that is to be left out, the PNG is transparent.
+    With `ground`, the linear colour of a backdrop that is to be left out, the PNG is transparent; a `survey` tells what
+    is bare then.
     """
     with _workshop.lock:
-        return _finished(layers, look, words, ground)
+        return _finished(layers, look, words, ground, survey)
 
 
 def survey_unit(still_id: str, fingerprint: str) -> bytes:
@@ -159,9 +173,15 @@ def survey_unit(still_id: str, fingerprint: str) -> bytes:
 
 
 def _finished(
-    layers: Layers, look: Finish, words: dict[str, str], ground: tuple[float, float, float] | None
+    layers: Layers,
+    look: Finish,
+    words: dict[str, str],
+    ground: tuple[float, float, float] | None,
+    survey: bytes | None,
 ) -> Finished:
     clean = denoise(layers)
+    if ground is not None and survey is not None:
+        clean = replace(clean, bare=bare_in(survey))
     return files_of(clean, look, words, ground, to_negative(clean))
 
 
@@ -181,7 +201,10 @@ def relight_unit(still_id: str, source_id: str, look: Finish, words: dict[str, s
     that light is gone, or does not hold under the new levels."""
     with _workshop.lock:
         layers, lighting = _relit(still_id, source_id)
-        return _finished(layers, look, words, lighting.ground) if layers else None
+        if layers is None:
+            return None
+        survey = _workshop.survey(source_id) if lighting.ground is not None else None
+        return _finished(layers, look, words, lighting.ground, survey)
 
 
 def relit_preview_unit(still_id: str, source_id: str, look: Finish) -> bytes | None:

@@ -112,4 +112,5 @@ def _camera_of_the_shot(still: Still) -> Camera:
 
 def _clean(negative: bytes, part: Crop) -> Clean:
     whole = from_negative(negative)
-    return Clean(part.of_image(whole.color), None if whole.backdrop is None else part.of_image(whole.backdrop))
+    backdrop, bare = (None if one is None else part.of_image(one) for one in (whole.backdrop, whole.bare))
+    return Clean(part.of_image(whole.color), backdrop, bare)

@@ -6,6 +6,7 @@ import re
 from typing import BinaryIO
 
 from pydantic import ValidationError
+from sqlalchemy import select
 
 from usual_lamp import __version__
 from usual_lamp.core.engine_version import ENGINE_VERSION
@@ -83,6 +84,13 @@ def words_of(still: Still, review_name: str, samples: int) -> dict[str, str]:
     if still.scene is None:
         return words
     return words | {scene_text.SCENE: scene_text.packed(_for(still)), scene_text.REVIEW: review_name}
+
+
+def words_for(store: Store, still: Still, samples: int) -> dict[str, str]:
+    """The same, with the name that its review has now."""
+    with store.begin() as session:
+        name = session.scalar(select(Review.name).where(Review.id == still.review_id)) or ""
+    return words_of(still, name, samples)
 
 
 def open_picture(store: Store, stream: BinaryIO) -> str:

@@ -41,6 +41,8 @@ class Clean:
     """cd/m², linear Rec. 709, without the backdrop."""
     backdrop: Image | None
     """As it is shown, linear 0..1: in its colour, and darker where it is shaded or covered."""
+    bare: NDArray[np.bool_] | None = None
+    """(H, W): pixels of which no part, clear ones among them, covers anything; None where that is not known."""
 
 
 def finish(clean: Clean, look: Finish) -> NDArray[np.uint8]:
@@ -162,6 +164,10 @@ def encoded_on_nothing(
     else:
         shown = srgb_encode(np.clip(clean.backdrop, 0.0, np.asarray(ground, np.float32)))
         keeps = (shown.sum(axis=2) / np.maximum(below.sum(), 1e-6)).clip(0.0, 1.0)
+    if clean.bare is not None:
+        # Only shadow and reflection are there: as little as shows them. Denoising blurs outlines, and what is blurred
+        # over them would be specks of the ground's own colour.
+        keeps = np.where(clean.bare, np.float32(1.0), keeps)
     # So much at least that no channel of what lies above is negative, or above white.
     darker, brighter = (
         1.0 - solid / np.maximum(below, 1e-6),

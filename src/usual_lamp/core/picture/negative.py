@@ -21,13 +21,16 @@ def to_negative(clean: Clean) -> bytes:
     """Return the file."""
     light = np.minimum(clean.color * np.float32(exposure_scale(REFERENCE_EV)), MOST)
     layers = {"light": light} | ({} if clean.backdrop is None else {"backdrop": clean.backdrop})
+    if clean.bare is not None:
+        layers["bare"] = np.repeat(clean.bare[..., None].astype(np.float32), 3, axis=2)
     return channels_to_exr(channels_of(layers, np.float16))
 
 
 def from_negative(data: bytes) -> Clean:
     """The light, true to half numbers. Raises UnreadablePicture for bytes that are no negative."""
     layers = layers_of(data)
-    return Clean(layers["light"] / np.float32(exposure_scale(REFERENCE_EV)), layers.get("backdrop"))
+    bare = layers["bare"][..., 0] > 0.5 if "bare" in layers else None
+    return Clean(layers["light"] / np.float32(exposure_scale(REFERENCE_EV)), layers.get("backdrop"), bare)
 
 
 def to_scene_linear(

@@ -10,6 +10,7 @@ import json
 from collections.abc import Sequence
 
 import numpy as np
+from numpy.typing import NDArray
 
 from usual_lamp.core.camera import Camera
 from usual_lamp.core.exr import Channel, channels_to_exr, read_channels
@@ -42,6 +43,11 @@ def survey_channels(data: bytes, camera: Camera) -> dict[str, Channel]:
     for k, axis in enumerate("XYZ"):
         found[f"position.{axis}"] = np.where(there, points[..., k], np.float32(0.0))
     return found
+
+
+def bare_in(survey: bytes) -> NDArray[np.bool_]:
+    """(H, W): the pixels of which no part covers anything. Raises UnreadablePicture."""
+    return np.asarray(read_channels(survey)["alpha.Y"] == 0)
 
 
 def matte_words(parts: Sequence[str], appearances: Sequence[str]) -> dict[str, str]:
