@@ -15,6 +15,7 @@ from usual_lamp.core.picture import (
     Clean,
     FastDenoiser,
     Layers,
+    cleaned,
     denoise,
     develop,
     finish,
@@ -331,3 +332,17 @@ def test_outlines_on_nothing_have_no_specks_of_the_grounds_colour() -> None:
     kept = from_negative(to_negative(told))
     np.testing.assert_array_equal(kept.bare, told.bare)
     assert from_negative(to_negative(blurred)).bare is None
+
+
+def test_beside_an_outline_there_is_no_light_but_the_floors() -> None:
+    """Two pictures without grain differ along outlines; over floor and backdrop alone, that is no light."""
+    rng = np.random.default_rng(8)
+    floor = np.full((24, 32, 3), 400.0, np.float32) * rng.uniform(0.9, 1.1, (24, 32, 1)).astype(np.float32)
+    color, backdrop = floor.copy(), floor.copy()
+    color[:, 16:], backdrop[:, 16:] = 30.0, 0.0
+    up = np.broadcast_to(np.float32([0, 0, 1]), color.shape).copy()
+    crisp = lambda image: image.copy()  # noqa: E731
+    blurred = lambda image: cv2.GaussianBlur(image, (5, 5), 1.0)  # noqa: E731
+    clean = cleaned(Layers(color, np.full_like(color, 0.5), up, backdrop), crisp, blurred)
+    assert np.abs(clean.color[:, :16]).max() == 0 and clean.color[:, 20:] == pytest.approx(30.0)
+    assert clean.backdrop is not None and clean.backdrop[:, :10].min() > 0

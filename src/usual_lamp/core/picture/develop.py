@@ -48,6 +48,10 @@ class Layers:
         return Layers(shrink(self.color), shrink(self.albedo), shrink(self.normal), behind)
 
 
+SAME = 1e-5
+"""Of the light of a pixel: a smaller difference is one of rounding."""
+
+
 def cleaned(
     layers: Layers, clean: Callable[[Image], Image], clean_backdrop: Callable[[Image], Image] | None = None
 ) -> Clean:
@@ -56,9 +60,12 @@ def cleaned(
     if layers.backdrop is None or not layers.backdrop.any():
         return Clean(color, None)
     behind = (clean_backdrop or clean)(layers.backdrop)
-    # Where nothing but the backdrop is met there is no grain, and nothing to be guessed.
-    bare = ~layers.normal.any(axis=2) & (np.abs(layers.color - layers.backdrop) <= 1e-6 * layers.color).all(axis=2)
-    behind[bare], color[bare] = layers.backdrop[bare], layers.backdrop[bare]
+    # Where nothing but the backdrop is met there is no grain, and nothing to be guessed. Where nothing but the floor is,
+    # what the two pictures without grain differ by is no light: beside outlines it would be specks.
+    alone = (np.abs(layers.color - layers.backdrop) <= SAME * layers.color).all(axis=2)
+    bare = alone & ~layers.normal.any(axis=2)
+    behind[bare] = layers.backdrop[bare]
+    color[alone] = behind[alone]
     scale = np.float32(exposure_scale(REFERENCE_EV))
     return Clean(np.maximum(color - behind, 0.0), np.maximum(behind, 0.0) * scale)
 
