@@ -228,7 +228,7 @@ def test_a_floor_tilts_with_its_model_and_lies_under_it(as1) -> None:
 CLOSE = Camera(position=(0, -36, 24), target=(0, 0, 0), focal_length=45)
 
 
-def caught(ground: Appearance | None, reflection: float, slope: float = 0.0, samples: int = 256) -> np.ndarray:
+def catching(ground: Appearance | None, reflection: float, slope: float = 0.0) -> World:
     """A bright ball over a floor that only takes its shadow and reflection; `slope` leans the texture's normals."""
     ball = sphere(2.0)
     ball = dataclasses.replace(ball, positions=ball.positions + np.float32([0, 0, 6]))
@@ -239,8 +239,11 @@ def caught(ground: Appearance | None, reflection: float, slope: float = 0.0, sam
     normal = np.array([slope, 0.0, 1.0]) / math.hypot(slope, 1.0)
     picture = np.ones((4, 4, 4), np.float32)
     picture[..., :3] = normal / 2 + 0.5
-    w = World(inputs, found.mesh_of, UNIFORM, picture_of=lambda name, color: picture)
-    return trace_block(w, Tile(0, 0, *SIZE), 0, samples)[..., 1] / samples
+    return World(inputs, found.mesh_of, UNIFORM, picture_of=lambda name, color: picture)
+
+
+def caught(*asked, samples: int = 256) -> np.ndarray:
+    return trace_block(catching(*asked), Tile(0, 0, *SIZE), 0, samples)[..., 1] / samples
 
 
 def test_a_floor_that_only_reflects_does_so_like_its_appearance() -> None:
@@ -251,12 +254,22 @@ def test_a_floor_that_only_reflects_does_so_like_its_appearance() -> None:
     assert (caught(rough, 1.0) - caught(rough, 0.0)).max() < 0.6 * mirrored.max(), "its own roughness counts"
 
 
+RELIEF = Texture(picture="0" * 64, target="normal", mapping="surface", width=5.0, height=5.0)
+SMOOTH = appearance(specular_roughness=0.02).model_copy(update={"textures": (RELIEF,)})
+
+
+def test_a_floor_that_is_plain_again_reflects_as_its_finish_says() -> None:
+    """The kernel that knows of relief stays, as its world does."""
+    w, plain = catching(SMOOTH, 1.0, 0.3), catching(None, 1.0)
+    w.change(plain.inputs)
+    found, fresh = (trace_block(one, Tile(0, 0, *SIZE), 0, 64)[..., 1] / 64 for one in (w, plain))
+    assert np.abs(found - fresh).max() < 0.05 * fresh.max()
+
+
 def test_the_relief_of_a_floor_that_only_reflects_bends_the_reflection() -> None:
     """Normals that lean by a known slope show the ball where the law of reflection has it."""
     slope = 0.3
-    relief = Texture(picture="0" * 64, target="normal", mapping="surface", width=5.0, height=5.0)
-    smooth = appearance(specular_roughness=0.02).model_copy(update={"textures": (relief,)})
-    seen = caught(smooth, 1.0, slope) - caught(smooth, 0.0, slope)
+    seen = caught(SMOOTH, 1.0, slope) - caught(SMOOTH, 0.0, slope)
     rays = CLOSE.basis()
     across, along = CLOSE.half_tangents(SIZE[0] / SIZE[1])
     s, t = (np.arange(SIZE[0]) + 0.5) / SIZE[0] * 2 - 1, 1 - (np.arange(SIZE[1]) + 0.5) / SIZE[1] * 2

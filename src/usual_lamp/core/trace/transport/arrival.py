@@ -116,9 +116,19 @@ class Arrival:
             over=over,
             beyond=wall.beyond.optics(self.world.table) if wall else None,
         )
-        gloss = Gloss(n, surface.roughness, surface.metalness, surface.base) if self.world.has_catcher else None
+        gloss = self._gloss(n, surface) if self.world.has_catcher else None
         floor = Floor(self.floor, p.ray, si.p, on_floor, gloss)
         return Hit(si, valid, on_floor, leaving, surface, frame, floor, wall)
+
+    def _gloss(self, n: mi.Vector3f, surface: Surface) -> Gloss:
+        """What the floor reflects like: an appearance, or as its finish says where it is a plain one now."""
+        wears = dr.opaque(mi.Bool, self.world.inputs.shows_catcher)
+        return Gloss(
+            dr.select(wears, n, self.floor.axes.n),
+            dr.select(wears, surface.roughness, self.floor.roughness),
+            dr.select(wears, surface.metalness, 0.0),
+            surface.base,
+        )
 
     def _frame(self, si: mi.SurfaceInteraction3f, n: mi.Vector3f, index: mi.UInt32, valid: mi.Bool) -> mi.Frame3f:
         """The local frame: its x-axis along the brushing, turned as the appearance asks, where any is brushed."""

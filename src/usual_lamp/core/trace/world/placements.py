@@ -74,8 +74,10 @@ class PlacedShape:
 class PlacedShapes:
     """Rows by the shape's registry number."""
 
-    def __init__(self, placements: list[PlacedShape]) -> None:
-        self.rows = settled(_rows(placements))
+    def __init__(self, placements: list[PlacedShape], last: int = 0) -> None:
+        """Room is made up to the number `last`: what stands beside the parts, as floor and cards, is looked up too, and
+        wears no pictures."""
+        self.rows = settled(_rows(placements, last))
 
     def _four(self, shape: mi.ShapePtr, k: int, active: mi.Bool) -> Four:
         return dr.gather(Four, self.rows, dr.reinterpret_array(mi.UInt32, shape) * ROW + k, active)
@@ -117,10 +119,10 @@ class PlacedShapes:
         return dr.select(turned, dr.cross(axis, arm), axis)
 
 
-def _rows(placements: list[PlacedShape]) -> NDArray[np.float64]:
+def _rows(placements: list[PlacedShape], last: int) -> NDArray[np.float64]:
     """The table, (shapes, 4 * ROW)."""
     ids = [p.shape for p in placements]
-    rows = np.zeros((max([*ids, 0]) + 1, 4 * ROW))
+    rows = np.zeros((max([*ids, last]) + 1, 4 * ROW))
     if placements:
         matrices = np.array([p.matrix for p in placements]).reshape(-1, 4, 4)
         axes = np.einsum("nij,nj->ni", matrices[:, :3, :3], np.array([p.machining.axis for p in placements]))

@@ -176,7 +176,7 @@ class World:
         self.has_instances |= bool(frames)
         self.triangles.shown(ids, names, frames)
         self.shape_numbers = number_table(ids, numbers)
-        self.placements = PlacedShapes(placed)
+        self.placements = PlacedShapes(placed, max(ids, default=0))
         self.has_clear |= any(use.target == "opacity" for use in uses)
         # Ink on a clear body is lit from within it, too: rays must know where they start.
         self.has_nested |= any(
