@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from pathlib import Path
 
@@ -137,6 +138,11 @@ def test_cards_files_floors_and_kept_lightings(page: Page, product: Product, rev
 
     page.get_by_label("Kind of floor").select_option("sweep")
     until("the floor rises", lambda: shown(product, review)["floor_finish"]["kind"] == "sweep")
+    page.get_by_label("Tilt of the floor").select_option(index=1)
+    expect(page.get_by_text("From now on the floor turns as this model is turned")).to_be_visible()
+    product.ask(f"reviews/{review}/models/model-1/place", "POST", {"axis": "y", "degrees": 10})
+    ((across, _, _),) = (floor["up"] for floor in product.ask(f"reviews/{review}/scene")["tilted"].values())
+    assert abs(across) == pytest.approx(math.sin(math.radians(10)), abs=1e-3), "it has turned along"
     page.get_by_label("Made of").select_option("concrete")
     page.keyboard.press("l")
     until("the picture is traced", lambda: traced_samples(page) >= 4)

@@ -172,8 +172,8 @@ def inputs_of(resolved: ResolvedScene, shot: Shot, size: tuple[int, int] | None 
     if not parts:
         raise ValueError("This shot shows no part: bring at least one back in it.")
     x, y, z = (float(v) for v in resolved.bounds.center)
-    lighting = unnamed(resolved.scene.lighting_of(shot))
-    floor = floor_plane(resolved, lighting)
+    lit = resolved.scene.lighting_of(shot)
+    lighting, floor = unnamed(lit), floor_plane(resolved, lit)
     return TraceInputs(
         parts=parts,
         appearances=list(numbers.by_value),
@@ -228,10 +228,12 @@ def ground_of(scene: Scene, lighting: Lighting) -> Appearance | None:
 
 
 def unnamed(lighting: Lighting) -> Lighting:
-    """The lighting without the names in it and its place in a list, which nothing in a picture depends on."""
+    """The lighting without what no picture depends on: names, its place in a list, and what tilts the floor, which
+    lies where it lies."""
     lamps = {id: lamp.model_copy(update={"name": "lamp"}) for id, lamp in lighting.lamps.items()}
     plain = {name: Lighting.model_fields[name].default for name in ("name", "place")}
-    return lighting.model_copy(update={**plain, "lamps": lamps})
+    floor = lighting.floor_finish.model_copy(update={"tilts": None})
+    return lighting.model_copy(update={**plain, "lamps": lamps, "floor_finish": floor})
 
 
 class Numbers:
