@@ -255,7 +255,7 @@ def write_still(
         looked["surface_normal"] = looked.pop("normal")
         write_exr(layers, means | looked)
         sums = np.concatenate([found[name] for name in ("beauty", "albedo", "normal", "backdrop_seen")], axis=2)
-    clean = denoise(Layers.from_sums(sums, samples))
+    clean = denoise(Layers.from_sums(sums, samples), "quick" if quality == "coarse" else "best")
     ground = inputs.lighting.ground
     if ground is not None:
         clean = replace(clean, bare=survey_still(world, COVERAGE_SAMPLES)["alpha"] == 0)

@@ -25,6 +25,7 @@ from usual_lamp.core.picture import (
     to_tiff,
     to_webp,
 )
+from usual_lamp.core.picture.develop import Effort
 from usual_lamp.core.picture.finishing import GREY, encoded, falloff, with_glare
 from usual_lamp.core.picture.judging import (
     CLIPPED,
@@ -131,7 +132,7 @@ def test_kept_denoiser_is_the_fast_one() -> None:
     kept = FastDenoiser(24, 40)
     for _ in range(2):
         layers = Layers(*(rng.random((24, 40, 3), dtype=np.float32) for _ in range(4)))
-        ours, other = kept(layers), denoise(layers, fast=True)
+        ours, other = kept(layers), denoise(layers, "live")
         np.testing.assert_allclose(ours.color, other.color, rtol=1e-3, atol=1e-4)
         np.testing.assert_allclose(ours.backdrop, other.backdrop, rtol=1e-3, atol=1e-4)
 
@@ -150,11 +151,11 @@ def test_grain_meter_on_independent_samples() -> None:
     assert meter.samples_for(1 / 5 / 16) == pytest.approx(256, rel=0.25)
 
 
-@pytest.mark.parametrize("fast", [True, False])
-def test_the_edge_of_a_picture_is_as_clean_as_its_middle(fast: bool) -> None:
+@pytest.mark.parametrize("effort", ["live", "quick", "best"])
+def test_the_edge_of_a_picture_is_as_clean_as_its_middle(effort: Effort) -> None:
     rng = np.random.default_rng(9)
     color = rng.gamma(4.0, 25.0, (64, 64, 3)).astype(np.float32)
-    clean = denoise(Layers(color, np.full_like(color, 0.7), np.full_like(color, 0.5)), fast).color
+    clean = denoise(Layers(color, np.full_like(color, 0.7), np.full_like(color, 0.5)), effort).color
     edge = np.concatenate([clean[0], clean[-1], clean[:, 0], clean[:, -1]])
     assert edge.std() < 2.5 * clean[16:48, 16:48].std()
 

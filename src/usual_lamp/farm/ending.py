@@ -20,6 +20,8 @@ class Ending:
     def __init__(self, still: Still) -> None:
         self.grain, self.samples = still.grain_asked, still.samples
         self.seconds = (still.minutes_asked or 0.0) * 60
+        self.is_quick = still.quality == "coarse" and not self.grain and not self.seconds
+        """Whether it is for a quick look."""
 
     def next_pass(self, done: int) -> tuple[int, int] | None:
         """Samples to trace of a tile that has so many. It may end after each pass where it ends by noise or time; where

@@ -311,14 +311,13 @@ class StillRun:
     def _finish(self) -> None:
         samples = int(self.counts.min())
         words = words_for(self.store, self.still, samples)
-        ground = self.lighting.ground
+        ground, quick, alone = self.lighting.ground, self.ending.is_quick, self.still.is_cover
         # What is bare of a transparent one must be known first.
-        survey = None if ground is None or self.still.is_cover else self._keep_survey()
-        made = self._ask(finish_unit, self._layers(), self.look, words, ground, survey)
+        survey = None if ground is None or alone else self._keep_survey()
+        made = self._ask(finish_unit, self._layers(), self.look, words, ground, survey, "quick" if quick else "best")
         self._show(made.jpeg)
-        # A coarse still is for a quick look: it does not wait for layers that nobody masks by.
-        masked = self.ending.grain or self.by_kind or self.still.quality != "coarse"
-        if masked and not self.still.is_cover and survey is None and self.still.survey is None:
+        # One for a quick look does not wait for layers that nobody masks by.
+        if not alone and survey is None and self.still.survey is None and (self.by_kind or not quick):
             self._keep_survey()
         for index in range(len(self.tiles) if self.apart else 0):
             self._keep_light(index)

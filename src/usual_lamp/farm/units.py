@@ -19,6 +19,7 @@ from numpy.typing import NDArray
 from usual_lamp.core.camera import Finish
 from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.core.picture import Layers, denoise, develop, to_jpeg, to_png
+from usual_lamp.core.picture.develop import Effort
 from usual_lamp.core.picture.finished import Finished, files_of
 from usual_lamp.core.picture.negative import from_negative, to_negative
 from usual_lamp.core.picture.read import read_picture
@@ -153,14 +154,15 @@ def finish_unit(
     words: dict[str, str],
     ground: tuple[float, float, float] | None = None,
     survey: bytes | None = None,
+    effort: Effort = "best",
 ) -> Finished:
-    """A finished still, its PNG with `words` in it.
+    """A finished still, its PNG with `words` in it; see `denoise` for the effort.
 
     With `ground`, the linear colour of a backdrop that is to be left out, the PNG is transparent; a `survey` tells what
     is bare then.
     """
     with _workshop.lock:
-        return _finished(layers, look, words, ground, survey)
+        return _finished(layers, look, words, ground, survey, effort)
 
 
 def survey_unit(still_id: str, fingerprint: str) -> bytes:
@@ -178,8 +180,9 @@ def _finished(
     words: dict[str, str],
     ground: tuple[float, float, float] | None,
     survey: bytes | None,
+    effort: Effort = "best",
 ) -> Finished:
-    clean = denoise(layers)
+    clean = denoise(layers, effort)
     if ground is not None and survey is not None:
         clean = replace(clean, bare=bare_in(survey))
     return files_of(clean, look, words, ground, to_negative(clean))
