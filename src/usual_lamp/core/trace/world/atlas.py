@@ -22,13 +22,13 @@ class Atlas:
 
     def __init__(self, wanted: set[tuple[str, bool]], picture_of: PictureOf) -> None:
         self.wanted = wanted
-        self.places: dict[tuple[str, bool], tuple[int, int, int]] = {}
-        """First texel, width, height."""
+        self.sizes: dict[tuple[str, bool], tuple[int, int]] = {}
+        """Texels across and down."""
         self.numbers = {key: number for number, key in enumerate(sorted(wanted))}
         texels, starts, start = [], np.zeros((len(wanted), LEVELS), np.uint32), 0
         for key, number in self.numbers.items():
             image = _bled(np.ascontiguousarray(picture_of(*key), np.float32))
-            self.places[key] = (start, image.shape[1], image.shape[0])
+            self.sizes[key] = (image.shape[1], image.shape[0])
             for level, coarse in enumerate(coarser(image)):
                 starts[number, level:] = start
                 texels.append(coarse.reshape(-1, 4))

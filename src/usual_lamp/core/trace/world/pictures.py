@@ -83,7 +83,7 @@ class Pictures:
         self.wraps = any(isinstance(use, PictureOnPart) and use.radius for use in uses)
         self.foils = any(isinstance(use, PictureOnPart) and use.foil for use in uses)
         self.atlas, self.texels = atlas, atlas.texels
-        rows = np.stack([_row(use, atlas.places[key_of(use)], atlas.numbers[key_of(use)]) for use in uses])
+        rows = np.stack([_row(use, atlas.sizes[key_of(use)], atlas.numbers[key_of(use)]) for use in uses])
         self.rows = settled(rows)
         self.starts = atlas.starts
         self.footprint = dr.opaque(mi.Float, 0.0), dr.opaque(mi.Float, 0.0)
@@ -316,7 +316,7 @@ class Pictures:
         return upper * (1 - b) + lower * b
 
 
-def _row(use: Use, place: tuple[int, int, int], number: int) -> NDArray[np.float64]:
+def _row(use: Use, size: tuple[int, int], number: int) -> NDArray[np.float64]:
     flags = TARGETS[use.target]
     if isinstance(use, Texture):
         axes: list[list[float]] = [*texture_axes(use), [0.0, 0.0, 1.0, 0.0]]
@@ -339,7 +339,7 @@ def _row(use: Use, place: tuple[int, int, int], number: int) -> NDArray[np.float
         ball = [*center, np.inf if use.repeat or use.by_coordinates else reach**2]
         ways = [*slope, -slope @ center, *side, -side @ center]
         wrap = [use.radius, np.sin(np.radians(use.taper)), np.cos(np.radians(use.taper)), number]
-    return np.concatenate([*axes, [0.0, 0.0, place[1], place[2]], how, ways, ball, wrap])
+    return np.concatenate([*axes, [0.0, 0.0, *size], how, ways, ball, wrap])
 
 
 def texture_axes(texture: Texture) -> tuple[list[float], list[float]]:
