@@ -73,6 +73,7 @@ class StillRun:
         self.look = finish_of(still)
         self.tiles = tiles(still.width, still.height)
         self.ending, self.spent = Ending(still), still.seconds
+        self.effort = "quick" if self.ending.is_quick else "best"
         earlier = {int(n): square for n, square in json.loads(still.readings or "{}").items()}
         self.meter = GrainMeter(len(self.tiles), earlier)
         self.lighting = Lighting.model_validate(json.loads(still.inputs)["lighting"])
@@ -311,13 +312,13 @@ class StillRun:
     def _finish(self) -> None:
         samples = int(self.counts.min())
         words = words_for(self.store, self.still, samples)
-        ground, quick, alone = self.lighting.ground, self.ending.is_quick, self.still.is_cover
+        ground, alone = self.lighting.ground, self.still.is_cover
         # What is bare of a transparent one must be known first.
         survey = None if ground is None or alone else self._keep_survey()
-        made = self._ask(finish_unit, self._layers(), self.look, words, ground, survey, "quick" if quick else "best")
+        made = self._ask(finish_unit, self._layers(), self.look, words, ground, survey, self.effort)
         self._show(made.jpeg)
         # One for a quick look does not wait for layers that nobody masks by.
-        if not alone and survey is None and self.still.survey is None and (self.by_kind or not quick):
+        if not alone and survey is None and self.still.survey is None and (self.by_kind or not self.ending.is_quick):
             self._keep_survey()
         for index in range(len(self.tiles) if self.apart else 0):
             self._keep_light(index)
@@ -360,7 +361,7 @@ class StillRun:
             preview = self._ask(relit_preview_unit, self.id, source.id, self.look)
             if preview is not None:
                 self._show(preview)
-            made = self._ask(relight_unit, self.id, source.id, self.look, words)
+            made = self._ask(relight_unit, self.id, source.id, self.look, words, self.effort)
         else:
             made = None
         if source is not None and made is not None:

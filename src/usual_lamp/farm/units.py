@@ -180,7 +180,7 @@ def _finished(
     words: dict[str, str],
     ground: tuple[float, float, float] | None,
     survey: bytes | None,
-    effort: Effort = "best",
+    effort: Effort,
 ) -> Finished:
     clean = denoise(layers, effort)
     if ground is not None and survey is not None:
@@ -199,7 +199,9 @@ def redevelop_unit(
         return files_of(from_negative(data), look, words, ground, data)
 
 
-def relight_unit(still_id: str, source_id: str, look: Finish, words: dict[str, str]) -> Finished | None:
+def relight_unit(
+    still_id: str, source_id: str, look: Finish, words: dict[str, str], effort: Effort = "best"
+) -> Finished | None:
     """A still made from the kept light of another one that differs from it in the levels of lights alone; None where
     that light is gone, or does not hold under the new levels."""
     with _workshop.lock:
@@ -207,7 +209,7 @@ def relight_unit(still_id: str, source_id: str, look: Finish, words: dict[str, s
         if layers is None:
             return None
         survey = _workshop.survey(source_id) if lighting.ground is not None else None
-        return _finished(layers, look, words, lighting.ground, survey)
+        return _finished(layers, look, words, lighting.ground, survey, effort)
 
 
 def relit_preview_unit(still_id: str, source_id: str, look: Finish) -> bytes | None:
