@@ -343,7 +343,14 @@ def test_beside_an_outline_there_is_no_light_but_the_floors() -> None:
     color[:, 16:], backdrop[:, 16:] = 30.0, 0.0
     up = np.broadcast_to(np.float32([0, 0, 1]), color.shape).copy()
     crisp = lambda image: image.copy()  # noqa: E731
-    blurred = lambda image: cv2.GaussianBlur(image, (5, 5), 1.0)  # noqa: E731
-    clean = cleaned(Layers(color, np.full_like(color, 0.5), up, backdrop), crisp, blurred)
+
+    def ringing(image: np.ndarray) -> np.ndarray:
+        """Sharpened along the outline, as a network does it."""
+        return image + 0.5 * (image - cv2.GaussianBlur(image, (5, 5), 1.0))
+
+    clean = cleaned(Layers(color, np.full_like(color, 0.5), up, backdrop), crisp, ringing)
     assert np.abs(clean.color[:, :16]).max() == 0 and clean.color[:, 20:] == pytest.approx(30.0)
-    assert clean.backdrop is not None and clean.backdrop[:, :10].min() > 0
+    assert clean.backdrop is not None
+    edge, inside = clean.backdrop[:, 13:16], clean.backdrop[:, 3:13]
+    assert edge.max() <= inside.max() < 1.3 * inside.mean()
+    assert edge.min() > 0.7 * inside.min(), "it is not darker for that"

@@ -7,7 +7,7 @@ picture. Glare, vignette and sharpening are of the whole.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TypeVar
 
 import numpy as np
@@ -157,6 +157,8 @@ def encoded_on_nothing(
     itself; over other colours they are as near as one alpha for three channels can be.
     """
     most = np.iinfo(kind).max
+    if clean.backdrop is not None:
+        clean = replace(clean, backdrop=np.minimum(clean.backdrop, np.asarray(ground, np.float32)))
     solid = encoded(clean, look, kind).astype(np.float32) / np.float32(most)
     below = srgb_encode(np.asarray(ground, np.float32)[None, None])
     if clean.backdrop is None:
