@@ -19,7 +19,7 @@ from usual_lamp.core.light.lamp_shapes import illuminance
 from usual_lamp.core.light.lamps import PointLamp
 from usual_lamp.core.scene import Backdrop, Lighting, Scene, first_scene
 from usual_lamp.core.scene.arrangement import arranged
-from usual_lamp.core.scene.document import Floor, Placement, Tilts
+from usual_lamp.core.scene.document import Floor, FloorTilt, Placement
 from usual_lamp.core.scene.floor_plane import LEVEL, FloorPlane, floor_plane
 from usual_lamp.core.scene.ground import Ground
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT, TraceInputs, ground_under, trace_inputs
@@ -215,12 +215,12 @@ def test_a_floor_tilts_with_its_model_and_lies_under_it(as1) -> None:
         assert floor_plane(ResolvedScene(whole, changed), lit) == inputs.floor
         return inputs.floor
 
-    with_it = Floor(tilts=Tilts(model=name, turn=(90.0, 0.0, 30.0)), lift=2.0)
+    with_it = Floor(tilts=FloorTilt(model=name, turn=(90.0, 0.0, 30.0)), lift=2.0)
     assert plane((90.0, 0.0, 30.0), with_it).up == LEVEL
     assert plane((90.0, 0.0, 75.0), with_it).up == LEVEL, "turned about the vertical, it stands on the same floor"
     assert plane((115.0, 0.0, 0.0), with_it).up == pytest.approx((0, -math.sin(math.radians(25)), 0.9063), abs=1e-4)
     assert plane((115.0, 0.0, 0.0), Floor()).up == LEVEL
-    assert plane((115.0, 0.0, 0.0), Floor(tilts=Tilts(model="gone", turn=(0.0, 0.0, 0.0)))).up == LEVEL
+    assert plane((115.0, 0.0, 0.0), Floor(tilts=FloorTilt(model="gone", turn=(0.0, 0.0, 0.0)))).up == LEVEL
     lying = Backdrop(kind="environment", grounded=True)
     assert plane((115.0, 0.0, 0.0), with_it, backdrop=lying).up == LEVEL, "surroundings lie on level ground"
 

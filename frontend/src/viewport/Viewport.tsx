@@ -146,7 +146,7 @@ export const Viewport = memo(function Viewport({
   const { up, height } = floorOf(standing, lightingId, lighting);
   // biome-ignore lint/correctness/useExhaustiveDependencies: what is shown casts it
   useEffect(() => {
-    if (ready) stage?.lay({ up: up.slice() as typeof up, height });
+    if (ready) stage?.lay({ up, height });
   }, [stage, ready, ...up, height]);
   useEffect(() => {
     if (ready) stage?.showLamps(sheet === "lights" ? lighting.lamps : undefined, light);

@@ -3063,13 +3063,27 @@ export interface components {
              * @description null: the floor stays level, however the models are turned
              * @default null
              */
-            tilts: components["schemas"]["Tilts"] | null;
+            tilts: components["schemas"]["FloorTilt"] | null;
             /**
              * Turn
              * @description degrees by which a sweep is turned to the viewer
              * @default 0
              */
             turn: number;
+        };
+        /**
+         * FloorTilt
+         * @description A model that the floor is tilted with, and how that stood turned when the floor was level.
+         */
+        FloorTilt: {
+            /** Model */
+            model: string;
+            /** Turn */
+            turn: [
+                number,
+                number,
+                number
+            ];
         };
         /** FollowBody */
         FollowBody: {
@@ -6868,20 +6882,6 @@ export interface components {
             height: number;
             /** Up */
             up: [
-                number,
-                number,
-                number
-            ];
-        };
-        /**
-         * Tilts
-         * @description A model that the floor is tilted with, and how that stood turned when the floor was level.
-         */
-        Tilts: {
-            /** Model */
-            model: string;
-            /** Turn */
-            turn: [
                 number,
                 number,
                 number

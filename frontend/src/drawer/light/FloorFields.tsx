@@ -51,7 +51,7 @@ export function FloorFields({ standing, id, lighting, setFloor }: Props) {
     else setFloor({ kind });
   };
   const { models } = standing.scene;
-  const isGround = lighting.backdrop.grounded && lighting.backdrop.kind === "environment";
+  const isGrounded = lighting.backdrop.grounded && lighting.backdrop.kind === "environment";
   const tiltWith = (model: string) => {
     const use = models[model];
     setFloor({ tilts: use ? { model, turn: use.placement.turn } : null });
@@ -138,16 +138,16 @@ export function FloorFields({ standing, id, lighting, setFloor }: Props) {
       <Choice
         label={t.tilt}
         title={t.tiltOfTheFloor}
-        value={(!isGround && floor_finish.tilts?.model) || LEVEL}
-        disabled={isGround}
+        value={(!isGrounded && floor_finish.tilts?.model) || LEVEL}
+        disabled={isGrounded}
         choices={[
           [LEVEL, t.staysLevel],
           ...Object.entries(models).map(([id, { name }]): [string, string] => [id, t.tiltedWith(name)]),
         ]}
         onChange={tiltWith}
       />
-      {isGround && <p className="why">{t.whereTheSurroundingsLie}</p>}
-      {!isGround && floor_finish.tilts && !standing.tilted[id] && <p className="why">{t.tiltTheModel}</p>}
+      {isGrounded && <p className="why">{t.whereTheSurroundingsLie}</p>}
+      {!isGrounded && floor_finish.tilts && !standing.tilted[id] && <p className="why">{t.tiltTheModel}</p>}
       <Hint text={t.thenClickAPoint}>
         <Button
           className="shrink-0 self-start"

@@ -66,8 +66,8 @@ def cleaned(
     alone = (np.abs(layers.color - layers.backdrop) <= SAME * layers.color).all(axis=2)
     if clean_backdrop is not None:
         behind = _without_halo(behind, alone)
-    bare = alone & ~layers.normal.any(axis=2)
-    behind[bare] = layers.backdrop[bare]
+    empty = alone & ~layers.normal.any(axis=2)
+    behind[empty] = layers.backdrop[empty]
     color[alone] = behind[alone]
     scale = np.float32(exposure_scale(REFERENCE_EV))
     return Clean(np.maximum(color - behind, 0.0), np.maximum(behind, 0.0) * scale)

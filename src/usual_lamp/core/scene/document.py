@@ -140,7 +140,7 @@ class Backdrop(Frozen):
     slide: tuple[Number, Number] = Field((0.0, 0.0), description="mm by which the place is moved under the product")
 
 
-class Tilts(Frozen):
+class FloorTilt(Frozen):
     """A model that the floor is tilted with, and how that stood turned when the floor was level."""
 
     model: str
@@ -163,7 +163,7 @@ class Floor(Frozen):
     roughness: Annotated[float, Field(ge=0.0, le=1.0)] = 0.2
     shadow: Annotated[float, Field(ge=0.0, le=1.0, description="1: as it is; 0: none")] = 1.0
     lift: Annotated[float, Field(ge=-1e5, le=1e5, description="mm above the lowest point shown")] = 0.0
-    tilts: Tilts | None = Field(None, description="null: the floor stays level, however the models are turned")
+    tilts: FloorTilt | None = Field(None, description="null: the floor stays level, however the models are turned")
 
 
 class Lighting(Frozen):
@@ -207,7 +207,7 @@ class Lighting(Frozen):
         return [lamp for lamp in self.lamps.values() if isinstance(lamp, Card) and lamp.on]
 
     @property
-    def lies_on_floor(self) -> bool:
+    def is_grounded(self) -> bool:
         """Whether the lower part of the surroundings lies on the floor, which is level then."""
         return self.backdrop.grounded and self.backdrop.kind == "environment"
 

@@ -55,7 +55,7 @@ def _up(scene: Scene, lighting: Lighting) -> Triple:
     """The floor's normal; level where no model tilts it, and where surroundings lie on it."""
     tilts = lighting.floor_finish.tilts
     use = scene.models.get(tilts.model) if tilts else None
-    if tilts is None or use is None or lighting.lies_on_floor:
+    if tilts is None or use is None or lighting.is_grounded:
         return LEVEL
     then, now = (
         scipy.spatial.transform.Rotation.from_euler("xyz", turn, degrees=True).as_matrix()

@@ -217,12 +217,14 @@ class Lights:
                 source: Glow | Lamps | Distant = source,
                 here: mi.Bool = here,
             ) -> tuple[mi.Vector3f, mi.Float, mi.Color3f, mi.Float, mi.UInt32, mi.Bool]:
+                """A sample of this source, where the random number falls into its share."""
                 one = source.sample(q, here) if isinstance(source, Distant) else source.sample(o, q, here)
                 return one.as_tuple()
 
             def same(
                 o: mi.Point3f, q: mi.Point2f, *was: object
             ) -> tuple[mi.Vector3f, mi.Float, mi.Color3f, mi.Float, mi.UInt32, mi.Bool]:
+                """What was drawn before, as it is."""
                 return was  # type: ignore[return-value]
 
             state = (mi.Point3f(origin), inner, *found.as_tuple())
