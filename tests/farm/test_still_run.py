@@ -11,6 +11,8 @@ from farm.finished import SIZE, next_still, pixels_of
 from usual_lamp.core.camera import exposure_scale
 from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.core.light.surroundings import REFERENCE_EV
+from usual_lamp.core.picture.negative import from_negative
+from usual_lamp.core.picture.survey_file import bare_in
 from usual_lamp.core.scene import SetLighting, SetShot
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT, TraceInputs
 from usual_lamp.core.trace.jobs.grain import GrainMeter
@@ -185,6 +187,22 @@ def test_a_change_of_levels_is_made_from_the_light_that_is_there(store, client, 
     assert np.abs(first - pixels_of(store, traced)).mean() > 10
     # Lights are picked by their levels, so grain differs; nothing else does.
     assert np.abs(difference).mean() < 2 and np.abs(difference.mean(axis=(0, 1))).max() < 0.25
+
+
+def test_a_transparent_still_knows_what_is_bare(store, client, still) -> None:
+    """Also a coarse one: its survey is made first, and the negative keeps what no part covers."""
+    with store.begin() as session:
+        lighting = scene_of(require(session, still.review_id)).lighting
+    backdrop = lighting.backdrop.model_copy(update={"transparent": True})
+    editing.edit(store, still.review_id, SetLighting(lighting=lighting.model_copy(update={"backdrop": backdrop})))
+    clear = stills.take(store, still.review_id, DEFAULT_SHOT, "coarse", SIZE)
+    StillRun(store, client, next_still(store), lambda: False).run()
+    with store.begin() as session:
+        done = session.get(Still, clear)
+        survey, negative = done.survey, done.negative
+    bare = from_negative(blobs.read(store, negative)).bare
+    np.testing.assert_array_equal(bare, bare_in(blobs.read(store, survey)))
+    assert 0.1 < bare.mean() < 0.9
 
 
 def test_a_still_whose_light_is_gone_is_traced(store, client, still) -> None:

@@ -1,7 +1,7 @@
 import { afterEach, describe, expect, it } from "vitest";
-import type { Lamp, Standing } from "../api/client";
+import type { Lamp, Lighting, Standing } from "../api/client";
 import { useLength } from "../words/length";
-import { freshId, inOrder, lampWords, lightingOf, litBy, stands } from "./lighting";
+import { floorOf, freshId, inOrder, lampWords, lightingOf, litBy, stands } from "./lighting";
 
 const lamp = (kind: Lamp["kind"], numbers: object = {}) => ({ kind, ...numbers }) as unknown as Lamp;
 const standing = {
@@ -13,6 +13,25 @@ const standing = {
 } as unknown as Standing;
 
 afterEach(() => useLength.setState({ unit: "mm" }));
+
+describe("the floor of a lighting", () => {
+  const finish = (lift: number) => ({ floor_finish: { lift } }) as Lighting;
+  const tilted = { up: [0, -0.6, 0.8], height: 7 };
+  const laid = {
+    floor: -20,
+    tilted: { night: tilted },
+    scene: { lightings: { day: finish(2), night: finish(2) } },
+  } as unknown as Standing;
+
+  it("is level at its height, or tilted as told", () => {
+    expect(floorOf(laid, "day", finish(2))).toEqual({ up: [0, 0, 1], height: -18 });
+    expect(floorOf(laid, "night", finish(2))).toEqual(tilted);
+  });
+  it("is previewed at another height", () => {
+    expect(floorOf(laid, "day", finish(5)).height).toBe(-15);
+    expect(floorOf(laid, "night", finish(5)).height).toBe(10);
+  });
+});
 
 describe("the lighting of a shot", () => {
   it("is its own as long as that is there, else the review's", () => {
