@@ -12,7 +12,7 @@ import tempfile
 from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path
-from typing import TypeVar, get_args
+from typing import TYPE_CHECKING, TypeVar, get_args
 
 import click
 import numpy as np
@@ -22,6 +22,7 @@ from usual_lamp import __version__
 from usual_lamp.core.appearance import SHELF
 from usual_lamp.core.assembly import Assembly, Mesh
 from usual_lamp.core.assembly.cutting import cut_by_name
+from usual_lamp.core.camera.crop import LEAST_PIXELS, MOST_PIXELS
 from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.core.intake import IntakeError, IntakeResult, Watch, take_in
 from usual_lamp.core.intake.formats import Unit, Up
@@ -32,11 +33,19 @@ from usual_lamp.core.scene import Assign, Lighting, Scene, SetLighting, SetShot,
 from usual_lamp.core.scene.first_coat import first_coat as first_coat_of
 from usual_lamp.core.scene.resolved import ResolvedScene
 from usual_lamp.core.scene.section import Section
+from usual_lamp.core.trace.plan import tiles
 from usual_lamp.decal_option import lay, parse_decal
+
+if TYPE_CHECKING:
+    from usual_lamp.core.scene import Shot
+    from usual_lamp.core.trace.tiled import ScratchTiles
+    from usual_lamp.core.trace.world.world import World
 
 T = TypeVar("T")
 COVERAGE_SAMPLES = 4
 """Of each pixel of a transparent picture, which tell whether a part covers any of it."""
+MOST_LAYERED = 34_000_000
+"""Pixels of a picture whose layers are written: all of them are held at once."""
 
 
 class Size(click.ParamType[tuple[int, int]]):
@@ -49,8 +58,8 @@ class Size(click.ParamType[tuple[int, int]]):
             width, height = (int(part) for part in str(value).lower().split("x"))
         except ValueError:
             self.fail(f"{value!r} is not a size like 1280x960")
-        if not (64 <= width <= 7680 and 64 <= height <= 7680):
-            self.fail("width and height must lie between 64 and 7680 pixels")
+        if not (min(width, height) >= LEAST_PIXELS and max(width, height) <= MOST_PIXELS):
+            self.fail(f"width and height must lie between {LEAST_PIXELS} and {MOST_PIXELS} pixels")
         return width, height
 
 
@@ -229,9 +238,6 @@ def write_still(
         from usual_lamp.core.trace import engine  # noqa: F401  (chooses the variant, or says what is missing)
     except RuntimeError as error:
         raise click.ClickException(str(error)) from error
-    from usual_lamp.core.picture import Layers, denoise, finish, finish_on_nothing, to_png
-    from usual_lamp.core.trace.jobs.still import survey_still, trace_still, trace_still_in_layers, write_exr
-    from usual_lamp.core.trace.kinds_of_light import shadow
     from usual_lamp.core.trace.world.world import World
 
     (shot,) = scene.shots.values()
@@ -239,29 +245,63 @@ def write_still(
         inputs = trace_inputs(result.assembly, scene, shot)
     except ValueError as error:
         raise click.ClickException(str(error)) from error
+    if layers is not None and inputs.width * inputs.height > MOST_LAYERED:
+        raise click.ClickException(f"Layers are written of pictures of up to {MOST_LAYERED // 10**6} megapixels.")
     world = World(
         inputs,
         lambda name: cut_by_name(name, lambda key: Mesh.from_bytes(result.blobs[key].read_bytes())),
         picture_of=lambda key, color: read_picture(result.blobs[key].read_bytes(), color),
     )
-    samples = SAMPLES[quality]  # type: ignore[index]
+    # Beside the picture, since a large one needs much room while it is made.
+    with tempfile.TemporaryDirectory(prefix=".usual-lamp-", dir=output.parent) as folder:
+        develop_still(world, shot, output, layers, quality, quiet, Path(folder))
+
+
+def develop_still(
+    world: World, shot: Shot, output: Path, layers: Path | None, quality: str, quiet: bool, folder: Path
+) -> None:
+    """Trace a still and write it, with files that are not needed afterwards in a folder."""
+    from usual_lamp.core.picture.blocks import Area, bands_of, cleaned_bands
+    from usual_lamp.core.picture.finishing import encoded_rows
+    from usual_lamp.core.picture.negative import Negative, write_negative
+    from usual_lamp.core.picture.png_file import write_png
+    from usual_lamp.core.trace.jobs.still import surveyed, trace_into
+    from usual_lamp.core.trace.tiled import ScratchTiles, TiledPicture
+
+    samples, ground = SAMPLES[quality], world.inputs.lighting.ground  # type: ignore[index]
+    sums = ScratchTiles(folder)
     if layers is None:
-        sums = finished(trace_still(world, samples), samples, quiet)
+        finished(trace_into(sums, world, samples), samples, quiet)
     else:
-        found = finished(trace_still_in_layers(world, samples), samples, quiet)
-        means = {name: values / np.float32(samples) for name, values in found.items()}
-        means["shadow"] = shadow(means["unshadowed"], means["shadowed"])
-        looked = survey_still(world)
-        looked["surface_normal"] = looked.pop("normal")
-        write_exr(layers, means | looked)
-        sums = np.concatenate([found[name] for name in ("beauty", "albedo", "normal", "backdrop_seen")], axis=2)
-    clean = denoise(Layers.from_sums(sums, samples), "quick" if quality == "coarse" else "best")
-    ground = inputs.lighting.ground
+        write_layers(world, layers, samples, quiet, sums)
+    picture = TiledPicture(world.inputs.width, world.inputs.height, lambda k: sums[k] / np.float32(samples))
+    bands = cleaned_bands(picture.size, picture.layers, picture.sketch, "quick" if quality == "coarse" else "best")
     if ground is not None:
-        clean = replace(clean, bare=survey_still(world, COVERAGE_SAMPLES)["alpha"] == 0)
-    pixels = finish(clean, shot.finish) if ground is None else finish_on_nothing(clean, shot.finish, ground)
+        bands = (
+            replace(band, bare=surveyed(world, Area(0, first, picture.size[0], last), COVERAGE_SAMPLES)["alpha"] == 0)
+            for band, (first, last) in zip(bands, bands_of(picture.size), strict=True)
+        )
+    negative = folder / "negative.exr"
+    write_negative(negative, picture.size, bands)
     words = {"Software": f"Usual Lamp {__version__}", "Engine": ENGINE_VERSION, "Samples": str(samples)}
-    output.write_bytes(to_png(pixels, words))
+    with output.open("wb") as file:
+        write_png(file, picture.size, encoded_rows(Negative(negative), shot.finish, np.uint8, ground), words)
+
+
+def write_layers(world: World, path: Path, samples: int, quiet: bool, sums: ScratchTiles) -> None:
+    """Trace a still in layers and write them; its picture goes into `sums`."""
+    from usual_lamp.core.trace.jobs.still import survey_still, trace_still_in_layers, write_exr
+    from usual_lamp.core.trace.kinds_of_light import shadow
+
+    found = finished(trace_still_in_layers(world, samples), samples, quiet)
+    means = {name: values / np.float32(samples) for name, values in found.items()}
+    means["shadow"] = shadow(means["unshadowed"], means["shadowed"])
+    looked = survey_still(world)
+    looked["surface_normal"] = looked.pop("normal")
+    write_exr(path, means | looked)
+    whole = np.concatenate([found[name] for name in ("beauty", "albedo", "normal", "backdrop_seen")], axis=2)
+    for number, tile in enumerate(tiles(world.inputs.width, world.inputs.height)):
+        sums.add(number, whole[tile.y : tile.y + tile.height, tile.x : tile.x + tile.width])
 
 
 def finished(growing: Iterator[tuple[float, T]], samples: int, quiet: bool) -> T:

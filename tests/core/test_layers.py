@@ -7,8 +7,7 @@ import pytest
 
 from core.test_trace import IDENTITY, appearance, color, sphere, square, world
 from usual_lamp.core.camera import Camera
-from usual_lamp.core.exr import UnreadablePicture
-from usual_lamp.core.picture.survey_file import survey_channels, to_survey_file
+from usual_lamp.core.picture.survey_file import SurveyFile, write_survey
 from usual_lamp.core.scene.picture_on_part import PictureOnPart
 from usual_lamp.core.trace.engine import dr
 from usual_lamp.core.trace.group_sums import channels, groups_in, kinds, packed, relit, unpacked
@@ -189,18 +188,21 @@ def test_parallel_directions_are_refused() -> None:
         {"parallel": True, "roll": -9.0, "shift": (2.0, 1.0)},
     ],
 )
-def test_a_kept_survey_tells_where_each_pixel_is(more: dict) -> None:
+def test_a_kept_survey_tells_where_each_pixel_is(more: dict, tmp_path) -> None:
     """From the depth alone, as the tracer's own hits have it, whatever the lens."""
     camera = CAMERA.model_copy(update=more)
     w = world({"ball": sphere(9.0, 48)}, [appearance()], camera, EVEN, SIZE, floor=True)
     seen = survey(w, ALL, 4)
     found = {field.name: np.asarray(getattr(seen, field.name), np.float32) for field in fields(seen)}
     found["depth"][0, 0] = np.inf
-    channels = survey_channels(to_survey_file(found), camera)
+    height, width = found["depth"].shape
+    write_survey(tmp_path / "seen.exr", (width, height), [found])
+    kept = SurveyFile(tmp_path / "seen.exr")
+    channels = kept.channels(camera, 0, height)
+    for name, part in kept.channels(camera, 3, 9).items():
+        np.testing.assert_array_equal(part, channels[name][3:9])
     position = np.stack([channels[f"position.{axis}"] for axis in "XYZ"], axis=2)
     assert (position[0, 0] == 0).all()
     np.testing.assert_allclose(position.reshape(-1, 3)[1:], seen.position.reshape(-1, 3)[1:], atol=2e-3)
     np.testing.assert_array_equal(channels["part.Y"], seen.part)
     np.testing.assert_allclose(channels["surface_normal.Z"], seen.normal[..., 2], atol=1e-3)
-    with pytest.raises(UnreadablePicture):
-        survey_channels(b"none", camera)

@@ -10,9 +10,10 @@ import pytest
 
 from core.test_trace import appearance, square, world
 from usual_lamp.core.camera import Camera
-from usual_lamp.core.exr import UnreadablePicture, channels_of, channels_to_exr, layers_of, read_channels
+from usual_lamp.core.exr import ChannelReader, ChannelWriter, UnreadablePicture
 from usual_lamp.core.picture.develop import without_grain
-from usual_lamp.core.picture.survey_file import matte_words, survey_channels, to_survey_file
+from usual_lamp.core.picture.negative import Negative
+from usual_lamp.core.picture.survey_file import SurveyFile, matte_words, write_survey
 from usual_lamp.core.trace.jobs.survey import survey
 from usual_lamp.core.trace.plan import Tile
 
@@ -34,9 +35,10 @@ def made_up(height: int = 40, width: int = 64) -> dict[str, np.ndarray]:
     }
 
 
-def test_numbers_of_parts_and_depths_are_exact_and_the_rest_nearly() -> None:
+def test_numbers_of_parts_and_depths_are_exact_and_the_rest_nearly(tmp_path) -> None:
     found = made_up()
-    kept = survey_channels(to_survey_file(found), CAMERA)
+    write_survey(tmp_path / "seen.exr", (64, 40), [found])
+    kept = SurveyFile(tmp_path / "seen.exr").channels(CAMERA, 0, 40)
     for name in ("depth", "part", "appearance"):
         np.testing.assert_array_equal(kept[f"{name}.Y"], found[name])
     np.testing.assert_allclose(kept["alpha.Y"], found["alpha"], atol=5e-4)
@@ -58,23 +60,34 @@ def test_positions_are_where_the_camera_projects_them(parallel: bool) -> None:
 def test_words_in_the_header_are_read_by_the_format_s_own_library(tmp_path) -> None:
     words = matte_words(["Gehäuse", "ねじ"], ["Zinc plate"])
     file = tmp_path / "seen.exr"
-    file.write_bytes(channels_to_exr({"part.Y": np.zeros((4, 5), np.float32)}, words))
+    writer = ChannelWriter(file, (5, 4), {"part.Y": np.float32}, words)
+    writer.put({"part.Y": np.zeros((4, 5), np.float32)})
+    writer.close()
     with OpenEXR.File(str(file)) as read:
         parts, worn = (json.loads(read.header()[name]) for name in ("parts", "appearances"))
     assert parts == {"0": "Gehäuse", "1": "ねじ"} and worn == {"0": "Zinc plate"}
     assert matte_words([], []) == {}
 
 
-def test_channels_keep_their_kind_of_number() -> None:
-    values = {"a.Y": np.full((3, 4), 1.5, np.float16), "b.Y": np.full((3, 4), 2**24 - 1, np.float32),
-              "c.Y": np.full((3, 4), 4_000_000_000, np.uint32)}  # fmt: skip
-    found = read_channels(channels_to_exr(values))
-    assert {name: one.dtype for name, one in found.items()} == {name: one.dtype for name, one in values.items()}
-    assert all((found[name] == values[name]).all() for name in values)
+def test_channels_keep_their_kind_of_number_however_many_rows_are_written_and_read(tmp_path) -> None:
+    values = {"a.Y": np.linspace(0, 2, 60).reshape(20, 3).astype(np.float16),
+              "b.Y": np.full((20, 3), 2**24 - 1, np.float32)}  # fmt: skip
+    path = tmp_path / "kept.exr"
+    file = ChannelWriter(path, (3, 20), {"a.Y": np.float16, "b.Y": np.float32})
+    for rows in (slice(0, 7), slice(7, 8), slice(8, 20)):
+        file.put({name: one[rows] for name, one in values.items()})
+    file.close()
+    read = ChannelReader(path)
+    assert (read.width, read.height) == (3, 20) and read.kinds == {"a.Y": np.float16, "b.Y": np.float32}
+    found = read.rows(5, 19)
+    assert all((found[name] == values[name][5:19]).all() for name in values)
+    assert set(read.rows(0, 1, ["b.Y"])) == {"b.Y"}
+    for kind in (Negative, SurveyFile):
+        with pytest.raises(UnreadablePicture, match="could not be read"):
+            kind(path)
+    path.write_bytes(b"none")
     with pytest.raises(UnreadablePicture, match="could not be read"):
-        layers_of(channels_to_exr(values))
-    plain = {"": np.ones((2, 3, 3), np.float32), "light": np.zeros((2, 3, 3), np.float32)}
-    assert set(layers_of(channels_to_exr(channels_of(plain, np.float16)))) == {"", "light"}
+        ChannelReader(path)
 
 
 def test_grain_goes_and_edges_stay() -> None:

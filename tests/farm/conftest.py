@@ -5,7 +5,7 @@ from distributed import Client, LocalCluster
 
 from farm.finished import SIZE, next_still
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT
-from usual_lamp.farm import units
+from usual_lamp.farm.workshop import workshop
 from usual_lamp.service import stills
 from usual_lamp.store.tables import Still
 
@@ -23,7 +23,7 @@ def client():
 
 @pytest.fixture
 def still(store, review, monkeypatch) -> Still:
-    monkeypatch.setattr(units._workshop, "_store", store)
-    units._workshop.worlds.clear()
+    monkeypatch.setattr(workshop, "_store", store)
+    workshop.worlds.clear()
     stills.take(store, review, DEFAULT_SHOT, "coarse", SIZE)
     return next_still(store)

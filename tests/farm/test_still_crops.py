@@ -21,7 +21,7 @@ MIDDLE = (0.25, 0.0, 0.75, 1.0)
 
 def exr(store, id: str) -> dict[str, np.ndarray]:
     path = store.cache / f"{id}.exr"
-    path.write_bytes(still_files.file_of(store, id, "exr").data)
+    path.write_bytes(still_files.file_of(store, id, "exr").opened().read())
     with OpenEXR.File(str(path), separate_channels=True) as file:
         return {name: np.asarray(channel.pixels) for name, channel in file.channels().items()}
 
@@ -35,7 +35,7 @@ def test_a_part_has_the_pixels_of_the_whole_and_is_as_current(store, client, sti
     whole = pixels_of(store, still.id)
     # The light is kept as half numbers: a step of 255 in some pixels.
     np.testing.assert_allclose(pixels_of(store, part), whole[:, 75:225], atol=1)
-    small = np.asarray(Image.open(BytesIO(still_files.file_of(store, part, "webp").data)))
+    small = np.asarray(Image.open(BytesIO(still_files.file_of(store, part, "webp").opened().read())))
     assert small.shape[:2] == (64, 150)
     seen, all_of_it = exr(store, part), exr(store, still.id)
     np.testing.assert_array_equal(seen["part.Y"], all_of_it["part.Y"][:, 75:225])

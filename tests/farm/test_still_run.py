@@ -11,17 +11,19 @@ from farm.finished import SIZE, next_still, pixels_of
 from usual_lamp.core.camera import exposure_scale
 from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.core.light.surroundings import REFERENCE_EV
-from usual_lamp.core.picture.negative import from_negative
-from usual_lamp.core.picture.survey_file import bare_in
+from usual_lamp.core.picture import blocks
+from usual_lamp.core.picture.negative import Negative
+from usual_lamp.core.picture.survey_file import SurveyFile
 from usual_lamp.core.scene import SetLighting, SetShot
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT, TraceInputs
 from usual_lamp.core.trace.jobs.grain import GrainMeter
 from usual_lamp.core.trace.kinds_of_light import LAYERS
 from usual_lamp.core.trace.plan import CHANNELS
-from usual_lamp.farm import units
+from usual_lamp.farm import finish_units
 from usual_lamp.farm.ending import FIRST_VERDICT, Ending
 from usual_lamp.farm.leases import claim, release_all
 from usual_lamp.farm.still_run import Lost, StillRun
+from usual_lamp.farm.workshop import workshop
 from usual_lamp.service import editing, still_files, still_light, stills
 from usual_lamp.service.errors import Refused
 from usual_lamp.service.reviews import require, scene_of
@@ -38,7 +40,7 @@ def checkpoints(store) -> dict[int, tuple[int, bytes]]:
 def test_interrupted_still_resumes_to_the_same_picture(store, client, still, monkeypatch) -> None:
     kept: dict[str, np.ndarray] = {}
     finish = StillRun._finish
-    monkeypatch.setattr(StillRun, "_finish", lambda self: (kept.update({self.id: self.sums.copy()}), finish(self))[1])
+    monkeypatch.setattr(StillRun, "_finish", lambda self: (kept.update({self.id: self.sketch.copy()}), finish(self))[1])
     calls = []
     with pytest.raises(Lost):
         StillRun(store, client, still, lambda: calls.append(1) or len(calls) > 2).run()
@@ -61,8 +63,8 @@ def test_interrupted_still_resumes_to_the_same_picture(store, client, still, mon
 
 
 def test_a_still_by_its_grain_ends_when_it_is_reached(store, client, review, monkeypatch) -> None:
-    monkeypatch.setattr(units._workshop, "_store", store)
-    units._workshop.worlds.clear()
+    monkeypatch.setattr(workshop, "_store", store)
+    workshop.worlds.clear()
     id = stills.take(store, review, DEFAULT_SHOT, "coarse", SIZE, grain=0.06)
     interrupted = next_still(store)
     rounds = []
@@ -80,8 +82,8 @@ def test_a_still_by_its_grain_ends_when_it_is_reached(store, client, review, mon
 
 
 def test_a_still_by_its_time_ends_when_that_is_up(store, client, review, monkeypatch) -> None:
-    monkeypatch.setattr(units._workshop, "_store", store)
-    units._workshop.worlds.clear()
+    monkeypatch.setattr(workshop, "_store", store)
+    workshop.worlds.clear()
     id = stills.take(store, review, DEFAULT_SHOT, "coarse", SIZE, minutes=2.0)
     with store.begin() as session:
         session.get(Still, id).seconds = 1e4  # as if it had been traced for hours
@@ -200,9 +202,47 @@ def test_a_transparent_still_knows_what_is_bare(store, client, still) -> None:
     with store.begin() as session:
         done = session.get(Still, clear)
         survey, negative = done.survey, done.negative
-    bare = from_negative(blobs.read(store, negative)).bare
-    np.testing.assert_array_equal(bare, bare_in(blobs.read(store, survey)))
+    bare = Negative(blobs.local(store, negative)).rows(0, SIZE[1]).bare
+    np.testing.assert_array_equal(bare, SurveyFile(blobs.local(store, survey)).bare(0, SIZE[1]))
     assert 0.1 < bare.mean() < 0.9
+
+
+def test_a_large_still_is_finished_in_blocks_to_the_same_picture(store, client, still, monkeypatch) -> None:
+    """Its survey as well; light that is kept and relit goes the same way."""
+    StillRun(store, client, still, lambda: False).run()
+    stills.set_removed(store, still.id, True)
+    again = stills.take(store, still.review_id, DEFAULT_SHOT, "coarse", SIZE, by_kind=True)
+    monkeypatch.setattr(blocks, "IN_ONE", 1000)
+    monkeypatch.setattr(blocks, "BLOCK", 256)
+    StillRun(store, client, next_still(store), lambda: False).run()
+    difference = np.abs(pixels_of(store, again) - pixels_of(store, still.id))
+    assert difference.mean() < 0.5 and np.quantile(difference, 0.999) <= 12
+    with store.begin() as session:
+        kept = session.get(Still, again)
+        assert SurveyFile(blobs.local(store, kept.survey)).bare(0, SIZE[1]).shape == SIZE[::-1]
+    darker_key(store, still.review_id)
+    relit = stills.take(store, still.review_id, DEFAULT_SHOT, "coarse", SIZE)
+    with monkeypatch.context() as patch:
+        patch.setattr(StillRun, "_submit", lambda self: pytest.fail("it was traced"))
+        StillRun(store, client, next_still(store), lambda: False).run()
+    assert pixels_of(store, relit).mean() < pixels_of(store, again).mean()
+
+
+def test_nothing_is_finished_that_is_not_wanted_any_more(store, client, still, monkeypatch) -> None:
+    """Paused while its grain is removed: the rest of that is not done, and its tiles stay."""
+    cleaned_bands = finish_units.cleaned_bands
+
+    def paused(*asked):
+        stills.move(store, still.id, "pause")
+        return cleaned_bands(*asked)
+
+    monkeypatch.setattr(finish_units, "cleaned_bands", paused)
+    monkeypatch.setattr(finish_units, "finish_into", lambda *_: pytest.fail("it was finished"))
+    with pytest.raises(Lost):
+        StillRun(store, client, still, lambda: False).run()
+    assert checkpoints(store)
+    with store.begin() as session:
+        assert session.get(Still, still.id).state == "paused"
 
 
 def test_a_still_whose_light_is_gone_is_traced(store, client, still) -> None:
@@ -229,7 +269,7 @@ def test_another_finish_is_developed_from_the_negative(store, client, still, mon
     again = stills.take(store, still.review_id, DEFAULT_SHOT, "coarse", SIZE)
     with monkeypatch.context() as patch:
         patch.setattr(StillRun, "_submit", lambda self: pytest.fail("it was traced"))
-        patch.setattr(units, "denoise", lambda layers: pytest.fail("it was denoised"))
+        patch.setattr(finish_units, "cleaned_bands", lambda *_: pytest.fail("it was denoised"))
         StillRun(store, client, next_still(store), lambda: False).run()
     for id in (still.id, again):
         stills.set_removed(store, id, True)
@@ -271,7 +311,7 @@ def test_the_lights_of_a_still_are_layers_of_its_exr(store, client, still) -> No
     """They add up to all light, within what denoising and half numbers take."""
     StillRun(store, client, still, lambda: False).run()
     path = store.cache / "layers.exr"
-    path.write_bytes(still_files.file_of(store, still.id, "exr").data)
+    path.write_bytes(still_files.file_of(store, still.id, "exr").opened().read())
     with OpenEXR.File(str(path), separate_channels=True) as file:
         found = {name: np.asarray(channel.pixels) for name, channel in file.channels().items()}
     lights = [name for name in found if name.startswith("light of ") and name.endswith(".G")]
@@ -288,7 +328,7 @@ def test_depth_positions_and_mattes_stand_in_its_exr(store, client, still) -> No
     still = next_still(store)
     StillRun(store, client, still, lambda: False).run()
     path = store.cache / "seen.exr"
-    path.write_bytes(still_files.file_of(store, still.id, "exr").data)
+    path.write_bytes(still_files.file_of(store, still.id, "exr").opened().read())
     with OpenEXR.File(str(path), separate_channels=True) as file:
         found = {name: np.asarray(channel.pixels) for name, channel in file.channels().items()}
         parts = json.loads(file.header()["parts"])
@@ -314,7 +354,7 @@ def test_light_by_kind_stands_in_its_exr_and_adds_up(store, client, still) -> No
 
     def layers(id: str, wish: ExrWish = ExrWish()) -> dict[str, np.ndarray]:
         path = store.cache / "kinds.exr"
-        path.write_bytes(still_files.file_of(store, id, "exr", exr=wish).data)
+        path.write_bytes(still_files.file_of(store, id, "exr", exr=wish).opened().read())
         with OpenEXR.File(str(path)) as file:
             return {name: np.asarray(channel.pixels) for name, channel in file.channels().items()}
 

@@ -18,8 +18,8 @@ from usual_lamp.core.intake.reading import Reading
 from usual_lamp.core.scene import Assign, Decal, Piece, SetDecals, SetStates
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT
 from usual_lamp.core.scene.sight import SightAnswer
-from usual_lamp.farm import units
 from usual_lamp.farm.dispatcher import Dispatcher
+from usual_lamp.farm.workshop import workshop
 from usual_lamp.service import attitude, clean_up, decals, editing, following, intakes, models, revisions, tessellating
 from usual_lamp.service.attitude import AttitudeChange, FaceOf
 from usual_lamp.service.errors import NotFound, Refused
@@ -37,7 +37,7 @@ def dispatch(store) -> Dispatcher:
 @pytest.fixture
 def tracing(store, monkeypatch) -> Iterator[Dispatcher]:
     """A dispatcher with a worker, in this process."""
-    monkeypatch.setattr(units._workshop, "_store", store)
+    monkeypatch.setattr(workshop, "_store", store)
     with (
         LocalCluster(
             n_workers=1, threads_per_worker=1, processes=False, dashboard_address=None, resources={"trace": 1}

@@ -1,9 +1,9 @@
-"""OpenEXR files from outside: read into numbers, and written."""
+"""OpenEXR files: from outside, read into numbers; our own, written and read whole or some rows at a time."""
 
 from __future__ import annotations
 
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
@@ -16,7 +16,7 @@ from usual_lamp.core.sandbox.unusable import Unusable
 MOST_PIXELS = 40_000_000
 """Above this a picture is refused before it is unpacked."""
 MOST_CHANNELS = 8
-
+NOT_READ = "The picture that was kept could not be read."
 
 EXR_START = bytes((0x76, 0x2F, 0x31, 0x01))
 """What OpenEXR files begin with."""
@@ -97,34 +97,71 @@ def channels_of(layers: dict[str, NDArray[np.float32]], kind: type[np.floating])
     }
 
 
-def channels_to_exr(channels: dict[str, Channel], words: dict[str, str] | None = None) -> bytes:
-    """OpenEXR of channels by name, (H, W) each: half and float numbers, and uint32; with `words` in its header."""
-    import OpenEXR
+class ChannelWriter:
+    """An OpenEXR file that grows row by row, from the top: of channels by name, half or float numbers each.
 
-    header = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage, **(words or {})}
-    with _exr_file() as path:
-        # The library puts objects of its own into the dictionary that it is given.
-        with OpenEXR.File(header, dict(channels)) as file:
-            file.write(path)
-        return Path(path).read_bytes()
+    Raises OSError where the file cannot be written.
+    """
+
+    def __init__(
+        self,
+        path: Path,
+        size: tuple[int, int],
+        kinds: dict[str, type[np.floating]],
+        words: dict[str, str] | None = None,
+    ) -> None:
+        """`size` is width and height; `words` go into the header."""
+        import Imath
+        import OpenEXR
+
+        self.kinds = kinds
+        header = OpenEXR.Header(*size)
+        header["compression"] = Imath.Compression(Imath.Compression.ZIP_COMPRESSION)
+        header["channels"] = {name: Imath.Channel(_pixel_type(kind)) for name, kind in kinds.items()}
+        header |= {name: value.encode() for name, value in (words or {}).items()}
+        self._file = OpenEXR.OutputFile(str(path), header)
+
+    def put(self, rows: dict[str, Channel]) -> None:
+        """The next rows of every channel, (n, width) each."""
+        found = {name: np.ascontiguousarray(rows[name].astype(kind, copy=False)) for name, kind in self.kinds.items()}
+        self._file.writePixels({name: values.tobytes() for name, values in found.items()}, len(rows[next(iter(rows))]))
+
+    def close(self) -> None:
+        """End the file."""
+        self._file.close()
 
 
-def read_channels(data: bytes) -> dict[str, Channel]:
-    """The channels of a file that `channels_to_exr` wrote. Raises UnreadablePicture for bytes that are none."""
-    import OpenEXR
+class ChannelReader:
+    """A file that `ChannelWriter` wrote, of which any rows can be read. Raises UnreadablePicture for any other."""
 
-    try:
-        with _exr_file(data) as path, OpenEXR.File(path, separate_channels=True) as file:
-            return {name: np.array(channel.pixels) for name, channel in file.channels().items()}
-    except Exception as error:  # whatever the library raises on damaged bytes
-        raise UnreadablePicture("The picture that was kept could not be read.") from error
+    def __init__(self, path: Path) -> None:
+        import Imath
+        import OpenEXR
+
+        try:
+            self._file = OpenEXR.InputFile(str(path))
+            header = self._file.header()
+        except Exception as error:  # whatever the library raises on damaged bytes
+            raise UnreadablePicture(NOT_READ) from error
+        low, high = header["dataWindow"].min, header["dataWindow"].max
+        self.width, self.height = high.x - low.x + 1, high.y - low.y + 1
+        half = Imath.PixelType(Imath.PixelType.HALF)
+        self.kinds: dict[str, type[np.floating]] = {
+            name: np.float16 if channel.type == half else np.float32 for name, channel in header["channels"].items()
+        }
+
+    def rows(self, first: int, last: int, names: Iterable[str] | None = None) -> dict[str, NDArray[np.float32]]:
+        """Rows [first, last) of the channels of those names, or of all, (n, width) each. Raises UnreadablePicture."""
+        asked = sorted(self.kinds if names is None else names)
+        try:
+            found = self._file.channels(asked, _pixel_type(np.float32), first, last - 1)
+        except Exception as error:  # whatever the library raises on damaged bytes
+            raise UnreadablePicture(NOT_READ) from error
+        shape = (last - first, self.width)
+        return {name: np.frombuffer(data, np.float32).reshape(shape) for name, data in zip(asked, found, strict=True)}
 
 
-def layers_of(data: bytes) -> dict[str, NDArray[np.float32]]:
-    """The layers of a file of channels as `channels_of` names them. Raises UnreadablePicture for any other."""
-    found = {name: np.asarray(values, np.float32) for name, values in read_channels(data).items()}
-    names = {name.rpartition(".")[0] for name in found}
-    try:
-        return {name: np.stack([found[f"{name}.{c}" if name else c] for c in "RGB"], axis=-1) for name in names}
-    except KeyError as error:
-        raise UnreadablePicture("The picture that was kept could not be read.") from error
+def _pixel_type(kind: type[np.floating]) -> Any:
+    import Imath
+
+    return Imath.PixelType(Imath.PixelType.HALF if kind is np.float16 else Imath.PixelType.FLOAT)

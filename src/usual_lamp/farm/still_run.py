@@ -6,6 +6,8 @@ import json
 import time
 from collections.abc import Callable
 from concurrent.futures import FIRST_COMPLETED
+from contextlib import suppress
+from dataclasses import replace
 from typing import TypeVar
 
 import numpy as np
@@ -17,26 +19,28 @@ from sqlalchemy.orm import Session
 
 from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.core.picture import Layers
-from usual_lamp.core.picture.finished import Finished
+from usual_lamp.core.picture.develop import Effort, shrunk
 from usual_lamp.core.scene import Lighting
 from usual_lamp.core.scene.light_groups import light_groups
 from usual_lamp.core.trace.group_sums import can_be_kept, channels, packed, relit, unpacked
-from usual_lamp.core.trace.jobs.grain import GrainMeter
-from usual_lamp.core.trace.plan import CHANNELS, Tile, tiles
+from usual_lamp.core.trace.jobs.grain import GrainMeter, stride_for
+from usual_lamp.core.trace.plan import CHANNELS, tiles
+from usual_lamp.core.trace.tiled import put_small, sketch_step
 from usual_lamp.farm.ending import Ending
-from usual_lamp.farm.held_tiles import HeldTiles
-from usual_lamp.farm.leases import LEASE
-from usual_lamp.farm.links import tracers
-from usual_lamp.farm.units import (
-    UnitResult,
+from usual_lamp.farm.finish_units import (
+    Finished,
+    FinishOrder,
+    Unwanted,
     finish_unit,
-    preview_unit,
     redevelop_unit,
     relight_unit,
     relit_preview_unit,
     survey_unit,
-    trace_unit,
 )
+from usual_lamp.farm.held_tiles import HeldTiles
+from usual_lamp.farm.leases import LEASE
+from usual_lamp.farm.links import tracers
+from usual_lamp.farm.units import UnitResult, preview_unit, trace_unit
 from usual_lamp.service.reviews import touch
 from usual_lamp.service.still_scenes import words_for
 from usual_lamp.service.stills import finish_of
@@ -45,8 +49,6 @@ from usual_lamp.store.tables import Review, Still, StillLight, StillPreview, Sti
 
 Sums = NDArray[np.float32]
 T = TypeVar("T")
-PREVIEW_WIDTH = 900
-"""Wider stills are shown at half their size while they are being traced."""
 LOOK_AGAIN = 2.0
 """Seconds after which a run that waits for work looks whether it is still wanted."""
 MOST_CRASHES = 3
@@ -73,18 +75,21 @@ class StillRun:
         self.look = finish_of(still)
         self.tiles = tiles(still.width, still.height)
         self.ending, self.spent = Ending(still), still.seconds
-        self.effort = "quick" if self.ending.is_quick else "best"
+        self.effort: Effort = "quick" if self.ending.is_quick else "best"
         earlier = {int(n): square for n, square in json.loads(still.readings or "{}").items()}
-        self.meter = GrainMeter(len(self.tiles), earlier)
+        self.meter, self.stride = GrainMeter(len(self.tiles), earlier), stride_for(still.width * still.height)
         self.lighting = Lighting.model_validate(json.loads(still.inputs)["lighting"])
         groups = light_groups(self.lighting).kept
         # Covers are looked at once; a large still would need too much room.
-        self.apart = 0 if still.is_cover or not can_be_kept(still.width, still.height, groups) else groups
+        self.apart = (
+            0 if still.is_cover or not can_be_kept(still.width, still.height, groups, still.by_kind) else groups
+        )
         """Groups of lights that are summed apart, or 0."""
         self.by_kind = still.by_kind and self.apart > 0
         self.channels = channels(self.apart, self.by_kind) if self.apart else CHANNELS
-        self.sums: Sums = np.zeros((still.height, still.width, CHANNELS), np.float32)
-        """The picture so far; where lights are summed apart, what they give under the present levels."""
+        self.step = sketch_step(still.width, still.height)
+        self.sketch: Sums = np.zeros((still.height // self.step, still.width // self.step, CHANNELS), np.float32)
+        """The picture's means so far, at a part of its size; under the present levels where lights are summed apart."""
         self.held = HeldTiles()
         self.counts = np.zeros(len(self.tiles), np.int64)
         self.pending: dict[Future, tuple[int, int, int]] = {}
@@ -144,24 +149,28 @@ class StillRun:
                 self.meter = GrainMeter(len(self.tiles), {})
             if still.light_kept:
                 self._go_on_from_light(session)
-            rows = session.scalars(select(StillTile).where(StillTile.still_id == self.id)).all()
-        for row in rows:
-            held = self._as_sums(row)
-            if held is not None:
-                t = self.tiles[row.tile]
-                self.sums[t.y : t.y + t.height, t.x : t.x + t.width] = self._together(held)
-                self.counts[row.tile] = row.samples
+            known = session.execute(
+                select(StillTile.tile, StillTile.samples).where(StillTile.still_id == self.id)
+            ).all()
+        for index, samples in known:
+            with suppress(Lost):
+                self._draw(index, self._together(self._read_held(index)), samples)
+                self.counts[index] = samples
+
+    def _draw(self, index: int, sums: Sums, samples: int) -> None:
+        """A tile's sums into the sketch."""
+        put_small(self.sketch, self.tiles[index], shrunk(sums, self.step) / np.float32(samples), self.step)
 
     def _go_on_from_light(self, session: Session) -> None:
         """Make checkpoints of the light that a finished still has kept, where there are none: it is traced on."""
         there = set(session.scalars(select(StillTile.tile).where(StillTile.still_id == self.id)))
-        for row in session.scalars(select(StillLight).where(StillLight.still_id == self.id)):
-            if row.tile not in there and row.samples is not None:
-                t = self.tiles[row.tile]
+        for index, t in enumerate(self.tiles):
+            own = (StillLight.still_id == self.id) & (StillLight.tile == index) & StillLight.samples.is_not(None)
+            row = session.execute(select(StillLight.means, StillLight.samples).where(own)).one_or_none()
+            if row is not None and index not in there:
                 sums = unpacked(row.means, t.height, t.width) * np.float32(row.samples)
                 values = {"samples": row.samples, "sums": sums.astype("<f4").tobytes()}
-                session.add(StillTile(still_id=self.id, tile=row.tile, **values))
-        session.flush()
+                session.execute(insert(StillTile).values(still_id=self.id, tile=index, **values))
 
     def _as_sums(self, row: StillTile) -> Sums | None:
         """The sums of a checkpoint; None for one that was written when light was not summed apart yet."""
@@ -202,25 +211,20 @@ class StillRun:
         if result.engine != ENGINE_VERSION:
             raise TracerCrashed(f"a worker runs engine {result.engine}, and this is {ENGINE_VERSION}: update it")
         self.crashes, self.spent = 0, self.spent + result.seconds
-        t: Tile = self.tiles[index]
-        place = (slice(t.y, t.y + t.height), slice(t.x, t.x + t.width))
-        kept = result.sums
-        if start:
-            kept = (self._held(index) if self.apart else self.sums[place]) + result.sums
+        kept = self._held(index) + result.sums if start else result.sums
         weights = np.array([tile.width * tile.height for tile in self.tiles], np.float64)
         counts = self.counts.copy()
         counts[index] = stop
         total = self._together(kept)
-        self.meter.read(index, total[..., :3], stop)
+        self.meter.read(index, total[:: self.stride, :: self.stride, :3], stop)
         done = min(1.0, float(counts @ weights / (weights.sum() * self._expected())))
         self._checkpoint(index, start, stop, kept, done, result)
-        self.sums[place] = total
-        if self.apart:
-            self.held.put(index, kept)
+        self._draw(index, total, stop)
+        self.held.put(index, kept)
         self.counts = counts
 
     def _held(self, index: int) -> Sums:
-        """The checkpoint of a tile whose lights are summed apart."""
+        """The checkpoint of a tile."""
         sums = self.held.get(index)
         return self._read_held(index) if sums is None else sums
 
@@ -280,24 +284,19 @@ class StillRun:
                 return found
             except KilledWorker as error:
                 self._crashed(error)
+            except Unwanted as error:
+                raise Lost from error
             finally:
                 future.cancel(force=True)
 
     # -- pictures ---------------------------------------------------------------------------------------------
-
-    def _layers(self) -> Layers:
-        counts = np.zeros(self.sums.shape[:2], np.int64)
-        for t, count in zip(self.tiles, self.counts, strict=True):
-            counts[t.y : t.y + t.height, t.x : t.x + t.width] = count
-        return Layers.from_sums(self.sums, counts)
 
     def _maybe_preview(self) -> None:
         """A new preview once every tile has something, and never for more than a sixth of the time."""
         if self.counts.min() == 0 or time.monotonic() - self.last_preview < max(1.5, 6 * self.preview_cost):
             return
         began = time.monotonic()
-        layers = self._layers().halved() if self.still.width > PREVIEW_WIDTH else self._layers()
-        self._show(self._ask(preview_unit, layers, self.look))
+        self._show(self._ask(preview_unit, Layers.from_sums(self.sketch, 1), self.look))
         self.last_preview = time.monotonic()
         self.preview_cost = self.last_preview - began
 
@@ -309,29 +308,33 @@ class StillRun:
             still.version += 1
             touch(session, still.review_id)
 
-    def _finish(self) -> None:
-        samples = int(self.counts.min())
+    def _order(self, samples: int) -> FinishOrder:
+        """How it is to be finished, made of so many samples."""
         words = words_for(self.store, self.still, samples)
-        ground, alone = self.lighting.ground, self.still.is_cover
-        # What is bare of a transparent one must be known first.
-        survey = None if ground is None or alone else self._keep_survey()
-        made = self._ask(finish_unit, self._layers(), self.look, words, ground, survey, self.effort)
+        return FinishOrder(self.id, self.attempt, self.look, words, self.lighting.ground, self.effort)
+
+    def _finish(self) -> None:
+        samples, alone = int(self.counts.min()), self.still.is_cover
+        order = self._order(samples)
+        if order.ground is not None and not alone:
+            order = replace(order, survey=self._keep_survey())  # what is bare of a transparent one must be known first
+        made = self._ask(finish_unit, order)
         self._show(made.jpeg)
         # One for a quick look does not wait for layers that nobody masks by.
-        if not alone and survey is None and self.still.survey is None and (self.by_kind or not self.ending.is_quick):
+        if not alone and not order.survey and not self.still.survey and (self.by_kind or not self.ending.is_quick):
             self._keep_survey()
         for index in range(len(self.tiles) if self.apart else 0):
             self._keep_light(index)
         self._hand_over(made, samples, self.meter.grain(samples))
 
-    def _keep_survey(self) -> bytes:
-        self._put_survey(data := self._ask(survey_unit, self.id, self.still.fingerprint))
-        return data
+    def _keep_survey(self) -> str:
+        self._put_survey(name := self._ask(survey_unit, self.id, self.attempt, self.still.fingerprint))
+        return name
 
     @again_when_overtaken
-    def _put_survey(self, data: bytes) -> None:
+    def _put_survey(self, name: str) -> None:
         with self.store.begin() as session:
-            self._ours(session).survey = blobs.put_bytes(session, data, "image/x-exr")
+            self._ours(session).survey = name
 
     @again_when_overtaken
     def _keep_light(self, index: int) -> None:
@@ -352,16 +355,16 @@ class StillRun:
             return False
         with self.store.begin() as session:
             source = session.get(Still, self.still.relit_of)
-        words = words_for(self.store, self.still, source.samples if source else 0)
+        order = self._order(source.samples if source else 0)
         if source is None or source.engine != ENGINE_VERSION:
             made = None
         elif source.fingerprint == self.still.fingerprint and source.negative is not None:
-            made = self._ask(redevelop_unit, source.negative, self.look, words, self.lighting.ground)
+            made = self._ask(redevelop_unit, order, source.negative)
         elif source.light_kept:
             preview = self._ask(relit_preview_unit, self.id, source.id, self.look)
             if preview is not None:
                 self._show(preview)
-            made = self._ask(relight_unit, self.id, source.id, self.look, words, self.effort)
+            made = self._ask(relight_unit, replace(order, survey=source.survey), source.id)
         else:
             made = None
         if source is not None and made is not None:
@@ -385,9 +388,9 @@ class StillRun:
         """The finished picture into the database, in place of the checkpoints."""
         with self.store.begin() as session:
             still = self._ours(session)
-            still.picture = blobs.put_bytes(session, made.png, "image/png")
+            still.picture = made.picture
             if not still.is_cover:
-                still.negative = blobs.put_bytes(session, made.negative, "image/x-exr")
+                still.negative = made.negative
             still.survey = still.survey or self.still.survey
             still.state, still.done, still.finished, still.lease = "done", 1.0, utc_now(), None
             still.message = None

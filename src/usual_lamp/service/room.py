@@ -17,9 +17,15 @@ def reserve() -> int:
     return int(text) if text.isdecimal() else DEFAULT_RESERVE
 
 
-def require(store: Store) -> None:
-    """Raises NoRoom when the disk under the home has less free than the reserve."""
+def require(store: Store, wanted: float = 0.0) -> None:
+    """Raises NoRoom when the disk under the home has less free than the reserve, or would have with so many MB of it
+    taken."""
     free = shutil.disk_usage(store.cache).free / 2**20
+    if reserve() <= free < reserve() + wanted:
+        raise NoRoom(
+            f"There is too little room on the disk: {free:.0f} MB are free, of which {reserve()} MB are kept as a "
+            f"reserve, and this takes up to {wanted:.0f} MB. Make room, or take a smaller still."
+        )
     if free < reserve():
         raise NoRoom(
             f"The disk is nearly full: {free:.0f} MB are free, and {reserve()} MB are kept as a reserve. Make room, "

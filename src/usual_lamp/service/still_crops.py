@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+import tempfile
+from pathlib import Path
+
+from sqlalchemy.orm import Session
+
 from usual_lamp.core.camera import Camera
 from usual_lamp.core.camera.crop import CannotCrop, Crop, Region
-from usual_lamp.core.exr import channels_to_exr, read_channels
-from usual_lamp.core.picture.finished import files_of
-from usual_lamp.core.picture.finishing import Clean
-from usual_lamp.core.picture.negative import from_negative, to_negative
+from usual_lamp.core.picture.blocks import Area, bands_of
+from usual_lamp.core.picture.finished import finish_into
+from usual_lamp.core.picture.negative import Cut, Negative, write_negative
+from usual_lamp.core.picture.survey_file import SurveyFile, write_part
 from usual_lamp.core.scene import Scene
 from usual_lamp.core.scene.resolution import TraceInputs
 from usual_lamp.service import room
@@ -49,19 +54,12 @@ def crop(store: Store, still_id: str, region: Region) -> str:
             version=1,
             **{name: getattr(still, name) for name in KEPT},
         )
-        clean = _clean(blobs.read(store, still.negative), part)
         words = words_of(made, review.name, still.samples)
-        files = files_of(clean, finish_of(still), words, inputs.lighting.ground, to_negative(clean))
-        made.picture = blobs.put_bytes(session, files.png, "image/png")
-        made.negative = blobs.put_bytes(session, files.negative, "image/x-exr")
-        if still.survey is not None:
-            seen = {
-                name: part.of_image(values) for name, values in read_channels(blobs.read(store, still.survey)).items()
-            }
-            made.survey = blobs.put_bytes(session, channels_to_exr(seen), "image/x-exr")
+        with tempfile.TemporaryDirectory(dir=store.cache, prefix="request-") as folder:
+            jpeg = _keep_files(store, session, still, made, part, words, Path(folder))
         session.add(made)
         session.flush()
-        session.add(StillPreview(still_id=made.id, jpeg=files.jpeg))
+        session.add(StillPreview(still_id=made.id, jpeg=jpeg))
         touch(session, still.review_id)
         return made.id
 
@@ -110,7 +108,22 @@ def _camera_of_the_shot(still: Still) -> Camera:
     return camera_of(still) or Scene.model_validate_json(still.scene or "").shots[still.shot_id].camera
 
 
-def _clean(negative: bytes, part: Crop) -> Clean:
-    whole = from_negative(negative)
-    backdrop, bare = (None if one is None else part.of_image(one) for one in (whole.backdrop, whole.bare))
-    return Clean(part.of_image(whole.color), backdrop, bare)
+def _keep_files(
+    store: Store, session: Session, still: Still, made: Still, part: Crop, words: dict[str, str], folder: Path
+) -> bytes:
+    """Put negative, picture and survey of a part into the database; returns what there is to look at, as JPEG."""
+    whole = Negative(blobs.local(store, still.negative or ""))
+    left, top = part.corner
+    area = Area(left, top, left + made.width, top + made.height)
+    cut, negative, picture = Cut(whole, area), folder / "negative.exr", folder / "picture.png"
+    write_negative(negative, cut.size, (cut.rows(*rows) for rows in bands_of(cut.size)))
+    ground = TraceInputs.model_validate_json(made.inputs).lighting.ground
+    with picture.open("wb") as file:
+        seen = finish_into(file, Negative(negative), finish_of(still), words, ground)
+    made.negative = blobs.put_file(session, negative, "image/x-exr")
+    made.picture = blobs.put_file(session, picture, "image/png")
+    if still.survey is not None:
+        survey = folder / "survey.exr"
+        write_part(survey, SurveyFile(blobs.local(store, still.survey)), area)
+        made.survey = blobs.put_file(session, survey, "image/x-exr")
+    return seen.jpeg

@@ -2,34 +2,33 @@
 
 from __future__ import annotations
 
+import os
 import re
+import shutil
 import tempfile
 import zipfile
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Literal, NamedTuple, get_args
+from typing import BinaryIO
 
 import numpy as np
-from numpy.typing import NDArray
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from usual_lamp.core.camera import Finish
-from usual_lamp.core.picture import Form, Image, finish, to_jpeg, to_png, to_tiff, to_webp
-from usual_lamp.core.picture.finishing import Clean, encoded, encoded_on_nothing, finish_on_nothing
-from usual_lamp.core.picture.negative import from_negative, to_scene_linear
-from usual_lamp.core.picture.survey_file import matte_words, survey_channels
-from usual_lamp.core.scene import Lighting, Scene
-from usual_lamp.core.scene.resolution import TraceInputs, shown_in
-from usual_lamp.core.scene.resolved import ResolvedScene
-from usual_lamp.core.trace.group_sums import kinds, layers, relit, unpacked
-from usual_lamp.core.trace.plan import tiles
+from usual_lamp.core.picture.encoders import Form, TooLarge, require_webp, to_jpeg, to_webp, write_tiff
+from usual_lamp.core.picture.finishing import Ground, Light, encoded, encoded_rows
+from usual_lamp.core.picture.negative import Negative, write_scene_linear
+from usual_lamp.core.picture.png_file import write_png
+from usual_lamp.core.picture.survey_file import SINGLE
+from usual_lamp.core.scene import Scene
+from usual_lamp.core.scene.resolution import TraceInputs
 from usual_lamp.service.errors import NotFound, Refused
-from usual_lamp.service.reviews import arranged_assembly, require
+from usual_lamp.service.reviews import require
+from usual_lamp.service.still_layers import ExrWish, kept_layers
 from usual_lamp.service.stills import finish_of
 from usual_lamp.store import Store, blobs
-from usual_lamp.store.tables import Still, StillLight
+from usual_lamp.store.tables import Still
 
 ENDINGS: dict[Form, tuple[str, str]] = {
     "png": ("png", "image/png"),
@@ -45,26 +44,22 @@ PLACE = re.compile(r"\{([^{}]*)\}")
 MOST_AT_ONCE = 200
 
 
-LayerGroup = Literal["raw", "lights", "kinds", "surface", "seen"]
-"""The light with its grain; that of each lamp; light by kind; albedo and normal that the grain is removed by; and
-depth, position, normals, coverage, occlusion and mattes."""
-
-
 @dataclass(frozen=True)
-class ExrWish:
-    """What an OpenEXR file is to hold beside the picture, its light and its backdrop, where the still has kept it."""
-
-    groups: frozenset[LayerGroup] = frozenset(get_args(LayerGroup))
-    half: bool = False
-    """Light as half numbers, true to 0.05 percent and half as large; depth, position and mattes stay as they are."""
-
-
-class StillFile(NamedTuple):
+class StillFile:
     """A picture to download."""
 
     name: str
     media_type: str
-    data: bytes
+    path: Path
+    made: bool
+    """It was made for this download: whoever has opened it removes it."""
+
+    def opened(self) -> BinaryIO:
+        """The file to read from, which goes when it is closed if it was made for this."""
+        file = self.path.open("rb")
+        if self.made:
+            self.path.unlink()  # an open file goes on being read after its name is gone
+        return file
 
 
 def file_of(
@@ -83,77 +78,54 @@ def file_of(
             raise NotFound("This still is not finished yet.")
         stem = _stem(session, still, pattern, number)
         picture, negative, look = still.picture, still.negative, finish_of(still)
-        inputs = TraceInputs.model_validate_json(still.inputs)
-        lighting = inputs.lighting
-        ground = lighting.ground
-        names = _lamp_names(still, lighting)
-        more = _kept_layers(session, still, lighting, names, exr.groups) if form == "exr" else {}
-        survey, camera = still.survey if "seen" in exr.groups else None, inputs.camera
-        words = _matte_words(store, session, still, inputs) if form == "exr" and survey else {}
+        ground = TraceInputs.model_validate_json(still.inputs).lighting.ground
+        if form == "webp":
+            _require_webp(still)
+        kept = kept_layers(store, session, still, exr.groups) if form == "exr" else None
     ending, media_type = ENDINGS[form]
     name = f"{stem}.{ending}"
     if form == "png":
-        return StillFile(name, media_type, blobs.read(store, picture))
+        return StillFile(name, media_type, blobs.local(store, picture), made=False)
     if negative is None:
         raise Refused("This still was taken before its light was kept. Take it again to get other files than PNG.")
-    clean = from_negative(blobs.read(store, negative))
-    if form == "exr":
-        seen = survey_channels(blobs.read(store, survey), camera) if survey else {}
-        return StillFile(name, media_type, to_scene_linear(clean, look, more, seen, words, exr.half))
+    light = Negative(blobs.local(store, negative))
+    target = _new_file(store, ending)
+    try:
+        if kept is not None:
+            write_scene_linear(target, light, look, kept.words, exr.half, kept.rows, SINGLE)
+        else:
+            with target.open("wb") as file:
+                _write(file, light, look, ground, form, quality)
+    except BaseException:
+        target.unlink(missing_ok=True)
+        raise
+    return StillFile(name, media_type, target, made=True)
+
+
+def _require_webp(still: Still) -> None:
+    try:
+        require_webp(still.width, still.height)
+    except TooLarge as error:
+        raise Refused(str(error)) from error
+
+
+def _write(file: BinaryIO, light: Light, look: Finish, ground: Ground | None, form: Form, quality: int) -> None:
+    """A picture in one of the forms; all can be clear but JPEG."""
     if form == "jpeg":
-        return StillFile(name, media_type, to_jpeg(finish(clean, look), quality))
-    if form == "webp":
-        flat = finish(clean, look) if ground is None else finish_on_nothing(clean, look, ground)
-        return StillFile(name, media_type, to_webp(flat, quality))
-    deep = _deep(clean, look, ground)
-    return StillFile(name, media_type, to_png(deep) if form == "png16" else to_tiff(deep))
+        file.write(to_jpeg(encoded(light, look, np.uint8), quality))
+    elif form == "webp":
+        file.write(to_webp(encoded(light, look, np.uint8, ground), quality))
+    elif form == "png16":
+        write_png(file, light.size, encoded_rows(light, look, np.uint16, ground), {})
+    else:
+        rows = encoded_rows(light, look, np.uint16, ground)
+        write_tiff(file, light.size, rows, np.uint16, 3 if ground is None else 4)
 
 
-def _lamp_names(still: Still, lighting: Lighting) -> dict[str, str]:
-    """By id, as they were called in the scene that it was taken of."""
-    scene = Scene.model_validate_json(still.scene) if still.scene else None
-    known = {id: lamp.name for one in scene.lightings.values() for id, lamp in one.lamps.items()} if scene else {}
-    return {id: known.get(id, id) for id in lighting.lamps}
-
-
-def _matte_words(store: Store, session: Session, still: Still, inputs: TraceInputs) -> dict[str, str]:
-    """What the numbers of its mattes stand for."""
-    names: list[str] = []
-    scene = Scene.model_validate_json(still.scene) if still.scene else None
-    if scene and still.shot_id in scene.shots:
-        resolved = ResolvedScene(arranged_assembly(store, session, scene), scene, still.look)
-        names = [part.name for part in shown_in(resolved, scene.shots[still.shot_id])]
-    return matte_words(names, [worn.name for worn in inputs.appearances])
-
-
-def _kept_layers(
-    session: Session, still: Still, lighting: Lighting, names: dict[str, str], groups: frozenset[LayerGroup]
-) -> dict[str, Image]:
-    """What a still has kept of its light, as layers of those groups; nothing where that is gone."""
-    lender = still if still.light_kept else session.get(Still, still.relit_of or "")
-    if lender is None or groups <= {"seen"}:
-        return {}
-    rows = session.scalars(select(StillLight).where(StillLight.still_id == lender.id)).all()
-    cut = tiles(still.width, still.height)
-    if len(rows) < len(cut):
-        return {}
-    by_tile = {row.tile: unpacked(row.means, cut[row.tile].height, cut[row.tile].width) for row in rows}
-    means = np.zeros((still.height, still.width, by_tile[0].shape[2]), np.float32)
-    for place, t in enumerate(cut):
-        means[t.y : t.y + t.height, t.x : t.x + t.width] = by_tile[place]
-    named = layers(means, lighting, names)
-    surface = {"albedo": named.pop("albedo"), "normal": named.pop("normal")}
-    found = (named if "lights" in groups else {}) | (surface if "surface" in groups else {})
-    if lender.fingerprint != still.fingerprint:
-        return found  # the rest is that of the levels that were traced
-    if "raw" in groups:
-        whole = relit(means, lighting, None)
-        found["light_raw"] = whole[..., 0:3] - whole[..., 9:12]
-    return found | (kinds(means) if "kinds" in groups else {})
-
-
-def _deep(clean: Clean, look: Finish, ground: tuple[float, float, float] | None) -> NDArray[np.uint16]:
-    return encoded(clean, look, np.uint16) if ground is None else encoded_on_nothing(clean, look, ground, np.uint16)
+def _new_file(store: Store, ending: str) -> Path:
+    handle, name = tempfile.mkstemp(dir=store.cache, prefix="request-", suffix=f".{ending}")
+    os.close(handle)
+    return Path(name)
 
 
 def zip_of(store: Store, review_id: str, still_ids: Sequence[str], form: Form, pattern: str) -> Path:
@@ -166,14 +138,19 @@ def zip_of(store: Store, review_id: str, still_ids: Sequence[str], form: Form, p
             still = session.get(Still, id)
             if still is None or still.review_id != review_id:
                 raise NotFound("One of these stills is not in this review any more.")
-    with tempfile.NamedTemporaryFile(dir=store.cache, prefix="request-", suffix=".zip", delete=False) as target:
-        taken: set[str] = set()
+    target = _new_file(store, "zip")
+    taken: set[str] = set()
+    try:
         # Pictures are packed already: packing them again would only cost time.
         with zipfile.ZipFile(target, "w", zipfile.ZIP_STORED) as packed:
             for number, id in enumerate(still_ids, start=1):
                 one = file_of(store, id, form, pattern=pattern, number=number)
-                packed.writestr(_unlike(one.name, taken), one.data)
-        return Path(target.name)
+                with one.opened() as file, packed.open(_unlike(one.name, taken), "w", force_zip64=True) as place:
+                    shutil.copyfileobj(file, place)
+    except BaseException:
+        target.unlink(missing_ok=True)
+        raise
+    return target
 
 
 def _unlike(name: str, taken: set[str]) -> str:

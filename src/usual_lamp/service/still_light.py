@@ -10,7 +10,7 @@ from usual_lamp.core.quality import SAMPLES, Quality
 from usual_lamp.core.scene import Lighting
 from usual_lamp.core.scene.light_groups import at_nominal_levels, light_groups
 from usual_lamp.core.scene.resolution import TraceInputs, unnamed
-from usual_lamp.core.trace.group_sums import MOST_KEPT, can_be_kept
+from usual_lamp.core.trace.group_sums import MOST_ASKED_FOR, can_be_kept
 from usual_lamp.service import room
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.reviews import new_id, require, scene_of, touch
@@ -49,9 +49,9 @@ def to_relight(
 def require_room_for_kinds(inputs: TraceInputs) -> None:
     """Raises Refused for a picture that is too large to keep its light by kind."""
     groups = light_groups(inputs.lighting).kept
-    if can_be_kept(inputs.width, inputs.height, groups):
+    if can_be_kept(inputs.width, inputs.height, groups, asked=True):
         return
-    share = MOST_KEPT / groups / (inputs.width * inputs.height)
+    share = MOST_ASKED_FOR / groups / (inputs.width * inputs.height)
     width, height = (int(side * share**0.5) for side in (inputs.width, inputs.height))
     raise Refused(
         f"Layers by kind of light are kept up to {width} x {height} pixels in this lighting. Take a smaller still, or "

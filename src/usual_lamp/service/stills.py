@@ -17,7 +17,11 @@ from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.core.quality import SAMPLES, Quality
 from usual_lamp.core.scene import Scene, Shot, inputs_of, trace_inputs
 from usual_lamp.core.scene.edits import LONGEST_NAME
+from usual_lamp.core.scene.light_groups import light_groups
+from usual_lamp.core.scene.resolution import TraceInputs
 from usual_lamp.core.scene.resolved import ResolvedScene
+from usual_lamp.core.trace.group_sums import can_be_kept, channels
+from usual_lamp.core.trace.plan import CHANNELS
 from usual_lamp.service import room
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.reviews import arranged_assembly, new_id, require, scene_of, touch
@@ -31,7 +35,8 @@ from usual_lamp.service.still_light import (
 from usual_lamp.store import Store, again_when_overtaken
 from usual_lamp.store.tables import Review, Still, StillLight, StillPreview, utc_now
 
-MAX_PIXELS = 7680 * 4320
+BYTES = 30
+"""Of room on the disk that a pixel takes in a still's negative and picture; its sums come to that."""
 LONGEST_NOTE = 500
 
 
@@ -107,21 +112,19 @@ def take(
     Where a still that is at least as fine has kept its light and differs in the levels of lights or the finish alone,
     nothing is traced.
     """
-    room.require(store)
     with store.begin() as session:
         # Locked first, since the new row would otherwise share a lock that `touch` then needs alone.
         review = require(session, review_id, lock=True)
         scene = scene_of(review)
         shot = shot_as(scene, shot_id, look, lighting, crop, camera)
         width, height = size or (shot.width, shot.height)
-        if width * height > MAX_PIXELS:
-            raise Refused(f"{width} x {height} is larger than the most a still can have, 7680 x 4320.")
         try:
             inputs = trace_inputs(arranged_assembly(store, session, scene), scene, shot, (width, height), look)
         except ValueError as error:
             raise Refused(str(error)) from error
         if by_kind:
             require_room_for_kinds(inputs)
+        room.require(store, _room_for(inputs, by_kind))
         light = light_key(inputs)
         fine_as = (inputs.fingerprint(), light, SAMPLES[quality], grain, by_kind)
         still = Still(
@@ -155,6 +158,14 @@ def take(
         session.add(still)
         touch(session, review_id)
         return still.id
+
+
+def _room_for(inputs: TraceInputs, by_kind: bool) -> float:
+    """MB that a still takes while it is made."""
+    groups = light_groups(inputs.lighting).kept
+    apart = can_be_kept(inputs.width, inputs.height, groups, by_kind)
+    sums = channels(groups, by_kind) if apart else CHANNELS
+    return inputs.width * inputs.height * (BYTES + 4 * sums) / 2**20
 
 
 def shot_as(

@@ -7,6 +7,7 @@ from typing import Any, get_args
 
 from usual_lamp.core.appearance.openpbr import CONDUCTORS
 from usual_lamp.core.camera import FILM_WIDTH, MOST_SHIFT
+from usual_lamp.core.camera.crop import LEAST_PIXELS, MOST_PIXELS
 from usual_lamp.core.camera.exposure import exposure_scale
 from usual_lamp.core.decals.drawings import DRAWINGS, INKS
 from usual_lamp.core.decals.fonts import SHIPPED
@@ -20,7 +21,7 @@ from usual_lamp.core.quality import CLEAN, SAMPLES, Quality
 from usual_lamp.core.scene.decal import DecalFinish
 from usual_lamp.core.scene.document import Floor, PartState
 from usual_lamp.core.scene.shot import PURPOSES
-from usual_lamp.service.still_files import LayerGroup
+from usual_lamp.service.still_layers import LayerGroup
 
 
 def facts() -> dict[str, tuple[str, Any]]:
@@ -40,6 +41,7 @@ def facts() -> dict[str, tuple[str, Any]]:
         "LAYER_GROUPS": ("Groups of layers of an OpenEXR file.", [*get_args(LayerGroup)]),
         "PART_STATES": ("States of a part that is not shown.", [*get_args(PartState)]),
         "CONDUCTORS": ("Metals by measured n and k.", CONDUCTORS),
+        "PIXELS": ("Least and most on a side of a picture.", [LEAST_PIXELS, MOST_PIXELS]),
         "PURPOSES": ("What a picture is for, and its pixels.", PURPOSES),
         "FILM_WIDTH": ("mm, of the film that focal lengths are for.", FILM_WIDTH),
         "MOST_SHIFT": ("mm, of a lens over that film.", MOST_SHIFT),

@@ -11,6 +11,7 @@ from flask_openapi3 import APIBlueprint
 from pydantic import BaseModel, Field
 
 from usual_lamp.core.camera import Camera
+from usual_lamp.core.camera.crop import PixelSide
 from usual_lamp.core.quality import SAMPLES, Quality
 from usual_lamp.core.trace.jobs.outlook import Forecast, Outlook
 from usual_lamp.core.trace.plan import WHOLE, Region
@@ -65,8 +66,8 @@ class ForecastWish(BaseModel):
     seq: int = Field(description="of the scene that the desk shows")
     shot: str
     camera: Camera
-    width: int = Field(ge=64, le=7680)
-    height: int = Field(ge=64, le=7680)
+    width: PixelSide
+    height: PixelSide
     look: str | None = Field(None, description="by id; null: the one that is shown")
     lighting: str | None = Field(None, description="by id; null: that of the shot")
     grain: float | None = Field(None, ge=0.005, le=0.5, description="that would be accepted")

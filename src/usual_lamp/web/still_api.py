@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import io
 from datetime import datetime
 from itertools import product
 from typing import Any, Literal, get_args
@@ -12,7 +11,7 @@ from flask_openapi3 import APIBlueprint
 from pydantic import BaseModel, Field, field_validator
 
 from usual_lamp.core.camera import Camera
-from usual_lamp.core.camera.crop import Crop, Share
+from usual_lamp.core.camera.crop import Crop, PixelSide, Share
 from usual_lamp.core.picture import Form
 from usual_lamp.core.picture.encoders import smaller_jpeg
 from usual_lamp.core.quality import Quality
@@ -20,7 +19,7 @@ from usual_lamp.core.scene import Lighting
 from usual_lamp.core.scene.shot import Habits
 from usual_lamp.service import habits, still_crops, still_files, still_light, still_scenes, stills
 from usual_lamp.service.errors import Refused
-from usual_lamp.service.still_files import ExrWish, LayerGroup
+from usual_lamp.service.still_layers import ExrWish, LayerGroup
 from usual_lamp.web import schemas
 from usual_lamp.web.api import answer, hub, nothing, store
 
@@ -76,8 +75,8 @@ class Stills(BaseModel):
 class TakeStill(BaseModel):
     shot: str
     quality: Quality
-    width: int = Field(ge=64, le=7680)
-    height: int = Field(ge=64, le=7680)
+    width: PixelSide
+    height: PixelSide
     grain: float | None = Field(None, ge=0.005, le=0.5, description="trace until the grain is this small")
     minutes: float | None = Field(None, ge=0.1, le=1440, description="trace for so long, in place of a quality")
     look: str | None = Field(None, description="by id; null: the one that is shown")
@@ -327,8 +326,8 @@ def still_preview(path: schemas.StillPath, query: PreviewWish) -> Response:
 @still_api.get("/stills/<still_id>/picture", doc_ui=False)
 def still_picture(path: schemas.StillPath, query: FileWish) -> Response:
     """The finished picture as a file."""
-    name, media_type, data = still_files.file_of(store(), path.still_id, query.form, query.quality, exr=query.exr)
-    return send_file(io.BytesIO(data), mimetype=media_type, as_attachment=True, download_name=name)
+    found = still_files.file_of(store(), path.still_id, query.form, query.quality, exr=query.exr)
+    return send_file(found.opened(), mimetype=found.media_type, as_attachment=True, download_name=found.name)
 
 
 @still_api.get("/reviews/<review_id>/stills.zip", doc_ui=False)

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+from typing import Annotated
 
 import numpy as np
-from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
 from usual_lamp.core.camera.lens import FILM_WIDTH, MOST_SHIFT, Camera
@@ -14,11 +13,12 @@ LONGEST = 800.0
 """mm."""
 LEAST_SENSOR = 1.0
 """mm."""
-LEAST_PIXELS = 64
-"""Of a side, as of every shot."""
+LEAST_PIXELS, MOST_PIXELS = 64, 16384
+"""Of a side, as of every shot and still."""
 Region = tuple[float, float, float, float]
 Share = Annotated[float, Field(ge=0.0, le=1.0)]
 Side = Annotated[int, Field(ge=1, le=100_000)]
+PixelSide = Annotated[int, Field(ge=LEAST_PIXELS, le=MOST_PIXELS)]
 
 
 class CannotCrop(ValueError):
@@ -91,8 +91,7 @@ class Crop(BaseModel):
         """The camera that shows the part alone. Raises CannotCrop where no lens does."""
         return cropped(camera, self.region, self.whole)[0]
 
-    def of_image(self, image: NDArray[Any]) -> NDArray[Any]:
-        """The part of a picture of the frame, (H, W, ...)."""
-        x, y = round(self.region[0] * self.whole[0]), round(self.region[1] * self.whole[1])
-        width, height = self.size
-        return np.ascontiguousarray(image[y : y + height, x : x + width])
+    @property
+    def corner(self) -> tuple[int, int]:
+        """Of the part, at the left and top: pixels of the frame."""
+        return round(self.region[0] * self.whole[0]), round(self.region[1] * self.whole[1])

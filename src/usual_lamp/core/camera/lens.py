@@ -96,14 +96,15 @@ class Camera(BaseModel):
         right, up = self.offset()
         return np.stack([(seen[:, 0] / safe - right) / across, (seen[:, 1] / safe - up) / along, seen[:, 2]], axis=1)
 
-    def points(self, depth: Array) -> Array:
+    def points(self, depth: Array, first: int = 0, height: int | None = None) -> Array:
         """The reverse of `project`: what the middles of a picture's pixels show at a depth of so many mm along the
-        axis, (H, W) to (H, W, 3)."""
-        height, width = depth.shape
+        axis, (H, W) to (H, W, 3); or, of a picture of that height, its rows from `first` on."""
+        rows, width = depth.shape
+        height = height or rows
         across, along = self.half_tangents(width / height)
         right, up = self.offset()
         x = ((np.arange(width) + 0.5) / width * 2 - 1) * across + right
-        y = (1 - (np.arange(height) + 0.5) / height * 2) * along + up
+        y = (1 - (np.arange(first, first + rows) + 0.5) / height * 2) * along + up
         far = np.full_like(depth, np.linalg.norm(np.subtract(self.target, self.position))) if self.parallel else depth
         seen = np.stack([x[None, :] * far, y[:, None] * far, depth], axis=-1)
         found: Array = seen @ self.basis() + np.array(self.position)

@@ -1,7 +1,7 @@
 """Layers to a finished picture: denoising, exposure, grading, tone curve, encoders."""
 
 from usual_lamp.core.picture.develop import FastDenoiser, Layers, cleaned, denoise, develop
-from usual_lamp.core.picture.encoders import Form, to_jpeg, to_png, to_tiff, to_webp
+from usual_lamp.core.picture.encoders import Form, to_jpeg, to_png, to_webp
 from usual_lamp.core.picture.finishing import Clean, finish, finish_on_nothing
 from usual_lamp.core.picture.tone import Image
 
@@ -18,6 +18,5 @@ __all__ = [
     "finish_on_nothing",
     "to_jpeg",
     "to_png",
-    "to_tiff",
     "to_webp",
 ]

@@ -1,48 +1,36 @@
-"""Finished pictures as files: PNG, JPEG, WebP and TIFF."""
+"""Finished pictures as files: PNG, JPEG, WebP and TIFF. PNG and TIFF are written row by row."""
 
 from __future__ import annotations
 
 import io
-from typing import Literal
+import zlib
+from collections.abc import Iterable, Iterator
+from typing import BinaryIO, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image as PillowImage
 from PIL import ImageCms
-from PIL.PngImagePlugin import PngInfo
+
+from usual_lamp.core.picture.png_file import Pixels, write_png
+from usual_lamp.core.sandbox.unusable import Unusable
 
 Form = Literal["png", "png16", "jpeg", "webp", "tiff", "exr"]
-Pixels = NDArray[np.uint8] | NDArray[np.uint16]
-SRGB_CHUNK = b"\x00"
-"""Of a PNG: perceptual intent (ISO/IEC 15948, 11.3.3.5)."""
+STRIP = 16
+"""Rows that are packed together in a TIFF."""
+WEBP_SIDE, WEBP_PIXELS = 16383, 64_000_000
+"""Pixels that a WebP can have on a side, and that are packed into one: its encoder needs many times their room."""
+
+
+class TooLarge(Unusable, ValueError):
+    """A picture that files of that kind cannot hold; the message says which can."""
 
 
 def to_png(pixels: Pixels, words: dict[str, str] | None = None) -> bytes:
     """PNG of (H, W, 3 or 4) pixels, 8 or 16 bits a channel, tagged as sRGB; `words` become text chunks."""
-    if pixels.dtype == np.uint16:
-        return _deep_png(pixels, words or {})
-    info = PngInfo()
-    info.add(b"sRGB", SRGB_CHUNK)
-    for key, value in (words or {}).items():
-        info.add_text(key, value)
     stream = io.BytesIO()
-    PillowImage.fromarray(pixels).save(stream, "PNG", pnginfo=info, compress_level=6)
+    write_png(stream, (pixels.shape[1], pixels.shape[0]), [pixels], words or {})
     return stream.getvalue()
-
-
-def _deep_png(pixels: Pixels, words: dict[str, str]) -> bytes:
-    import png
-
-    height, width, channels = pixels.shape
-    plain = io.BytesIO()
-    writer = png.Writer(width, height, greyscale=False, alpha=channels == 4, bitdepth=16, compression=6)
-    writer.write_packed(plain, (row.astype(">u2").tobytes() for row in pixels.reshape(height, -1)))
-    plain.seek(0)
-    head, *rest = png.Reader(plain).chunks()
-    texts = [(b"tEXt", f"{key}\0{value}".encode("latin-1", "replace")) for key, value in words.items()]
-    tagged = io.BytesIO()
-    png.write_chunks(tagged, [head, (b"sRGB", SRGB_CHUNK), *texts, *rest])
-    return tagged.getvalue()
 
 
 def to_jpeg(pixels: Pixels, quality: int = 88) -> bytes:
@@ -61,28 +49,55 @@ def smaller_jpeg(data: bytes, side: int) -> bytes:
     return to_jpeg(np.asarray(image.convert("RGB")), 85)
 
 
-def to_webp(pixels: Pixels, quality: int = 90) -> bytes:
-    """WebP of (H, W, 3 or 4) pixels, 8 bits a channel, with an sRGB profile."""
+def to_webp(pixels: NDArray[np.uint8], quality: int = 90) -> bytes:
+    """WebP of (H, W, 3 or 4) pixels, 8 bits a channel, with an sRGB profile. Raises TooLarge."""
+    require_webp(pixels.shape[1], pixels.shape[0])
     stream = io.BytesIO()
     PillowImage.fromarray(pixels).save(stream, "WEBP", quality=quality, method=4, icc_profile=srgb_profile())
     return stream.getvalue()
 
 
-def to_tiff(pixels: Pixels) -> bytes:
-    """TIFF of (H, W, 3 or 4) pixels, 8 or 16 bits a channel, deflated, with an sRGB profile and straight alpha."""
+def require_webp(width: int, height: int) -> None:
+    """Raises TooLarge for a picture that no WebP is made of."""
+    if max(width, height) > WEBP_SIDE or width * height > WEBP_PIXELS:
+        raise TooLarge(
+            f"{width} x {height} pixels are too many for WebP: {WEBP_PIXELS // 10**6} million, and {WEBP_SIDE} on a "
+            "side, are the most. Download it as PNG, JPEG or TIFF."
+        )
+
+
+def write_tiff(file: BinaryIO, size: tuple[int, int], rows: Iterable[Pixels], kind: type, channels: int) -> None:
+    """Write a TIFF of that width and height, deflated, with an sRGB profile and straight alpha, where 4 channels.
+
+    `rows` are parts of the picture from the top, (n, width, channels) each, of 8 or 16 bits a channel. Raises OSError.
+    """
     import tifffile
 
-    stream = io.BytesIO()
+    width, height = size
     tifffile.imwrite(
-        stream,
-        pixels,
+        file,
+        _strips(rows),
+        shape=(height, width, channels),
+        dtype=kind,
+        rowsperstrip=STRIP,
         photometric="rgb",
         compression="zlib",
         iccprofile=srgb_profile(),
-        extrasamples=["unassalpha"] if pixels.shape[2] == 4 else None,
+        extrasamples=["unassalpha"] if channels == 4 else None,
         metadata=None,
     )
-    return stream.getvalue()
+
+
+def _strips(rows: Iterable[Pixels]) -> Iterator[bytes]:
+    """The rows again, STRIP at a time and packed; fewer at the end."""
+    rest: Pixels | None = None
+    for part in rows:
+        whole = part if rest is None else np.concatenate([rest, part])
+        even = len(whole) // STRIP * STRIP
+        yield from (zlib.compress(whole[k : k + STRIP].tobytes()) for k in range(0, even, STRIP))
+        rest = whole[even:]
+    if rest is not None and len(rest):
+        yield zlib.compress(rest.tobytes())
 
 
 def srgb_profile() -> bytes:

@@ -7,6 +7,7 @@ from typing import Annotated
 from pydantic import Field
 
 from usual_lamp.core.camera import DAYLIGHT, FILM_WIDTH, Camera, Finish, Tone
+from usual_lamp.core.camera.crop import PixelSide
 from usual_lamp.core.camera.finish import Contrast, Exposure, Glare, Saturation, Sharpening, Vignette, White
 from usual_lamp.core.scene.frozen import Frozen
 from usual_lamp.core.scene.section import Section
@@ -22,6 +23,9 @@ PURPOSES: dict[str, tuple[int, int]] = {
     "sheet A4 upright, 300 dpi": (2480, 3508),
     "sheet A3, 300 dpi": (4961, 3508),
     "sheet A4, 150 dpi": (1754, 1240),
+    "sheet A2, 300 dpi": (7016, 4961),
+    "sheet A1, 300 dpi": (9933, 7016),
+    "sheet A0, 300 dpi": (14043, 9933),
 }
 """What a picture is for, and its pixels; sheets are those of ISO 216."""
 
@@ -35,8 +39,8 @@ class Shot(Frozen):
     hidden: frozenset[str] = Field(frozenset(), description="parts that it alone does not show, by uid")
     section: Section | None = Field(None, description="a plane that cuts the product in it alone")
     camera: Camera
-    width: Annotated[int, Field(ge=64, le=7680)] = 1280
-    height: Annotated[int, Field(ge=64, le=7680)] = 960
+    width: PixelSide = 1280
+    height: PixelSide = 960
     exposure: Exposure = 9.3
     white: White = DAYLIGHT
     tone: Tone = "neutral"

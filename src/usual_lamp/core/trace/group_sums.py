@@ -87,9 +87,14 @@ CUT_BITS = 1
 even floor needs to keep its colour."""
 
 
-def can_be_kept(width: int, height: int, groups: int) -> bool:
-    """Whether a still of that size is small enough to keep its lights apart."""
-    return width * height * groups <= MOST_KEPT
+MOST_ASKED_FOR = 200_000_000
+"""The same where somebody asks for light by kind: 7680 x 4320 with six groups."""
+
+
+def can_be_kept(width: int, height: int, groups: int, asked: bool = False) -> bool:
+    """Whether a still of that size is small enough to keep its lights apart, as a matter of course or because somebody
+    `asked` for it."""
+    return width * height * groups <= (MOST_ASKED_FOR if asked else MOST_KEPT)
 
 
 def packed(sums: Sums, samples: int) -> bytes:

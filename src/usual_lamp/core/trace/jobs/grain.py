@@ -17,6 +17,14 @@ from numpy.typing import NDArray
 USUAL_DECAY, DECAY = 0.4, (0.2, 0.5)
 """Decay of the squared error by doubling, and its bounds: smooth pictures lie low, independent samples at a half."""
 
+READ = 4_000_000
+"""Pixels of a picture that are read at most."""
+
+
+def stride_for(pixels: int) -> int:
+    """Of a picture of so many pixels, the step from one row or column that is read to the next."""
+    return int(np.ceil(np.sqrt(pixels / READ)))
+
 
 class GrainMeter:
     """Reads a picture's sums tile by tile as they grow."""

@@ -12,7 +12,7 @@ from usual_lamp.core.scene.light_groups import at_nominal_levels, light_groups
 from usual_lamp.core.scene.resolution import TraceInputs
 from usual_lamp.core.trace.group_sums import channels, relit, shares
 from usual_lamp.core.trace.jobs.grain import GrainMeter
-from usual_lamp.core.trace.jobs.relight import can_relight, floor_ratio
+from usual_lamp.core.trace.jobs.relight import can_relight, floor_ratio, floor_under
 from usual_lamp.core.trace.plan import WHOLE, Region, Tile
 from usual_lamp.core.trace.transport.tiles import numbers_of, trace_groups
 from usual_lamp.core.trace.world.atlas import PictureOf
@@ -73,7 +73,8 @@ class LivePicture:
         if old != new or not can_relight(self.world, inputs.lighting):
             return False
         self.inputs = inputs
-        self._floor = floor_ratio(self.world, inputs.lighting, self.area)
+        now = floor_under(self.world, inputs.lighting)
+        self._floor = None if now is None else floor_ratio(self.world, now, self.area)
         self.meter = GrainMeter()
         self.meter.read(0, self.picture()[..., :3], max(1, self.samples))
         return True

@@ -25,13 +25,18 @@ def can_relight(world: World, lighting: Lighting) -> bool:
     return bool(np.abs(table.unlit - world.floor_light.unlit).max() <= SAME_UNLIT)
 
 
-def floor_ratio(world: World, lighting: Lighting, area: Tile) -> NDArray[np.float32] | None:
-    """(H, W, 3): how the floor was lit when it was traced, over how it is lit now, at each pixel of the area; where
-    nothing shades it, it is the backdrop under any light. None where that is 1."""
+def floor_under(world: World, lighting: Lighting) -> FloorLight | None:
+    """How the floor is lit under another lighting; None where there is none, or nothing changes."""
     if not world.has_floor or lighting == world.inputs.lighting:
         return None
     now = FloorLight()
     world.light_floor(now, lighting)
+    return now
+
+
+def floor_ratio(world: World, now: FloorLight, area: Tile) -> NDArray[np.float32]:
+    """(H, W, 3): how the floor was lit when it was traced, over how it is lit now, at each pixel of the area; where
+    nothing shades it, it is the backdrop under any light."""
     width, height = world.inputs.width, world.inputs.height
     pixel = mi.UInt32(numbers_of(area, width))
     y = pixel // dr.opaque(mi.UInt32, width)

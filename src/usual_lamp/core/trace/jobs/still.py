@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import fields
+from dataclasses import fields, replace
 from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 
+from usual_lamp.core.picture.blocks import Area, is_small
 from usual_lamp.core.trace.engine import mi
 from usual_lamp.core.trace.jobs.survey import Survey, survey
-from usual_lamp.core.trace.plan import CHANNELS, tiles, units
+from usual_lamp.core.trace.plan import CHANNELS, TILE, tiles, units
+from usual_lamp.core.trace.tiled import ScratchTiles
 from usual_lamp.core.trace.transport.tiles import Sums, trace_block, trace_layers
 from usual_lamp.core.trace.world.world import World
 
@@ -26,6 +28,17 @@ def trace_still(world: World, samples: int) -> Iterator[tuple[float, NDArray[np.
         sums[t.y : t.y + t.height, t.x : t.x + t.width] += trace_block(world, t, unit.start, unit.stop)
         done += unit.pixel_samples
         yield done / (width * height * samples), sums
+
+
+def trace_into(sums: ScratchTiles, world: World, samples: int) -> Iterator[tuple[float, None]]:
+    """The same for a picture of any size, whose sums are kept by tile: yields the share done."""
+    width, height = world.inputs.width, world.inputs.height
+    number = {tile: k for k, tile in enumerate(tiles(width, height))}
+    done = 0
+    for unit in units(width, height, samples):
+        sums.add(number[unit.tile], trace_block(world, unit.tile, unit.start, unit.stop))
+        done += unit.pixel_samples
+        yield done / (width * height * samples), None
 
 
 def trace_still_in_layers(world: World, samples: int) -> Iterator[tuple[float, dict[str, Sums]]]:
@@ -45,12 +58,26 @@ def trace_still_in_layers(world: World, samples: int) -> Iterator[tuple[float, d
 def survey_still(world: World, samples: int = 16) -> dict[str, NDArray[np.float32]]:
     """The survey of the whole picture, (H, W) or (H, W, 3) each; parts and appearances as numbers, -1 for none."""
     width, height = world.inputs.width, world.inputs.height
+    return surveyed(world, Area(0, 0, width, height), samples)
+
+
+def survey_bands(world: World, samples: int) -> Iterator[dict[str, NDArray[np.float32]]]:
+    """The same from the top, a band at a time; a small picture is one."""
+    width, height = size = world.inputs.width, world.inputs.height
+    step = height if is_small(size) else TILE
+    for first in range(0, height, step):
+        yield surveyed(world, Area(0, first, width, min(first + step, height)), samples)
+
+
+def surveyed(world: World, area: Area, samples: int) -> dict[str, NDArray[np.float32]]:
+    """The survey of an area."""
     found: dict[str, NDArray[np.float32]] = {}
-    for tile in tiles(width, height):
-        seen: Survey = survey(world, tile, samples)
+    for tile in tiles(area.right - area.left, area.bottom - area.top):
+        seen: Survey = survey(world, replace(tile, x=tile.x + area.left, y=tile.y + area.top), samples)
         for name in (field.name for field in fields(Survey)):
             block = np.asarray(getattr(seen, name), np.float32)
-            whole = found.setdefault(name, np.zeros((height, width, *block.shape[2:]), np.float32))
+            shape = (area.bottom - area.top, area.right - area.left, *block.shape[2:])
+            whole = found.setdefault(name, np.zeros(shape, np.float32))
             whole[tile.y : tile.y + tile.height, tile.x : tile.x + tile.width] = block
     return found
 
