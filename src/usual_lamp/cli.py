@@ -261,7 +261,8 @@ def develop_still(
     world: World, shot: Shot, output: Path, layers: Path | None, quality: str, quiet: bool, folder: Path
 ) -> None:
     """Trace a still and write it, with files that are not needed afterwards in a folder."""
-    from usual_lamp.core.picture.blocks import Area, bands_of, cleaned_bands
+    from usual_lamp.core.picture.area import Area
+    from usual_lamp.core.picture.blocks import bands_of, cleaned_bands
     from usual_lamp.core.picture.finishing import encoded_rows
     from usual_lamp.core.picture.negative import Negative, write_negative
     from usual_lamp.core.picture.png_file import write_png

@@ -10,11 +10,12 @@ from PIL import Image
 from core.test_trace import appearance, sphere, world
 from usual_lamp.core.camera import Camera, Finish
 from usual_lamp.core.picture import Clean, Layers, blocks, denoise, develop, finishing
-from usual_lamp.core.picture.blocks import Area, cleaned_bands
+from usual_lamp.core.picture.area import Area
+from usual_lamp.core.picture.blocks import cleaned_bands
 from usual_lamp.core.picture.develop import shrunk
 from usual_lamp.core.picture.encoders import TooLarge, require_webp
 from usual_lamp.core.picture.finished import finish_into
-from usual_lamp.core.picture.finishing import encoded, encoded_rows
+from usual_lamp.core.picture.finishing import encoded, encoded_area, encoded_rows
 from usual_lamp.core.picture.lens_effects import Halos
 from usual_lamp.core.picture.negative import Cut, Negative, write_negative, write_scene_linear
 from usual_lamp.core.picture.png_file import write_png
@@ -48,6 +49,13 @@ def test_rows_are_finished_as_the_whole_is(clean, monkeypatch, kind, ground) -> 
     assert np.abs(np.concatenate(parts).astype(int) - whole).max() <= 1
 
 
+def test_a_look_at_a_part_is_that_part_of_the_finished_picture(clean) -> None:
+    area = Area(31, 17, 90, 60)
+    part = encoded_area(clean, LOOK, area, finishing.halos_of(clean))
+    whole = encoded(clean, LOOK, np.uint8).astype(int)
+    assert np.abs(part - whole[17:60, 31:90]).max() <= 1
+
+
 @pytest.mark.parametrize("width", [90, 3000])
 def test_halos_are_the_same_however_many_rows_are_added(width) -> None:
     """Of a narrow picture at its full size, and of a wide one on smaller ones whose blocks do not fit into it."""
@@ -56,7 +64,8 @@ def test_halos_are_the_same_however_many_rows_are_added(width) -> None:
     whole.add(0, light)
     for first in range(0, 77, 5):
         grown.add(first, light[first : first + 5])
-    assert grown.rows(13, 40) == pytest.approx(whole.rows(0, 77)[13:40], rel=1e-4)
+    every, some = whole.within(Area(0, 0, width, 77)), grown.within(Area(9, 13, width - 20, 40))
+    assert some == pytest.approx(every[13:40, 9 : width - 20], rel=1e-4)
 
 
 def grainy(height: int, width: int) -> Layers:

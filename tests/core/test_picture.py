@@ -239,7 +239,7 @@ def test_contrast_turns_about_middle_grey_and_saturation_about_luminance(contras
 
 def test_a_vignette_is_as_deep_as_said_at_the_corners() -> None:
     """One EV there, nothing in the middle, and in between cos⁴ of the field angle (natural falloff, any handbook)."""
-    light = falloff(400, 300, 1.0)[..., 0]
+    light = falloff((400, 300), 1.0)[..., 0]
     assert light[150, 200] == pytest.approx(1.0, abs=1e-4)
     assert light[0, 0] == pytest.approx(0.5, rel=0.01) and light[-1, -1] == pytest.approx(light[0, 0])
     angle = np.arctan(np.tan(np.arccos(0.5**0.25)) * np.hypot(100.5, 0.5) / np.hypot(200, 150))

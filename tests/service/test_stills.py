@@ -14,7 +14,9 @@ from PIL import Image
 from usual_lamp.core.appearance import SHELF
 from usual_lamp.core.numbers_in_words import NUMBER
 from usual_lamp.core.picture import Clean, finish, scene_text, to_png
+from usual_lamp.core.picture.area import Area
 from usual_lamp.core.picture.negative import write_negative
+from usual_lamp.core.picture.png_file import write_png
 from usual_lamp.core.scene import (
     Assign,
     Look,
@@ -29,6 +31,7 @@ from usual_lamp.core.scene.resolution import DEFAULT_SHOT
 from usual_lamp.farm.dispatcher import next_still
 from usual_lamp.service import editing, still_files, still_scenes, stills
 from usual_lamp.service.errors import NotFound, Refused
+from usual_lamp.service.still_detail import detail
 from usual_lamp.store import blobs
 from usual_lamp.store.tables import Still
 
@@ -127,6 +130,11 @@ def test_a_still_and_its_file_open_as_the_scene_they_were_made_of(store, review)
     png = still_files.file_of(store, still).opened().read()
     again = still_scenes.open_picture(store, io.BytesIO(png))
     assert editing.look_at(store, again).scene == before
+    head = io.BytesIO()
+    noise = np.random.default_rng(1).integers(0, 255, (300, 400, 3), dtype=np.uint8)
+    write_png(head, (400, 300), (noise[k : k + 10] for k in range(0, 300, 10)), Image.open(io.BytesIO(png)).text)
+    cut_off = io.BytesIO(head.getvalue()[:-90_000])
+    assert editing.look_at(store, still_scenes.open_picture(store, cut_off)).scene == before
     for bad in (
         to_png(np.zeros((4, 4, 3), np.uint8)),
         b"no picture",
@@ -179,6 +187,18 @@ def test_finished_stills_come_in_every_form(store, review, form) -> None:
     value = read / 257 if read.dtype == np.uint16 else read
     assert np.abs(value - shown).mean() < (0.6 if form in ("png16", "tiff") else 6)
     assert media.startswith("image/")
+
+
+def test_a_part_of_a_still_is_looked_at_at_its_full_size(store, review) -> None:
+    still = take(store, review)
+    with pytest.raises(NotFound):
+        detail(store, still, Area(0, 0, 8, 8))
+    done(store, still)
+    whole = np.asarray(Image.open(io.BytesIO(still_files.file_of(store, still).opened().read())), int)
+    part = np.asarray(Image.open(io.BytesIO(detail(store, still, Area(30, 8, 1000, 40)))), int)
+    assert part.shape == (32, 34, 3) and np.abs(part - whole[8:40, 30:64]).mean() < 3
+    with pytest.raises(Refused, match="part of the picture"):
+        detail(store, still, Area(64, 0, 80, 8))
 
 
 def test_many_stills_come_as_one_zip_named_by_a_pattern(store, review) -> None:

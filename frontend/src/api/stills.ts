@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { inOwnForm } from "../words/length";
 import * as t from "../words/texts/api/stills";
 import { api, type Schemas, type Standing, type StillLine, taken } from "./client";
-import type { LAYER_GROUPS } from "./generated/facts";
+import { type LAYER_GROUPS, LOOKED_AT, PIXELS } from "./generated/facts";
 import { actions } from "./queries";
 
 const still = (still_id: string) => ({ params: { path: { still_id } } });
@@ -76,12 +76,15 @@ export const startLike = (review: string, shot?: string) =>
 export const openStill = (id: string) =>
   taken<Schemas["Id"]>(api.POST("/api/stills/{still_id}/open", still(id)));
 
+/** Bytes of a PNG in which its scene is found: pixels come after it, and are not needed. */
+const HEAD = 50 * 2 ** 20;
+
 /** A new review with the scene that a still's PNG holds. */
 export async function openPicture(file: File): Promise<{ id: string }> {
   const reply = await fetch("/api/scenes", {
     method: "POST",
     headers: { "Content-Type": "application/octet-stream" },
-    body: file,
+    body: file.slice(0, HEAD),
   });
   const answer = await reply.json().catch(() => undefined);
   if (!reply.ok) throw new Error(answer?.detail ?? t.theServerAnswered(reply.status));
@@ -98,10 +101,29 @@ export function useChanges(id: string, seq: number, wanted: boolean) {
   });
 }
 
+/** Pixels of a side as a still can have them. */
+export const boundedSide = (pixels: number) => Math.round(Math.min(PIXELS[1], Math.max(PIXELS[0], pixels)));
+
+/** A width whose height, at `aspect` (width over height), can be had as well. */
+export const boundedWidth = (pixels: number, aspect: number) =>
+  boundedSide(Math.min(boundedSide(pixels), PIXELS[1] * aspect));
+
 export const previewOf = (one: StillLine) => `/api/stills/${one.id}/preview?v=${one.version}`;
 
 /** For lists: a few hundred pixels wide. */
 export const smallPreviewOf = (one: StillLine) => `${previewOf(one)}&small=true`;
+
+/** A part of a still at its full size, in its pixels. */
+export const detailOf = (
+  one: StillLine,
+  part: { left: number; top: number; width: number; height: number },
+) =>
+  `/api/stills/${one.id}/detail?v=${one.version}&${Object.entries(part)
+    .map(([name, pixels]) => `${name}=${pixels}`)
+    .join("&")}`;
+
+/** How much smaller a large still is shown. */
+export const shownSmaller = (one: StillLine) => Math.ceil(Math.max(one.width, one.height) / LOOKED_AT);
 
 export type LayerGroup = (typeof LAYER_GROUPS)[number];
 /** What an OpenEXR file holds beside the picture, its light and its backdrop. */

@@ -5,6 +5,7 @@ import type { Edit, Quality, Standing } from "../api/client";
 import { type StillForecast, useForecast } from "../api/forecast";
 import { QUALITIES, SAMPLES } from "../api/generated/facts";
 import { actions, useAct } from "../api/queries";
+import { boundedWidth } from "../api/stills";
 import { toast } from "../api/toast";
 import { duration } from "../schedules/shots/StillRow";
 import { cameraOf, sameView } from "../state/camera";
@@ -204,7 +205,7 @@ export function TakeStill({ reviewId, standing, shotId, edit }: Props) {
                   label={t.widthOfTheStill}
                   value={asked}
                   unit="px"
-                  onCommit={(v) => setWidth(Math.min(7680, Math.max(64, Math.round(v))))}
+                  onCommit={(v) => setWidth(boundedWidth(v, (shot.width ?? 1280) / (shot.height ?? 960)))}
                 />
               </div>
               <span className="figures">{t.xPx(height)}</span>

@@ -1,7 +1,7 @@
 import type { Edit, Shot, Standing, StillLine } from "../api/client";
 import { PURPOSES } from "../api/generated/facts";
 import { useAct } from "../api/queries";
-import { startLike, useFirstShot } from "../api/stills";
+import { boundedSide, startLike, useFirstShot } from "../api/stills";
 import { toast } from "../api/toast";
 import { cameraOf, type Optics, sameView, viewOf } from "../state/camera";
 import { type Guides, useDesk } from "../state/deskStore";
@@ -158,14 +158,14 @@ function ShotSettings({ reviewId, standing, shotId, edit }: Omit<Props, "stills"
             label={t.width}
             value={shot.width}
             unit="px"
-            onCommit={(v) => commit({ width: bounded(v) })}
+            onCommit={(v) => commit({ width: boundedSide(v) })}
           />
           <span className="text-center text-ink-3">x</span>
           <NumberField
             label={t.height}
             value={shot.height}
             unit="px"
-            onCommit={(v) => commit({ height: bounded(v) })}
+            onCommit={(v) => commit({ height: boundedSide(v) })}
           />
         </div>
         <div className="-mt-1 flex justify-end">
@@ -278,5 +278,3 @@ const TONES = [
   ["filmic", "filmic"],
   ["linear", "linear"],
 ] as const;
-
-const bounded = (pixels: number) => Math.round(Math.min(7680, Math.max(64, pixels)));

@@ -6,6 +6,7 @@ import { previewOf } from "../api/stills";
 import { IconButton } from "../ui/controls";
 import * as t from "../words/texts/stills/Viewer";
 import { CropStill } from "./CropStill";
+import { Detail } from "./Detail";
 
 interface Props {
   stills: StillLine[];
@@ -169,16 +170,19 @@ export function Viewer({ stills, id, onShow, onMade }: Props) {
                 />
               </div>
             ) : (
-              <img
-                alt={still.name}
-                draggable={false}
-                src={previewOf(still)}
-                style={{
-                  ...shown,
-                  transform: `translate(${look.x}px, ${look.y}px)`,
-                  imageRendering: look.scale > 1.5 ? "pixelated" : "auto",
-                }}
-              />
+              <>
+                <img
+                  alt={still.name}
+                  draggable={false}
+                  src={previewOf(still)}
+                  style={{
+                    ...shown,
+                    transform: `translate(${look.x}px, ${look.y}px)`,
+                    imageRendering: look.scale > 1.5 ? "pixelated" : "auto",
+                  }}
+                />
+                <Detail {...{ still, area, ...look }} />
+              </>
             )}
           </div>
         </Dialog.Content>

@@ -19,7 +19,7 @@ from sqlalchemy import select
 
 from usual_lamp.core.camera import Finish
 from usual_lamp.core.picture import develop, to_jpeg
-from usual_lamp.core.picture.blocks import bands_of, cleaned_bands
+from usual_lamp.core.picture.blocks import bands_of, cleaned_bands, is_small
 from usual_lamp.core.picture.develop import Effort
 from usual_lamp.core.picture.finished import finish_into
 from usual_lamp.core.picture.finishing import Clean, Ground
@@ -27,14 +27,16 @@ from usual_lamp.core.picture.negative import Negative, write_negative
 from usual_lamp.core.picture.survey_file import SurveyFile, write_survey
 from usual_lamp.core.scene import Lighting
 from usual_lamp.core.trace.group_sums import relit, unpacked
-from usual_lamp.core.trace.plan import CHANNELS, Tile, tiles
+from usual_lamp.core.trace.plan import CHANNELS, TILE, Tile, tiles
 from usual_lamp.core.trace.tiled import Means, TiledPicture, sketch_step
 from usual_lamp.farm.workshop import workshop
-from usual_lamp.store import blobs
+from usual_lamp.service.reviews import touch
+from usual_lamp.store import again_when_overtaken, blobs
 from usual_lamp.store.tables import Still, StillLight, StillTile
 
 SURVEY_SAMPLES = 4
 """Of each pixel, for coverage and occlusion; the rest is of its middle."""
+SURVEYING, CLEANING = "Finding what lies behind each pixel", "Removing the grain"
 T = TypeVar("T")
 
 
@@ -90,7 +92,9 @@ def survey_unit(still_id: str, attempt: int, fingerprint: str) -> str:
         world = workshop.world(still_id, fingerprint)
         path = folder / "survey.exr"
         size = world.inputs.width, world.inputs.height
-        write_survey(path, size, _while_wanted(survey_bands(world, SURVEY_SAMPLES), still_id, attempt))
+        bands = survey_bands(world, SURVEY_SAMPLES)
+        count = 1 if is_small(size) else len(range(0, size[1], TILE))
+        write_survey(path, size, _while_wanted(bands, still_id, attempt, count, SURVEYING))
         return _kept(path, "image/x-exr")
 
 
@@ -122,7 +126,8 @@ def _finished(picture: TiledPicture, order: FinishOrder) -> Finished:
         bands = _with_bare(bands, picture.size, SurveyFile(blobs.local(workshop.store(), order.survey)))
     with _folder() as folder:
         path = folder / "negative.exr"
-        write_negative(path, picture.size, _while_wanted(bands, order.still_id, order.attempt))
+        count = len(bands_of(picture.size))
+        write_negative(path, picture.size, _while_wanted(bands, order.still_id, order.attempt, count, CLEANING))
         return _developed(folder, path, _kept(path, "image/x-exr"), order)
 
 
@@ -151,14 +156,22 @@ def _kept(path: Path, media_type: str) -> str:
         return blobs.put_file(session, path, media_type)
 
 
-def _while_wanted(bands: Iterable[T], still_id: str, attempt: int) -> Iterator[T]:
-    """The bands, as long as somebody waits for them. Raises Unwanted."""
-    for band in bands:
-        with workshop.store().begin() as session:
-            row = session.execute(select(Still.state, Still.attempt).where(Still.id == still_id)).one_or_none()
-        if row is None or tuple(row) != ("running", attempt):
-            raise Unwanted
+def _while_wanted(bands: Iterable[T], still_id: str, attempt: int, count: int, doing: str) -> Iterator[T]:
+    """The bands, as long as somebody waits for them; of several, it is said how many are done. Raises Unwanted."""
+    for number, band in enumerate(bands):
+        _tell(still_id, attempt, f"{doing}: {100 * number // count} %" if count > 1 else None)
         yield band
+
+
+@again_when_overtaken
+def _tell(still_id: str, attempt: int, message: str | None) -> None:
+    with workshop.store().begin() as session:
+        still = session.get(Still, still_id, with_for_update=message is not None)
+        if still is None or (still.state, still.attempt) != ("running", attempt):
+            raise Unwanted
+        if message is not None:
+            still.message = message
+            touch(session, still.review_id)
 
 
 def _tile(still_id: str, lighting: Lighting, number: int) -> Means:

@@ -81,9 +81,8 @@ class StillRun:
         self.lighting = Lighting.model_validate(json.loads(still.inputs)["lighting"])
         groups = light_groups(self.lighting).kept
         # Covers are looked at once; a large still would need too much room.
-        self.apart = (
-            0 if still.is_cover or not can_be_kept(still.width, still.height, groups, still.by_kind) else groups
-        )
+        kept = not still.is_cover and can_be_kept(still.width, still.height, groups, still.by_kind)
+        self.apart = groups if kept else 0
         """Groups of lights that are summed apart, or 0."""
         self.by_kind = still.by_kind and self.apart > 0
         self.channels = channels(self.apart, self.by_kind) if self.apart else CHANNELS
@@ -154,12 +153,14 @@ class StillRun:
             ).all()
         for index, samples in known:
             with suppress(Lost):
-                self._draw(index, self._together(self._read_held(index)), samples)
+                self._draw(index, self._read_held(index), samples)
                 self.counts[index] = samples
 
-    def _draw(self, index: int, sums: Sums, samples: int) -> None:
-        """A tile's sums into the sketch."""
-        put_small(self.sketch, self.tiles[index], shrunk(sums, self.step) / np.float32(samples), self.step)
+    def _draw(self, index: int, sums: Sums, samples: int) -> Sums:
+        """A tile into the sketch; returns its sums as those of a picture, (H, W, CHANNELS)."""
+        seen = relit(sums, self.lighting, None) if self.apart else sums
+        put_small(self.sketch, self.tiles[index], shrunk(seen, self.step) / np.float32(samples), self.step)
+        return seen
 
     def _go_on_from_light(self, session: Session) -> None:
         """Make checkpoints of the light that a finished still has kept, where there are none: it is traced on."""
@@ -177,10 +178,6 @@ class StillRun:
         t = self.tiles[row.tile]
         sums = np.frombuffer(row.sums, "<f4")
         return sums.reshape(t.height, t.width, -1) if sums.size == t.height * t.width * self.channels else None
-
-    def _together(self, sums: Sums) -> Sums:
-        """The picture's sums, (H, W, CHANNELS)."""
-        return relit(sums, self.lighting, None) if self.apart else sums
 
     def _submit(self) -> bool:
         """Keep the workers busy with the coarsest tiles; False when nothing is left to do or wait for."""
@@ -215,11 +212,10 @@ class StillRun:
         weights = np.array([tile.width * tile.height for tile in self.tiles], np.float64)
         counts = self.counts.copy()
         counts[index] = stop
-        total = self._together(kept)
+        total = self._draw(index, kept, stop)
         self.meter.read(index, total[:: self.stride, :: self.stride, :3], stop)
         done = min(1.0, float(counts @ weights / (weights.sum() * self._expected())))
         self._checkpoint(index, start, stop, kept, done, result)
-        self._draw(index, total, stop)
         self.held.put(index, kept)
         self.counts = counts
 

@@ -9,7 +9,8 @@ from sqlalchemy.orm import Session
 
 from usual_lamp.core.camera import Camera
 from usual_lamp.core.camera.crop import CannotCrop, Crop, Region
-from usual_lamp.core.picture.blocks import Area, bands_of
+from usual_lamp.core.picture.area import Area
+from usual_lamp.core.picture.blocks import bands_of
 from usual_lamp.core.picture.finished import finish_into
 from usual_lamp.core.picture.negative import Cut, Negative, write_negative
 from usual_lamp.core.picture.survey_file import SurveyFile, write_part

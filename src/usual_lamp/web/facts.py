@@ -14,6 +14,7 @@ from usual_lamp.core.decals.fonts import SHIPPED
 from usual_lamp.core.intake.formats import BUNDLES, EXACT, MESHES, SIDE_FILES, UNITLESS, UPWARDS, Unit, Up
 from usual_lamp.core.light.sun import TOWNS, SunTime
 from usual_lamp.core.light.surroundings import LUMINANCE, REFERENCE_EV
+from usual_lamp.core.picture.finished import LOOKED_AT
 from usual_lamp.core.picture.finishing import GREY
 from usual_lamp.core.picture.judging import RAMP
 from usual_lamp.core.picture.tone import HABLE, HABLE_BIAS, HABLE_WHITE
@@ -41,6 +42,10 @@ def facts() -> dict[str, tuple[str, Any]]:
         "LAYER_GROUPS": ("Groups of layers of an OpenEXR file.", [*get_args(LayerGroup)]),
         "PART_STATES": ("States of a part that is not shown.", [*get_args(PartState)]),
         "CONDUCTORS": ("Metals by measured n and k.", CONDUCTORS),
+        "LOOKED_AT": (
+            "Pixels on a side beyond which a still is shown smaller.",
+            LOOKED_AT,
+        ),
         "PIXELS": ("Least and most on a side of a picture.", [LEAST_PIXELS, MOST_PIXELS]),
         "PURPOSES": ("What a picture is for, and its pixels.", PURPOSES),
         "FILM_WIDTH": ("mm, of the film that focal lengths are for.", FILM_WIDTH),

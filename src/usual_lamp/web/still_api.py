@@ -11,14 +11,16 @@ from flask_openapi3 import APIBlueprint
 from pydantic import BaseModel, Field, field_validator
 
 from usual_lamp.core.camera import Camera
-from usual_lamp.core.camera.crop import Crop, PixelSide, Share
+from usual_lamp.core.camera.crop import MOST_PIXELS, Crop, PixelSide, Share
 from usual_lamp.core.picture import Form
+from usual_lamp.core.picture.area import Area
 from usual_lamp.core.picture.encoders import smaller_jpeg
 from usual_lamp.core.quality import Quality
 from usual_lamp.core.scene import Lighting
 from usual_lamp.core.scene.shot import Habits
 from usual_lamp.service import habits, still_crops, still_files, still_light, still_scenes, stills
 from usual_lamp.service.errors import Refused
+from usual_lamp.service.still_detail import detail
 from usual_lamp.service.still_layers import ExrWish, LayerGroup
 from usual_lamp.web import schemas
 from usual_lamp.web.api import answer, hub, nothing, store
@@ -134,6 +136,16 @@ class FirstShot(BaseModel):
 
 class FirstShotKept(BaseModel):
     habits: Habits | None = Field(description="null: as shipped")
+
+
+class DetailWish(BaseModel):
+    """A part of a still, in its pixels."""
+
+    left: int = Field(ge=0, le=MOST_PIXELS)
+    top: int = Field(ge=0, le=MOST_PIXELS)
+    width: int = Field(ge=1, le=MOST_PIXELS)
+    height: int = Field(ge=1, le=MOST_PIXELS)
+    v: int | None = Field(None, description="of the still; its picture can be kept then")
 
 
 class FileWish(BaseModel):
@@ -320,6 +332,15 @@ def still_preview(path: schemas.StillPath, query: PreviewWish) -> Response:
     reply.headers["Cache-Control"] = "private, no-cache" if query.v is None else f"private, max-age={KEPT}"
     reply.add_etag()
     reply.make_conditional(request)
+    return reply
+
+
+@still_api.get("/stills/<still_id>/detail", doc_ui=False)
+def still_detail(path: schemas.StillPath, query: DetailWish) -> Response:
+    """A part of the finished picture at its full size."""
+    area = Area(query.left, query.top, query.left + query.width, query.top + query.height)
+    reply = Response(detail(store(), path.still_id, area), mimetype="image/jpeg")
+    reply.headers["Cache-Control"] = "private, no-cache" if query.v is None else f"private, max-age={KEPT}"
     return reply
 
 

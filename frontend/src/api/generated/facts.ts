@@ -42,8 +42,14 @@ export const PART_STATES = ["hidden", "suppressed"] as const;
 /** Metals by measured n and k. */
 export const CONDUCTORS = {"Ag": "silver", "Al": "aluminium", "Au": "gold", "Be": "beryllium", "Cr": "chromium", "Cu": "copper", "Hg": "mercury", "Ir": "iridium", "Mo": "molybdenum", "Nb": "niobium", "Ni": "nickel", "Rh": "rhodium", "Ta": "tantalum", "TiN": "titanium nitride", "V": "vanadium", "W": "tungsten"} as const;
 
+/** Pixels on a side beyond which a still is shown smaller. */
+export const LOOKED_AT = 7680 as const;
+
+/** Least and most on a side of a picture. */
+export const PIXELS = [64, 16384] as const;
+
 /** What a picture is for, and its pixels. */
-export const PURPOSES = {"slide, 16:9": [1920, 1080], "slide, 4:3": [1600, 1200], "screen, large": [2560, 1440], "mail": [1280, 960], "square": [1200, 1200], "sheet A4, 300 dpi": [3508, 2480], "sheet A4 upright, 300 dpi": [2480, 3508], "sheet A3, 300 dpi": [4961, 3508], "sheet A4, 150 dpi": [1754, 1240]} as const;
+export const PURPOSES = {"slide, 16:9": [1920, 1080], "slide, 4:3": [1600, 1200], "screen, large": [2560, 1440], "mail": [1280, 960], "square": [1200, 1200], "sheet A4, 300 dpi": [3508, 2480], "sheet A4 upright, 300 dpi": [2480, 3508], "sheet A3, 300 dpi": [4961, 3508], "sheet A4, 150 dpi": [1754, 1240], "sheet A2, 300 dpi": [7016, 4961], "sheet A1, 300 dpi": [9933, 7016], "sheet A0, 300 dpi": [14043, 9933]} as const;
 
 /** mm, of the film that focal lengths are for. */
 export const FILM_WIDTH = 36.0 as const;

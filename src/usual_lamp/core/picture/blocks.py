@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import replace
-from typing import NamedTuple
 
 import numpy as np
 
+from usual_lamp.core.picture.area import Area
 from usual_lamp.core.picture.develop import Effort, Layers, Scales, denoise, scales_of
 from usual_lamp.core.picture.finishing import Clean
 
@@ -17,22 +17,6 @@ BAND, BLOCK = 1024, 2048
 """Rows and columns of a block: a whole number of tiles."""
 MARGIN = 128
 """Pixels. More than half of what the network sees round a pixel (its own tiles overlap by as much)."""
-
-
-class Area(NamedTuple):
-    """A rectangle of a picture, in pixels from the top left; `right` and `bottom` are outside."""
-
-    left: int
-    top: int
-    right: int
-    bottom: int
-
-    def grown(self, by: int, size: tuple[int, int]) -> Area:
-        """With so many pixels more on each side, as far as a picture of that width and height has them."""
-        width, height = size
-        return Area(
-            max(0, self.left - by), max(0, self.top - by), min(width, self.right + by), min(height, self.bottom + by)
-        )
 
 
 def is_small(size: tuple[int, int]) -> bool:

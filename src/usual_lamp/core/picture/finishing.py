@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 
 from usual_lamp.core.camera import Finish
 from usual_lamp.core.light.surroundings import LUMINANCE
+from usual_lamp.core.picture.area import Area
 from usual_lamp.core.picture.lens_effects import BEYOND, Halos, falloff, sharpened, with_glare
 from usual_lamp.core.picture.tone import Image, srgb_encode, tone_map
 
@@ -110,7 +111,7 @@ def encoded_rows(light: Light, look: Finish, kind: type[Kind], ground: Ground | 
         band = light.rows(first - above, last + below)
         if ground is not None and band.backdrop is not None:
             band = replace(band, backdrop=np.minimum(band.backdrop, np.asarray(ground, np.float32)))
-        values = _shown(band, look, first - above, height, halos)
+        values = _shown(band, look, Area(0, first - above, width, last + below), light.size, halos)
         if look.sharpening:
             values = sharpened(values, look.sharpening)[above : above + last - first]
         if ground is not None:
@@ -118,8 +119,20 @@ def encoded_rows(light: Light, look: Finish, kind: type[Kind], ground: Ground | 
         yield np.round(values * most).astype(kind)
 
 
-def _shown(band: Clean, look: Finish, first: int, height: int, halos: Halos | None) -> Image:
-    """Rows of a picture of that height, from `first` on, as encoded values 0..1, (n, W, 3)."""
+def encoded_area(light: Light, look: Finish, area: Area, halos: Halos | None) -> NDArray[np.uint8]:
+    """An area of the finished picture, (n, m, 3) sRGB bytes; `halos` are those of the whole, where it has glare."""
+    around = area.grown(BEYOND if look.sharpening else 0, light.size)
+    band = light.rows(around.top, around.bottom).part(slice(None), slice(around.left, around.right))
+    values = _shown(band, look, around, light.size, halos)
+    if look.sharpening:
+        values = sharpened(values, look.sharpening)
+    top, left = area.top - around.top, area.left - around.left
+    values = values[top : top + area.bottom - area.top, left : left + area.right - area.left]
+    return np.round(values * np.float32(255)).astype(np.uint8)
+
+
+def _shown(band: Clean, look: Finish, area: Area, size: tuple[int, int], halos: Halos | None) -> Image:
+    """An area of a picture of that width and height as encoded values 0..1, (n, m, 3)."""
     width, count = band.size
     matrix = look.matrix().T.astype(np.float32)
     values = np.empty((count, width, 3), np.float32)
@@ -128,12 +141,12 @@ def _shown(band: Clean, look: Finish, first: int, height: int, halos: Halos | No
     for start in range(0, count, step):
         part = band.rows(start, start + step)
         color = np.maximum(part.color, 0.0)
-        rows = first + start, first + start + len(color)
+        here = area._replace(top=area.top + start, bottom=area.top + start + len(color))
         if halos is not None:
-            color = with_glare(color, look.glare, halos.rows(*rows))
+            color = with_glare(color, look.glare, halos.within(here))
         exposed, backdrop = graded(np.maximum(color @ matrix, 0.0), look), part.backdrop
         if look.vignette:
-            left = falloff(width, height, look.vignette, *rows)
+            left = falloff(size, look.vignette, here)
             exposed, backdrop = exposed * left, None if backdrop is None else backdrop * left
         shown = tone_map(exposed, look.tone)
         values[start : start + step] = srgb_encode(shown if backdrop is None else shown + backdrop)

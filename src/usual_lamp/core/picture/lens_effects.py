@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 import scipy
 
+from usual_lamp.core.picture.area import Area
 from usual_lamp.core.picture.tone import Image
 
 HALOS = ((0.006, 0.5), (0.03, 0.3), (0.12, 0.2))
@@ -32,9 +33,9 @@ class Halos:
         for part in self._parts:
             part.add(first, color)
 
-    def rows(self, first: int, last: int) -> Image:
-        """The spread light of rows [first, last), (n, W, 3)."""
-        return np.asarray(sum(part.rows(first, last) for part in self._parts), np.float32)
+    def within(self, area: Area) -> Image:
+        """The spread light of an area, (n, m, 3)."""
+        return np.asarray(sum(part.within(area) for part in self._parts), np.float32)
 
 
 class _Halo:
@@ -53,15 +54,15 @@ class _Halo:
         starts = np.flatnonzero(np.r_[True, np.diff(rows) > 0])
         self._sum[rows[starts]] += np.add.reduceat(columns, starts, axis=0)
 
-    def rows(self, first: int, last: int) -> Image:
-        """Its share of the light of rows [first, last), between the blocks' middles by straight lines."""
+    def within(self, area: Area) -> Image:
+        """Its share of the light of an area, between the blocks' middles by straight lines."""
         if not self._blurred.size:
             down, across = (_counts(side, self.step) for side in (self.height, self.width))
             means = self._sum / (down[:, None] * across)[..., None]
             self._blurred = gaussian(means, self.sigma / self.step) * self.share
-        upper, lower, part = _between(np.arange(first, last), self.step, len(self._blurred))
+        upper, lower, part = _between(np.arange(area.top, area.bottom), self.step, len(self._blurred))
         lines = self._blurred[upper] * (1 - part)[:, None, None] + self._blurred[lower] * part[:, None, None]
-        left, right, part = _between(np.arange(self.width), self.step, self._blurred.shape[1])
+        left, right, part = _between(np.arange(area.left, area.right), self.step, self._blurred.shape[1])
         return np.asarray(lines[:, left] * (1 - part)[:, None] + lines[:, right] * part[:, None], np.float32)
 
 
@@ -81,20 +82,23 @@ def _between(pixels: np.ndarray, step: int, blocks: int) -> tuple[np.ndarray, np
 def with_glare(color: Image, share: float, spread: Image | None = None) -> Image:
     """Part of the light spread over halos round where it fell, as in the glass of a lens; its sum stays.
 
-    `spread` is what `Halos` have for those rows; without, the picture is whole.
+    `spread` is what `Halos` have for that area; without, the picture is whole.
     """
     if spread is None:
         halos = Halos(color.shape[1], color.shape[0])
         halos.add(0, color)
-        spread = halos.rows(0, len(color))
+        spread = halos.within(Area(0, 0, color.shape[1], len(color)))
     return np.asarray(color + np.float32(share) * (spread - color), np.float32)
 
 
-def falloff(width: int, height: int, stops: float, first: int = 0, last: int | None = None) -> Image:
-    """(n, W, 1): what a vignette leaves of the light in rows [first, last), or all. As cos⁴ of a field angle, which is
-    that many stops (EV) at the corners: natural falloff of a lens (any handbook of optics)."""
-    y, x = ((np.arange(side) + 0.5) / side * 2 - 1 for side in (height, width))
-    square = (y[first:last, None] * height) ** 2 + (x[None, :] * width) ** 2
+def falloff(size: tuple[int, int], stops: float, area: Area | None = None) -> Image:
+    """(n, m, 1): what a vignette leaves of the light in an area of a picture of that width and height, or all. As cos⁴
+    of a field angle, which is that many stops (EV) at the corners: natural falloff of a lens (any handbook of optics).
+    """
+    width, height = size
+    left, top, right, bottom = area or (0, 0, width, height)
+    x, y = ((np.arange(*ends) + 0.5) / side * 2 - 1 for ends, side in (((left, right), width), ((top, bottom), height)))
+    square = (y[:, None] * height) ** 2 + (x[None, :] * width) ** 2
     tangent = (2.0 ** (stops / 2) - 1) * square / (height**2 + width**2)
     return np.asarray((1 + tangent) ** -2.0, np.float32)[..., None]
 

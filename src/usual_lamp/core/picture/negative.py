@@ -14,7 +14,7 @@ import numpy as np
 from usual_lamp.core.camera import Finish, exposure_scale
 from usual_lamp.core.exr import Channel, ChannelReader, ChannelWriter, UnreadablePicture, channels_of
 from usual_lamp.core.light.surroundings import REFERENCE_EV
-from usual_lamp.core.picture.blocks import Area
+from usual_lamp.core.picture.area import Area
 from usual_lamp.core.picture.finishing import AT_ONCE, Clean, Light
 from usual_lamp.core.picture.tone import Image
 

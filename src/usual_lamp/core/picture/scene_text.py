@@ -35,7 +35,10 @@ def unpacked(text: str) -> str:
 
 
 def read(request: dict[str, Any], say: Callable[..., None]) -> dict[str, Any]:
-    """Scene and name in the PNG `source`, for the sandbox; its pixels are not looked at. Raises UnreadablePicture."""
+    """Scene and name in the PNG `source`, for the sandbox; its pixels are not looked at, and need not be there.
+
+    Raises UnreadablePicture.
+    """
     import png
 
     words: dict[bytes, bytes] = {}
@@ -45,6 +48,8 @@ def read(request: dict[str, Any], say: Callable[..., None]) -> dict[str, Any]:
                 if kind == b"tEXt":
                     key, _, value = content.partition(b"\0")
                     words[key] = value
+                elif kind == b"IDAT" and SCENE.encode() in words:
+                    break  # of a large picture, no more than the head may have come
     except Exception as error:  # whatever the library raises on damaged bytes
         raise UnreadablePicture(NOT_OURS) from error
     if SCENE.encode() not in words:

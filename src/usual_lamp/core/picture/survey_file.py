@@ -16,7 +16,8 @@ from numpy.typing import NDArray
 
 from usual_lamp.core.camera import Camera
 from usual_lamp.core.exr import Channel, ChannelReader, ChannelWriter, UnreadablePicture
-from usual_lamp.core.picture.blocks import BLOCK, IN_ONE, MARGIN, Area, bands_of
+from usual_lamp.core.picture.area import Area
+from usual_lamp.core.picture.blocks import BLOCK, IN_ONE, MARGIN, bands_of
 from usual_lamp.core.picture.develop import without_grain
 from usual_lamp.core.picture.tone import Image
 

@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from usual_lamp.core.picture.blocks import Area
+from usual_lamp.core.picture.area import Area
 from usual_lamp.core.picture.develop import Layers, shrunk
 from usual_lamp.core.trace.plan import CHANNELS, TILE, Tile, tiles
 

@@ -9,7 +9,8 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from usual_lamp.core.picture.blocks import Area, is_small
+from usual_lamp.core.picture.area import Area
+from usual_lamp.core.picture.blocks import is_small
 from usual_lamp.core.trace.engine import mi
 from usual_lamp.core.trace.jobs.survey import Survey, survey
 from usual_lamp.core.trace.plan import CHANNELS, TILE, tiles, units
