@@ -187,6 +187,33 @@ def test_stills_are_compared_taken_again_and_handed_over(
     product.ask(f"reviews/{opened}", "DELETE")
 
 
+def test_a_large_still_is_looked_at_pixel_by_pixel(page: Page, product: Product, review: str) -> None:
+    """It is shown smaller, and where one looks closely, the part that is seen comes at its full size."""
+    product.ask(f"reviews/{review}/stills", "POST", STILL | {"width": 8192, "height": 128})
+    stills = lambda: product.ask(f"reviews/{review}/stills")["stills"]  # noqa: E731
+    until("it is done", lambda: stills()[0]["state"] == "done")
+    page.goto(f"/reviews/{review}/stills")
+    page.locator("[role=option][data-still]").click()
+    page.keyboard.press("Enter")
+    viewer = page.get_by_role("dialog")
+    shown = viewer.get_by_role("img", name="Front, three-quarter")
+    expect(shown).to_have_js_property("naturalWidth", 4096)
+    detail = viewer.locator("img[src*='/detail']")
+    expect(detail).to_have_count(0)
+    page.keyboard.press("1")
+    expect(detail).to_have_js_property("naturalWidth", 1280)
+    left = lambda: int(re.search(r"left=(\d+)", detail.get_attribute("src") or "")[1])  # noqa: E731
+    middle = left()
+    assert middle == pytest.approx((8192 - 1280) / 2, abs=1)
+    page.mouse.move(640, 400)
+    page.mouse.down()
+    page.mouse.move(340, 400, steps=3)
+    page.mouse.up()
+    until("the part that is seen follows", lambda: left() == middle + 300)
+    box = detail.bounding_box()
+    assert box is not None and (box["x"], box["width"], box["height"]) == (0, 1280, 128)
+
+
 def test_many_stills_are_queued_at_once(page: Page, product: Product, review: str) -> None:
     shots = scene(product, review)["shots"]
     more = {"shot-2": shots["shot-1"] | {"name": "Small", "width": 96, "height": 64}}

@@ -79,8 +79,9 @@ def finish_unit(order: FinishOrder) -> Finished:
     with workshop.lock:
         workshop.keep_limits()
         inputs = workshop.inputs(order.still_id)
-        picture = TiledPicture(inputs.width, inputs.height, partial(_tile, order.still_id, inputs.lighting))
-        return _finished(picture, order)
+        cut = tiles(inputs.width, inputs.height)
+        means_of = lambda number: _means(order.still_id, number, cut[number], inputs.lighting)  # noqa: E731
+        return _finished(TiledPicture(inputs.width, inputs.height, means_of), order)
 
 
 def survey_unit(still_id: str, attempt: int, fingerprint: str) -> str:
@@ -174,14 +175,12 @@ def _tell(still_id: str, attempt: int, message: str | None) -> None:
             touch(session, still.review_id)
 
 
-def _tile(still_id: str, lighting: Lighting, number: int) -> Means:
-    """The means of a tile that is traced. Raises Unwanted."""
+def _means(still_id: str, number: int, tile: Tile, lighting: Lighting) -> Means:
+    """Those of a tile that is traced. Raises Unwanted."""
     with workshop.store().begin() as session:
         row = session.get(StillTile, (still_id, number))
-        still = session.get(Still, still_id)
-    if row is None or still is None:
+    if row is None:
         raise Unwanted
-    tile = tiles(still.width, still.height)[number]
     sums = np.frombuffer(row.sums, "<f4").reshape(tile.height, tile.width, -1)
     whole = sums if sums.shape[2] == CHANNELS else relit(sums, lighting, None)
     return np.asarray(whole / np.float32(max(1, row.samples)), np.float32)
