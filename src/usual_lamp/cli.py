@@ -37,6 +37,8 @@ from usual_lamp.core.trace.plan import tiles
 from usual_lamp.decal_option import lay, parse_decal
 
 if TYPE_CHECKING:
+    from usual_lamp.core.picture.area import Area
+    from usual_lamp.core.picture.finishing import Clean
     from usual_lamp.core.scene import Shot
     from usual_lamp.core.trace.tiled import ScratchTiles
     from usual_lamp.core.trace.world.world import World
@@ -261,8 +263,7 @@ def develop_still(
     world: World, shot: Shot, output: Path, layers: Path | None, quality: str, quiet: bool, folder: Path
 ) -> None:
     """Trace a still and write it, with files that are not needed afterwards in a folder."""
-    from usual_lamp.core.picture.area import Area
-    from usual_lamp.core.picture.blocks import bands_of, cleaned_bands
+    from usual_lamp.core.picture.blocks import cleaned_bands
     from usual_lamp.core.picture.finishing import encoded_rows
     from usual_lamp.core.picture.negative import Negative, write_negative
     from usual_lamp.core.picture.png_file import write_png
@@ -277,13 +278,15 @@ def develop_still(
         write_layers(world, layers, samples, quiet, sums)
     picture = TiledPicture(world.inputs.width, world.inputs.height, lambda k: sums[k] / np.float32(samples))
     bands = cleaned_bands(picture.size, picture.layers, picture.sketch, "quick" if quality == "coarse" else "best")
-    if ground is not None:
-        bands = (
-            replace(band, bare=surveyed(world, Area(0, first, picture.size[0], last), COVERAGE_SAMPLES)["alpha"] == 0)
-            for band, (first, last) in zip(bands, bands_of(picture.size), strict=True)
-        )
+
+    def known(area: Area, band: Clean) -> Clean:
+        """The band, with what is bare of it where that is needed."""
+        if ground is None:
+            return band
+        return replace(band, bare=surveyed(world, area, COVERAGE_SAMPLES)["alpha"] == 0)
+
     negative = folder / "negative.exr"
-    write_negative(negative, picture.size, bands)
+    write_negative(negative, picture.size, (known(area, band) for area, band in bands))
     words = {"Software": f"Usual Lamp {__version__}", "Engine": ENGINE_VERSION, "Samples": str(samples)}
     with output.open("wb") as file:
         write_png(file, picture.size, encoded_rows(Negative(negative), shot.finish, np.uint8, ground), words)

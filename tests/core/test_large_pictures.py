@@ -9,9 +9,10 @@ from PIL import Image
 
 from core.test_trace import appearance, sphere, world
 from usual_lamp.core.camera import Camera, Finish
+from usual_lamp.core.exr import join_files
 from usual_lamp.core.picture import Clean, Layers, blocks, denoise, develop, finishing
 from usual_lamp.core.picture.area import Area
-from usual_lamp.core.picture.blocks import cleaned_bands
+from usual_lamp.core.picture.blocks import blocks_of, cleaned_bands
 from usual_lamp.core.picture.develop import shrunk
 from usual_lamp.core.picture.encoders import TooLarge, require_webp
 from usual_lamp.core.picture.finished import finish_into
@@ -21,7 +22,7 @@ from usual_lamp.core.picture.negative import Cut, Negative, write_negative, writ
 from usual_lamp.core.picture.png_file import write_png
 from usual_lamp.core.picture.survey_file import SurveyFile, write_survey
 from usual_lamp.core.trace.jobs.grain import GrainMeter, stride_for
-from usual_lamp.core.trace.jobs.still import survey_bands, survey_still, trace_into, trace_still
+from usual_lamp.core.trace.jobs.still import survey_still, surveyed, trace_into, trace_still
 from usual_lamp.core.trace.plan import CHANNELS, tiles
 from usual_lamp.core.trace.tiled import ScratchTiles, TiledPicture, sketch_step
 
@@ -93,8 +94,9 @@ def test_blocks_without_grain_fit_together(monkeypatch) -> None:
     monkeypatch.setattr(blocks, "BAND", 256)
     monkeypatch.setattr(blocks, "BLOCK", 256)
     sketch = Layers(*(shrunk(one, 16) for one in (layers.color, layers.albedo, layers.normal, layers.backdrop)))
-    bands = list(cleaned_bands((460, 340), lambda area: part_of(layers, area), lambda: sketch))
-    assert [len(band.color) for band in bands] == [256, 84]
+    found = list(cleaned_bands((460, 340), lambda area: part_of(layers, area), lambda: sketch))
+    assert [area for area, _ in found] == [(0, 0, 460, 256), (0, 256, 460, 340)]
+    bands = [band for _, band in found]
     made = Clean(np.concatenate([b.color for b in bands]), np.concatenate([b.backdrop for b in bands]))
     difference = np.abs(finishing.finish(made, Finish()).astype(int) - whole)
     assert difference.mean() < 0.25 and np.quantile(difference, 0.999) <= 4
@@ -168,15 +170,25 @@ def test_a_picture_of_tiles_is_the_whole_one(ball, tmp_path) -> None:
     assert sketch.normal == pytest.approx(shrunk(sums[..., 6:9] / 2, 2), abs=1e-5)
 
 
-def test_a_survey_in_bands_is_the_whole_one(ball, tmp_path, monkeypatch) -> None:
-    write_survey(tmp_path / "whole.exr", (600, 270), [survey_still(ball, 2)])
+def test_a_survey_in_blocks_is_the_whole_one(ball, tmp_path, monkeypatch) -> None:
+    whole, made = tmp_path / "whole.exr", tmp_path / "made.exr"
+    write_survey(whole, survey_still(ball, 2))
     monkeypatch.setattr(blocks, "IN_ONE", 1000)
-    bands = list(survey_bands(ball, 2))
-    assert len(bands) == 2
-    write_survey(tmp_path / "bands.exr", (600, 270), bands)
-    whole, made = (SurveyFile(tmp_path / f"{name}.exr").file.rows(0, 270) for name in ("whole", "bands"))
-    for name in whole:
-        np.testing.assert_allclose(made[name], whole[name], atol=0.03 if name == "occlusion.Y" else 0)
+    monkeypatch.setattr(blocks, "BAND", 256)
+    monkeypatch.setattr(blocks, "BLOCK", 256)
+    files = {}
+    for number, area in enumerate(blocks_of((600, 270))):
+        around = area.grown(32, (600, 270))
+        files[area] = tmp_path / f"{number}.exr"
+        write_survey(files[area], surveyed(ball, around, 2), area.inside(around))
+    rows = [[path for area, path in files.items() if area.top == top] for top in (0, 256)]
+    assert [len(row) for row in rows] == [3, 3]
+    join_files(made, (600, 270), rows)
+    for name, values in SurveyFile(whole).file.rows(0, 270).items():
+        joined = SurveyFile(made).file.rows(0, 270)[name]
+        np.testing.assert_allclose(joined, values, atol=0.03 if name == "occlusion.Y" else 0)
+    area = Area(100, 30, 420, 260)
+    np.testing.assert_array_equal(SurveyFile(made).bare(area), SurveyFile(whole).bare(area))
 
 
 def test_sizes_of_what_is_looked_at_and_read() -> None:
@@ -206,5 +218,5 @@ def test_grain_is_told_from_some_pixels_as_from_all() -> None:
 def test_a_large_picture_is_developed_like_a_small_one() -> None:
     """The way of a still is that of `develop`, which the desk and the samples take."""
     layers = grainy(90, 120)
-    (band,) = cleaned_bands((120, 90), lambda area: part_of(layers, area), lambda: layers)
+    ((_, band),) = cleaned_bands((120, 90), lambda area: part_of(layers, area), lambda: layers)
     np.testing.assert_array_equal(finishing.finish(band, Finish()), develop(layers, Finish()))

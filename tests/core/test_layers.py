@@ -195,8 +195,8 @@ def test_a_kept_survey_tells_where_each_pixel_is(more: dict, tmp_path) -> None:
     seen = survey(w, ALL, 4)
     found = {field.name: np.asarray(getattr(seen, field.name), np.float32) for field in fields(seen)}
     found["depth"][0, 0] = np.inf
-    height, width = found["depth"].shape
-    write_survey(tmp_path / "seen.exr", (width, height), [found])
+    height = len(found["depth"])
+    write_survey(tmp_path / "seen.exr", found)
     kept = SurveyFile(tmp_path / "seen.exr")
     channels = kept.channels(camera, 0, height)
     for name, part in kept.channels(camera, 3, 9).items():

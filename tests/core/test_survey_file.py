@@ -37,7 +37,7 @@ def made_up(height: int = 40, width: int = 64) -> dict[str, np.ndarray]:
 
 def test_numbers_of_parts_and_depths_are_exact_and_the_rest_nearly(tmp_path) -> None:
     found = made_up()
-    write_survey(tmp_path / "seen.exr", (64, 40), [found])
+    write_survey(tmp_path / "seen.exr", found)
     kept = SurveyFile(tmp_path / "seen.exr").channels(CAMERA, 0, 40)
     for name in ("depth", "part", "appearance"):
         np.testing.assert_array_equal(kept[f"{name}.Y"], found[name])

@@ -12,6 +12,7 @@ from usual_lamp.core.camera import exposure_scale
 from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.core.light.surroundings import REFERENCE_EV
 from usual_lamp.core.picture import blocks
+from usual_lamp.core.picture.area import Area
 from usual_lamp.core.picture.negative import Negative
 from usual_lamp.core.picture.survey_file import SurveyFile
 from usual_lamp.core.scene import SetLighting, SetShot
@@ -20,16 +21,17 @@ from usual_lamp.core.trace.jobs.grain import GrainMeter
 from usual_lamp.core.trace.kinds_of_light import LAYERS
 from usual_lamp.core.trace.plan import CHANNELS
 from usual_lamp.farm import finish_units
+from usual_lamp.farm.asking import Lost
 from usual_lamp.farm.ending import FIRST_VERDICT, Ending
 from usual_lamp.farm.leases import claim, release_all
-from usual_lamp.farm.still_run import Lost, StillRun
+from usual_lamp.farm.still_run import StillRun
 from usual_lamp.farm.workshop import workshop
 from usual_lamp.service import editing, still_files, still_light, stills
 from usual_lamp.service.errors import Refused
 from usual_lamp.service.reviews import require, scene_of
 from usual_lamp.service.still_files import ExrWish
 from usual_lamp.store import blobs
-from usual_lamp.store.tables import Still, StillLight, StillTile
+from usual_lamp.store.tables import Still, StillBlock, StillLight, StillTile
 
 
 def checkpoints(store) -> dict[int, tuple[int, bytes]]:
@@ -203,7 +205,7 @@ def test_a_transparent_still_knows_what_is_bare(store, client, still) -> None:
         done = session.get(Still, clear)
         survey, negative = done.survey, done.negative
     bare = Negative(blobs.local(store, negative)).rows(0, SIZE[1]).bare
-    np.testing.assert_array_equal(bare, SurveyFile(blobs.local(store, survey)).bare(0, SIZE[1]))
+    np.testing.assert_array_equal(bare, SurveyFile(blobs.local(store, survey)).bare(Area(0, 0, *SIZE)))
     assert 0.1 < bare.mean() < 0.9
 
 
@@ -219,7 +221,8 @@ def test_a_large_still_is_finished_in_blocks_to_the_same_picture(store, client, 
     assert difference.mean() < 0.5 and np.quantile(difference, 0.999) <= 12
     with store.begin() as session:
         kept = session.get(Still, again)
-        assert SurveyFile(blobs.local(store, kept.survey)).bare(0, SIZE[1]).shape == SIZE[::-1]
+        assert SurveyFile(blobs.local(store, kept.survey)).bare(Area(0, 0, *SIZE)).shape == SIZE[::-1]
+        assert session.query(StillBlock).count() == 0
     darker_key(store, still.review_id)
     relit = stills.take(store, still.review_id, DEFAULT_SHOT, "coarse", SIZE)
     with monkeypatch.context() as patch:
@@ -228,21 +231,29 @@ def test_a_large_still_is_finished_in_blocks_to_the_same_picture(store, client, 
     assert pixels_of(store, relit).mean() < pixels_of(store, again).mean()
 
 
-def test_nothing_is_finished_that_is_not_wanted_any_more(store, client, still, monkeypatch) -> None:
-    """Paused while its grain is removed: the rest of that is not done, and its tiles stay."""
-    cleaned_bands = finish_units.cleaned_bands
+def test_a_large_still_that_is_paused_while_it_is_finished_goes_on_there(store, client, still, monkeypatch) -> None:
+    """No more blocks are cleaned after that, those that are stay, and so do its tiles."""
+    monkeypatch.setattr(blocks, "IN_ONE", 1000)
+    monkeypatch.setattr(blocks, "BLOCK", 64)
+    cleaned_block, cleaned = finish_units.cleaned_block, []
 
-    def paused(*asked):
-        stills.move(store, still.id, "pause")
-        return cleaned_bands(*asked)
+    def counted(size, area, *asked):
+        cleaned.append(area.left)
+        if len(cleaned) == 2:
+            stills.move(store, still.id, "pause")
+        return cleaned_block(size, area, *asked)
 
-    monkeypatch.setattr(finish_units, "cleaned_bands", paused)
-    monkeypatch.setattr(finish_units, "finish_into", lambda *_: pytest.fail("it was finished"))
+    monkeypatch.setattr(finish_units, "cleaned_block", counted)
     with pytest.raises(Lost):
         StillRun(store, client, still, lambda: False).run()
-    assert checkpoints(store)
+    assert 2 <= len(cleaned) < 5 and checkpoints(store)
     with store.begin() as session:
-        assert session.get(Still, still.id).state == "paused"
+        row = session.get(Still, still.id)
+        assert row.state == "paused" and row.message is None
+    stills.move(store, still.id, "resume")
+    StillRun(store, client, next_still(store), lambda: False).run()
+    assert sorted(set(cleaned)) == [0, 64, 128, 192, 256] and len(cleaned) <= 6
+    assert checkpoints(store) == {}
 
 
 def test_a_still_whose_light_is_gone_is_traced(store, client, still) -> None:
@@ -269,7 +280,7 @@ def test_another_finish_is_developed_from_the_negative(store, client, still, mon
     again = stills.take(store, still.review_id, DEFAULT_SHOT, "coarse", SIZE)
     with monkeypatch.context() as patch:
         patch.setattr(StillRun, "_submit", lambda self: pytest.fail("it was traced"))
-        patch.setattr(finish_units, "cleaned_bands", lambda *_: pytest.fail("it was denoised"))
+        patch.setattr(finish_units, "cleaned_block", lambda *_: pytest.fail("it was denoised"))
         StillRun(store, client, next_still(store), lambda: False).run()
     for id in (still.id, again):
         stills.set_removed(store, id, True)

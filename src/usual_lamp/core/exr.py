@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import tempfile
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
@@ -16,6 +16,8 @@ from usual_lamp.core.sandbox.unusable import Unusable
 MOST_PIXELS = 40_000_000
 """Above this a picture is refused before it is unpacked."""
 MOST_CHANNELS = 8
+JOINED = 128
+"""Rows that are read together from each of several files."""
 NOT_READ = "The picture that was kept could not be read."
 
 EXR_START = bytes((0x76, 0x2F, 0x31, 0x01))
@@ -159,6 +161,22 @@ class ChannelReader:
             raise UnreadablePicture(NOT_READ) from error
         shape = (last - first, self.width)
         return {name: np.frombuffer(data, np.float32).reshape(shape) for name, data in zip(asked, found, strict=True)}
+
+
+def join_files(path: Path, size: tuple[int, int], rows: Iterable[Sequence[Path]]) -> None:
+    """Write a file of that width and height from files that lie side by side, row by row from the top; all have the
+    same channels. Raises OSError, UnreadablePicture."""
+    joined: ChannelWriter | None = None
+    try:
+        for row in rows:
+            blocks = [ChannelReader(block) for block in row]
+            joined = joined or ChannelWriter(path, size, blocks[0].kinds)
+            for first in range(0, blocks[0].height, JOINED):
+                found = [block.rows(first, min(first + JOINED, block.height)) for block in blocks]
+                joined.put({name: np.concatenate([one[name] for one in found], axis=1) for name in joined.kinds})
+    finally:
+        if joined is not None:
+            joined.close()
 
 
 def _pixel_type(kind: type[np.floating]) -> Any:

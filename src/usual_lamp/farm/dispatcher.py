@@ -29,10 +29,11 @@ from sqlalchemy import ColumnElement, func, select, update
 from usual_lamp.core.intake import PRELOADED
 from usual_lamp.core.sandbox import Nursery, OutOfRoom
 from usual_lamp.core.scene.sight import SightAnswer
+from usual_lamp.farm.asking import Lost
 from usual_lamp.farm.intake_run import run_intake
 from usual_lamp.farm.leases import QUEUES, Queue, Row, claim, queues_with_work, release, release_all
 from usual_lamp.farm.links import QuietScheduler, scheduler_address, security, tracers
-from usual_lamp.farm.still_run import Lost, ReviewRemoved, StillRun
+from usual_lamp.farm.still_run import ReviewRemoved, StillRun
 from usual_lamp.farm.units import plate_unit, sight_unit
 from usual_lamp.service import clean_up, following, shelf, tidying
 from usual_lamp.service.reviews import touch

@@ -1,47 +1,49 @@
-"""What workers make of a still whose light is traced: its survey, and the finished picture.
+"""What workers make of a still whose light is traced: its survey and its light without grain, block by block, files of
+all of it, and the finished picture.
 
-They read tiles from the database and write files into it, some rows at a time: a large still takes no more room here
-than a small one. Between two bands they look whether the still is still wanted.
+They read tiles from the database and write blocks and files into it. None of it takes long, and what one unit needs of
+memory does not grow with the still.
 """
 
 from __future__ import annotations
 
 import tempfile
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from functools import partial
+from itertools import groupby
 from pathlib import Path
-from typing import TypeVar
+from typing import Literal
 
 import numpy as np
 from sqlalchemy import select
+from sqlalchemy.dialects.mysql import insert
 
 from usual_lamp.core.camera import Finish
+from usual_lamp.core.exr import join_files
 from usual_lamp.core.picture import develop, to_jpeg
-from usual_lamp.core.picture.blocks import bands_of, cleaned_bands, is_small
-from usual_lamp.core.picture.develop import Effort
+from usual_lamp.core.picture.blocks import MARGIN, blocks_of, cleaned_block, is_small
+from usual_lamp.core.picture.develop import Effort, Scales, scales_of
 from usual_lamp.core.picture.finished import finish_into
-from usual_lamp.core.picture.finishing import Clean, Ground
+from usual_lamp.core.picture.finishing import Ground
 from usual_lamp.core.picture.negative import Negative, write_negative
 from usual_lamp.core.picture.survey_file import SurveyFile, write_survey
 from usual_lamp.core.scene import Lighting
 from usual_lamp.core.trace.group_sums import relit, unpacked
-from usual_lamp.core.trace.plan import CHANNELS, TILE, Tile, tiles
+from usual_lamp.core.trace.plan import CHANNELS, Tile, tiles
 from usual_lamp.core.trace.tiled import Means, TiledPicture, sketch_step
 from usual_lamp.farm.workshop import workshop
-from usual_lamp.service.reviews import touch
 from usual_lamp.store import again_when_overtaken, blobs
-from usual_lamp.store.tables import Still, StillLight, StillTile
+from usual_lamp.store.tables import StillBlock, StillLight, StillTile
 
 SURVEY_SAMPLES = 4
 """Of each pixel, for coverage and occlusion; the rest is of its middle."""
-SURVEYING, CLEANING = "Finding what lies behind each pixel", "Removing the grain"
-T = TypeVar("T")
+Kind = Literal["light", "survey"]
 
 
-class Unwanted(Exception):
-    """The still was paused, stopped, removed or taken over, or its tiles are gone."""
+class TilesGone(Exception):
+    """The light that a still is made of is not there any more."""
 
 
 @dataclass(frozen=True)
@@ -58,90 +60,91 @@ class Finished:
 
 
 @dataclass(frozen=True)
-class FinishOrder:
-    """How a still is to be finished."""
+class CleanOrder:
+    """What the light without grain of a still is made of."""
 
     still_id: str
-    attempt: int
-    look: Finish
-    words: dict[str, str]
-    """What its PNG says of itself."""
-    ground: Ground | None
-    """The linear colour of a backdrop that is to be left out of it."""
-    effort: Effort = "best"
+    source: str | None
+    """The finished still whose kept light it is made of, under its own levels; None: its own tiles."""
+    samples: int
+    effort: Effort
     """See `denoise`."""
-    survey: str | None = None
-    """The file that tells what is bare of a transparent one."""
+    scales: Scales | None
+    """Of the whole, where it is cleaned in several blocks."""
+    survey: str | None
+    """The file that tells what is bare, where its PNG is transparent."""
 
 
-def finish_unit(order: FinishOrder) -> Finished:
-    """A still of its tiles. Raises Unwanted."""
-    with workshop.lock:
+def clean_unit(order: CleanOrder, number: int) -> None:
+    """A block of a still without grain, into the database. Raises TilesGone."""
+    with workshop.lock, _folder() as folder:
         workshop.keep_limits()
-        inputs = workshop.inputs(order.still_id)
-        cut = tiles(inputs.width, inputs.height)
-        means_of = lambda number: _means(order.still_id, number, cut[number], inputs.lighting)  # noqa: E731
-        return _finished(TiledPicture(inputs.width, inputs.height, means_of), order)
+        picture = _picture(order.still_id, order.source)
+        if picture is None:
+            raise TilesGone
+        area = blocks_of(picture.size)[number]
+        clean = cleaned_block(picture.size, area, picture.layers, order.scales, order.effort)
+        if order.survey is not None:
+            clean = replace(clean, bare=SurveyFile(blobs.local(workshop.store(), order.survey)).bare(area))
+        path = folder / "light.exr"
+        write_negative(path, clean.size, [clean])
+        _keep_block(order.still_id, "light", number, order.samples, path.read_bytes())
 
 
-def survey_unit(still_id: str, attempt: int, fingerprint: str) -> str:
-    """What lies behind each pixel of a still, see `core.picture.survey_file`: the name of the file. Raises Unwanted."""
-    from usual_lamp.core.trace.jobs.still import survey_bands
+def survey_unit(still_id: str, fingerprint: str, number: int) -> None:
+    """What lies behind each pixel of a block of a still, see `core.picture.survey_file`, into the database."""
+    from usual_lamp.core.trace.jobs.still import surveyed
 
     with workshop.lock, _folder() as folder:
         workshop.keep_limits()
         world = workshop.world(still_id, fingerprint)
-        path = folder / "survey.exr"
         size = world.inputs.width, world.inputs.height
-        bands = survey_bands(world, SURVEY_SAMPLES)
-        count = 1 if is_small(size) else len(range(0, size[1], TILE))
-        write_survey(path, size, _while_wanted(bands, still_id, attempt, count, SURVEYING))
+        area = blocks_of(size)[number]
+        around = area.grown(MARGIN, size)
+        path = folder / "survey.exr"
+        write_survey(path, surveyed(world, around, SURVEY_SAMPLES), area.inside(around))
+        _keep_block(still_id, "survey", number, 0, path.read_bytes())
+
+
+def join_unit(still_id: str, kind: Kind, size: tuple[int, int]) -> str:
+    """The blocks of a still as one file: its name. Raises TilesGone."""
+    with workshop.lock, _folder() as folder:
+        path = folder / "joined.exr"
+
+        def rows() -> Iterator[list[Path]]:
+            """Files of the blocks that lie side by side."""
+            for _, row in groupby(enumerate(blocks_of(size)), lambda found: found[1].top):
+                files = [_block_file(folder, still_id, kind, number) for number, _ in row]
+                yield files
+                for file in files:
+                    file.unlink()
+
+        if is_small(size):
+            _block_file(folder, still_id, kind, 0).rename(path)
+        else:
+            join_files(path, size, rows())
         return _kept(path, "image/x-exr")
 
 
-def redevelop_unit(order: FinishOrder, negative: str) -> Finished:
-    """A still that differs from a finished one in its finish alone, from the negative of that one, by its name."""
+def develop_unit(negative: str, look: Finish, words: dict[str, str], ground: Ground | None) -> Finished:
+    """A still from its negative, by name, its PNG with `words` in it and without its backdrop where that is to be left
+    out."""
     with workshop.lock, _folder() as folder:
-        return _developed(folder, blobs.local(workshop.store(), negative), negative, order)
+        drawn = folder / "picture.png"
+        with drawn.open("wb") as file:
+            seen = finish_into(file, Negative(blobs.local(workshop.store(), negative)), look, words, ground)
+        return Finished(_kept(drawn, "image/png"), negative, seen.jpeg, seen.small)
 
 
-def relight_unit(order: FinishOrder, source_id: str) -> Finished | None:
-    """A still made from the kept light of another one that differs from it in the levels of lights alone; None where
-    that light is gone, or does not hold under the new levels. Raises Unwanted."""
+def relit_unit(still_id: str, source_id: str, look: Finish) -> tuple[bytes, Scales] | None:
+    """A quick look, as JPEG, at a still that differs from a finished one in the levels of lights alone, and how bright
+    it is; None where the light of that is gone, or does not hold under the new levels. Raises TilesGone."""
     with workshop.lock:
-        picture = _relit(order.still_id, source_id)
-        return None if picture is None else _finished(picture, order)
-
-
-def relit_preview_unit(still_id: str, source_id: str, look: Finish) -> bytes | None:
-    """A quick look at the same, as JPEG."""
-    with workshop.lock:
-        picture = _relit(still_id, source_id)
-        return None if picture is None else to_jpeg(develop(picture.sketch(sketch_step(*picture.size)), look, "fast"))
-
-
-def _finished(picture: TiledPicture, order: FinishOrder) -> Finished:
-    """Without grain into a negative, and from that into a PNG."""
-    bands: Iterable[Clean] = cleaned_bands(picture.size, picture.layers, picture.sketch, order.effort)
-    if order.survey is not None and order.ground is not None:
-        bands = _with_bare(bands, picture.size, SurveyFile(blobs.local(workshop.store(), order.survey)))
-    with _folder() as folder:
-        path = folder / "negative.exr"
-        count = len(bands_of(picture.size))
-        write_negative(path, picture.size, _while_wanted(bands, order.still_id, order.attempt, count, CLEANING))
-        return _developed(folder, path, _kept(path, "image/x-exr"), order)
-
-
-def _developed(folder: Path, path: Path, negative: str, order: FinishOrder) -> Finished:
-    drawn = folder / "picture.png"
-    with drawn.open("wb") as file:
-        seen = finish_into(file, Negative(path), order.look, order.words, order.ground)
-    return Finished(_kept(drawn, "image/png"), negative, seen.jpeg, seen.small)
-
-
-def _with_bare(bands: Iterable[Clean], size: tuple[int, int], survey: SurveyFile) -> Iterator[Clean]:
-    for band, rows in zip(bands, bands_of(size), strict=True):
-        yield replace(band, bare=survey.bare(*rows))
+        picture = _picture(still_id, source_id)
+        if picture is None:
+            return None
+        sketch = picture.sketch(sketch_step(*picture.size))
+        return to_jpeg(develop(sketch, look, "fast")), scales_of(sketch)
 
 
 @contextmanager
@@ -157,41 +160,53 @@ def _kept(path: Path, media_type: str) -> str:
         return blobs.put_file(session, path, media_type)
 
 
-def _while_wanted(bands: Iterable[T], still_id: str, attempt: int, count: int, doing: str) -> Iterator[T]:
-    """The bands, as long as somebody waits for them; of several, it is said how many are done. Raises Unwanted."""
-    for number, band in enumerate(bands):
-        _tell(still_id, attempt, f"{doing}: {100 * number // count} %" if count > 1 else None)
-        yield band
-
-
 @again_when_overtaken
-def _tell(still_id: str, attempt: int, message: str | None) -> None:
+def _keep_block(still_id: str, kind: Kind, number: int, samples: int, data: bytes) -> None:
     with workshop.store().begin() as session:
-        still = session.get(Still, still_id, with_for_update=message is not None)
-        if still is None or (still.state, still.attempt) != ("running", attempt):
-            raise Unwanted
-        if message is not None:
-            still.message = message
-            touch(session, still.review_id)
+        values = {"samples": samples, "data": data}
+        row = insert(StillBlock).values(still_id=still_id, kind=kind, number=number, **values)
+        session.execute(row.on_duplicate_key_update(**values))
+
+
+def _block_file(folder: Path, still_id: str, kind: Kind, number: int) -> Path:
+    """A block that was kept, as a file. Raises TilesGone."""
+    with workshop.store().begin() as session:
+        row = session.get(StillBlock, (still_id, kind, number))
+    if row is None:
+        raise TilesGone
+    path = folder / f"{number}.exr"
+    path.write_bytes(row.data)
+    return path
+
+
+def _picture(still_id: str, source_id: str | None) -> TiledPicture | None:
+    """A still as it is traced, or of the light of another one; None where that does not hold."""
+    inputs = workshop.inputs(still_id)
+    if source_id is not None:
+        return _relit(inputs.lighting, source_id)
+    cut = tiles(inputs.width, inputs.height)
+    return TiledPicture(
+        inputs.width, inputs.height, lambda number: _means(still_id, number, cut[number], inputs.lighting)
+    )
 
 
 def _means(still_id: str, number: int, tile: Tile, lighting: Lighting) -> Means:
-    """Those of a tile that is traced. Raises Unwanted."""
+    """Those of a tile that is traced. Raises TilesGone."""
     with workshop.store().begin() as session:
         row = session.get(StillTile, (still_id, number))
     if row is None:
-        raise Unwanted
+        raise TilesGone
     sums = np.frombuffer(row.sums, "<f4").reshape(tile.height, tile.width, -1)
     whole = sums if sums.shape[2] == CHANNELS else relit(sums, lighting, None)
     return np.asarray(whole / np.float32(max(1, row.samples)), np.float32)
 
 
-def _relit(still_id: str, source_id: str) -> TiledPicture | None:
-    """The picture of a finished still under the levels of another one."""
+def _relit(lighting: Lighting, source_id: str) -> TiledPicture | None:
+    """The picture of a finished still under other levels; None where its light is gone or does not hold for them."""
     from usual_lamp.core.trace.jobs.relight import can_relight, floor_ratio, floor_under
 
     workshop.keep_limits()
-    lighting, source = workshop.inputs(still_id).lighting, workshop.inputs(source_id)
+    source = workshop.inputs(source_id)
     cut = tiles(source.width, source.height)
     with workshop.store().begin() as session:
         known = session.scalars(select(StillLight.tile).where(StillLight.still_id == source_id)).all()
@@ -206,13 +221,13 @@ def _relit(still_id: str, source_id: str) -> TiledPicture | None:
         shade_of = None if floor is None else partial(floor_ratio, world, floor)
 
     def means_of(number: int) -> Means:
-        """Of a tile. Raises Unwanted."""
+        """Of a tile. Raises TilesGone."""
         with workshop.store().begin() as session:
             row = session.scalar(
                 select(StillLight.means).where(StillLight.still_id == source_id, StillLight.tile == number)
             )
         if row is None:
-            raise Unwanted
+            raise TilesGone
         tile = cut[number]
         return relit(unpacked(row, tile.height, tile.width), lighting, shade_of(tile) if shade_of else None)
 

@@ -7,8 +7,6 @@ import time
 from collections.abc import Callable
 from concurrent.futures import FIRST_COMPLETED
 from contextlib import suppress
-from dataclasses import replace
-from typing import TypeVar
 
 import numpy as np
 from distributed import Client, Future, KilledWorker, wait
@@ -19,63 +17,45 @@ from sqlalchemy.orm import Session
 
 from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.core.picture import Layers
-from usual_lamp.core.picture.develop import Effort, shrunk
+from usual_lamp.core.picture.develop import scales_of, shrunk
 from usual_lamp.core.scene import Lighting
 from usual_lamp.core.scene.light_groups import light_groups
 from usual_lamp.core.trace.group_sums import can_be_kept, channels, packed, relit, unpacked
 from usual_lamp.core.trace.jobs.grain import GrainMeter, stride_for
 from usual_lamp.core.trace.plan import CHANNELS, tiles
 from usual_lamp.core.trace.tiled import put_small, sketch_step
+from usual_lamp.farm.asking import Asking, Lost, TracerCrashed
 from usual_lamp.farm.ending import Ending
-from usual_lamp.farm.finish_units import (
-    Finished,
-    FinishOrder,
-    Unwanted,
-    finish_unit,
-    redevelop_unit,
-    relight_unit,
-    relit_preview_unit,
-    survey_unit,
-)
+from usual_lamp.farm.finish_units import Finished
+from usual_lamp.farm.finishing import Finishing
 from usual_lamp.farm.held_tiles import HeldTiles
 from usual_lamp.farm.leases import LEASE
 from usual_lamp.farm.links import tracers
 from usual_lamp.farm.units import UnitResult, preview_unit, trace_unit
 from usual_lamp.service.reviews import touch
-from usual_lamp.service.still_scenes import words_for
 from usual_lamp.service.stills import finish_of
 from usual_lamp.store import Store, again_when_overtaken, blobs
-from usual_lamp.store.tables import Review, Still, StillLight, StillPreview, StillTile, utc_now
+from usual_lamp.store.tables import Review, Still, StillBlock, StillLight, StillPreview, StillTile, utc_now
 
 Sums = NDArray[np.float32]
-T = TypeVar("T")
 LOOK_AGAIN = 2.0
 """Seconds after which a run that waits for work looks whether it is still wanted."""
-MOST_CRASHES = 3
-"""Times that a unit of work may be given up by the scheduler, workers having died of it, with nothing done since."""
 WAITING = "Waiting for a tracing process to be started."
-
-
-class Lost(Exception):
-    """The still was paused, stopped, removed or taken over: leave it as it is."""
 
 
 class ReviewRemoved(Lost):
     """Its review was removed: it waits until the review is brought back."""
 
 
-class TracerCrashed(Exception):
-    """Tracing it ended its process again and again."""
-
-
-class StillRun:
+class StillRun(Asking):
     def __init__(self, store: Store, client: Client, still: Still, closing: Callable[[], bool]) -> None:
-        self.store, self.client, self.closing = store, client, closing
+        super().__init__(client, closing)
+        self.store = store
         self.id, self.attempt, self.still = still.id, still.attempt, still
         self.look = finish_of(still)
         self.tiles = tiles(still.width, still.height)
         self.ending, self.spent = Ending(still), still.seconds
-        self.effort: Effort = "quick" if self.ending.is_quick else "best"
+        self.finishing = Finishing(store, self, still, "quick" if self.ending.is_quick else "best")
         earlier = {int(n): square for n, square in json.loads(still.readings or "{}").items()}
         self.meter, self.stride = GrainMeter(len(self.tiles), earlier), stride_for(still.width * still.height)
         self.lighting = Lighting.model_validate(json.loads(still.inputs)["lighting"])
@@ -93,7 +73,7 @@ class StillRun:
         self.counts = np.zeros(len(self.tiles), np.int64)
         self.pending: dict[Future, tuple[int, int, int]] = {}
         self.preview_cost, self.last_preview = 0.0, 0.0
-        self.crashes, self.said = 0, still.message
+        self.said = still.message
 
     def run(self) -> None:
         """Trace until done. Raises Lost when it is no longer ours to trace, TracerCrashed when it cannot be traced."""
@@ -102,7 +82,7 @@ class StillRun:
                 return
             self._resume()
             while self._submit():
-                for future in self._finished(list(self.pending)):
+                for future in self.finished(list(self.pending)):
                     self._take(future)
                 if self.closing():
                     raise Lost
@@ -115,15 +95,16 @@ class StillRun:
 
     # -- work -------------------------------------------------------------------------------------------------
 
-    def _finished(self, futures: list[Future]) -> list[Future]:
+    def finished(self, futures: list[Future]) -> list[Future]:
         """Those that are done after a short wait. Without a tracing process the still says that it waits."""
         try:
             finished, _ = wait(futures, return_when=FIRST_COMPLETED, timeout=LOOK_AGAIN)
             found = list(finished)
         except TimeoutError:
             found = []
-        if self.said or not found:
-            self._renew(None if found or tracers(self.client) else WAITING)
+        saying = self.doing if found or tracers(self.client) else WAITING
+        if saying != self.said or not found:
+            self._renew(saying)
         return found
 
     @again_when_overtaken
@@ -142,7 +123,8 @@ class StillRun:
         with self.store.begin() as session:
             still = self._ours(session)
             if still.engine != ENGINE_VERSION:
-                session.execute(delete(StillTile).where(StillTile.still_id == self.id))
+                for table in (StillTile, StillBlock):
+                    session.execute(delete(table).where(table.still_id == self.id))
                 still.engine, still.readings, still.grain, still.done = ENGINE_VERSION, None, None, 0.0
                 still.dropped, still.light_kept = 0, False
                 self.meter = GrainMeter(len(self.tiles), {})
@@ -203,7 +185,7 @@ class StillRun:
         try:
             result: UnitResult = future.result()
         except KilledWorker as error:
-            self._crashed(error)
+            self.crashed(error)
             return
         if result.engine != ENGINE_VERSION:
             raise TracerCrashed(f"a worker runs engine {result.engine}, and this is {ENGINE_VERSION}: update it")
@@ -263,28 +245,6 @@ class StillRun:
             raise ReviewRemoved
         return still
 
-    def _crashed(self, error: KilledWorker) -> None:
-        self.crashes += 1
-        if self.crashes >= MOST_CRASHES:
-            raise TracerCrashed("its process ended again and again while tracing it") from error
-
-    def _ask(self, unit: Callable[..., T], *asked: object) -> T:
-        """Let a worker do what native code does: it may crash, and must not take this process along."""
-        while True:
-            future = self.client.submit(unit, *asked, pure=False, resources={"trace": 1})
-            try:
-                while not self._finished([future]):
-                    if self.closing():
-                        raise Lost
-                found: T = future.result()
-                return found
-            except KilledWorker as error:
-                self._crashed(error)
-            except Unwanted as error:
-                raise Lost from error
-            finally:
-                future.cancel(force=True)
-
     # -- pictures ---------------------------------------------------------------------------------------------
 
     def _maybe_preview(self) -> None:
@@ -292,7 +252,7 @@ class StillRun:
         if self.counts.min() == 0 or time.monotonic() - self.last_preview < max(1.5, 6 * self.preview_cost):
             return
         began = time.monotonic()
-        self._show(self._ask(preview_unit, Layers.from_sums(self.sketch, 1), self.look))
+        self._show(self.ask(preview_unit, Layers.from_sums(self.sketch, 1), self.look))
         self.last_preview = time.monotonic()
         self.preview_cost = self.last_preview - began
 
@@ -304,27 +264,22 @@ class StillRun:
             still.version += 1
             touch(session, still.review_id)
 
-    def _order(self, samples: int) -> FinishOrder:
-        """How it is to be finished, made of so many samples."""
-        words = words_for(self.store, self.still, samples)
-        return FinishOrder(self.id, self.attempt, self.look, words, self.lighting.ground, self.effort)
-
     def _finish(self) -> None:
-        samples, alone = int(self.counts.min()), self.still.is_cover
-        order = self._order(samples)
-        if order.ground is not None and not alone:
-            order = replace(order, survey=self._keep_survey())  # what is bare of a transparent one must be known first
-        made = self._ask(finish_unit, order)
+        samples, alone, ground = int(self.counts.min()), self.still.is_cover, self.lighting.ground
+        # What is bare of a transparent one must be known first.
+        survey = None if ground is None or alone else self._keep_survey()
+        scales = scales_of(Layers.from_sums(self.sketch, 1))
+        made = self.finishing.of_light(samples, ground, scales, survey)
         self._show(made.jpeg)
         # One for a quick look does not wait for layers that nobody masks by.
-        if not alone and not order.survey and not self.still.survey and (self.by_kind or not self.ending.is_quick):
+        if not alone and not survey and not self.still.survey and (self.by_kind or not self.ending.is_quick):
             self._keep_survey()
         for index in range(len(self.tiles) if self.apart else 0):
             self._keep_light(index)
         self._hand_over(made, samples, self.meter.grain(samples))
 
     def _keep_survey(self) -> str:
-        self._put_survey(name := self._ask(survey_unit, self.id, self.attempt, self.still.fingerprint))
+        self._put_survey(name := self.finishing.survey())
         return name
 
     @again_when_overtaken
@@ -351,18 +306,14 @@ class StillRun:
             return False
         with self.store.begin() as session:
             source = session.get(Still, self.still.relit_of)
-        order = self._order(source.samples if source else 0)
-        if source is None or source.engine != ENGINE_VERSION:
-            made = None
-        elif source.fingerprint == self.still.fingerprint and source.negative is not None:
-            made = self._ask(redevelop_unit, order, source.negative)
-        elif source.light_kept:
-            preview = self._ask(relit_preview_unit, self.id, source.id, self.look)
-            if preview is not None:
-                self._show(preview)
-            made = self._ask(relight_unit, replace(order, survey=source.survey), source.id)
-        else:
-            made = None
+        made, ground = None, self.lighting.ground
+        if source is not None and source.engine == ENGINE_VERSION:
+            if source.fingerprint == self.still.fingerprint and source.negative is not None:
+                made = self.finishing.of_negative(source.negative, source.samples, ground)
+            elif source.light_kept and (found := self.finishing.relit(source.id)) is not None:
+                jpeg, scales = found
+                self._show(jpeg)
+                made = self.finishing.of_light(source.samples, ground, scales, source.survey, source.id)
         if source is not None and made is not None:
             self._show(made.jpeg)
             self.still.survey = source.survey  # another light or finish, the same things in the same places
@@ -392,7 +343,8 @@ class StillRun:
             still.message = None
             still.samples, still.grain = samples, grain
             still.light_kept = bool(self.apart) and still.relit_of is None
-            session.query(StillTile).filter(StillTile.still_id == self.id).delete()
+            for table in (StillTile, StillBlock):
+                session.execute(delete(table).where(table.still_id == self.id))
             review = session.get(Review, still.review_id, with_for_update=True)
             if review is not None:
                 review.cover = blobs.put_bytes(session, made.small, "image/jpeg")

@@ -10,9 +10,8 @@ from sqlalchemy.orm import Session
 from usual_lamp.core.camera import Camera
 from usual_lamp.core.camera.crop import CannotCrop, Crop, Region
 from usual_lamp.core.picture.area import Area
-from usual_lamp.core.picture.blocks import bands_of
 from usual_lamp.core.picture.finished import finish_into
-from usual_lamp.core.picture.negative import Cut, Negative, write_negative
+from usual_lamp.core.picture.negative import Cut, Negative, in_bands, write_negative
 from usual_lamp.core.picture.survey_file import SurveyFile, write_part
 from usual_lamp.core.scene import Scene
 from usual_lamp.core.scene.resolution import TraceInputs
@@ -117,7 +116,7 @@ def _keep_files(
     left, top = part.corner
     area = Area(left, top, left + made.width, top + made.height)
     cut, negative, picture = Cut(whole, area), folder / "negative.exr", folder / "picture.png"
-    write_negative(negative, cut.size, (cut.rows(*rows) for rows in bands_of(cut.size)))
+    write_negative(negative, cut.size, in_bands(cut))
     ground = TraceInputs.model_validate_json(made.inputs).lighting.ground
     with picture.open("wb") as file:
         seen = finish_into(file, Negative(negative), finish_of(still), words, ground)

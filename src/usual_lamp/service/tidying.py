@@ -33,6 +33,7 @@ from usual_lamp.store.tables import (
     SceneVersion,
     SightRun,
     Still,
+    StillBlock,
     StillLight,
     StillTile,
     utc_now,
@@ -99,7 +100,8 @@ def _rows(store: Store, done: Tidied, before: Any, removed_before: Any) -> None:
         done.imports = _count(session.execute(delete(IntakeRun).where(ended, IntakeRun.created < before)))
     with store.begin() as session:
         there = select(Still.id).where(Still.state.in_(("queued", "running", "paused", "stopped", "failed")))
-        session.execute(delete(StillTile).where(StillTile.still_id.not_in(there)))
+        for table in (StillTile, StillBlock):
+            session.execute(delete(table).where(table.still_id.not_in(there)))
         _old_light(session)
         session.execute(delete(SightRun).where(SightRun.state.in_(("done", "failed")), SightRun.created < before))
         there = select(Review.id)
@@ -209,7 +211,7 @@ def _room_in_tables(store: Store, done: Tidied) -> None:
     """Give the disk back what large rows have left empty in the files of the database, which keeps it otherwise."""
     sizes = text(
         "SELECT table_name, data_length, data_free FROM information_schema.tables "
-        "WHERE table_schema = DATABASE() AND table_name IN ('still_tile', 'still_light', 'blob_chunk')"
+        "WHERE table_schema = DATABASE() AND table_name IN ('still_tile', 'still_block', 'still_light', 'blob_chunk')"
     )
     with store.begin() as session:
         found = session.execute(sizes).all()

@@ -229,6 +229,19 @@ class StillTile(Base):
     sums: Mapped[bytes] = mapped_column(Bytes)
 
 
+class StillBlock(Base):
+    """A block of a still that is being finished: a file of its light without grain, or of its survey."""
+
+    __tablename__ = "still_block"
+    still_id: Mapped[str] = mapped_column(ForeignKey("still.id", ondelete="CASCADE"), primary_key=True)
+    kind: Mapped[str] = mapped_column(String(8), primary_key=True)
+    """light or survey"""
+    number: Mapped[int] = mapped_column(Integer, primary_key=True)
+    samples: Mapped[int] = mapped_column(Integer)
+    """Of each pixel, that its light is made of; 0 for a survey."""
+    data: Mapped[bytes] = mapped_column(Bytes)
+
+
 class StillPreview(Base):
     __tablename__ = "still_preview"
     still_id: Mapped[str] = mapped_column(ForeignKey("still.id", ondelete="CASCADE"), primary_key=True)

@@ -19,3 +19,13 @@ class Area(NamedTuple):
         return Area(
             max(0, self.left - by), max(0, self.top - by), min(width, self.right + by), min(height, self.bottom + by)
         )
+
+    def inside(self, around: Area) -> tuple[slice, slice]:
+        """Its rows and columns in a picture of another area, which holds it."""
+        rows = slice(self.top - around.top, self.bottom - around.top)
+        return rows, slice(self.left - around.left, self.right - around.left)
+
+    @property
+    def size(self) -> tuple[int, int]:
+        """Width and height, px."""
+        return self.right - self.left, self.bottom - self.top

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import replace
+from itertools import groupby
 
 import numpy as np
 
@@ -24,45 +25,43 @@ def is_small(size: tuple[int, int]) -> bool:
     return size[0] * size[1] <= IN_ONE
 
 
-def bands_of(size: tuple[int, int]) -> list[tuple[int, int]]:
-    """Rows [first, last) of the bands in which a picture of that width and height is cleaned."""
-    height = size[1]
-    step = height if is_small(size) else BAND
-    return [(first, min(first + step, height)) for first in range(0, height, step)]
+def blocks_of(size: tuple[int, int]) -> list[Area]:
+    """The blocks in which a picture of that width and height is cleaned, row by row; a small one is one."""
+    width, height = size
+    if is_small(size):
+        return [Area(0, 0, width, height)]
+    return [
+        Area(left, top, min(left + BLOCK, width), min(top + BAND, height))
+        for top in range(0, height, BAND)
+        for left in range(0, width, BLOCK)
+    ]
+
+
+def cleaned_block(
+    size: tuple[int, int], area: Area, layers_of: Callable[[Area], Layers], scales: Scales | None, effort: Effort
+) -> Clean:
+    """A block without grain. `layers_of` gives the picture's layers in an area; `scales` are those of all of it, where
+    the block is not all of it: blocks are to agree on how bright the picture is."""
+    around = area.grown(MARGIN, size)
+    layers = layers_of(around)
+    if scales is not None and scales.backdrop is None:
+        layers = replace(layers, backdrop=None)
+    found = denoise(layers, effort, scales)
+    if found.backdrop is None and scales is not None and scales.backdrop is not None:
+        found = replace(found, backdrop=np.zeros_like(found.color))
+    return found.part(*area.inside(around))
 
 
 def cleaned_bands(
     size: tuple[int, int], layers_of: Callable[[Area], Layers], sketch: Callable[[], Layers], effort: Effort = "best"
-) -> Iterator[Clean]:
-    """A picture without grain, from the top, a band at a time.
-
-    `layers_of` gives its layers in an area. `sketch` gives the whole of it, as small as one likes: blocks are to agree
-    on how bright the picture is.
-    """
-    width, _ = size
-    if is_small(size):
-        yield denoise(layers_of(Area(0, 0, *size)), effort)
-        return
-    scales = scales_of(sketch())
-    for first, last in bands_of(size):
-        row = [Area(left, first, min(left + BLOCK, width), last) for left in range(0, width, BLOCK)]
-        yield _side_by_side([_block(size, area, layers_of, scales, effort) for area in row])
-
-
-def _block(
-    size: tuple[int, int], area: Area, layers_of: Callable[[Area], Layers], scales: Scales, effort: Effort
-) -> Clean:
-    """An area without grain."""
-    around = area.grown(MARGIN, size)
-    layers = layers_of(around)
-    if scales.backdrop is None:
-        layers = replace(layers, backdrop=None)
-    found = denoise(layers, effort, scales)
-    if found.backdrop is None and scales.backdrop is not None:
-        found = replace(found, backdrop=np.zeros_like(found.color))
-    return found.part(
-        slice(area.top - around.top, area.bottom - around.top), slice(area.left - around.left, area.right - around.left)
-    )
+) -> Iterator[tuple[Area, Clean]]:
+    """A picture without grain, from the top, a band at a time, each with where it is. `sketch` gives the whole of it,
+    as small as one likes."""
+    scales = None if is_small(size) else scales_of(sketch())
+    for _, row in groupby(blocks_of(size), lambda area: area.top):
+        areas = list(row)
+        blocks = [cleaned_block(size, area, layers_of, scales, effort) for area in areas]
+        yield Area(0, areas[0].top, size[0], areas[0].bottom), _side_by_side(blocks)
 
 
 def _side_by_side(blocks: list[Clean]) -> Clean:

@@ -6,7 +6,7 @@ It is written and read some rows at a time, so that a large picture takes no mor
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
 from pathlib import Path
 
 import numpy as np
@@ -74,12 +74,19 @@ class Cut:
 
     def __init__(self, light: Light, area: Area) -> None:
         self.light, self.left, self.top = light, area.left, area.top
-        self.size = area.right - area.left, area.bottom - area.top
+        self.size = area.size
 
     def rows(self, first: int, last: int) -> Clean:
         """Rows [first, last) of the area."""
         whole = self.light.rows(self.top + first, self.top + last)
         return whole.part(slice(None), slice(self.left, self.left + self.size[0]))
+
+
+def in_bands(light: Light) -> Iterator[Clean]:
+    """All of a light, some rows at a time."""
+    width, height = light.size
+    step = max(1, AT_ONCE // width)
+    return (light.rows(first, min(first + step, height)) for first in range(0, height, step))
 
 
 def write_scene_linear(

@@ -10,10 +10,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from usual_lamp.core.picture.area import Area
-from usual_lamp.core.picture.blocks import is_small
 from usual_lamp.core.trace.engine import mi
 from usual_lamp.core.trace.jobs.survey import Survey, survey
-from usual_lamp.core.trace.plan import CHANNELS, TILE, tiles, units
+from usual_lamp.core.trace.plan import CHANNELS, tiles, units
 from usual_lamp.core.trace.tiled import ScratchTiles
 from usual_lamp.core.trace.transport.tiles import Sums, trace_block, trace_layers
 from usual_lamp.core.trace.world.world import World
@@ -60,14 +59,6 @@ def survey_still(world: World, samples: int = 16) -> dict[str, NDArray[np.float3
     """The survey of the whole picture, (H, W) or (H, W, 3) each; parts and appearances as numbers, -1 for none."""
     width, height = world.inputs.width, world.inputs.height
     return surveyed(world, Area(0, 0, width, height), samples)
-
-
-def survey_bands(world: World, samples: int) -> Iterator[dict[str, NDArray[np.float32]]]:
-    """The same from the top, a band at a time; a small picture is one."""
-    width, height = size = world.inputs.width, world.inputs.height
-    step = height if is_small(size) else TILE
-    for first in range(0, height, step):
-        yield surveyed(world, Area(0, first, width, min(first + step, height)), samples)
 
 
 def surveyed(world: World, area: Area, samples: int) -> dict[str, NDArray[np.float32]]:
