@@ -294,7 +294,8 @@ class Present:
 
 
 def _line(still: Still, current: bool, light_kept: bool, can_go_on: bool) -> StillLine:
-    known = still.done > 0.01 and still.state in ("running", "paused")
+    # While it waits for a tracer, or its grain is removed, the time is not that of tracing.
+    known = still.done > 0.01 and still.state in ("running", "paused") and still.message is None
     left = still.seconds / still.done * (1 - still.done) if known else None
     return StillLine(
         id=still.id, name=still.name, shot_id=still.shot_id, state=still.state, quality=still.quality,
