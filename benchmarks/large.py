@@ -1,4 +1,4 @@
-"""What a large still takes of memory, each in a process of its own: traced, cleaned and written as the command line does.
+"""What a large still takes of memory, each in a process of its own: traced, cleaned and written as the command does.
 
 One sample a pixel: sums, blocks and files are the same however many there are. The peer renders the same scene in one
 picture with the stock tracer, cleans it at once without guides, and writes it.
