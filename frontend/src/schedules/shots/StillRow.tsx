@@ -150,8 +150,12 @@ export function qualityOf({ quality, grain_asked, minutes_asked }: StillLine): s
   return grain_asked == null ? quality : t.byNoise;
 }
 
-/** 75 → "1:15 min", 42.3 → "42 s" */
+/** 42.3 → "42 s", 75 → "1:15 min", 10938 → "3:02 h" */
 export function duration(seconds: number): string {
   const whole = Math.max(1, Math.round(seconds));
-  return whole < 60 ? `${whole} s` : t.min(Math.floor(whole / 60), String(whole % 60).padStart(2, "0"));
+  const [minutes, rest] = [Math.floor(whole / 60), String(whole % 60).padStart(2, "0")];
+  if (minutes < 1) return `${whole} s`;
+  if (minutes < 120) return t.min(minutes, rest);
+  const all = Math.round(whole / 60);
+  return t.hours(Math.floor(all / 60), String(all % 60).padStart(2, "0"));
 }

@@ -23,5 +23,6 @@ export const left = (secondsLeft: string | number) => `${secondsLeft} left`;
 export const inMin = (minutesAsked: string | number) => `in ${minutesAsked} min`;
 export const byNoise = "by noise";
 export const min = (whole: string | number, padStart: string | number) => `${whole}:${padStart} min`;
+export const hours = (whole: string | number, padStart: string | number) => `${whole}:${padStart} h`;
 export const sample = "sample";
 export const samples = "samples";
