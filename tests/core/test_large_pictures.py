@@ -1,6 +1,7 @@
 """A picture that is made some rows or a block at a time is the one that is made at once."""
 
 import io
+import sys
 
 import cv2
 import numpy as np
@@ -8,8 +9,9 @@ import pytest
 from PIL import Image
 
 from core.test_trace import appearance, sphere, world
-from usual_lamp.core.camera import Camera, Finish
+from usual_lamp.core.camera import Camera, Finish, exposure_scale
 from usual_lamp.core.exr import join_files
+from usual_lamp.core.light.surroundings import REFERENCE_EV
 from usual_lamp.core.picture import Clean, Layers, blocks, denoise, develop, finishing
 from usual_lamp.core.picture.area import Area
 from usual_lamp.core.picture.blocks import blocks_of, cleaned_bands
@@ -102,6 +104,17 @@ def test_blocks_without_grain_fit_together(monkeypatch) -> None:
     assert difference.mean() < 0.25 and np.quantile(difference, 0.999) <= 4
     seam = np.abs(difference[:, 254:258]).mean()
     assert seam < 3 * difference.mean() + 0.1
+
+
+def test_what_shows_nothing_but_the_backdrop_is_not_cleaned(monkeypatch) -> None:
+    """It is exact as it is, and the time of a large picture goes to where something is."""
+    behind = np.linspace(100, 900, 40 * 50 * 3, dtype=np.float32).reshape(40, 50, 3)
+    nothing = np.zeros_like(behind)
+    monkeypatch.setattr(sys.modules[denoise.__module__], "_filter", lambda *_: pytest.fail("it was cleaned"))
+    found = denoise(Layers(behind, nothing, nothing, behind))
+    assert not found.color.any() and found.backdrop == pytest.approx(behind * exposure_scale(REFERENCE_EV))
+    with pytest.raises(pytest.fail.Exception):
+        denoise(Layers(behind, nothing, nothing + np.float32([0, 0, 1]), behind))
 
 
 def test_png_of_many_parts_is_read_by_others(clean) -> None:
