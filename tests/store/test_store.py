@@ -27,6 +27,15 @@ def test_blob_round_trip_in_chunks(store) -> None:
     assert b"".join(blobs.chunks_of(store, name)) == data
 
 
+def test_a_file_that_is_handed_in_is_the_local_copy_and_in_the_database(store) -> None:
+    path = store.cache / "made.exr"
+    path.write_bytes(data := os.urandom(blobs.CHUNK + 5))
+    name = blobs.hand_in(store, path, "image/x-exr")
+    assert not path.exists() and blobs.local(store, name).read_bytes() == data
+    blobs.local(store, name).unlink()
+    assert blobs.read(store, name) == data
+
+
 def test_damaged_blob_is_not_believed(store) -> None:
     with store.begin() as session:
         name = blobs.put_bytes(session, b"whole", "text/plain")

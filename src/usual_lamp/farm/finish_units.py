@@ -123,7 +123,7 @@ def join_unit(still_id: str, kind: Kind, size: tuple[int, int]) -> str:
             _block_file(folder, still_id, kind, 0).rename(path)
         else:
             join_files(path, size, rows())
-        return _kept(path, "image/x-exr")
+        return blobs.hand_in(workshop.store(), path, "image/x-exr")
 
 
 def develop_unit(negative: str, look: Finish, words: dict[str, str], ground: Ground | None) -> Finished:
@@ -133,7 +133,7 @@ def develop_unit(negative: str, look: Finish, words: dict[str, str], ground: Gro
         drawn = folder / "picture.png"
         with drawn.open("wb") as file:
             seen = finish_into(file, Negative(blobs.local(workshop.store(), negative)), look, words, ground)
-        return Finished(_kept(drawn, "image/png"), negative, seen.jpeg, seen.small)
+        return Finished(blobs.hand_in(workshop.store(), drawn, "image/png"), negative, seen.jpeg, seen.small)
 
 
 def relit_unit(still_id: str, source_id: str, look: Finish) -> tuple[bytes, Scales] | None:
@@ -152,12 +152,6 @@ def _folder() -> Iterator[Path]:
     """A folder for files that are being made, where there is room for what is kept as well."""
     with tempfile.TemporaryDirectory(dir=workshop.store().cache, prefix="request-") as folder:
         yield Path(folder)
-
-
-def _kept(path: Path, media_type: str) -> str:
-    """A file in the database. Whoever tidies up leaves it alone for a while."""
-    with workshop.store().begin() as session:
-        return blobs.put_file(session, path, media_type)
 
 
 @again_when_overtaken
