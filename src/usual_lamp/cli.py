@@ -37,8 +37,7 @@ from usual_lamp.core.trace.plan import tiles
 from usual_lamp.decal_option import lay, parse_decal
 
 if TYPE_CHECKING:
-    from usual_lamp.core.picture.area import Area
-    from usual_lamp.core.picture.finishing import Clean
+    from usual_lamp.core.picture.develop import Effort
     from usual_lamp.core.scene import Shot
     from usual_lamp.core.trace.tiled import ScratchTiles
     from usual_lamp.core.trace.world.world import World
@@ -263,7 +262,9 @@ def develop_still(
     world: World, shot: Shot, output: Path, layers: Path | None, quality: str, quiet: bool, folder: Path
 ) -> None:
     """Trace a still and write it, with files that are not needed afterwards in a folder."""
-    from usual_lamp.core.picture.blocks import cleaned_bands
+    from usual_lamp.core.exr import join_files
+    from usual_lamp.core.picture.blocks import blocks_of, cleaned_block, is_small, rows_of_blocks
+    from usual_lamp.core.picture.develop import scales_of
     from usual_lamp.core.picture.finishing import encoded_rows
     from usual_lamp.core.picture.negative import Negative, write_negative
     from usual_lamp.core.picture.png_file import write_png
@@ -277,16 +278,16 @@ def develop_still(
     else:
         write_layers(world, layers, samples, quiet, sums)
     picture = TiledPicture(world.inputs.width, world.inputs.height, lambda k: sums[k] / np.float32(samples))
-    bands = cleaned_bands(picture.size, picture.layers, picture.sketch, "quick" if quality == "coarse" else "best")
-
-    def known(area: Area, band: Clean) -> Clean:
-        """The band, with what is bare of it where that is needed."""
-        if ground is None:
-            return band
-        return replace(band, bare=surveyed(world, area, COVERAGE_SAMPLES)["alpha"] == 0)
-
+    scales = None if is_small(picture.size) else scales_of(picture.sketch())
+    files = [folder / f"block-{number}.exr" for number in range(len(blocks_of(picture.size)))]
+    for path, area in zip(files, blocks_of(picture.size), strict=True):
+        effort: Effort = "quick" if quality == "coarse" else "best"
+        clean = cleaned_block(picture.size, area, picture.layers, scales, effort)
+        if ground is not None:
+            clean = replace(clean, bare=surveyed(world, area, COVERAGE_SAMPLES)["alpha"] == 0)
+        write_negative(path, clean.size, [clean])
     negative = folder / "negative.exr"
-    write_negative(negative, picture.size, (known(area, band) for area, band in bands))
+    join_files(negative, picture.size, [[files[number] for number in row] for row in rows_of_blocks(picture.size)])
     words = {"Software": f"Usual Lamp {__version__}", "Engine": ENGINE_VERSION, "Samples": str(samples)}
     with output.open("wb") as file:
         write_png(file, picture.size, encoded_rows(Negative(negative), shot.finish, np.uint8, ground), words)

@@ -14,8 +14,8 @@ from usual_lamp.core.exr import join_files
 from usual_lamp.core.light.surroundings import REFERENCE_EV
 from usual_lamp.core.picture import Clean, Layers, blocks, denoise, develop, finishing
 from usual_lamp.core.picture.area import Area
-from usual_lamp.core.picture.blocks import blocks_of, cleaned_bands
-from usual_lamp.core.picture.develop import shrunk
+from usual_lamp.core.picture.blocks import blocks_of, cleaned_block, rows_of_blocks
+from usual_lamp.core.picture.develop import scales_of, shrunk
 from usual_lamp.core.picture.encoders import TooLarge, require_webp
 from usual_lamp.core.picture.finished import finish_into
 from usual_lamp.core.picture.finishing import encoded, encoded_area, encoded_rows
@@ -96,10 +96,12 @@ def test_blocks_without_grain_fit_together(monkeypatch) -> None:
     monkeypatch.setattr(blocks, "BAND", 256)
     monkeypatch.setattr(blocks, "BLOCK", 256)
     sketch = Layers(*(shrunk(one, 16) for one in (layers.color, layers.albedo, layers.normal, layers.backdrop)))
-    found = list(cleaned_bands((460, 340), lambda area: part_of(layers, area), lambda: sketch))
-    assert [area for area, _ in found] == [(0, 0, 460, 256), (0, 256, 460, 340)]
-    bands = [band for _, band in found]
-    made = Clean(np.concatenate([b.color for b in bands]), np.concatenate([b.backdrop for b in bands]))
+    assert rows_of_blocks((460, 340)) == [[0, 1], [2, 3]]
+    made = Clean(np.zeros_like(layers.color), np.zeros_like(layers.color))
+    for area in blocks_of((460, 340)):
+        block = cleaned_block((460, 340), area, lambda area: part_of(layers, area), scales_of(sketch), "best")
+        here = area.inside(Area(0, 0, 460, 340))
+        made.color[here], made.backdrop[here] = block.color, block.backdrop
     difference = np.abs(finishing.finish(made, Finish()).astype(int) - whole)
     assert difference.mean() < 0.25 and np.quantile(difference, 0.999) <= 4
     seam = np.abs(difference[:, 254:258]).mean()
@@ -231,5 +233,6 @@ def test_grain_is_told_from_some_pixels_as_from_all() -> None:
 def test_a_large_picture_is_developed_like_a_small_one() -> None:
     """The way of a still is that of `develop`, which the desk and the samples take."""
     layers = grainy(90, 120)
-    ((_, band),) = cleaned_bands((120, 90), lambda area: part_of(layers, area), lambda: layers)
-    np.testing.assert_array_equal(finishing.finish(band, Finish()), develop(layers, Finish()))
+    (area,) = blocks_of((120, 90))
+    block = cleaned_block((120, 90), area, lambda area: part_of(layers, area), None, "best")
+    np.testing.assert_array_equal(finishing.finish(block, Finish()), develop(layers, Finish()))

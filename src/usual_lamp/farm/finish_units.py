@@ -12,7 +12,6 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from functools import partial
-from itertools import groupby
 from pathlib import Path
 from typing import Literal
 
@@ -23,7 +22,7 @@ from sqlalchemy.dialects.mysql import insert
 from usual_lamp.core.camera import Finish
 from usual_lamp.core.exr import join_files
 from usual_lamp.core.picture import develop, to_jpeg
-from usual_lamp.core.picture.blocks import MARGIN, blocks_of, cleaned_block, is_small
+from usual_lamp.core.picture.blocks import MARGIN, blocks_of, cleaned_block, is_small, rows_of_blocks
 from usual_lamp.core.picture.develop import Effort, Scales, scales_of
 from usual_lamp.core.picture.finished import finish_into
 from usual_lamp.core.picture.finishing import Ground
@@ -113,8 +112,8 @@ def join_unit(still_id: str, kind: Kind, size: tuple[int, int]) -> str:
 
         def rows() -> Iterator[list[Path]]:
             """Files of the blocks that lie side by side."""
-            for _, row in groupby(enumerate(blocks_of(size)), lambda found: found[1].top):
-                files = [_block_file(folder, still_id, kind, number) for number, _ in row]
+            for row in rows_of_blocks(size):
+                files = [_block_file(folder, still_id, kind, number) for number in row]
                 yield files
                 for file in files:
                     file.unlink()

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from dataclasses import replace
 from itertools import groupby
 
 import numpy as np
 
 from usual_lamp.core.picture.area import Area
-from usual_lamp.core.picture.develop import Effort, Layers, Scales, denoise, scales_of
+from usual_lamp.core.picture.develop import Effort, Layers, Scales, denoise
 from usual_lamp.core.picture.finishing import Clean
 
 IN_ONE = 6_000_000
@@ -37,6 +37,12 @@ def blocks_of(size: tuple[int, int]) -> list[Area]:
     ]
 
 
+def rows_of_blocks(size: tuple[int, int]) -> list[list[int]]:
+    """Places in that list of those that lie side by side, row by row."""
+    numbered = enumerate(blocks_of(size))
+    return [[number for number, _ in row] for _, row in groupby(numbered, lambda found: found[1].top)]
+
+
 def cleaned_block(
     size: tuple[int, int], area: Area, layers_of: Callable[[Area], Layers], scales: Scales | None, effort: Effort
 ) -> Clean:
@@ -50,21 +56,3 @@ def cleaned_block(
     if found.backdrop is None and scales is not None and scales.backdrop is not None:
         found = replace(found, backdrop=np.zeros_like(found.color))
     return found.part(*area.inside(around))
-
-
-def cleaned_bands(
-    size: tuple[int, int], layers_of: Callable[[Area], Layers], sketch: Callable[[], Layers], effort: Effort = "best"
-) -> Iterator[tuple[Area, Clean]]:
-    """A picture without grain, from the top, a band at a time, each with where it is. `sketch` gives the whole of it,
-    as small as one likes."""
-    scales = None if is_small(size) else scales_of(sketch())
-    for _, row in groupby(blocks_of(size), lambda area: area.top):
-        areas = list(row)
-        blocks = [cleaned_block(size, area, layers_of, scales, effort) for area in areas]
-        yield Area(0, areas[0].top, size[0], areas[0].bottom), _side_by_side(blocks)
-
-
-def _side_by_side(blocks: list[Clean]) -> Clean:
-    color = np.concatenate([block.color for block in blocks], axis=1)
-    backdrops = [block.backdrop for block in blocks if block.backdrop is not None]
-    return Clean(color, np.concatenate(backdrops, axis=1) if backdrops else None)

@@ -30,7 +30,7 @@ def sketch_step(width: int, height: int) -> int:
 class ScratchTiles:
     """Sums of tiles by number, which grow: in memory, and from so many bytes on in a folder."""
 
-    def __init__(self, folder: Path, most: int = 512 * 2**20) -> None:
+    def __init__(self, folder: Path, most: int = 256 * 2**20) -> None:
         self.folder, self.room = folder, most
         self._held: dict[int, Means] = {}
 
