@@ -17,6 +17,7 @@ from sqlalchemy.orm import Session
 
 from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.core.picture import Layers
+from usual_lamp.core.picture.blocks import is_small
 from usual_lamp.core.picture.develop import scales_of, shrunk
 from usual_lamp.core.scene import Lighting
 from usual_lamp.core.scene.light_groups import light_groups
@@ -251,6 +252,9 @@ class StillRun(Asking):
         """A new preview once every tile has something, and never for more than a sixth of the time."""
         if self.counts.min() == 0 or time.monotonic() - self.last_preview < max(1.5, 6 * self.preview_cost):
             return
+        self._preview()
+
+    def _preview(self) -> None:
         began = time.monotonic()
         self._show(self.ask(preview_unit, Layers.from_sums(self.sketch, 1), self.look))
         self.last_preview = time.monotonic()
@@ -266,6 +270,8 @@ class StillRun(Asking):
 
     def _finish(self) -> None:
         samples, alone, ground = int(self.counts.min()), self.still.is_cover, self.lighting.ground
+        if not is_small((self.still.width, self.still.height)):
+            self._preview()  # to be looked at until the whole is there, which takes long
         # What is bare of a transparent one must be known first.
         survey = None if ground is None or alone else self._keep_survey()
         scales = scales_of(Layers.from_sums(self.sketch, 1))
