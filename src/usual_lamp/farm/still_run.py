@@ -273,7 +273,7 @@ class StillRun(Asking):
         if not is_small((self.still.width, self.still.height)):
             self._preview()  # to be looked at until the whole is there, which takes long
         # What is bare of a transparent one must be known first.
-        survey = None if ground is None or alone else self._keep_survey()
+        survey = None if ground is None or alone else self.still.survey or self._keep_survey()
         scales = scales_of(Layers.from_sums(self.sketch, 1))
         made = self.finishing.of_light(samples, ground, scales, survey)
         self._show(made.jpeg)
