@@ -165,4 +165,4 @@ def test_what_a_still_would_take_is_told_from_a_probe(client, sessions, review) 
     assert found["at_grain"]["samples"] == pytest.approx(64, rel=0.2)
     assert found["in_time"]["seconds"] == 120 and found["in_time"]["samples"] == pytest.approx(379, abs=1)
     assert "not in this review any more" in client.post(path, json=asked | {"shot": "gone"}).json["detail"]
-    assert client.post(path, json=asked | {"width": 10_000}).status_code == 422
+    assert client.post(path, json=asked | {"width": 20_000}).status_code == 422
