@@ -62,6 +62,9 @@ def test_many_are_asked_a_few_at_a_time_and_it_is_said_how_many_are_done() -> No
     desk.ask_each(lambda what: what, [(n,) for n in range(5)], "Cleaning")
     assert desk.asked == [0, 1, 2, 3, 4] and desk.most == 3
     assert desk.said == [f"Cleaning: {n * 20} %" for n in range(5)] and desk.doing is None
+    desk.said.clear()
+    desk.ask_each(lambda what: what, [(7,)], "Cleaning", before=3)
+    assert desk.said == ["Cleaning: 75 %"]
 
 
 def test_what_a_worker_died_of_is_asked_again_and_not_for_ever() -> None:

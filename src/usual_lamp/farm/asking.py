@@ -50,8 +50,11 @@ class Asking(ABC):
             finally:
                 future.cancel(force=True)
 
-    def ask_each(self, unit: Callable[..., object], asked: Sequence[tuple[object, ...]], doing: str | None) -> None:
-        """The same of several things, one more at a time than there are workers, saying how many are done."""
+    def ask_each(
+        self, unit: Callable[..., object], asked: Sequence[tuple[object, ...]], doing: str | None, before: int = 0
+    ) -> None:
+        """The same of several things, one more at a time than there are workers, saying how many are done; so many were
+        `before`."""
         waiting, under_way = list(reversed(asked)), dict[Future, tuple[object, ...]]()
         try:
             while waiting or under_way:
@@ -59,7 +62,7 @@ class Asking(ABC):
                     what = waiting.pop()
                     under_way[self._handed(unit, what)] = what
                 done = len(asked) - len(waiting) - len(under_way)
-                self.doing = f"{doing}: {100 * done // len(asked)} %" if doing else None
+                self.doing = f"{doing}: {100 * (before + done) // (before + len(asked))} %" if doing else None
                 for future in self.finished(list(under_way)):
                     what = under_way.pop(future)
                     try:

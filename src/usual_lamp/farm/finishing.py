@@ -43,7 +43,7 @@ class Finishing:
     def survey(self) -> str:
         """What lies behind its pixels: the name of the file."""
         asked = [(self.still.id, self.still.fingerprint, number) for number in self._missing("survey", 0)]
-        self.farm.ask_each(survey_unit, asked, self._said(SURVEYING))
+        self.farm.ask_each(survey_unit, asked, self._said(SURVEYING), len(blocks_of(self.size)) - len(asked))
         return self._joined("survey")
 
     def of_light(
@@ -54,7 +54,7 @@ class Finishing:
         told = None if is_small(self.size) else scales
         order = CleanOrder(self.still.id, source, samples, self.effort, told, survey if ground is not None else None)
         asked = [(order, number) for number in self._missing("light", samples)]
-        self.farm.ask_each(clean_unit, asked, self._said(CLEANING))
+        self.farm.ask_each(clean_unit, asked, self._said(CLEANING), len(blocks_of(self.size)) - len(asked))
         return self.of_negative(self._joined("light"), samples, ground)
 
     def of_negative(self, negative: str, samples: int, ground: Ground | None) -> Finished:
