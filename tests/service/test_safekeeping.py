@@ -23,10 +23,23 @@ from usual_lamp.core.decals import TextDrawing
 from usual_lamp.core.decals.fonts import SHIPPED
 from usual_lamp.core.scene import Assign, Decal, SetDecals, SetLighting
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT
-from usual_lamp.service import clean_up, decals, editing, pictures, reviews, room, shelf, still_light, stills, tidying
+from usual_lamp.service import (
+    checkpoints,
+    clean_up,
+    decals,
+    editing,
+    pictures,
+    reviews,
+    room,
+    shelf,
+    still_light,
+    stills,
+    tidying,
+)
+from usual_lamp.service.checkpoints import AT_ONCE
 from usual_lamp.service.errors import Refused
 from usual_lamp.store import DatabaseAway, NoRoom, Store, blobs
-from usual_lamp.store.tables import Blob, ModelRevision, Review, SceneVersion, Still, StillLight, StillTile
+from usual_lamp.store.tables import Blob, ModelRevision, Review, SceneVersion, Still, StillBlock, StillLight, StillTile
 
 NOW = timedelta(0)
 
@@ -72,6 +85,22 @@ def test_tidying_gives_the_disk_back_what_tables_have_left_empty(store, review, 
     done = tidying.tidy(store)
     assert done.table_bytes >= 20 * 2**20 and "files" in done.in_words()
     assert empty() < kept / 4
+
+
+def test_checkpoints_go_some_at_a_time(store, review) -> None:
+    """Those of one still, however many, and nobody else's."""
+    ids = [stills.take(store, review, DEFAULT_SHOT, "coarse", (64, side)) for side in (64, 80)]
+    with store.begin() as session:
+        for id in ids:
+            session.add_all(StillTile(still_id=id, tile=tile, samples=1, sums=b"x") for tile in range(2 * AT_ONCE + 3))
+            session.add(StillBlock(still_id=id, kind="light", number=0, samples=1, data=b"x"))
+    assert checkpoints.kept_for(store) == set(ids)
+    checkpoints.drop(store, ids[0])
+    assert checkpoints.kept_for(store) == {ids[1]}
+    with store.begin() as session:
+        session.get(Still, ids[1]).state = "done"
+    tidying.tidy(store)
+    assert checkpoints.kept_for(store) == set()
 
 
 def test_tidying_keeps_what_reviews_and_their_undo_need(store, review) -> None:

@@ -11,7 +11,7 @@ from contextlib import suppress
 import numpy as np
 from distributed import Client, Future, KilledWorker, wait
 from numpy.typing import NDArray
-from sqlalchemy import delete, select
+from sqlalchemy import select
 from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import Session
 
@@ -33,10 +33,11 @@ from usual_lamp.farm.held_tiles import HeldTiles
 from usual_lamp.farm.leases import LEASE
 from usual_lamp.farm.links import tracers
 from usual_lamp.farm.units import UnitResult, preview_unit, trace_unit
+from usual_lamp.service import checkpoints
 from usual_lamp.service.reviews import touch
 from usual_lamp.service.stills import finish_of
 from usual_lamp.store import Store, again_when_overtaken, blobs
-from usual_lamp.store.tables import Review, Still, StillBlock, StillLight, StillPreview, StillTile, utc_now
+from usual_lamp.store.tables import Review, Still, StillLight, StillPreview, StillTile, utc_now
 
 Sums = NDArray[np.float32]
 LOOK_AGAIN = 2.0
@@ -121,11 +122,11 @@ class StillRun(Asking):
     @again_when_overtaken
     def _resume(self) -> None:
         """Take over the checkpoints of earlier attempts; those of another engine would not fit the rest and go."""
+        if self.still.engine != ENGINE_VERSION:
+            checkpoints.drop(self.store, self.id)
         with self.store.begin() as session:
             still = self._ours(session)
             if still.engine != ENGINE_VERSION:
-                for table in (StillTile, StillBlock):
-                    session.execute(delete(table).where(table.still_id == self.id))
                 still.engine, still.readings, still.grain, still.done = ENGINE_VERSION, None, None, 0.0
                 still.dropped, still.light_kept = 0, False
                 self.meter = GrainMeter(len(self.tiles), {})
@@ -283,6 +284,7 @@ class StillRun(Asking):
         for index in range(len(self.tiles) if self.apart else 0):
             self._keep_light(index)
         self._hand_over(made, samples, self.meter.grain(samples))
+        checkpoints.drop(self.store, self.id)
 
     def _keep_survey(self) -> str:
         self._put_survey(name := self.finishing.survey())
@@ -324,6 +326,7 @@ class StillRun(Asking):
             self._show(made.jpeg)
             self.still.survey = source.survey  # another light or finish, the same things in the same places
             self._hand_over(made, source.samples, source.grain)
+            checkpoints.drop(self.store, self.id)
             return True
         self._renew_as_traced()
         return False
@@ -349,8 +352,6 @@ class StillRun(Asking):
             still.message = None
             still.samples, still.grain = samples, grain
             still.light_kept = bool(self.apart) and still.relit_of is None
-            for table in (StillTile, StillBlock):
-                session.execute(delete(table).where(table.still_id == self.id))
             review = session.get(Review, still.review_id, with_for_update=True)
             if review is not None:
                 review.cover = blobs.put_bytes(session, made.small, "image/jpeg")

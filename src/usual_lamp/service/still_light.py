@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from sqlalchemy import delete, func, select, true
+from sqlalchemy import func, select, true
 from sqlalchemy.orm import Session
 
 from usual_lamp.core.engine_version import ENGINE_VERSION
@@ -15,7 +15,7 @@ from usual_lamp.service import room
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.reviews import new_id, require, scene_of, touch
 from usual_lamp.store import Store, again_when_overtaken
-from usual_lamp.store.tables import Still, StillBlock, StillLight, StillTile
+from usual_lamp.store.tables import Still, StillLight
 
 
 def light_key(inputs: TraceInputs) -> str:
@@ -105,9 +105,7 @@ def lighting_of(store: Store, still_id: str) -> Lighting:
 
 
 def leave_as_it_was(session: Session, still: Still) -> None:
-    """Leave a still that was to be traced on as it was when it ended."""
-    for table in (StillTile, StillBlock):
-        session.execute(delete(table).where(table.still_id == still.id))
+    """Leave a still that was to be traced on as it was when it ended; its checkpoints are to be dropped after that."""
     samples = session.scalar(select(func.min(StillLight.samples)).where(StillLight.still_id == still.id))
     still.state, still.done, still.message, still.lease = "done", 1.0, None, None
     still.samples, still.grain_asked, still.minutes_asked = samples or still.samples, None, None

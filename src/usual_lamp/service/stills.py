@@ -22,7 +22,7 @@ from usual_lamp.core.scene.resolution import TraceInputs
 from usual_lamp.core.scene.resolved import ResolvedScene
 from usual_lamp.core.trace.group_sums import can_be_kept, channels
 from usual_lamp.core.trace.plan import CHANNELS
-from usual_lamp.service import room
+from usual_lamp.service import checkpoints, room
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.reviews import arranged_assembly, new_id, require, scene_of, touch
 from usual_lamp.service.still_light import (
@@ -320,9 +320,15 @@ MOVES: dict[str, tuple[tuple[str, ...], str]] = {
 }
 
 
-@again_when_overtaken
 def move(store: Store, still_id: str, step: Literal["pause", "resume", "stop"]) -> None:
     """Change the state of a still; whoever traces it notices within a unit of work. Raises NotFound, Refused."""
+    if _moved_back(store, still_id, step):
+        checkpoints.drop(store, still_id)
+
+
+@again_when_overtaken
+def _moved_back(store: Store, still_id: str, step: Literal["pause", "resume", "stop"]) -> bool:
+    """Change its state; whether it is as it was before it was to be traced on."""
     allowed, target = MOVES[step]
     with store.begin() as session:
         still = require_still(session, still_id)
@@ -330,9 +336,10 @@ def move(store: Store, still_id: str, step: Literal["pause", "resume", "stop"]) 
             raise Refused(f"A still that is {still.state} cannot be told to {step}.")
         if step == "stop" and still.picture is not None:
             leave_as_it_was(session, still)
-            return
+            return True
         still.state, still.message, still.lease = target, None, None
         touch(session, still.review_id)
+        return False
 
 
 @again_when_overtaken

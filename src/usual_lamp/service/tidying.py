@@ -19,6 +19,7 @@ from sqlalchemy import delete, func, select, text, union, update
 from sqlalchemy.orm import Session
 
 from usual_lamp.core.engine_version import ENGINE_VERSION
+from usual_lamp.service import checkpoints
 from usual_lamp.service.shelf import plate_key, samples
 from usual_lamp.store import Store, blobs
 from usual_lamp.store.tables import (
@@ -33,9 +34,7 @@ from usual_lamp.store.tables import (
     SceneVersion,
     SightRun,
     Still,
-    StillBlock,
     StillLight,
-    StillTile,
     utc_now,
 )
 
@@ -46,6 +45,8 @@ MOST_CACHE = 20 * 2**30
 HASH = re.compile(r"[0-9a-f]{64}")
 REVISION = re.compile(r'"revision":"([0-9a-f]{1,16})"')
 BATCH = 200
+MOST_ANEW = 2**30
+"""Bytes that a table may hold to be written anew."""
 LEAST_EMPTY = 2**30
 """Bytes of a table's file that are empty, from which on it is written anew."""
 LIGHT_KEPT = 12
@@ -90,6 +91,12 @@ def tidy(store: Store, grace: timedelta = GRACE, removed_for: timedelta = REMOVE
 
 def _rows(store: Store, done: Tidied, before: Any, removed_before: Any) -> None:
     with store.begin() as session:
+        of_gone = Still.review_id.in_(select(Review.id).where(Review.removed < removed_before))
+        ended = Still.state.not_in(("queued", "running", "paused", "stopped", "failed"))
+        unneeded = session.scalars(select(Still.id).where(of_gone | (Still.removed < removed_before) | ended)).all()
+    for id in checkpoints.kept_for(store).intersection(unneeded):
+        checkpoints.drop(store, id)
+    with store.begin() as session:
         gone = session.execute(delete(Review).where(Review.removed < removed_before))
         done.reviews = _count(gone)
         done.stills = _count(session.execute(delete(Still).where(Still.removed < removed_before)))
@@ -99,9 +106,6 @@ def _rows(store: Store, done: Tidied, before: Any, removed_before: Any) -> None:
         ended = IntakeRun.state.in_(("done", "stopped"))
         done.imports = _count(session.execute(delete(IntakeRun).where(ended, IntakeRun.created < before)))
     with store.begin() as session:
-        there = select(Still.id).where(Still.state.in_(("queued", "running", "paused", "stopped", "failed")))
-        for table in (StillTile, StillBlock):
-            session.execute(delete(table).where(table.still_id.not_in(there)))
         _old_light(session)
         session.execute(delete(SightRun).where(SightRun.state.in_(("done", "failed")), SightRun.created < before))
         there = select(Review.id)
@@ -216,8 +220,8 @@ def _room_in_tables(store: Store, done: Tidied) -> None:
     with store.begin() as session:
         found = session.execute(sizes).all()
     for table, length, empty in found:
-        # It is written anew beside the old one.
-        if empty >= LEAST_EMPTY and shutil.disk_usage(store.cache).free > 2 * (length - empty) + empty // 4:
+        # What it holds is written anew beside it, which must not take long, nor fill the disk.
+        if empty >= LEAST_EMPTY and length <= MOST_ANEW and shutil.disk_usage(store.cache).free > 2 * length:
             with store.begin() as session:
                 session.execute(text(f"OPTIMIZE TABLE {table}"))
             done.table_bytes += empty
