@@ -42,6 +42,8 @@ from usual_lamp.store.tables import Review, Still, StillLight, StillPreview, Sti
 Sums = NDArray[np.float32]
 LOOK_AGAIN = 2.0
 """Seconds after which a run that waits for work looks whether it is still wanted."""
+LEASED = 200
+"""Tiles that are read while a lease lasts."""
 WAITING = "Waiting for a tracing process to be started."
 
 
@@ -135,7 +137,9 @@ class StillRun(Asking):
             known = session.execute(
                 select(StillTile.tile, StillTile.samples).where(StillTile.still_id == self.id)
             ).all()
-        for index, samples in known:
+        for number, (index, samples) in enumerate(known):
+            if number % LEASED == LEASED - 1:
+                self._renew(None)  # all tiles of a large still take minutes to be read
             with suppress(Lost):
                 self._draw(index, self._read_held(index), samples)
                 self.counts[index] = samples
