@@ -17,11 +17,8 @@ from pathlib import Path
 import numpy as np
 from benchmarks.scenes import frozen
 from usual_lamp.core.camera import Finish
-from usual_lamp.core.exr import join_files
-from usual_lamp.core.picture.blocks import blocks_of, cleaned_block, is_small, rows_of_blocks
-from usual_lamp.core.picture.develop import scales_of
 from usual_lamp.core.picture.finishing import encoded_rows
-from usual_lamp.core.picture.negative import Negative, write_negative
+from usual_lamp.core.picture.negative import Negative, clean_into
 from usual_lamp.core.picture.png_file import write_png
 from usual_lamp.core.trace.jobs.still import trace_into
 from usual_lamp.core.trace.tiled import ScratchTiles, TiledPicture
@@ -37,12 +34,7 @@ with tempfile.TemporaryDirectory() as folder:
     began = time.process_time()
     picture = TiledPicture(*{size}, lambda number: sums[number])
     negative = Path(folder) / "negative.exr"
-    scales = None if is_small(picture.size) else scales_of(picture.sketch())
-    for number, area in enumerate(blocks_of(picture.size)):
-        clean = cleaned_block(picture.size, area, picture.layers, scales, "best")
-        write_negative(Path(folder) / (str(number) + ".exr"), clean.size, [clean])
-    rows = rows_of_blocks(picture.size)
-    join_files(negative, picture.size, [[Path(folder) / (str(number) + ".exr") for number in row] for row in rows])
+    clean_into(negative, picture.size, picture.layers, picture.sketch, "best")
     with (Path(folder) / "picture.png").open("wb") as file:
         write_png(file, picture.size, encoded_rows(Negative(negative), Finish(), np.uint8), dict())
     spent = time.process_time() - began

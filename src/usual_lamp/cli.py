@@ -10,7 +10,6 @@ import math
 import sys
 import tempfile
 from collections.abc import Iterator
-from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar, get_args
 
@@ -255,18 +254,15 @@ def write_still(
     )
     # Beside the picture, since a large one needs much room while it is made.
     with tempfile.TemporaryDirectory(prefix=".usual-lamp-", dir=output.parent) as folder:
-        develop_still(world, shot, output, layers, quality, quiet, Path(folder))
+        trace_and_write(world, shot, output, layers, quality, quiet, Path(folder))
 
 
-def develop_still(
+def trace_and_write(
     world: World, shot: Shot, output: Path, layers: Path | None, quality: str, quiet: bool, folder: Path
 ) -> None:
     """Trace a still and write it, with files that are not needed afterwards in a folder."""
-    from usual_lamp.core.exr import join_files
-    from usual_lamp.core.picture.blocks import blocks_of, cleaned_block, is_small, rows_of_blocks
-    from usual_lamp.core.picture.develop import scales_of
     from usual_lamp.core.picture.finishing import encoded_rows
-    from usual_lamp.core.picture.negative import Negative, write_negative
+    from usual_lamp.core.picture.negative import Negative, clean_into
     from usual_lamp.core.picture.png_file import write_png
     from usual_lamp.core.trace.jobs.still import surveyed, trace_into
     from usual_lamp.core.trace.tiled import ScratchTiles, TiledPicture
@@ -278,16 +274,10 @@ def develop_still(
     else:
         write_layers(world, layers, samples, quiet, sums)
     picture = TiledPicture(world.inputs.width, world.inputs.height, lambda k: sums[k] / np.float32(samples))
-    scales = None if is_small(picture.size) else scales_of(picture.sketch())
-    files = [folder / f"block-{number}.exr" for number in range(len(blocks_of(picture.size)))]
-    for path, area in zip(files, blocks_of(picture.size), strict=True):
-        effort: Effort = "quick" if quality == "coarse" else "best"
-        clean = cleaned_block(picture.size, area, picture.layers, scales, effort)
-        if ground is not None:
-            clean = replace(clean, bare=surveyed(world, area, COVERAGE_SAMPLES)["alpha"] == 0)
-        write_negative(path, clean.size, [clean])
+    bare_of = None if ground is None else lambda area: surveyed(world, area, COVERAGE_SAMPLES)["alpha"] == 0
     negative = folder / "negative.exr"
-    join_files(negative, picture.size, [[files[number] for number in row] for row in rows_of_blocks(picture.size)])
+    effort: Effort = "quick" if quality == "coarse" else "best"
+    clean_into(negative, picture.size, picture.layers, picture.sketch, effort, bare_of)
     words = {"Software": f"Usual Lamp {__version__}", "Engine": ENGINE_VERSION, "Samples": str(samples)}
     with output.open("wb") as file:
         write_png(file, picture.size, encoded_rows(Negative(negative), shot.finish, np.uint8, ground), words)

@@ -20,7 +20,7 @@ from usual_lamp.core.picture.encoders import TooLarge, require_webp
 from usual_lamp.core.picture.finished import finish_into
 from usual_lamp.core.picture.finishing import encoded, encoded_area, encoded_rows
 from usual_lamp.core.picture.lens_effects import Halos
-from usual_lamp.core.picture.negative import Cut, Negative, write_negative, write_scene_linear
+from usual_lamp.core.picture.negative import Cut, Negative, clean_into, write_negative, write_scene_linear
 from usual_lamp.core.picture.png_file import write_png
 from usual_lamp.core.picture.survey_file import SurveyFile, write_survey
 from usual_lamp.core.trace.jobs.grain import GrainMeter, stride_for
@@ -130,9 +130,10 @@ def test_png_of_many_parts_is_read_by_others(clean) -> None:
         np.testing.assert_array_equal(read[..., [2, 1, 0, *range(3, whole.shape[2])]], whole)
 
 
-def test_a_negative_is_true_to_the_light_and_so_is_a_part_of_it(clean, tmp_path) -> None:
+def test_a_negative_is_true_to_the_light_and_so_is_a_part_of_it(clean, tmp_path, monkeypatch) -> None:
     path = tmp_path / "negative.exr"
-    write_negative(path, clean.size, (clean.rows(k, k + 33) for k in range(0, 160, 33)))
+    monkeypatch.setattr(finishing, "AT_ONCE", 33 * 120)
+    write_negative(path, clean)
     kept = Negative(path)
     assert kept.size == clean.size
     again = kept.rows(20, 90)
@@ -148,7 +149,7 @@ def test_scene_linear_files_are_the_same_in_one_part_and_in_many(clean, tmp_path
     more = lambda first, last: {"part.Y": np.arange(first, last, dtype=np.float32)[:, None].repeat(120, axis=1)}  # noqa: E731
     files = []
     for at_once in (10**9, 11 * 120):
-        monkeypatch.setattr("usual_lamp.core.picture.negative.AT_ONCE", at_once)
+        monkeypatch.setattr(finishing, "AT_ONCE", at_once)
         files.append(tmp_path / f"{at_once}.exr")
         write_scene_linear(files[-1], clean, LOOK, {}, half=True, more=more, single=frozenset({"part.Y"}))
     assert files[0].read_bytes() == files[1].read_bytes()
@@ -230,9 +231,55 @@ def test_grain_is_told_from_some_pixels_as_from_all() -> None:
     assert told[1] == pytest.approx(told[0], rel=0.03)
 
 
-def test_a_large_picture_is_developed_like_a_small_one() -> None:
-    """The way of a still is that of `develop`, which the desk and the samples take."""
-    layers = grainy(90, 120)
-    (area,) = blocks_of((120, 90))
-    block = cleaned_block((120, 90), area, lambda area: part_of(layers, area), None, "best")
-    np.testing.assert_array_equal(finishing.finish(block, Finish()), develop(layers, Finish()))
+def test_a_large_picture_is_developed_like_a_small_one(tmp_path, monkeypatch) -> None:
+    """The way of a still is that of `develop`, which the desk and the samples take; in blocks, what is bare is told of
+    each where it is."""
+    layers, path = grainy(90, 120), tmp_path / "negative.exr"
+    sketch = lambda: pytest.fail("it is small")  # noqa: E731
+    clean_into(path, (120, 90), lambda area: part_of(layers, area), sketch, "best")
+    made, direct = encoded(Negative(path), Finish(), np.uint8), develop(layers, Finish())
+    assert np.abs(made.astype(int) - direct).max() <= 1, "half numbers"
+    monkeypatch.setattr(blocks, "IN_ONE", 1000)
+    monkeypatch.setattr(blocks, "BLOCK", 64)
+    bare = (np.arange(90)[:, None] + np.arange(120)) % 3 == 0
+    told = lambda area: bare[area.inside(Area(0, 0, 120, 90))]  # noqa: E731
+    clean_into(path, (120, 90), lambda area: part_of(layers, area), lambda: layers, "quick", told)
+    assert Negative(path).size == (120, 90)
+    np.testing.assert_array_equal(Negative(path).rows(0, 90).bare, bare)
+
+
+def test_an_area_ends_with_the_picture_and_knows_its_place() -> None:
+    area = Area(10, 20, 40, 60)
+    assert area.size == (30, 40)
+    assert area.grown(15, (50, 100)) == (0, 5, 50, 75) and Area(30, 0, 90, 9).grown(0, (50, 100)) == (30, 0, 50, 9)
+    picture = np.arange(100 * 50).reshape(100, 50)
+    around = area.grown(5, (50, 100))
+    inner = picture[around.top : around.bottom, around.left : around.right][area.inside(around)]
+    np.testing.assert_array_equal(inner, picture[20:60, 10:40])
+
+
+def test_blocks_cover_a_picture_once_and_lie_row_by_row() -> None:
+    for size in ((16384, 16384), (7681, 4321), (16384, 500), (2000, 3001)):
+        found = blocks_of(size)
+        assert sum(area.size[0] * area.size[1] for area in found) == size[0] * size[1]
+        assert all(area.left % 256 == 0 and area.top % 256 == 0 for area in found), "whole tiles"
+        rows = rows_of_blocks(size)
+        assert [number for row in rows for number in row] == list(range(len(found)))
+        for row in rows:
+            assert sum(found[number].size[0] for number in row) == size[0]
+            assert len({(found[number].top, found[number].bottom) for number in row}) == 1
+
+
+def test_scales_are_those_of_middle_grey_whatever_the_size_of_the_sketch() -> None:
+    """A quarter of all light is twice as bright: the logarithmic mean says so; what has no light does not count."""
+    light = np.full((64, 64, 3), 90.0, np.float32)
+    light[:32, :32] = 180.0
+    nothing = np.zeros_like(light)
+    told = scales_of(Layers(light, light, light, nothing))
+    assert told.backdrop is None and told.color == pytest.approx(0.18 / (90.0 * 2**0.25), rel=1e-5)
+    small = Layers(*(shrunk(one, 16) for one in (light, light, light, light)))
+    assert scales_of(small).backdrop == pytest.approx(told.color, rel=1e-5)
+    dark = light.copy()
+    dark[32:] = 0.0
+    assert scales_of(Layers(dark, light, light)).color == pytest.approx(0.18 / (90.0 * 2**0.5), rel=1e-5)
+    assert scales_of(Layers(nothing, light, light)) == (1.0, None)

@@ -345,7 +345,7 @@ def test_outlines_on_nothing_have_no_specks_of_the_grounds_colour(tmp_path) -> N
     assert found[1, 3] <= 1 and found[0, 3] == 0, "bare"
     assert found[2, 3] > 50 and found[2, :3].max() < 20, "shadow stays, dark and half transparent"
     for clean in (told, blurred):
-        write_negative(tmp_path / "negative.exr", clean.size, [clean])
+        write_negative(tmp_path / "negative.exr", clean)
         kept = Negative(tmp_path / "negative.exr").rows(0, 3).bare
         np.testing.assert_array_equal(kept, clean.bare)
 

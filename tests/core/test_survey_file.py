@@ -10,7 +10,7 @@ import pytest
 
 from core.test_trace import appearance, square, world
 from usual_lamp.core.camera import Camera
-from usual_lamp.core.exr import ChannelReader, ChannelWriter, UnreadablePicture
+from usual_lamp.core.exr import ChannelReader, UnreadablePicture, write_channels
 from usual_lamp.core.picture.develop import without_grain
 from usual_lamp.core.picture.negative import Negative
 from usual_lamp.core.picture.survey_file import SurveyFile, matte_words, write_survey
@@ -60,9 +60,7 @@ def test_positions_are_where_the_camera_projects_them(parallel: bool) -> None:
 def test_words_in_the_header_are_read_by_the_format_s_own_library(tmp_path) -> None:
     words = matte_words(["Gehäuse", "ねじ"], ["Zinc plate"])
     file = tmp_path / "seen.exr"
-    writer = ChannelWriter(file, (5, 4), {"part.Y": np.float32}, words)
-    writer.put({"part.Y": np.zeros((4, 5), np.float32)})
-    writer.close()
+    write_channels(file, (5, 4), [{"part.Y": np.zeros((4, 5), np.float32)}], np.float32, words)
     with OpenEXR.File(str(file)) as read:
         parts, worn = (json.loads(read.header()[name]) for name in ("parts", "appearances"))
     assert parts == {"0": "Gehäuse", "1": "ねじ"} and worn == {"0": "Zinc plate"}
@@ -73,10 +71,8 @@ def test_channels_keep_their_kind_of_number_however_many_rows_are_written_and_re
     values = {"a.Y": np.linspace(0, 2, 60).reshape(20, 3).astype(np.float16),
               "b.Y": np.full((20, 3), 2**24 - 1, np.float32)}  # fmt: skip
     path = tmp_path / "kept.exr"
-    file = ChannelWriter(path, (3, 20), {"a.Y": np.float16, "b.Y": np.float32})
-    for rows in (slice(0, 7), slice(7, 8), slice(8, 20)):
-        file.put({name: one[rows] for name, one in values.items()})
-    file.close()
+    parts = [{name: one[rows] for name, one in values.items()} for rows in (slice(0, 7), slice(7, 8), slice(8, 20))]
+    write_channels(path, (3, 20), parts, {"a.Y": np.float16, "b.Y": np.float32})
     read = ChannelReader(path)
     assert (read.width, read.height) == (3, 20) and read.kinds == {"a.Y": np.float16, "b.Y": np.float32}
     found = read.rows(5, 19)

@@ -39,7 +39,17 @@ from usual_lamp.service import (
 from usual_lamp.service.checkpoints import AT_ONCE
 from usual_lamp.service.errors import Refused
 from usual_lamp.store import DatabaseAway, NoRoom, Store, blobs
-from usual_lamp.store.tables import Blob, ModelRevision, Review, SceneVersion, Still, StillBlock, StillLight, StillTile
+from usual_lamp.store.tables import (
+    Blob,
+    ModelRevision,
+    Review,
+    SceneVersion,
+    Still,
+    StillBlock,
+    StillLight,
+    StillTile,
+    utc_now,
+)
 
 NOW = timedelta(0)
 
@@ -99,8 +109,12 @@ def test_checkpoints_go_some_at_a_time(store, review) -> None:
     assert checkpoints.kept_for(store) == {ids[1]}
     with store.begin() as session:
         session.get(Still, ids[1]).state = "done"
+        session.add_all(StillLight(still_id=ids[0], tile=tile, means=b"x", samples=1) for tile in range(AT_ONCE + 1))
+        session.get(Still, ids[0]).removed = utc_now() - 2 * tidying.REMOVED_FOR
     tidying.tidy(store)
     assert checkpoints.kept_for(store) == set()
+    with store.begin() as session:
+        assert session.get(Still, ids[0]) is None and session.query(StillLight).count() == 0
 
 
 def test_tidying_keeps_what_reviews_and_their_undo_need(store, review) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import zipfile
+from collections import namedtuple
 
 import cv2
 import numpy as np
@@ -29,10 +30,10 @@ from usual_lamp.core.scene import (
 )
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT
 from usual_lamp.farm.dispatcher import next_still
-from usual_lamp.service import editing, still_files, still_scenes, stills
+from usual_lamp.service import editing, room, still_files, still_scenes, stills
 from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.still_detail import detail
-from usual_lamp.store import blobs
+from usual_lamp.store import NoRoom, blobs
 from usual_lamp.store.tables import Still
 
 BRASS, STEEL = SHELF["brass-turned"], SHELF["steel-brushed"]
@@ -51,7 +52,7 @@ def done(store, id: str) -> Clean:
         still = session.get(Still, id)
         words = still_scenes.words_of(still, "as1", 4)
         still.picture = blobs.put_bytes(session, to_png(finish(clean, stills.finish_of(still)), words), "image/png")
-        write_negative(path := store.cache / "negative.exr", SIZE, [clean])
+        write_negative(path := store.cache / "negative.exr", clean)
         still.negative = blobs.put_file(session, path, "image/x-exr")
         still.state = "done"
     return clean
@@ -199,6 +200,31 @@ def test_a_part_of_a_still_is_looked_at_at_its_full_size(store, review) -> None:
     assert part.shape == (32, 34, 3) and np.abs(part - whole[8:40, 30:64]).mean() < 3
     with pytest.raises(Refused, match="part of the picture"):
         detail(store, still, Area(64, 0, 80, 8))
+
+
+def test_what_a_kind_of_file_or_the_disk_cannot_hold_is_refused_in_words(store, review, monkeypatch) -> None:
+    large = stills.take(store, review, DEFAULT_SHOT, "coarse", (16384, 4096))
+    with store.begin() as session:
+        session.get(Still, large).picture = blobs.put_bytes(session, b"picture", "image/png")
+    with pytest.raises(Refused, match=r"too many for WebP.*TIFF"):
+        still_files.file_of(store, large, "webp")
+    free = namedtuple("usage", "free")((room.reserve() + 10_000) * 2**20)
+    monkeypatch.setattr(room.shutil, "disk_usage", lambda _: free)
+    assert take(store, review)
+    for size, by_kind in (((16384, 16384), False), ((7680, 4320), True)):
+        with pytest.raises(NoRoom, match="take a smaller still"):
+            stills.take(store, review, DEFAULT_SHOT, "coarse", size, by_kind=by_kind)
+
+
+def test_a_still_says_no_time_left_while_it_waits_or_is_finished(store, review) -> None:
+    still = take(store, review)
+    with store.begin() as session:
+        row = session.get(Still, still)
+        row.state, row.done, row.seconds = "running", 0.5, 30.0
+    assert stills.list_stills(store, review)[0].seconds_left == pytest.approx(30.0)
+    with store.begin() as session:
+        session.get(Still, still).message = "Removing the grain: 3 %"
+    assert stills.list_stills(store, review)[0].seconds_left is None
 
 
 def test_many_stills_come_as_one_zip_named_by_a_pattern(store, review) -> None:

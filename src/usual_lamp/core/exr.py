@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import tempfile
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
@@ -99,42 +99,43 @@ def channels_of(layers: dict[str, NDArray[np.float32]], kind: type[np.floating])
     }
 
 
-class ChannelWriter:
-    """An OpenEXR file that grows row by row, from the top: of channels by name, half or float numbers each.
+def write_channels(
+    path: Path,
+    size: tuple[int, int],
+    rows: Iterable[dict[str, Channel]],
+    kinds: Mapping[str, type[np.floating]] | type[np.floating],
+    words: dict[str, str] | None = None,
+) -> None:
+    """Write an OpenEXR file of that width and height, row by row from the top: channels by name, (n, width) each.
 
-    Raises OSError where the file cannot be written.
+    `kinds` are half or float numbers, for all channels or by name; `words` go into the header. Raises OSError.
     """
+    import OpenEXR
 
-    def __init__(
-        self,
-        path: Path,
-        size: tuple[int, int],
-        kinds: dict[str, type[np.floating]],
-        words: dict[str, str] | None = None,
-    ) -> None:
-        """`size` is width and height; `words` go into the header."""
-        import Imath
-        import OpenEXR
+    file: Any = None
+    try:
+        for part in rows:
+            told = kinds if isinstance(kinds, Mapping) else dict.fromkeys(part, kinds)
+            file = file or OpenEXR.OutputFile(str(path), _header(size, {name: told[name] for name in part}, words))
+            count = len(next(iter(part.values())))
+            file.writePixels({name: part[name].astype(told[name], copy=False).tobytes() for name in part}, count)
+    finally:
+        if file is not None:
+            file.close()
 
-        self.kinds = kinds
-        header = OpenEXR.Header(*size)
-        header["compression"] = Imath.Compression(Imath.Compression.ZIP_COMPRESSION)
-        header["channels"] = {name: Imath.Channel(_pixel_type(kind)) for name, kind in kinds.items()}
-        header |= {name: value.encode() for name, value in (words or {}).items()}
-        self._file = OpenEXR.OutputFile(str(path), header)
 
-    def put(self, rows: dict[str, Channel]) -> None:
-        """The next rows of every channel, (n, width) each."""
-        found = {name: np.ascontiguousarray(rows[name].astype(kind, copy=False)) for name, kind in self.kinds.items()}
-        self._file.writePixels({name: values.tobytes() for name, values in found.items()}, len(rows[next(iter(rows))]))
+def _header(size: tuple[int, int], kinds: Mapping[str, type[np.floating]], words: dict[str, str] | None) -> Any:
+    import Imath
+    import OpenEXR
 
-    def close(self) -> None:
-        """End the file."""
-        self._file.close()
+    header = OpenEXR.Header(*size)
+    header["compression"] = Imath.Compression(Imath.Compression.ZIP_COMPRESSION)
+    header["channels"] = {name: Imath.Channel(_pixel_type(kind)) for name, kind in kinds.items()}
+    return header | {name: value.encode() for name, value in (words or {}).items()}
 
 
 class ChannelReader:
-    """A file that `ChannelWriter` wrote, of which any rows can be read. Raises UnreadablePicture for any other."""
+    """A file that `write_channels` wrote, of which any rows can be read. Raises UnreadablePicture for any other."""
 
     def __init__(self, path: Path) -> None:
         import Imath
@@ -163,20 +164,17 @@ class ChannelReader:
         return {name: np.frombuffer(data, np.float32).reshape(shape) for name, data in zip(asked, found, strict=True)}
 
 
-def join_files(path: Path, size: tuple[int, int], rows: Iterable[Sequence[Path]]) -> None:
+def join_files(path: Path, size: tuple[int, int], rows: Sequence[Sequence[Path]]) -> None:
     """Write a file of that width and height from files that lie side by side, row by row from the top; all have the
     same channels. Raises OSError, UnreadablePicture."""
-    joined: ChannelWriter | None = None
-    try:
-        for row in rows:
-            blocks = [ChannelReader(block) for block in row]
-            joined = joined or ChannelWriter(path, size, blocks[0].kinds)
-            for first in range(0, blocks[0].height, JOINED):
-                found = [block.rows(first, min(first + JOINED, block.height)) for block in blocks]
-                joined.put({name: np.concatenate([one[name] for one in found], axis=1) for name in joined.kinds})
-    finally:
-        if joined is not None:
-            joined.close()
+    readers = ([ChannelReader(file) for file in row] for row in rows)
+    joined = (
+        {name: np.concatenate([one[name] for one in found], axis=1) for name in row[0].kinds}
+        for row in readers
+        for first in range(0, row[0].height, JOINED)
+        for found in [[file.rows(first, min(first + JOINED, file.height)) for file in row]]
+    )
+    write_channels(path, size, joined, ChannelReader(rows[0][0]).kinds)
 
 
 def _pixel_type(kind: type[np.floating]) -> Any:

@@ -7,9 +7,7 @@ memory does not grow with the still.
 
 from __future__ import annotations
 
-import tempfile
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import partial
 from pathlib import Path
@@ -76,7 +74,7 @@ class CleanOrder:
 
 def clean_unit(order: CleanOrder, number: int) -> None:
     """A block of a still without grain, into the database. Raises TilesGone."""
-    with workshop.lock, _folder() as folder:
+    with workshop.lock, blobs.folder(workshop.store()) as folder:
         workshop.keep_limits()
         picture = _picture(order.still_id, order.source)
         if picture is None:
@@ -86,7 +84,7 @@ def clean_unit(order: CleanOrder, number: int) -> None:
         if order.survey is not None:
             clean = replace(clean, bare=SurveyFile(blobs.local(workshop.store(), order.survey)).bare(area))
         path = folder / "light.exr"
-        write_negative(path, clean.size, [clean])
+        write_negative(path, clean)
         _keep_block(order.still_id, "light", number, order.samples, path.read_bytes())
 
 
@@ -94,7 +92,7 @@ def survey_unit(still_id: str, fingerprint: str, number: int) -> None:
     """What lies behind each pixel of a block of a still, see `core.picture.survey_file`, into the database."""
     from usual_lamp.core.trace.jobs.still import surveyed
 
-    with workshop.lock, _folder() as folder:
+    with workshop.lock, blobs.folder(workshop.store()) as folder:
         workshop.keep_limits()
         world = workshop.world(still_id, fingerprint)
         size = world.inputs.width, world.inputs.height
@@ -107,28 +105,21 @@ def survey_unit(still_id: str, fingerprint: str, number: int) -> None:
 
 def join_unit(still_id: str, kind: Kind, size: tuple[int, int]) -> str:
     """The blocks of a still as one file: its name. Raises TilesGone."""
-    with workshop.lock, _folder() as folder:
+    with workshop.lock, blobs.folder(workshop.store()) as folder:
         path = folder / "joined.exr"
 
-        def rows() -> Iterator[list[Path]]:
-            """Files of the blocks that lie side by side."""
-            for row in rows_of_blocks(size):
-                files = [_block_file(folder, still_id, kind, number) for number in row]
-                yield files
-                for file in files:
-                    file.unlink()
-
+        files = [_block_file(folder, still_id, kind, number) for number in range(len(blocks_of(size)))]
         if is_small(size):
-            _block_file(folder, still_id, kind, 0).rename(path)
+            files[0].rename(path)
         else:
-            join_files(path, size, rows())
+            join_files(path, size, [[files[number] for number in row] for row in rows_of_blocks(size)])
         return blobs.hand_in(workshop.store(), path, "image/x-exr")
 
 
 def develop_unit(negative: str, look: Finish, words: dict[str, str], ground: Ground | None) -> Finished:
     """A still from its negative, by name, its PNG with `words` in it and without its backdrop where that is to be left
     out."""
-    with workshop.lock, _folder() as folder:
+    with workshop.lock, blobs.folder(workshop.store()) as folder:
         drawn = folder / "picture.png"
         with drawn.open("wb") as file:
             seen = finish_into(file, Negative(blobs.local(workshop.store(), negative)), look, words, ground)
@@ -144,13 +135,6 @@ def relit_unit(still_id: str, source_id: str, look: Finish) -> tuple[bytes, Scal
             return None
         sketch = picture.sketch(sketch_step(*picture.size))
         return to_jpeg(develop(sketch, look, "fast")), scales_of(sketch)
-
-
-@contextmanager
-def _folder() -> Iterator[Path]:
-    """A folder for files that are being made, where there is room for what is kept as well."""
-    with tempfile.TemporaryDirectory(dir=workshop.store().cache, prefix="request-") as folder:
-        yield Path(folder)
 
 
 @again_when_overtaken

@@ -8,15 +8,15 @@ from __future__ import annotations
 from sqlalchemy import select, text
 
 from usual_lamp.store import Store, again_when_overtaken
-from usual_lamp.store.tables import StillBlock, StillTile
+from usual_lamp.store.tables import StillBlock, StillLight, StillTile
 
 AT_ONCE = 32
 """Rows."""
 
 
-def drop(store: Store, still_id: str) -> None:
-    """Remove what is kept of a still while it is traced and finished."""
-    for table in (StillTile, StillBlock):
+def drop(store: Store, still_id: str, light: bool = False) -> None:
+    """Remove what is kept of a still while it is traced and finished; with its `light`, what it keeps afterwards."""
+    for table in (StillTile, StillBlock, StillLight)[: 3 if light else 2]:
         while _drop_some(store, table.__tablename__, still_id):
             pass
 

@@ -2,21 +2,16 @@
 
 from __future__ import annotations
 
-import tempfile
-from pathlib import Path
-
-from sqlalchemy.orm import Session
-
 from usual_lamp.core.camera import Camera
 from usual_lamp.core.camera.crop import CannotCrop, Crop, Region
 from usual_lamp.core.picture.area import Area
 from usual_lamp.core.picture.finished import finish_into
-from usual_lamp.core.picture.negative import Cut, Negative, in_bands, write_negative
+from usual_lamp.core.picture.negative import Cut, Negative, write_negative
 from usual_lamp.core.picture.survey_file import SurveyFile, write_part
 from usual_lamp.core.scene import Scene
 from usual_lamp.core.scene.resolution import TraceInputs
 from usual_lamp.service import room
-from usual_lamp.service.errors import Refused
+from usual_lamp.service.errors import NotFound, Refused
 from usual_lamp.service.reviews import new_id, require, touch
 from usual_lamp.service.still_light import light_key, require_still
 from usual_lamp.service.still_scenes import words_of
@@ -29,39 +24,47 @@ KEPT = ("review_id", "shot_id", "name", "engine", "quality", "samples", "grain",
 """What the part has of the whole."""
 
 
-@again_when_overtaken
 def crop(store: Store, still_id: str, region: Region) -> str:
     """Keep a region (left, top, right, bottom as shares) of a finished still as one more still; its id. Raises
     NotFound, Refused, or NoRoom on a nearly full disk."""
     room.require(store)
     with store.begin() as session:
-        still = require_still(session, still_id)
-        review = require(session, still.review_id, lock=True)
-        if still.negative is None or still.state != "done":
-            raise Refused("This still cannot be cropped: its light was not kept. Take it again.")
-        part, inputs = _part(still, region)
-        made = Still(
-            id=new_id(),
-            inputs=inputs.model_dump_json(),
-            fingerprint=inputs.fingerprint(),
-            light_key=light_key(inputs),
-            width=inputs.width,
-            height=inputs.height,
-            crop=_of_the_shot(part, still).model_dump_json(),
-            state="done",
-            done=1.0,
-            finished=utc_now(),
-            version=1,
-            **{name: getattr(still, name) for name in KEPT},
-        )
-        words = words_of(made, review.name, still.samples)
-        with tempfile.TemporaryDirectory(dir=store.cache, prefix="request-") as folder:
-            jpeg = _keep_files(store, session, still, made, part, words, Path(folder))
-        session.add(made)
+        still = session.get(Still, still_id)
+        if still is None:
+            raise NotFound("This still does not exist.")
+        review = require(session, still.review_id)
+    if still.negative is None or still.state != "done":
+        raise Refused("This still cannot be cropped: its light was not kept. Take it again.")
+    part, inputs = _part(still, region)
+    made = Still(
+        id=new_id(),
+        inputs=inputs.model_dump_json(),
+        fingerprint=inputs.fingerprint(),
+        light_key=light_key(inputs),
+        width=inputs.width,
+        height=inputs.height,
+        crop=_of_the_shot(part, still).model_dump_json(),
+        state="done",
+        done=1.0,
+        finished=utc_now(),
+        version=1,
+        **{name: getattr(still, name) for name in KEPT},
+    )
+    # Of a large still that takes minutes: nothing is locked meanwhile.
+    jpeg = _keep_files(store, still, made, part, words_of(made, review.name, still.samples))
+    _list(store, made, jpeg)
+    return made.id
+
+
+@again_when_overtaken
+def _list(store: Store, made: Still, jpeg: bytes) -> None:
+    """Put a still among those of its review."""
+    with store.begin() as session:
+        require(session, made.review_id, lock=True)
+        session.merge(made)
         session.flush()
         session.add(StillPreview(still_id=made.id, jpeg=jpeg))
-        touch(session, still.review_id)
-        return made.id
+        touch(session, made.review_id)
 
 
 def anew(store: Store, still_id: str, region: Region) -> str:
@@ -108,22 +111,19 @@ def _camera_of_the_shot(still: Still) -> Camera:
     return camera_of(still) or Scene.model_validate_json(still.scene or "").shots[still.shot_id].camera
 
 
-def _keep_files(
-    store: Store, session: Session, still: Still, made: Still, part: Crop, words: dict[str, str], folder: Path
-) -> bytes:
+def _keep_files(store: Store, still: Still, made: Still, part: Crop, words: dict[str, str]) -> bytes:
     """Put negative, picture and survey of a part into the database; returns what there is to look at, as JPEG."""
-    whole = Negative(blobs.local(store, still.negative or ""))
     left, top = part.corner
     area = Area(left, top, left + made.width, top + made.height)
-    cut, negative, picture = Cut(whole, area), folder / "negative.exr", folder / "picture.png"
-    write_negative(negative, cut.size, in_bands(cut))
     ground = TraceInputs.model_validate_json(made.inputs).lighting.ground
-    with picture.open("wb") as file:
-        seen = finish_into(file, Negative(negative), finish_of(still), words, ground)
-    made.negative = blobs.put_file(session, negative, "image/x-exr")
-    made.picture = blobs.put_file(session, picture, "image/png")
-    if still.survey is not None:
-        survey = folder / "survey.exr"
-        write_part(survey, SurveyFile(blobs.local(store, still.survey)), area)
-        made.survey = blobs.put_file(session, survey, "image/x-exr")
+    with blobs.folder(store) as folder:
+        negative, picture, survey = (folder / name for name in ("negative.exr", "picture.png", "survey.exr"))
+        write_negative(negative, Cut(Negative(blobs.local(store, still.negative or "")), area))
+        with picture.open("wb") as file:
+            seen = finish_into(file, Negative(negative), finish_of(still), words, ground)
+        made.negative = blobs.hand_in(store, negative, "image/x-exr")
+        made.picture = blobs.hand_in(store, picture, "image/png")
+        if still.survey is not None:
+            write_part(survey, SurveyFile(blobs.local(store, still.survey)), area)
+            made.survey = blobs.hand_in(store, survey, "image/x-exr")
     return seen.jpeg

@@ -26,8 +26,8 @@ def detail(store: Store, still_id: str, area: Area) -> bytes:
         if still is None or still.negative is None:
             raise NotFound("The light of this still is not kept.")
         name, look, size = still.negative, finish_of(still), (still.width, still.height)
-    within = Area(*area).grown(0, size)
-    across, down = within.right - within.left, within.bottom - within.top
+    within = area.grown(0, size)  # no further than the picture goes
+    across, down = within.size
     if across < 1 or down < 1 or across * down > MOST_PIXELS:
         raise Refused(f"Ask for a part of the picture, of at most {MOST_PIXELS // 10**6} megapixels.")
     path = blobs.local(store, name)

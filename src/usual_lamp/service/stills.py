@@ -35,8 +35,8 @@ from usual_lamp.service.still_light import (
 from usual_lamp.store import Store, again_when_overtaken
 from usual_lamp.store.tables import Review, Still, StillLight, StillPreview, utc_now
 
-BYTES = 30
-"""Of room on the disk that a pixel takes in a still's negative and picture; its sums come to that."""
+BYTES = 60
+"""Of room on the disk that a pixel takes while a still is put together; its sums come to that."""
 LONGEST_NOTE = 500
 
 

@@ -92,10 +92,13 @@ def tidy(store: Store, grace: timedelta = GRACE, removed_for: timedelta = REMOVE
 def _rows(store: Store, done: Tidied, before: Any, removed_before: Any) -> None:
     with store.begin() as session:
         of_gone = Still.review_id.in_(select(Review.id).where(Review.removed < removed_before))
-        ended = Still.state.not_in(("queued", "running", "paused", "stopped", "failed"))
-        unneeded = session.scalars(select(Still.id).where(of_gone | (Still.removed < removed_before) | ended)).all()
-    for id in checkpoints.kept_for(store).intersection(unneeded):
+        going = session.scalars(select(Still.id).where(of_gone | (Still.removed < removed_before))).all()
+        done_with = session.scalars(select(Still.id).where(Still.state == "done")).all()
+    for id in checkpoints.kept_for(store).intersection(done_with):
         checkpoints.drop(store, id)
+    # With the rows of stills they would go too, but all at once.
+    for id in going:
+        checkpoints.drop(store, id, light=True)
     with store.begin() as session:
         gone = session.execute(delete(Review).where(Review.removed < removed_before))
         done.reviews = _count(gone)

@@ -8,6 +8,7 @@ import re
 import secrets
 import tempfile
 from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import BinaryIO
 
@@ -109,6 +110,14 @@ def local(store: Store, name: str) -> Path:
         Path(temporary).unlink(missing_ok=True)
         raise
     return path
+
+
+@contextmanager
+def folder(store: Store) -> Iterator[Path]:
+    """A folder for files that are being made, on the disk where there is room for them. What a process that died has
+    left in one is tidied up."""
+    with tempfile.TemporaryDirectory(dir=store.cache, prefix="request-") as made:
+        yield Path(made)
 
 
 def hand_in(store: Store, path: Path, media_type: str) -> str:

@@ -128,6 +128,8 @@ export function StateWords({ still }: { still: StillLine }) {
       </>
     );
   if (still.state === "failed") return <span className="text-[12px] text-stop">✕ {still.message}</span>;
+  if (still.state === "running" && still.message && share >= 100)
+    return <span className="font-narrow text-[12px] font-medium">{t.finishing(still.message)}</span>;
   const words = { queued: t.waiting, running: t.tracing, paused: t.paused, stopped: t.stopped }[still.state];
   return (
     <span className="font-narrow text-[12px] font-medium">

@@ -74,6 +74,13 @@ class Light(Protocol):
         """Rows [first, last) of it."""
 
 
+def spans(size: tuple[int, int]) -> Iterator[tuple[int, int]]:
+    """Rows [first, last) of a picture of that width and height that are read together, from the top."""
+    width, height = size
+    step = max(1, AT_ONCE // width)
+    return ((first, min(first + step, height)) for first in range(0, height, step))
+
+
 def finish(clean: Clean, look: Finish) -> NDArray[np.uint8]:
     """(H, W, 3) sRGB bytes."""
     return encoded(clean, look, np.uint8)
@@ -102,10 +109,8 @@ def encoded_rows(light: Light, look: Finish, kind: type[Kind], ground: Ground | 
     """
     width, height = light.size
     halos = halos_of(light) if look.glare else None
-    step = max(1, AT_ONCE // width)
     most = np.float32(np.iinfo(kind).max)
-    for first in range(0, height, step):
-        last = min(first + step, height)
+    for first, last in spans(light.size):
         # Sharpening looks a few rows further.
         above, below = (min(BEYOND, rest) if look.sharpening else 0 for rest in (first, height - last))
         band = light.rows(first - above, last + below)
@@ -155,11 +160,9 @@ def _shown(band: Clean, look: Finish, area: Area, size: tuple[int, int], halos: 
 
 def halos_of(light: Light) -> Halos:
     """What glare makes of the light: all of it is read once."""
-    width, height = light.size
-    halos = Halos(width, height)
-    step = max(1, AT_ONCE // width)
-    for first in range(0, height, step):
-        halos.add(first, np.maximum(light.rows(first, min(first + step, height)).color, 0.0))
+    halos = Halos(*light.size)
+    for first, last in spans(light.size):
+        halos.add(first, np.maximum(light.rows(first, last).color, 0.0))
     return halos
 
 

@@ -6,40 +6,68 @@ It is written and read some rows at a time, so that a large picture takes no mor
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator
+from collections import defaultdict
+from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
+from numpy.typing import NDArray
 
 from usual_lamp.core.camera import Finish, exposure_scale
-from usual_lamp.core.exr import Channel, ChannelReader, ChannelWriter, UnreadablePicture, channels_of
+from usual_lamp.core.exr import (
+    NOT_READ,
+    Channel,
+    ChannelReader,
+    UnreadablePicture,
+    channels_of,
+    join_files,
+    write_channels,
+)
 from usual_lamp.core.light.surroundings import REFERENCE_EV
 from usual_lamp.core.picture.area import Area
-from usual_lamp.core.picture.finishing import AT_ONCE, Clean, Light
+from usual_lamp.core.picture.blocks import blocks_of, cleaned_block, is_small, rows_of_blocks
+from usual_lamp.core.picture.develop import Effort, Layers, scales_of
+from usual_lamp.core.picture.finishing import Clean, Light, spans
 from usual_lamp.core.picture.tone import Image
 
 MOST = np.float32(65000.0)
 """Of a half number. Light that is so much above white is white at any exposure that a person sets."""
 
 
-def write_negative(path: Path, size: tuple[int, int], bands: Iterable[Clean]) -> None:
-    """Write bands of a picture of that width and height, from the top; all have a backdrop and tell what is bare, or
-    none. Raises OSError."""
-    file: ChannelWriter | None = None
-    try:
-        for band in bands:
-            layers = {"light": np.minimum(band.color * np.float32(exposure_scale(REFERENCE_EV)), MOST)}
-            if band.backdrop is not None:
-                layers["backdrop"] = band.backdrop
-            if band.bare is not None:
-                layers["bare"] = np.repeat(band.bare[..., None].astype(np.float32), 3, axis=2)
-            channels = channels_of(layers, np.float16)
-            if file is None:
-                file = ChannelWriter(path, size, dict.fromkeys(channels, np.float16))
-            file.put(channels)
-    finally:
-        if file is not None:
-            file.close()
+def write_negative(path: Path, light: Light) -> None:
+    """Write the negative of a light. Raises OSError."""
+    rows = (_kept(light.rows(*span)) for span in spans(light.size))
+    write_channels(path, light.size, rows, np.float16)
+
+
+def _kept(clean: Clean) -> dict[str, Channel]:
+    layers = {"light": np.minimum(clean.color * np.float32(exposure_scale(REFERENCE_EV)), MOST)}
+    if clean.backdrop is not None:
+        layers["backdrop"] = clean.backdrop
+    if clean.bare is not None:
+        layers["bare"] = np.repeat(clean.bare[..., None].astype(np.float32), 3, axis=2)
+    return channels_of(layers, np.float16)
+
+
+def clean_into(
+    path: Path,
+    size: tuple[int, int],
+    layers_of: Callable[[Area], Layers],
+    sketch: Callable[[], Layers],
+    effort: Effort,
+    bare_of: Callable[[Area], NDArray[np.bool_]] | None = None,
+) -> None:
+    """Write the negative of a picture of that width and height, which is cleaned block by block; blocks lie beside it
+    until then. `sketch` gives all of it, as small as one likes, and `bare_of` what is bare of a transparent one.
+    Raises OSError."""
+    scales = None if is_small(size) else scales_of(sketch())
+    files = []
+    for number, area in enumerate(blocks_of(size)):
+        clean = cleaned_block(size, area, layers_of, scales, effort)
+        files.append(path.with_name(f"{path.stem}-{number}.exr"))
+        write_negative(files[-1], replace(clean, bare=bare_of(area)) if bare_of else clean)
+    join_files(path, size, [[files[number] for number in row] for row in rows_of_blocks(size)])
 
 
 class Negative:
@@ -49,7 +77,7 @@ class Negative:
         self._file = ChannelReader(path)
         self._told = {name.partition(".")[0] for name in self._file.kinds}
         if "light.R" not in self._file.kinds:
-            raise UnreadablePicture("The picture that was kept could not be read.")
+            raise UnreadablePicture(NOT_READ)
 
     @property
     def size(self) -> tuple[int, int]:
@@ -82,13 +110,6 @@ class Cut:
         return whole.part(slice(None), slice(self.left, self.left + self.size[0]))
 
 
-def in_bands(light: Light) -> Iterator[Clean]:
-    """All of a light, some rows at a time."""
-    width, height = light.size
-    step = max(1, AT_ONCE // width)
-    return (light.rows(first, min(first + step, height)) for first in range(0, height, step))
-
-
 def write_scene_linear(
     path: Path,
     light: Light,
@@ -103,24 +124,16 @@ def write_scene_linear(
     rows [first, last), by name. Numbers are float, or `half` ones, which hold up to 65,000; those of the names in
     `single` are float always. Raises OSError.
     """
-    width, height = light.size
     kind: type[np.floating] = np.float16 if half else np.float32
-    file: ChannelWriter | None = None
-    step = max(1, AT_ONCE // width)
-    try:
-        for first in range(0, height, step):
-            last = min(first + step, height)
-            channels = channels_of(_scene_linear(light.rows(first, last), look), np.float32)
-            channels |= more(first, last) if more else {}
-            kinds = {name: np.float32 if name in single else kind for name in channels}
-            if half:
-                channels |= {n: np.clip(channels[n], -MOST, MOST) for n in channels if n not in single}
-            if file is None:
-                file = ChannelWriter(path, light.size, kinds, words)
-            file.put(channels)
-    finally:
-        if file is not None:
-            file.close()
+
+    def channels(first: int, last: int) -> dict[str, Channel]:
+        """All of some rows, within what their numbers hold."""
+        found = channels_of(_scene_linear(light.rows(first, last), look), np.float32)
+        found |= more(first, last) if more else {}
+        return found | ({n: np.clip(found[n], -MOST, MOST) for n in found if n not in single} if half else {})
+
+    kinds = defaultdict(lambda: kind, dict.fromkeys(single, np.float32))
+    write_channels(path, light.size, (channels(*span) for span in spans(light.size)), kinds, words)
 
 
 def _scene_linear(clean: Clean, look: Finish) -> dict[str, Image]:

@@ -14,10 +14,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from usual_lamp.core.camera import Camera
-from usual_lamp.core.exr import Channel, ChannelReader, ChannelWriter, UnreadablePicture
+from usual_lamp.core.exr import NOT_READ, Channel, ChannelReader, UnreadablePicture, write_channels
 from usual_lamp.core.picture.area import Area
-from usual_lamp.core.picture.blocks import BAND
 from usual_lamp.core.picture.develop import without_grain
+from usual_lamp.core.picture.finishing import spans
 from usual_lamp.core.picture.tone import Image
 
 EXACT = ("depth", "part", "appearance")
@@ -35,11 +35,7 @@ def write_survey(path: Path, found: dict[str, Image], inner: tuple[slice, slice]
     channels: dict[str, Channel] = {f"{name}.Y": seen[name][inner] for name in (*EXACT, *ROUNDED)}
     channels |= {f"surface_normal.{axis}": seen["normal"][..., k][inner] for k, axis in enumerate("XYZ")}
     height, width = channels["depth.Y"].shape
-    file = ChannelWriter(path, (width, height), kinds)
-    try:
-        file.put(channels)
-    finally:
-        file.close()
+    write_channels(path, (width, height), [channels], kinds)
 
 
 class SurveyFile:
@@ -48,7 +44,7 @@ class SurveyFile:
     def __init__(self, path: Path) -> None:
         self.file = ChannelReader(path)
         if not {f"{name}.Y" for name in (*EXACT, *ROUNDED)} <= set(self.file.kinds):
-            raise UnreadablePicture("The picture that was kept could not be read.")
+            raise UnreadablePicture(NOT_READ)
 
     def channels(self, camera: Camera, first: int, last: int) -> dict[str, Channel]:
         """Rows [first, last) of its channels, and of the positions (mm; 0 where nothing is) that follow from depth and
@@ -69,13 +65,9 @@ class SurveyFile:
 
 def write_part(path: Path, survey: SurveyFile, area: Area) -> None:
     """Write an area of a survey as a survey of its own. Raises OSError, UnreadablePicture."""
-    file = ChannelWriter(path, area.size, survey.file.kinds)
-    try:
-        for first in range(area.top, area.bottom, BAND):
-            found = survey.file.rows(first, min(first + BAND, area.bottom))
-            file.put({name: values[:, area.left : area.right] for name, values in found.items()})
-    finally:
-        file.close()
+    rows = (survey.file.rows(area.top + first, area.top + last) for first, last in spans(area.size))
+    cut = ({name: values[:, area.left : area.right] for name, values in found.items()} for found in rows)
+    write_channels(path, area.size, cut, survey.file.kinds)
 
 
 SINGLE = frozenset({f"{name}.Y" for name in EXACT} | {f"position.{axis}" for axis in "XYZ"})

@@ -13,6 +13,7 @@ from usual_lamp.core.picture.develop import Layers, shrunk
 from usual_lamp.core.trace.plan import CHANNELS, TILE, Tile, tiles
 
 Means = NDArray[np.float32]
+Sums = NDArray[np.float32]
 SKETCHED, LARGEST_SKETCH = 900, 1920
 """Pixels of width from which on a picture that is not finished is shown smaller, and how large at most."""
 COARSEST = 16
@@ -32,9 +33,9 @@ class ScratchTiles:
 
     def __init__(self, folder: Path, most: int = 256 * 2**20) -> None:
         self.folder, self.room = folder, most
-        self._held: dict[int, Means] = {}
+        self._held: dict[int, Sums] = {}
 
-    def add(self, number: int, sums: Means) -> None:
+    def add(self, number: int, sums: Sums) -> None:
         """To what there is of a tile. Raises OSError."""
         path = self.folder / f"{number}.npy"
         if number in self._held:
@@ -46,7 +47,7 @@ class ScratchTiles:
         else:
             np.save(path, sums)
 
-    def __getitem__(self, number: int) -> Means:
+    def __getitem__(self, number: int) -> Sums:
         held = self._held.get(number)
         return np.load(self.folder / f"{number}.npy") if held is None else held
 
@@ -61,7 +62,7 @@ class TiledPicture:
 
     def layers(self, area: Area) -> Layers:
         """Its layers in an area."""
-        means = np.empty((area.bottom - area.top, area.right - area.left, CHANNELS), np.float32)
+        means = np.empty((*area.size[::-1], CHANNELS), np.float32)
         for row in range(area.top // TILE, -(-area.bottom // TILE)):
             for column in range(area.left // TILE, -(-area.right // TILE)):
                 number = self._number[column, row]

@@ -64,12 +64,11 @@ def survey_still(world: World, samples: int = 16) -> dict[str, NDArray[np.float3
 def surveyed(world: World, area: Area, samples: int) -> dict[str, NDArray[np.float32]]:
     """The survey of an area."""
     found: dict[str, NDArray[np.float32]] = {}
-    for tile in tiles(area.right - area.left, area.bottom - area.top):
+    for tile in tiles(*area.size):
         seen: Survey = survey(world, replace(tile, x=tile.x + area.left, y=tile.y + area.top), samples)
         for name in (field.name for field in fields(Survey)):
             block = np.asarray(getattr(seen, name), np.float32)
-            shape = (area.bottom - area.top, area.right - area.left, *block.shape[2:])
-            whole = found.setdefault(name, np.zeros(shape, np.float32))
+            whole = found.setdefault(name, np.zeros((*area.size[::-1], *block.shape[2:]), np.float32))
             whole[tile.y : tile.y + tile.height, tile.x : tile.x + tile.width] = block
     return found
 

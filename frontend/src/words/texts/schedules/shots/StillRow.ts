@@ -17,6 +17,7 @@ export const current = "✓ current";
 export const outOfDate = "△ out of date";
 export const waiting = "◌ waiting";
 export const tracing = "◔ tracing";
+export const finishing = (doing: string) => `◔ ${doing}`;
 export const paused = "‖ paused";
 export const stopped = "■ stopped";
 export const left = (secondsLeft: string | number) => `${secondsLeft} left`;
