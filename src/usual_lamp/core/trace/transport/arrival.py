@@ -23,14 +23,14 @@ class Arrival:
         albedo = mi.Color3f(*(dr.opaque(mi.Float, float(v)) for v in world.floor_albedo))
         self.floor = FloorNumbers.of(world.inputs, albedo)
 
-    def walk(self, p: Path, si: mi.SurfaceInteraction3f) -> tuple[mi.Bool, mi.Bool]:
-        """Walking lanes: which of them scatter before they meet a wall, and which reach their body's from within.
+    def walk(self, p: Path) -> None:
+        """Say which of the walking lanes scatter before they meet a wall, and send those on from there.
 
         One that finds no wall before it has come to a hole in an open shell, and goes out there as it is.
         """
-        walking = p.active & p.walking
         u, v = p.sampler.next_2d(), p.sampler.next_2d()
-        step = walk.step(self.world.table, p.body, p.ray, si.t, walking & si.is_valid(), u, v)
+        walking = p.active & p.walking
+        step = walk.step(self.world.table, p.body, p.ray, p.near.t, walking & p.near.is_valid(), u, v)
         p.beta = dr.select(walking, p.beta * step.weight, p.beta)
         p.ray = dr.select(step.stays, step.ray, p.ray)
         p.steps += dr.select(step.stays, 1, 0)
@@ -38,11 +38,15 @@ class Arrival:
         luck = dr.select(p.steps > walk.CALM, dr.clip(peak, 0.05, 0.98), 1.0)
         lasts = (p.sampler.next_2d().x < luck) & (p.steps < walk.MOST_STEPS)
         p.beta = dr.select(step.stays, p.beta / luck, p.beta)
-        lost = walking & step.stays & ~lasts
-        p.active &= ~lost
-        leaving = walking & ~step.stays & si.is_valid() & (dr.dot(si.n, p.ray.d) > 0)
-        p.walking &= step.stays
-        return step.stays & ~lost, leaving
+        p.active &= ~step.stays | lasts
+        p.stays = step.stays & lasts
+
+    @staticmethod
+    def leaves(p: Path, si: mi.SurfaceInteraction3f, met: mi.Bool) -> mi.Bool:
+        """Lanes that reach their body's wall from within; who has met a wall does not walk on."""
+        leaving = met & p.walking & (dr.dot(si.n, p.ray.d) > 0)
+        p.walking &= p.stays
+        return leaving
 
     def cut_outs(self, p: Path, si: mi.SurfaceInteraction3f, index: mi.UInt32, hit: mi.Bool) -> mi.Bool:
         """Lanes that pass where the surface is not there, in proportion to its opacity, or is not shown to them."""

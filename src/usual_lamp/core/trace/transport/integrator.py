@@ -57,6 +57,7 @@ def trace(
     path = Path(
         active=dr.full(mi.Bool, True, n),
         ray=ray,
+        near=dr.zeros(mi.PreliminaryIntersection3f, n),
         sampler=sampler,
         beta=dr.full(mi.Color3f, 1.0, n),
         light=dr.zeros(mi.Color3f, n),
@@ -75,6 +76,7 @@ def trace(
         last_density=dr.zeros(mi.Float, n),
         tint=backdrop / dr.maximum(bottom, 1e-4),
         walking=dr.full(mi.Bool, False, n),
+        stays=dr.full(mi.Bool, False, n),
         body=dr.zeros(mi.UInt32, n),
         steps=dr.zeros(mi.UInt32, n),
         interior=Interior.empty(n) if world.has_nested else Interior(),
@@ -83,6 +85,7 @@ def trace(
         groups=GroupSums.opened(groups, n),
     )
     bounce = Bounce(world, bottom, clamp)
+    bounce.arrive(path, coherent=True)
     # Recording the loop a second time, to drop state that never changes, costs more than it saves.
     with dr.scoped_set_flag(dr.JitFlag.OptimizeLoops, False):
         (path,) = dr.while_loop(state=(path,), cond=lambda p: p.active, body=lambda p: (bounce(p),), label="path")
@@ -97,20 +100,34 @@ class Bounce:
         self.has = world.table.has
         self.arrival = Arrival(world)
 
-    def __call__(self, p: Path) -> Path:
-        si = self.world.hit(p.ray, p.depth == 0, p.active)
-        stays, leaving = self.arrival.walk(p, si) if self.has.subsurface else (mi.Bool(False), mi.Bool(False))
-        arrived = p.active & ~stays
+    def arrive(self, p: Path, coherent: bool = False) -> None:
+        """Follow each ray to what it meets, and add the light on the way. What meets nothing ends here.
+
+        It is done at the end of a step, and not at the beginning: most paths meet one surface and then nothing, and
+        what a packet of them does not meet need not be shaded.
+        """
+        p.near = self.world.near(p.ray, coherent, p.active)
+        if self.has.subsurface:
+            self.arrival.walk(p)
+        arrived = p.active & ~p.stays
         if self.world.lamps is not None:
-            self._meet_lamps(p, si, arrived)
-        self._meet_light(p, si, arrived)
-        index = self.world.appearance_of(si, arrived & si.is_valid())
-        passes = self.arrival.cut_outs(p, si, index, arrived & si.is_valid() & ~leaving)
+            self._meet_lamps(p, arrived)
+        missed = arrived & ~p.near.is_valid()
+        self._meet_light(p, missed)
+        p.active &= ~missed
+
+    def __call__(self, p: Path) -> Path:
+        """Shade what was met, and go on from there."""
+        met = p.active & ~p.stays
+        si = self.world.hit_at(p.near, met)
+        leaving = self.arrival.leaves(p, si, met) if self.has.subsurface else mi.Bool(False)
+        index = self.world.appearance_of(si, met)
+        passes = self.arrival.cut_outs(p, si, index, met & ~leaving)
         wall = None
         if self.world.has_nested:
-            wall = self.arrival.nested(p, si, index, arrived & si.is_valid() & ~leaving, passes)
+            wall = self.arrival.nested(p, si, index, met & ~leaving, passes)
             passes |= wall.passed
-        valid = arrived & si.is_valid() & ~passes
+        valid = met & ~passes
         hit = self.arrival.hit(p, si, index, valid, leaving & valid, wall)
         if wall is None:
             self.arrival.absorb(p, hit)
@@ -119,18 +136,19 @@ class Bounce:
             self._fade_floor(p, hit)
         self._guides(p, hit)
         self._sample_light(p, hit)
-        self._scatter(p, hit, stays, passes)
+        self._scatter(p, hit, passes)
+        self.arrive(p)
         return p
 
     # -- light that is met ----------------------------------------------------------------------------------
 
-    def _meet_lamps(self, p: Path, si: mi.SurfaceInteraction3f, arrived: mi.Bool) -> None:
+    def _meet_lamps(self, p: Path, arrived: mi.Bool) -> None:
         """The lamps on the way: they add their light, and the ray goes on."""
         lamps, share = self.world.lights.lamps, self.world.lights.lamp_share
         assert lamps is not None
         shown_to = self._shown_to(p)
-        reach = dr.select(si.is_valid(), si.t, dr.inf)
-        ray, active = mi.Ray3f(p.ray), mi.Bool(arrived & p.active)
+        reach = dr.select(p.near.is_valid(), p.near.t, dr.inf)
+        ray, active = mi.Ray3f(p.ray), mi.Bool(arrived)
         for number in range(LAMPS_IN_LINE):
             ray.maxt = reach
             hit, t, radiance, density, group, shown = lamps.met(ray, active)
@@ -149,10 +167,9 @@ class Bounce:
         sees behind it: a lamp that is left out there would leave a bright patch on it."""
         return dr.select(p.open | p.from_floor, mi.UInt32(1), mi.UInt32(2))
 
-    def _meet_light(self, p: Path, si: mi.SurfaceInteraction3f, arrived: mi.Bool) -> None:
+    def _meet_light(self, p: Path, missed: mi.Bool) -> None:
         """The surroundings or the backdrop behind everything, weighted against light sampling."""
         lights = self.world.lights
-        missed = arrived & p.active & ~si.is_valid()
         backdrop = missed & (p.open | p.from_floor)
         lit = missed & ~backdrop
 
@@ -317,7 +334,7 @@ class Bounce:
 
     # -- onwards --------------------------------------------------------------------------------------------
 
-    def _scatter(self, p: Path, hit: Hit, stays: mi.Bool, passes: mi.Bool) -> None:
+    def _scatter(self, p: Path, hit: Hit, passes: mi.Bool) -> None:
         s, si = hit.surface, hit.si
         u, v = p.sampler.next_2d(), p.sampler.next_2d()
         drawn = s.sample(u.x, v)
@@ -354,13 +371,13 @@ class Bounce:
         p.floor_gain = dr.select(seen_floor & ~mirrored, self._floor_gain(p, hit), p.floor_gain)
         p.matt |= seen_floor & ~mirrored
         p.floor_seen = dr.select(scatters, seen_floor & mirrored, p.floor_seen)
-        p.open &= ~scatters & ~stays
+        p.open &= ~scatters & ~p.stays
         p.from_floor = dr.select(scatters, hit.on_floor & mirrored, p.from_floor)
         p.depth += dr.select(hit.valid, 1, 0)
         onward = dr.select(passes, p.ray.d, direction)
-        p.ray = dr.select(stays, p.ray, si.spawn_ray(onward))
+        p.ray = dr.select(p.stays, p.ray, si.spawn_ray(onward))
         p.steps += dr.select(walks_on, 1, 0)
-        self._end(p, hit.valid, u.y, stays | (passes & (p.steps < walk.MOST_STEPS)))
+        self._end(p, hit.valid, u.y, p.stays | (passes & (p.steps < walk.MOST_STEPS)))
 
     def _in_and_out(
         self, p: Path, hit: Hit, drawn: Drawn, v: mi.Point2f, weight: mi.Color3f, density: mi.Float

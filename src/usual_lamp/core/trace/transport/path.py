@@ -32,6 +32,8 @@ class Path:
 
     active: mi.Bool
     ray: mi.Ray3f
+    near: mi.PreliminaryIntersection3f
+    """What the ray meets."""
     sampler: PixelSampler
     beta: mi.Color3f
     light: mi.Color3f
@@ -62,6 +64,8 @@ class Path:
     """Backdrop here over backdrop at the bottom: colours the floor like what lies behind it."""
     walking: mi.Bool
     """Within a dense body."""
+    stays: mi.Bool
+    """Scatters in that body before it meets what the ray meets."""
     body: mi.UInt32
     """Appearance of that body."""
     steps: mi.UInt32
