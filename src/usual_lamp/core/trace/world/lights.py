@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from usual_lamp.core.scene.light_groups import ENVIRONMENT, GLOW, LightGroups
-from usual_lamp.core.trace.engine import dr, mi, settled
+from usual_lamp.core.trace.engine import aligned, dr, mi, settled
 from usual_lamp.core.trace.surface.table import Four
 from usual_lamp.core.trace.world.lamps import Distant, Lamps
 from usual_lamp.core.trace.world.light_sample import LUMINANCE, LightSample, TrianglePoint
@@ -49,6 +49,38 @@ def _bilinear_means(values: NDArray[np.floating]) -> NDArray[np.float64]:
     return np.asarray(0.75 * found + 0.125 * (np.roll(found, 1, axis=1) + np.roll(found, -1, axis=1)))
 
 
+class RunningSums:
+    """Running sums of the power of lines of pieces, (L, n + 1) from 0 to 1, and where in them each n-th of it begins.
+
+    The search for a number looks only between the two places that its n-th begins and ends at (the cutpoint method,
+    H.-C. Chen and Y. Asau, "On Generating Random Variates from an Empirical Distribution", AIIE Transactions 6(2), 1974).
+    """
+
+    def __init__(self, sums: NDArray[np.float64]) -> None:
+        self.pieces = sums.shape[1] - 1
+        exact = sums.astype(np.float32)
+        cuts = np.arange(self.pieces + 1, dtype=np.float32) / self.pieces
+        begins = np.stack([np.searchsorted(line, cuts, side="right") - 1 for line in exact])
+        self.sums, self.begins = settled(exact), mi.UInt32(aligned(np.clip(begins, 0, self.pieces - 1).ravel()))
+        dr.make_opaque(self.begins)
+
+    def inverted(self, line: mi.UInt32, value: mi.Float, active: mi.Bool) -> tuple[mi.UInt32, mi.Float]:
+        """The piece of a line in whose running sums a value lies, and where in it, 0 to 1."""
+        first = line * (self.pieces + 1)
+        part = first + dr.minimum(mi.UInt32(value * self.pieces), self.pieces - 1)
+        low, high = (dr.gather(mi.UInt32, self.begins, part + k, active) for k in (0, 1))
+
+        def halve(low: mi.UInt32, high: mi.UInt32) -> tuple[mi.UInt32, mi.UInt32]:
+            """The half of the pieces from low to high that the value lies in."""
+            middle = (low + high + 1) >> 1
+            beyond = dr.gather(mi.Float, self.sums, first + middle, active) <= value
+            return dr.select(beyond, middle, low), dr.select(beyond, high, middle - 1)
+
+        found, _ = dr.while_loop((low, high), lambda low, high: active & (low < high), halve, label="search")
+        below, above = (dr.gather(mi.Float, self.sums, first + found + k, active) for k in (0, 1))
+        return found, dr.clip((value - below) / dr.maximum(above - below, 1e-12), 0.0, 1.0)
+
+
 class EnvironmentMap:
     """A latitude-longitude map of radiance (H, 2H, 3), row 0 at the zenith."""
 
@@ -61,7 +93,8 @@ class EnvironmentMap:
         mean = float((sine @ luminance).mean() / sine.mean() / self.height)
         power = (np.maximum(luminance - mean, 0.0) + LEAST_POWER * mean + 1e-12) * sine[:, None]
         power = _overlaps(ROWS, self.height) @ power @ _overlaps(COLUMNS, self.width).T
-        self.rows, self.columns = settled(_running(power.sum(axis=1))), settled(_running(power))
+        self.rows = RunningSums(_running(power.sum(axis=1)[None]))
+        self.columns = RunningSums(_running(power))
         self.shares = settled(power / power.sum())
         self.adjust(turn)
 
@@ -71,7 +104,10 @@ class EnvironmentMap:
 
     def radiance(self, direction: mi.Vector3f, active: mi.Bool) -> mi.Color3f:
         """What comes from a direction, bilinear between texels."""
-        u, v = self._place(direction)
+        return self._read(*self._place(direction), active)
+
+    def _read(self, u: mi.Float, v: mi.Float, active: mi.Bool) -> mi.Color3f:
+        """The map's radiance at a place in it, both coordinates 0 to 1."""
         x, y = u * self.width - 0.5, dr.clip(v * self.height - 0.5, 0.0, self.height - 1.001)
         column, line = dr.floor(x), mi.UInt32(y)
         a, b = x - column, y - mi.Float(line)
@@ -86,10 +122,11 @@ class EnvironmentMap:
 
     def sample(self, point: mi.Point2f, active: mi.Bool) -> LightSample:
         """Return a direction towards the environment, sampled by luminance, with its pdf per steradian."""
-        row, v = self._inverted(self.rows, mi.UInt32(0), ROWS, point.y, active)
-        column, u = self._inverted(self.columns, row * (COLUMNS + 1), COLUMNS, point.x, active)
-        direction, sine = self._direction((mi.Float(column) + u) / COLUMNS, (mi.Float(row) + v) / ROWS)
-        radiance, density = self.radiance(direction, active), self._density(row, column, sine, active)
+        row, v = self.rows.inverted(mi.UInt32(0), point.y, active)
+        column, u = self.columns.inverted(row, point.x, active)
+        u, v = (mi.Float(column) + u) / COLUMNS, (mi.Float(row) + v) / ROWS
+        direction, sine = self._direction(u, v)
+        radiance, density = self._read(u, v, active), self._density(row, column, sine, active)
         return LightSample(direction, mi.Float(1e6), radiance, density, mi.UInt32(ENVIRONMENT), mi.Bool(True))
 
     def density(self, direction: mi.Vector3f, active: mi.Bool) -> mi.Float:
@@ -112,20 +149,6 @@ class EnvironmentMap:
         sin_a, cos_a = dr.sincos((u - 0.5) * dr.two_pi + self.turn)
         sin_p, cos_p = dr.sincos(v * dr.pi)
         return mi.Vector3f(sin_p * sin_a, -sin_p * cos_a, cos_p), sin_p
-
-    @staticmethod
-    def _inverted(
-        sums: mi.Float, first: mi.UInt32, pieces: int, value: mi.Float, active: mi.Bool
-    ) -> tuple[mi.UInt32, mi.Float]:
-        """The piece of `pieces` (a power of two) in whose running sums, from `first` on, a value lies, and where in
-        it, 0 to 1."""
-        found, step = mi.UInt32(0), pieces // 2
-        while step:
-            beyond = dr.gather(mi.Float, sums, first + found + step, active) <= value
-            found = dr.select(beyond, found + step, found)
-            step //= 2
-        low, high = (dr.gather(mi.Float, sums, first + found + k, active) for k in (0, 1))
-        return found, dr.clip((value - low) / dr.maximum(high - low, 1e-12), 0.0, 1.0)
 
 
 class Glow:
