@@ -213,8 +213,8 @@ def test_from_beneath_the_floor_hides_nothing() -> None:
 def test_sobol_is_the_published_sequence() -> None:
     """Unscrambled, the two dimensions are Sobol's first two (scipy's generator is the reference)."""
     index = dr.arange(mi.UInt32, 64)
-    first = np.array(sampler.to_unit(sampler.reverse_bits(index)))
-    second = np.array(sampler.to_unit(sampler.reverse_bits(sampler.sobol_second(index))))
+    first = np.array(sampler.to_unit(dr.brev(index)))
+    second = np.array(sampler.to_unit(dr.brev(sampler.sobol_second(index))))
     published = qmc.Sobol(2, scramble=False).random(64)
     assert {tuple(p) for p in np.stack([first, second], 1)} == {tuple(p) for p in published}
 

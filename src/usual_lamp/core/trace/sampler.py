@@ -10,13 +10,6 @@ from __future__ import annotations
 from usual_lamp.core.trace.engine import dr, mi
 
 
-def reverse_bits(x: mi.UInt32) -> mi.UInt32:
-    """Return the bits of a 32-bit number in reverse order."""
-    for shift, mask in ((1, 0x55555555), (2, 0x33333333), (4, 0x0F0F0F0F), (8, 0x00FF00FF)):
-        x = ((x >> shift) & mask) | ((x & mask) << shift)
-    return (x >> 16) | (x << 16)
-
-
 def scramble_reversed(x: mi.UInt32, seed: mi.UInt32) -> mi.UInt32:
     """Owen scrambling of numbers whose bits are in reversed order."""
     x ^= x * 0x3D20ADEA
@@ -55,10 +48,10 @@ def to_unit(x: mi.UInt32) -> mi.Float:
 def point(pixel_seed: mi.UInt32, sample: mi.UInt32, pair: mi.UInt32) -> mi.Point2f:
     """The 2D point number `pair` of one sample of one pixel, in [0, 1)²."""
     seed = mix(pixel_seed + pair * 0x9E3779B9)
-    index = reverse_bits(scramble_reversed(reverse_bits(sample), seed))
+    index = dr.brev(scramble_reversed(dr.brev(sample), seed))
     first = scramble_reversed(mi.UInt32(index), mix(seed ^ 0x68BC21EB))
     second = scramble_reversed(sobol_second(index), mix(seed ^ 0x02E5BE93))
-    return mi.Point2f(to_unit(reverse_bits(first)), to_unit(reverse_bits(second)))
+    return mi.Point2f(to_unit(dr.brev(first)), to_unit(dr.brev(second)))
 
 
 class PixelSampler:
@@ -66,10 +59,13 @@ class PixelSampler:
 
     DRJIT_STRUCT = {"seed": mi.UInt32, "sample": mi.UInt32, "pair": mi.UInt32}
 
-    def __init__(self, seed: mi.UInt32 | None = None, sample: mi.UInt32 | None = None) -> None:
+    def __init__(
+        self, seed: mi.UInt32 | None = None, sample: mi.UInt32 | None = None, pair: mi.UInt32 | None = None
+    ) -> None:
+        """From the pair on that is given, or the first."""
         self.seed = mi.UInt32(0) if seed is None else seed
         self.sample = mi.UInt32(0) if sample is None else sample
-        self.pair = dr.zeros(mi.UInt32, dr.width(self.seed))
+        self.pair = dr.zeros(mi.UInt32, dr.width(self.seed)) if pair is None else pair
 
     def next_2d(self) -> mi.Point2f:
         """Return the next two numbers of the sample, in [0, 1)."""

@@ -336,13 +336,18 @@ class Surface:
             value *= self._half_cover(self.table.covers(self.index, outer, self.active))
         return value, density
 
-    def leaving(self, cos: mi.Float) -> mi.Color3f:
-        """Weight of light that comes from within the body and leaves by this cosine, over that of a Lambertian."""
-        facets = self.table.facets(self.index, cos, self.active)
-        out = mi.Color3f((1 - self._gloss(facets, cos)) / dr.maximum(1 - self.under, 1e-6))
-        if self.layered:
-            out *= self._half_cover(self.table.covers(self.index, cos, self.active))
-        return out
+    def leaving(self, cos: mi.Float, active: mi.Bool) -> mi.Color3f:
+        """Weight of light that comes from within the body and leaves by this cosine, over that of a Lambertian; 0 in
+        lanes that are not active."""
+
+        def weight(cos: mi.Float) -> mi.Color3f:
+            facets = self.table.facets(self.index, cos, self.active)
+            out = mi.Color3f((1 - self._gloss(facets, cos)) / dr.maximum(1 - self.under, 1e-6))
+            if self.layered:
+                out *= self._half_cover(self.table.covers(self.index, cos, self.active))
+            return out
+
+        return dr.if_stmt((cos,), active, weight, lambda cos: dr.zeros(mi.Color3f), label="leaving")  # type: ignore[no-any-return]
 
     def _half_cover(self, covers: Four) -> mi.Color3f:
         """One way through coat and fuzz, by the cosine outside."""

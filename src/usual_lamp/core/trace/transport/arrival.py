@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from usual_lamp.core.trace.engine import dr, mi
+from usual_lamp.core.trace.sampler import PixelSampler
 from usual_lamp.core.trace.surface.bsdf import Surface
 from usual_lamp.core.trace.surface.covering import Covering
 from usual_lamp.core.trace.transport import walk
@@ -12,6 +13,10 @@ from usual_lamp.core.trace.transport.shadow import covered
 from usual_lamp.core.trace.world.floor import Floor, FloorNumbers, Gloss
 from usual_lamp.core.trace.world.pictures import Dress
 from usual_lamp.core.trace.world.world import World
+
+
+WALK_PAIRS = 3
+"""Pairs of random numbers for one step of a walk."""
 
 
 class Arrival:
@@ -28,18 +33,30 @@ class Arrival:
 
         One that finds no wall before it has come to a hole in an open shell, and goes out there as it is.
         """
-        u, v = p.sampler.next_2d(), p.sampler.next_2d()
         walking = p.active & p.walking
-        step = walk.step(self.world.table, p.body, p.ray, p.near.t, walking & p.near.is_valid(), u, v)
-        p.beta = dr.select(walking, p.beta * step.weight, p.beta)
-        p.ray = dr.select(step.stays, step.ray, p.ray)
-        p.steps += dr.select(step.stays, 1, 0)
-        peak = dr.max(p.beta)
-        luck = dr.select(p.steps > walk.CALM, dr.clip(peak, 0.05, 0.98), 1.0)
-        lasts = (p.sampler.next_2d().x < luck) & (p.steps < walk.MOST_STEPS)
-        p.beta = dr.select(step.stays, p.beta / luck, p.beta)
-        p.active &= ~step.stays | lasts
-        p.stays = step.stays & lasts
+
+        def onward(
+            ray: mi.Ray3f, beta: mi.Color3f, sampler: PixelSampler
+        ) -> tuple[mi.Ray3f, mi.Color3f, mi.Bool, mi.Bool]:
+            """The ray from there, the path's weight, which scatter, and which of these go on."""
+            u, v = sampler.next_2d(), sampler.next_2d()
+            step = walk.step(self.world.table, p.body, ray, p.near.t, walking & p.near.is_valid(), u, v)
+            beta = beta * step.weight
+            luck = dr.select(p.steps + 1 > walk.CALM, dr.clip(dr.max(beta), 0.05, 0.98), 1.0)
+            lasts = (sampler.next_2d().x < luck) & (p.steps + 1 < walk.MOST_STEPS)
+            return dr.select(step.stays, step.ray, ray), dr.select(step.stays, beta / luck, beta), step.stays, lasts
+
+        p.ray, p.beta, scatters, lasts = dr.if_stmt(
+            (mi.Ray3f(p.ray), mi.Color3f(p.beta), PixelSampler(p.sampler.seed, p.sampler.sample, p.sampler.pair)),
+            walking,
+            onward,
+            lambda ray, beta, sampler: (ray, beta, mi.Bool(False), mi.Bool(False)),
+            label="walk",
+        )
+        p.sampler.pair += WALK_PAIRS
+        p.steps += dr.select(scatters, 1, 0)
+        p.active &= ~scatters | lasts
+        p.stays = scatters & lasts
 
     @staticmethod
     def leaves(p: Path, si: mi.SurfaceInteraction3f, met: mi.Bool) -> mi.Bool:

@@ -132,11 +132,10 @@ class Bounce:
         if wall is None:
             self.arrival.absorb(p, hit)
         self._meet_glow(p, hit)
-        if self.world.has_floor:
-            self._fade_floor(p, hit)
+        floor_gain = self._fade_floor(p, hit) if self.world.has_floor else mi.Color3f(1.0)
         self._guides(p, hit)
-        self._sample_light(p, hit)
-        self._scatter(p, hit, passes)
+        self._sample_light(p, hit, floor_gain)
+        self._scatter(p, hit, passes, floor_gain)
         self.arrive(p)
         return p
 
@@ -227,12 +226,19 @@ class Bounce:
         met = hit.on_part & (dr.max(light) > 0) & (cosine > 0)
         self.account.add(p, p.beta * light, met, mi.UInt32(GLOW), layer_of(p), mi.Bool(False))
 
-    def _fade_floor(self, p: Path, hit: Hit) -> None:
-        """Seen directly, the floor is tinted like the backdrop behind it and fades into it far out."""
+    def _fade_floor(self, p: Path, hit: Hit) -> mi.Color3f:
+        """Seen directly, the floor is tinted like the backdrop behind it and fades into it far out. What light is
+        multiplied by there that it sends back: unshadowed, it is the backdrop then."""
         first = hit.on_floor & p.open
         p.beta = dr.select(first, p.beta * p.tint, p.beta)
+        arrives, unlit = dr.if_stmt(
+            (mi.Point3f(hit.si.p),),
+            first,
+            lambda point: self.world.floor_light.at(point, first),
+            lambda point: (mi.Color3f(1.0), mi.Float(0.0)),
+            label="floor light",
+        )
         # Where no light but that of glowing parts arrives, nothing can be shaded.
-        _, unlit = self.world.floor_light.at(hit.si.p, first)
         unlit = unlit * hit.floor.opacity * (1 - hit.floor.mirror)
         self.account.add_backdrop(p, p.beta * self.bottom * (1 - hit.floor.opacity + unlit), first)
         p.beta = dr.select(first, p.beta * hit.floor.opacity, p.beta)
@@ -241,6 +247,8 @@ class Bounce:
         share = self.arrival.floor.mirrored(hit.si.p)
         self.account.add_backdrop(p, p.beta * self.bottom * (1 - share), mirrored)
         p.beta = dr.select(mirrored, p.beta * share, p.beta)
+        lit = self.arrival.floor.albedo * arrives * dr.inv_pi
+        return dr.select(first, self.bottom / dr.maximum(lit, 1e-12), p.floor_gain)
 
     def _guides(self, p: Path, hit: Hit) -> None:
         """Albedo and normal of the first surface that is not a mirror or a clear wall, in the mirrors' colour."""
@@ -260,7 +268,7 @@ class Bounce:
 
     # -- light that is sought -------------------------------------------------------------------------------
 
-    def _sample_light(self, p: Path, hit: Hit) -> None:
+    def _sample_light(self, p: Path, hit: Hit, floor_gain: mi.Color3f) -> None:
         point = p.sampler.next_2d()
         light = self.world.lights.sample(hit.si.p, point, hit.valid)
         wo = hit.frame.to_local(light.direction)
@@ -279,7 +287,7 @@ class Bounce:
         weight = power_heuristic(light.density, density * spread)
         incoming = dr.select(useful, p.beta * light.radiance * (spread / light.density), 0.0)
         shows_floor = ((hit.on_floor & p.open) | p.matt) & (light.group != GLOW)
-        incoming *= dr.select(shows_floor, self._floor_gain(p, hit), 1.0)
+        incoming *= dr.select(shows_floor, floor_gain, 1.0)
         first = p.scatterings == 0
         p.scatterings += 1
         arriving = incoming * total * shadow * weight
@@ -290,14 +298,6 @@ class Bounce:
         self.account.add(p, arriving, useful, light.group, None, shows_floor)
         p.scatterings -= 1
 
-    def _floor_gain(self, p: Path, hit: Hit) -> mi.Color3f:
-        """What light is multiplied by that the floor as it is seen sends back: unshadowed, it is the backdrop then."""
-        if not self.world.has_floor:
-            return mi.Color3f(1.0)
-        here = hit.on_floor & p.open
-        lit = self.arrival.floor.albedo * self.world.floor_light.at(hit.si.p, here)[0] * dr.inv_pi
-        return dr.select(here, self.bottom / dr.maximum(lit, 1e-12), p.floor_gain)
-
     def _toward_light(self, hit: Hit, direction: mi.Vector3f, wo: mi.Vector3f) -> tuple[Scattered, mi.Float]:
         """What the hit sends back of light from a direction."""
         s = hit.surface
@@ -306,7 +306,7 @@ class Bounce:
         if self.has.subsurface:
             cos = dr.maximum(wo.z, 0.0)
             value = value.where(~hit.leaving)
-            value.diffuse += dr.select(hit.leaving, s.leaving(cos) * (cos * dr.inv_pi), 0.0)
+            value.diffuse += s.leaving(cos, hit.leaving) * (cos * dr.inv_pi)
             density = dr.select(hit.leaving, cos * dr.inv_pi, density)
         floor_cos = dr.maximum(hit.floor.cosine(direction), 0.0)
         matt = floor_cos * dr.inv_pi * (1 - hit.floor.mirror)
@@ -334,7 +334,7 @@ class Bounce:
 
     # -- onwards --------------------------------------------------------------------------------------------
 
-    def _scatter(self, p: Path, hit: Hit, passes: mi.Bool) -> None:
+    def _scatter(self, p: Path, hit: Hit, passes: mi.Bool, floor_gain: mi.Color3f) -> None:
         s, si = hit.surface, hit.si
         u, v = p.sampler.next_2d(), p.sampler.next_2d()
         drawn = s.sample(u.x, v)
@@ -368,7 +368,7 @@ class Bounce:
         p.kind = dr.select(hit.valid & (p.kind == book.NONE), mi.UInt32(kind), p.kind)
         p.scatterings += dr.select(scatters, 1, 0)
         seen_floor = scatters & hit.on_floor & p.open
-        p.floor_gain = dr.select(seen_floor & ~mirrored, self._floor_gain(p, hit), p.floor_gain)
+        p.floor_gain = dr.select(seen_floor & ~mirrored, floor_gain, p.floor_gain)
         p.matt |= seen_floor & ~mirrored
         p.floor_seen = dr.select(scatters, seen_floor & mirrored, p.floor_seen)
         p.open &= ~scatters & ~p.stays
@@ -388,7 +388,7 @@ class Bounce:
         p.body = dr.select(enters, hit.surface.index, p.body)
         out = mi.warp.square_to_cosine_hemisphere(v)
         out.z = dr.maximum(out.z, 1e-5)
-        weight = dr.select(enters, drawn.entry, dr.select(hit.leaving, hit.surface.leaving(out.z), weight))
+        weight = dr.select(enters, drawn.entry, dr.select(hit.leaving, hit.surface.leaving(out.z, hit.leaving), weight))
         density = dr.select(enters, 0.0, dr.select(hit.leaving, out.z * dr.inv_pi, density))
         return dr.select(hit.leaving, out, drawn.wo), weight, density
 

@@ -22,6 +22,7 @@ from usual_lamp.core.trace.surface.table import Four
 from usual_lamp.core.trace.world.geometry import Piece, mesh_shape
 from usual_lamp.core.trace.world.light_sample import LUMINANCE, LightSample, TrianglePoint
 from usual_lamp.core.trace.world.profiles import Profiles
+from usual_lamp.core.trace.world.running_sums import RunningSums
 
 Array = NDArray[np.float64]
 LEAST_SHARE = 0.03
@@ -53,20 +54,15 @@ class Lamps:
             corners, weight = [np.zeros((1, 3, 3))], [np.zeros(1)]
             light, more = [np.zeros((1, 4))], [np.array([[0.0, NEVER_SPOT - 1, NEVER_SPOT, 0.0]])]
         places = np.concatenate(corners)
-        self.count = len(places)
-        self.padded = 1 << max(0, int(np.ceil(np.log2(max(self.count, room)))))
-        cuts = np.full(self.padded, 2.0)
-        cuts[: self.count] = np.cumsum(np.concatenate(weight))
-        self.cuts, self.corners = settled(cuts), settled(places)
+        self.powers, self.corners = RunningSums.padded(np.concatenate(weight), room), settled(places)
         self.light, self.more = settled(np.concatenate(light)), settled(np.concatenate(more))
-        self.size = dr.opaque(mi.UInt32, self.count)
         flat = places.reshape(-1, 3).astype(np.float32)
         numbers = np.arange(len(flat), dtype=np.uint32).reshape(-1, 3)
         self.scene = mi.load_dict({"type": "scene", "lamps": mesh_shape(Piece(flat, flat, numbers))})
 
     def sample(self, origin: mi.Point3f, point: mi.Point2f, active: mi.Bool) -> LightSample:
         """Return a point on a lamp, as seen from `origin`."""
-        found = TrianglePoint.drawn(self.cuts, self.corners, self.padded, self.size, point, active)
+        found = TrianglePoint.drawn(self.powers, self.corners, point, active)
         way = mi.Vector3f(found.place - origin)
         distance = dr.norm(way)
         direction = way / dr.maximum(distance, 1e-9)

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from usual_lamp.core.light.surroundings import LUMINANCE
 from usual_lamp.core.trace.engine import dr, mi
+from usual_lamp.core.trace.world.running_sums import RunningSums
 
 __all__ = ["LUMINANCE", "LightSample", "TrianglePoint"]
 
@@ -39,19 +40,9 @@ class TrianglePoint:
     place: mi.Point3f
 
     @staticmethod
-    def drawn(
-        cuts: mi.Float, corners: mi.Float, padded: int, size: mi.UInt32, point: mi.Point2f, active: mi.Bool
-    ) -> TrianglePoint:
-        """Draw a triangle by its share of `cuts` (running sums, padded to a power of two), and a point evenly on it."""
-        index, step = mi.UInt32(0), padded // 2
-        while step:
-            below = dr.gather(mi.Float, cuts, index + step - 1, active) < point.x
-            index = dr.select(below, index + step, index)
-            step //= 2
-        index = dr.minimum(index, size - 1)
-        low = dr.select(index > 0, dr.gather(mi.Float, cuts, index - 1, active & (index > 0)), 0.0)
-        high = dr.gather(mi.Float, cuts, index, active)
-        first = dr.clip((point.x - low) / dr.maximum(high - low, 1e-9), 0.0, 1.0)
+    def drawn(powers: RunningSums, corners: mi.Float, point: mi.Point2f, active: mi.Bool) -> TrianglePoint:
+        """Draw a triangle by its power, and a point evenly on it."""
+        index, first, _ = powers.inverted(mi.UInt32(0), point.x, active)
         a, b, c = (dr.gather(mi.Point3f, corners, index * 3 + k, active) for k in range(3))
         root = dr.sqrt(first)
         place = a * (1 - root) + b * (root * (1 - point.y)) + c * (root * point.y)

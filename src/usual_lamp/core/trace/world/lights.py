@@ -16,10 +16,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from usual_lamp.core.scene.light_groups import ENVIRONMENT, GLOW, LightGroups
-from usual_lamp.core.trace.engine import aligned, dr, mi, settled
+from usual_lamp.core.trace.engine import dr, mi, settled
 from usual_lamp.core.trace.surface.table import Four
 from usual_lamp.core.trace.world.lamps import Distant, Lamps
 from usual_lamp.core.trace.world.light_sample import LUMINANCE, LightSample, TrianglePoint
+from usual_lamp.core.trace.world.running_sums import RunningSums
 
 ROWS, COLUMNS = 256, 512
 LEAST_POWER = 0.01
@@ -36,49 +37,11 @@ def _overlaps(pieces: int, size: int) -> NDArray[np.float64]:
     return np.clip(np.minimum(cuts[1:, None], edges[1:]) - np.maximum(cuts[:-1, None], edges[:-1]), 0.0, None)
 
 
-def _running(power: NDArray[np.float64]) -> NDArray[np.float64]:
-    """(..., n + 1): running sums of (..., n) over their total, from 0 to 1."""
-    sums = np.cumsum(power, axis=-1)
-    return np.concatenate([np.zeros_like(sums[..., :1]), sums / sums[..., -1:]], axis=-1)
-
-
 def _bilinear_means(values: NDArray[np.floating]) -> NDArray[np.float64]:
     """(H, W): the mean over each texel of what is read between texels: a bright one shines into those beside it."""
     down = np.concatenate([values[:1], values, values[-1:]]).astype(np.float64)
     found = 0.75 * down[1:-1] + 0.125 * (down[:-2] + down[2:])
     return np.asarray(0.75 * found + 0.125 * (np.roll(found, 1, axis=1) + np.roll(found, -1, axis=1)))
-
-
-class RunningSums:
-    """Running sums of the power of lines of pieces, (L, n + 1) from 0 to 1, and where in them each n-th of it begins.
-
-    The search for a number looks only between the two places that its n-th begins and ends at (the cutpoint method,
-    H.-C. Chen and Y. Asau, "On Generating Random Variates from an Empirical Distribution", AIIE Transactions 6(2), 1974).
-    """
-
-    def __init__(self, sums: NDArray[np.float64]) -> None:
-        self.pieces = sums.shape[1] - 1
-        exact = sums.astype(np.float32)
-        cuts = np.arange(self.pieces + 1, dtype=np.float32) / self.pieces
-        begins = np.stack([np.searchsorted(line, cuts, side="right") - 1 for line in exact])
-        self.sums, self.begins = settled(exact), mi.UInt32(aligned(np.clip(begins, 0, self.pieces - 1).ravel()))
-        dr.make_opaque(self.begins)
-
-    def inverted(self, line: mi.UInt32, value: mi.Float, active: mi.Bool) -> tuple[mi.UInt32, mi.Float]:
-        """The piece of a line in whose running sums a value lies, and where in it, 0 to 1."""
-        first = line * (self.pieces + 1)
-        part = first + dr.minimum(mi.UInt32(value * self.pieces), self.pieces - 1)
-        low, high = (dr.gather(mi.UInt32, self.begins, part + k, active) for k in (0, 1))
-
-        def halve(low: mi.UInt32, high: mi.UInt32) -> tuple[mi.UInt32, mi.UInt32]:
-            """The half of the pieces from low to high that the value lies in."""
-            middle = (low + high + 1) >> 1
-            beyond = dr.gather(mi.Float, self.sums, first + middle, active) <= value
-            return dr.select(beyond, middle, low), dr.select(beyond, high, middle - 1)
-
-        found, _ = dr.while_loop((low, high), lambda low, high: active & (low < high), halve, label="search")
-        below, above = (dr.gather(mi.Float, self.sums, first + found + k, active) for k in (0, 1))
-        return found, dr.clip((value - below) / dr.maximum(above - below, 1e-12), 0.0, 1.0)
 
 
 class EnvironmentMap:
@@ -93,9 +56,8 @@ class EnvironmentMap:
         mean = float((sine @ luminance).mean() / sine.mean() / self.height)
         power = (np.maximum(luminance - mean, 0.0) + LEAST_POWER * mean + 1e-12) * sine[:, None]
         power = _overlaps(ROWS, self.height) @ power @ _overlaps(COLUMNS, self.width).T
-        self.rows = RunningSums(_running(power.sum(axis=1)[None]))
-        self.columns = RunningSums(_running(power))
-        self.shares = settled(power / power.sum())
+        self.rows, self.columns = RunningSums(power.sum(axis=1)[None]), RunningSums(power)
+        self.shares = settled(self.rows.shares.T * self.columns.shares)
         self.adjust(turn)
 
     def adjust(self, turn: float) -> None:
@@ -122,22 +84,23 @@ class EnvironmentMap:
 
     def sample(self, point: mi.Point2f, active: mi.Bool) -> LightSample:
         """Return a direction towards the environment, sampled by luminance, with its pdf per steradian."""
-        row, v = self.rows.inverted(mi.UInt32(0), point.y, active)
-        column, u = self.columns.inverted(row, point.x, active)
+        row, v, of_all = self.rows.inverted(mi.UInt32(0), point.y, active)
+        column, u, of_row = self.columns.inverted(row, point.x, active)
         u, v = (mi.Float(column) + u) / COLUMNS, (mi.Float(row) + v) / ROWS
         direction, sine = self._direction(u, v)
-        radiance, density = self._read(u, v, active), self._density(row, column, sine, active)
+        radiance, density = self._read(u, v, active), self._density(of_all * of_row, sine)
         return LightSample(direction, mi.Float(1e6), radiance, density, mi.UInt32(ENVIRONMENT), mi.Bool(True))
 
     def density(self, direction: mi.Vector3f, active: mi.Bool) -> mi.Float:
         """Of `sample`, per steradian."""
         u, v = self._place(direction)
         row, column = dr.minimum(mi.UInt32(v * ROWS), ROWS - 1), dr.minimum(mi.UInt32(u * COLUMNS), COLUMNS - 1)
-        return self._density(row, column, dr.safe_sqrt(1 - dr.square(direction.z)), active)
-
-    def _density(self, row: mi.UInt32, column: mi.UInt32, sine: mi.Float, active: mi.Bool) -> mi.Float:
-        """Share of a piece over its solid angle; the map spans 2π by π."""
         share = dr.gather(mi.Float, self.shares, row * COLUMNS + column, active)
+        return self._density(share, dr.safe_sqrt(1 - dr.square(direction.z)))
+
+    @staticmethod
+    def _density(share: mi.Float, sine: mi.Float) -> mi.Float:
+        """Share of a piece over its solid angle; the map spans 2π by π."""
         return share * (ROWS * COLUMNS / (2.0 * dr.pi**2)) / dr.maximum(sine, 1e-6)
 
     def _place(self, direction: mi.Vector3f) -> tuple[mi.Float, mi.Float]:
@@ -161,20 +124,14 @@ class Glow:
             corners, radiance = np.zeros((1, 3, 3), np.float32), np.zeros((1, 3))
         edge = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]).astype(np.float64)
         power = np.linalg.norm(edge, axis=1) / 2 * (radiance @ LUMINANCE)
-        self.count = len(power)
         total = float(power.sum())
         self.per_luminance = mi.Float(1.0 / total if total > 0 else 0.0)
-        # Padded to a power of two, so that scenes with a similar number of triangles share a kernel.
-        self.padded = 1 << max(0, int(np.ceil(np.log2(max(self.count, room)))))
-        cuts = np.full(self.padded, 2.0)
-        cuts[: self.count] = np.cumsum(power) / max(total, 1e-30)
-        self.cuts, self.corners, self.color = settled(cuts), settled(corners), settled(radiance)
+        self.powers, self.corners, self.color = RunningSums.padded(power, room), settled(corners), settled(radiance)
         dr.make_opaque(self.per_luminance)
-        self.size = dr.opaque(mi.UInt32, self.count)
 
     def sample(self, origin: mi.Point3f, point: mi.Point2f, active: mi.Bool) -> LightSample:
         """Return a point on a glowing triangle, sampled by power, as seen from `origin`."""
-        found = TrianglePoint.drawn(self.cuts, self.corners, self.padded, self.size, point, active)
+        found = TrianglePoint.drawn(self.powers, self.corners, point, active)
         n = dr.normalize(dr.cross(found.b - found.a, found.c - found.a))
         radiance = mi.Color3f(dr.gather(mi.Vector3f, self.color, found.index, active))
         way = mi.Vector3f(found.place - origin)

@@ -269,7 +269,7 @@ class World:
         self.groups = light_groups(lighting)
         center = np.array(self.inputs.center)
         if lighting.sources or self.lamps is not None:
-            room = self.lamps.padded if self.lamps else 64
+            room = self.lamps.powers.pieces if self.lamps else 64
             self.lamps = Lamps(lighting, self.groups, center, room)
         distant = Distant(lighting, self.groups, center)
         if distant.shines or self.distant is not None:
@@ -332,7 +332,7 @@ class World:
             if glows[number] and key in self._shapes:
                 corners.append(self.triangles.corners(key))
                 radiance.append(np.broadcast_to(light[number], (len(corners[-1]), 3)))
-        room = self.glow.padded if self.glow else 1
+        room = self.glow.powers.pieces if self.glow else 1
         if corners:
             return Glow(np.concatenate(corners), np.concatenate(radiance), room)
         return Glow(np.zeros((0, 3, 3), np.float32), np.zeros((0, 3)), room) if self.glow else None
