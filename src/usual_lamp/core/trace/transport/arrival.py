@@ -7,7 +7,7 @@ from usual_lamp.core.trace.sampler import PixelSampler
 from usual_lamp.core.trace.surface.bsdf import Surface
 from usual_lamp.core.trace.surface.covering import Covering
 from usual_lamp.core.trace.transport import walk
-from usual_lamp.core.trace.transport.interior import Wall, meet
+from usual_lamp.core.trace.transport.interior import Interior, Wall, meet
 from usual_lamp.core.trace.transport.path import Hit, Path
 from usual_lamp.core.trace.transport.shadow import covered
 from usual_lamp.core.trace.world.floor import Floor, FloorNumbers, Gloss
@@ -83,9 +83,21 @@ class Arrival:
         kind, thin = table.block("kind", index, part)
         solid = part & ~passes & (kind.z > 0) & (thin < 0.5)
         entering = dr.dot(si.n, p.ray.d) < 0
-        body = self.world.placements.part(si.shape, part) + 1
-        p.beta *= p.interior.lasting(table, index, solid & ~entering, si.t, hit)
-        wall = meet(table, p.interior, body, index, entering, solid)
+
+        def met(interior: Interior) -> tuple[mi.Color3f, Wall]:
+            """The share of light that has come here, and the wall."""
+            body = self.world.placements.part(si.shape, part) + 1
+            lasting = interior.lasting(table, index, solid & ~entering, si.t, hit)
+            return lasting, meet(table, interior, body, index, entering, solid)
+
+        lasting, wall = dr.if_stmt(
+            (p.interior,),
+            solid | (hit & p.interior.anywhere()),
+            met,
+            lambda interior: (mi.Color3f(1.0), Wall.none(interior)),
+            label="nested",
+        )
+        p.beta *= lasting
         p.beta *= wall.tint
         p.interior = wall.crossed.where(wall.passed, p.interior)
         p.steps += dr.select(wall.passed, 1, 0)

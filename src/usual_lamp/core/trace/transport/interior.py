@@ -8,6 +8,8 @@ it, which is the next body, or air. The rank is the index of refraction, see `jo
 
 from __future__ import annotations
 
+import functools
+import operator
 from dataclasses import dataclass, field
 
 from usual_lamp.core.trace.engine import dr, mi
@@ -65,6 +67,20 @@ class Interior:
         absorption, _ = table.block("absorption", dr.select(unknown, index, medium.worn), active)
         return dr.select(active & (medium.there | unknown), dr.exp(-absorption * way), 1.0)
 
+    def anywhere(self) -> mi.Bool:
+        """Whether a ray is within any body."""
+        return functools.reduce(operator.or_, (body > 0 for body in self.bodies))
+
+    def ior(self, table: AppearanceTable, active: mi.Bool) -> mi.Float:
+        """Index of what the ray goes through; 1 in air."""
+        return dr.if_stmt(  # type: ignore[no-any-return]
+            (self,),
+            active & self.anywhere(),
+            lambda interior: interior.medium(table, active).ior,
+            lambda interior: mi.Float(1.0),
+            label="medium",
+        )
+
     def medium(self, table: AppearanceTable, active: mi.Bool) -> Medium:
         """What the ray goes through."""
         n = dr.width(active)
@@ -116,6 +132,12 @@ class Wall:
     """What is outside of the wall's own body."""
     crossed: Interior
     """Where a ray is that passes."""
+
+    @staticmethod
+    def none(interior: Interior) -> Wall:
+        """No wall of a clear body."""
+        air = Medium(mi.UInt32(0), mi.UInt32(0), mi.Float(1.0))
+        return Wall(mi.Bool(False), mi.Color3f(1.0), air, interior)
 
 
 def meet(

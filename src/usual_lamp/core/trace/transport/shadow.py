@@ -72,7 +72,7 @@ def transmittance(
     )
     if not interior.bodies:
         return share, 1.0
-    start, end = interior.medium(world.table, active).ior, left.medium(world.table, active).ior
+    start, end = interior.ior(world.table, active), left.ior(world.table, active)
     return share, dr.square(end / start)
 
 
