@@ -137,15 +137,28 @@ class Pictures:
     def dress(self, si: mi.SurfaceInteraction3f, dress: Dress, active: mi.Bool) -> Dress:
         """The dress after all pictures of the shape that is hit have been laid on in order."""
         first, count = self.placements.pictures(si.shape, active)
-        point = self.placements.to_part(si.shape, si.p, active)
-        front = self.placements.turn_to_part(si.shape, mi.Vector3f(si.n), active)
-        lies = _unrolled(si) if self.by_coordinates else None
-        around = self._around(si, active) if self.machined else None
         over = mi.Vector3f(dress.normal) if self.beneath_coat else None
         printed = mi.Float(0.0) if self.prints else None
         foil = mi.Float(0.0) if self.foils else None
         glow = mi.Color3f(0.0) if "emission" in self.targets else None
         dress = Dress(dress.color, dress.roughness, dress.opacity, mi.Vector3f(dress.normal), over, printed, foil, glow)
+        wears = active & (count > 0)
+        return dr.if_stmt(  # type: ignore[no-any-return]
+            (dress,),
+            wears,
+            lambda dress: self._laid_on(si, first, count, dress, wears),
+            lambda dress: dress,
+            label="dress",
+        )
+
+    def _laid_on(
+        self, si: mi.SurfaceInteraction3f, first: mi.UInt32, count: mi.UInt32, dress: Dress, active: mi.Bool
+    ) -> Dress:
+        """The dress after pictures number `first` and on, so many of them."""
+        point = self.placements.to_part(si.shape, si.p, active)
+        front = self.placements.turn_to_part(si.shape, mi.Vector3f(si.n), active)
+        lies = _unrolled(si) if self.by_coordinates else None
+        around = self._around(si, active) if self.machined else None
 
         def lay(k: mi.UInt32, worn: Dress) -> tuple[mi.UInt32, Dress]:
             """The number of the next picture, and the dress with one more laid on where it reaches."""
@@ -293,17 +306,18 @@ class Pictures:
         """Bilinear, in a level of the picture of that number; beyond the border a repeated picture goes on from its
         other side, a single one stays."""
         start = dr.gather(mi.UInt32, self.starts, number * LEVELS + level, active)
-        # Lanes without a picture read zeros, by which no integer may be divided.
         step = mi.Int32(1) << mi.Int32(level)
-        width, height = (dr.maximum((mi.Int32(place[k]) + step - 1) // step, 1) for k in (2, 3))
+        # Lanes without a picture read zeros, by which nothing may be divided.
+        width, height = (dr.maximum((mi.Int32(place[k]) + step - 1) >> mi.Int32(level), 1) for k in (2, 3))
         x, y = (share * place[k] / mi.Float(step) - 0.5 for share, k in ((u, 2), (v, 3)))
         left, top = mi.Int32(dr.floor(x)), mi.Int32(dr.floor(y))
         a, b = x - mi.Float(left), y - mi.Float(top)
 
         def wrap(i: mi.Int32, size: mi.Int32) -> mi.UInt32:
             """A texel along a side of so many, from the other end or at the border."""
-            turned = i % size
-            turned = dr.select(turned < 0, turned + size, turned)
+            # By numbers with a point, which divide many at once. They are exact, as both are less than 2^23.
+            turns = dr.floor((mi.Float(i) + 0.5) / mi.Float(size))
+            turned = i - mi.Int32(turns) * size
             return mi.UInt32(dr.select(repeat, turned, dr.clip(i, 0, size - 1)))
 
         def read(i: mi.Int32, j: mi.Int32) -> Four:
