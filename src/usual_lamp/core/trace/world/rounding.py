@@ -100,17 +100,31 @@ class Edges:
         self, n: mi.Vector3f, point: mi.Vector3f, edge: mi.UInt32, width: mi.Float, active: mi.Bool
     ) -> tuple[mi.Float, mi.Vector3f, mi.Vector3f]:
         """Distance from an edge, by what it turns the normal, and the normal beyond it."""
-        start, way, one, two = (dr.gather(Four, self.rows, 4 * edge + k, active) for k in range(4))
+        start, way = (dr.gather(Four, self.rows, 4 * edge + k, active) for k in (0, 1))
         apart = point - mi.Vector3f(start[0], start[1], start[2])
         along = mi.Vector3f(way[0], way[1], way[2])
         at = dr.clip(dr.dot(apart, along), 0.0, start[3])
         away = dr.norm(apart - along * at)
-        share = at / dr.maximum(start[3], 1e-9)
+        zero = mi.Vector3f(0.0)
+        near = active & (away < width * REACH)
+        return dr.if_stmt(  # type: ignore[no-any-return]
+            (mi.Vector3f(n), edge, at / dr.maximum(start[3], 1e-9), away, dr.minimum(way[3], width)),
+            near,
+            lambda n, edge, share, away, width: self._rolled(n, edge, share, away, width, near),
+            lambda n, edge, share, away, width: (mi.Float(dr.inf), zero, zero),
+            label="edge",
+        )
+
+    def _rolled(
+        self, n: mi.Vector3f, edge: mi.UInt32, share: mi.Float, away: mi.Float, width: mi.Float, active: mi.Bool
+    ) -> tuple[mi.Float, mi.Vector3f, mi.Vector3f]:
+        """The same of a point so far from an edge, at a share of its length, that is rounded to this width."""
+        one, two = (dr.gather(Four, self.rows, 4 * edge + k, active) for k in (2, 3))
         beyond = dr.normalize(
             mi.Vector3f(one[0], one[1], one[2]) * (1 - share) + mi.Vector3f(two[0], two[1], two[2]) * share
         )
         cos, sin = dr.norm(n + beyond) / 2, dr.norm(n - beyond) / 2
-        off = away * cos / dr.maximum(dr.minimum(way[3], width), 1e-6)
+        off = away * cos / dr.maximum(width, 1e-6)
         reached = active & (off < sin)
         off = dr.minimum(off, sin)
         made = (n + beyond) * (dr.sqrt(1 - off * off) / (2 * cos)) + (n - beyond) * (off / (2 * sin))
