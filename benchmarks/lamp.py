@@ -16,10 +16,9 @@ from playwright.sync_api import Page, sync_playwright
 from benchmarks.desk import CHROMIUM, rest
 from benchmarks.scenes import demo_inputs, mesh_of
 from benchmarks.started import started
-from benchmarks.tracer import stock_scene
+from benchmarks.stock import stock_scene
 from usual_lamp.core.picture import Layers, denoise
 from usual_lamp.core.trace.engine import mi
-from usual_lamp.core.trace.world.world import World
 
 SIZE = (640, 480)
 RUNS = 20
@@ -47,7 +46,7 @@ PRESS = """
 def yardstick() -> float:
     """Median wall seconds of a 1-sample stock render and one fast denoise."""
     inputs = demo_inputs(SIZE)
-    scene = stock_scene(inputs, World(inputs, mesh_of), SIZE)
+    scene = stock_scene(inputs, SIZE, mesh_of)
     spent = []
     for seed in range(RUNS + 2):
         began = time.monotonic()

@@ -45,15 +45,13 @@ import json, resource, time
 import numpy as np
 from PIL import Image
 from benchmarks.scenes import frozen
-from benchmarks.tracer import stock_scene
+from benchmarks.stock import stock_scene
 from usual_lamp.core.picture.develop import _filter
 from usual_lamp.core.picture.tone import srgb_encode
 from usual_lamp.core.trace.engine import dr, mi
-from usual_lamp.core.trace.world.world import World
 
 scene = next(s for s in frozen({size}) if s.name == "demo")
-empty = World(scene.inputs.model_copy(update=dict(parts=[])), scene.mesh_of)
-light = np.array(mi.render(stock_scene(scene.inputs, empty, {size}, scene.mesh_of), spp=1))[..., :3]
+light = np.array(mi.render(stock_scene(scene.inputs, {size}, scene.mesh_of), spp=1))[..., :3]
 traced = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
 began = time.process_time()
 clean = _filter("color", np.ascontiguousarray(light), dict(), 6)

@@ -10,10 +10,9 @@ SIZE = (640, 480)
 CHILD = """
 import json, os, sys, psutil
 from benchmarks.scenes import frozen
-from benchmarks.tracer import stock_scene
+from benchmarks.stock import stock_scene
 from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.jobs.live import LivePicture
-from usual_lamp.core.trace.world.world import World
 
 scene = next(s for s in frozen({size}) if s.name == {name!r})
 scene.mesh_of(scene.inputs.parts[0].mesh)
@@ -26,8 +25,7 @@ if {ours}:
     while picture.samples < 4:
         picture.step()
 else:
-    empty = World(scene.inputs.model_copy(update=dict(parts=[])), scene.mesh_of)
-    stock = stock_scene(scene.inputs, empty, {size}, scene.mesh_of)
+    stock = stock_scene(scene.inputs, {size}, scene.mesh_of)
     image = mi.render(stock, spp=4)
     dr.eval(image)
 print(json.dumps((resident() - before) / 2**20))
