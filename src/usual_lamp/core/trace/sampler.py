@@ -72,3 +72,7 @@ class PixelSampler:
         p = point(self.seed, self.sample, self.pair)
         self.pair += 1
         return p
+
+    def chance(self) -> mi.Float:
+        """Return a number in [0, 1) that belongs to no pair, for choices that need not be well spread."""
+        return to_unit(mix(self.seed ^ mix(self.sample * 0x9E3779B9 + self.pair)))

@@ -28,11 +28,16 @@ from usual_lamp.core.trace.transport.book import Book
 from usual_lamp.core.trace.transport.interior import Interior
 from usual_lamp.core.trace.transport.path import GroupSums, Hit, Path
 from usual_lamp.core.trace.transport.shadow import transmittance
+from usual_lamp.core.trace.world.light_sample import LightSample
 from usual_lamp.core.trace.world.world import World
 
 MAX_BOUNCES = 12
 LAMPS_IN_LINE = 2
 """Lamps that a ray meets one behind the other."""
+HARDLY_SEEN = 0.02
+"""Of white: light samples that bring less are asked for by chance."""
+LEAST_ODDS = 0.25
+"""Of a light sample that is asked for by chance."""
 ROULETTE_AFTER = 2
 """Surfaces met. Of 1 to 4 the one with the least time to equal error on the three frozen scenes."""
 
@@ -283,7 +288,9 @@ class Bounce:
         ray = hit.si.spawn_ray(light.direction)
         ray.maxt = light.distance * (1 - 1e-4)
         interior = hit.wall.crossed.where(wo.z < 0, p.interior) if hit.wall else p.interior
-        shadow, spread = transmittance(self.world, ray, useful, interior)
+        asked, odds = self._asked(p, light, total, density, useful)
+        shadow, spread = transmittance(self.world, ray, asked, interior)
+        shadow = dr.select(asked, shadow / odds, 0.0)
         weight = power_heuristic(light.density, density * spread)
         incoming = dr.select(useful, p.beta * light.radiance * (spread / light.density), 0.0)
         shows_floor = ((hit.on_floor & p.open) | p.matt) & (light.group != GLOW)
@@ -297,6 +304,17 @@ class Bounce:
             p.book.put_direct(dr.select(first, incoming * gain * total, 0.0), shadow)
         self.account.add(p, arriving, useful, light.group, None, shows_floor)
         p.scatterings -= 1
+
+    def _asked(
+        self, p: Path, light: LightSample, total: mi.Color3f, density: mi.Float, useful: mi.Bool
+    ) -> tuple[mi.Bool, mi.Float]:
+        """For which of the useful samples a shadow ray is sent, and how likely that was: what would hardly be seen is
+        asked for by chance. Light that is off counts as if it were on."""
+        gain = self.world.lights.gain(light.group, useful)
+        arriving = p.beta * total * light.radiance * dr.select(gain > 0, gain, 1.0)
+        peak = dr.max(arriving) * power_heuristic(light.density, density) / light.density
+        odds = dr.clip(peak / (HARDLY_SEEN * self.world.lights.white), LEAST_ODDS, 1.0)
+        return useful & (p.sampler.chance() < odds), odds
 
     def _toward_light(self, hit: Hit, direction: mi.Vector3f, wo: mi.Vector3f) -> tuple[Scattered, mi.Float]:
         """What the hit sends back of light from a direction."""

@@ -163,6 +163,8 @@ class Lights:
         light samples are shared out. Those with None are not compiled in."""
         self.environment, self.glow, self.lamps, self.distant = environment, glow, lamps, distant
         self.gains = settled(groups.gains)
+        self.white = dr.opaque(mi.Float, sum(lit) / np.pi)
+        """About what a white surface in the middle of the product sends back, cd/m²."""
         glow_share = GLOW_SHARE if glow is not None and glow.shines else 0.0
         there = np.array([True, lamps is not None and lamps.shines, distant is not None and distant.shines])
         shares = np.where(there, np.maximum(np.array(lit) / max(sum(lit), 1e-9), LEAST_SHARE), 0.0)
