@@ -69,7 +69,9 @@ def main() -> None:
                 for picture, name, engine in zip(pictures, ("ours", "stock"), engines, strict=True)
             ]
             print(f"              relMSE ours {wrong[0]:.5f}   stock {wrong[1]:.5f}")
-            print(f"              1 / (error x CPU s), ours over stock: {wrong[1] * b / (wrong[0] * a):.2f} (at least 1)")
+            print(
+                f"              1 / (error x CPU s), ours over stock: {wrong[1] * b / (wrong[0] * a):.2f} (at least 1)"
+            )
         stock.end()
 
 

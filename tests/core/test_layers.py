@@ -50,6 +50,7 @@ def test_layers_add_up_to_the_picture() -> None:
     np.testing.assert_allclose(beauty, trace_block(w, ALL, 0, 8)[..., :3], rtol=2e-3, atol=beauty.mean() * 2e-3)
     assert all(layers[name].sum() > 0 for name in (*LAYERS, *DIRECT))
     assert (layers["shadowed"] <= layers["unshadowed"] * 1.0001).all()
+    assert w.dropped == 0
 
 
 def test_lights_apart_and_light_by_kind_are_the_same_picture() -> None:

@@ -9,6 +9,7 @@ from core.test_trace import MATT, UNIFORM, appearance, color, mesh, sphere, squa
 from usual_lamp.core.appearance import hex_to_linear
 from usual_lamp.core.camera import FILM_WIDTH, Camera, exposure_scale
 from usual_lamp.core.light.surroundings import REFERENCE_EV
+from usual_lamp.core.trace.transport import integrator
 from usual_lamp.core.trace.transport.tiles import trace_block
 
 DARK = UNIFORM * 0
@@ -66,6 +67,17 @@ def test_the_clamp_on_fireflies_keeps_the_mean() -> None:
     w = still_life()
     held, free = (trace_block(w, ALL, 0, 512, clamp=clamp)[..., :3].mean() for clamp in (True, False))
     assert held <= free and held == pytest.approx(free, rel=0.005)
+
+
+def test_light_that_is_asked_for_by_chance_keeps_the_mean(monkeypatch) -> None:
+    """Also where far more of it is than by default: within a percent, though single pictures differ."""
+    w, found = still_life(), []
+    for hardly_seen in (1e-9, 1.0):
+        monkeypatch.setattr(integrator, "HARDLY_SEEN", hardly_seen)
+        found.append(trace_block(w, ALL, 0, 512)[..., :3] / 512)
+    asked, by_chance = found
+    assert (asked != by_chance).any(axis=2).mean() > 0.2
+    assert by_chance.mean() == pytest.approx(asked.mean(), rel=0.01)
 
 
 def test_clear_walls_are_no_bounces_to_the_clamp() -> None:

@@ -14,7 +14,6 @@ from usual_lamp.core.trace.world.floor import Floor, FloorNumbers, Gloss
 from usual_lamp.core.trace.world.pictures import Dress
 from usual_lamp.core.trace.world.world import World
 
-
 WALK_PAIRS = 3
 """Pairs of random numbers for one step of a walk."""
 

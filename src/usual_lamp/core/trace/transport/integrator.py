@@ -35,7 +35,8 @@ MAX_BOUNCES = 12
 LAMPS_IN_LINE = 2
 """Lamps that a ray meets one behind the other."""
 HARDLY_SEEN = 0.02
-"""Of white: light samples that bring less are asked for by chance."""
+"""Of white: samples of indirect light that bring less are asked for by chance. Demo, as1, tray: 0.94, 0.92 and 1.00 of
+the time a sample, 1.00 of the squared error (one run)."""
 LEAST_ODDS = 0.25
 """Of a light sample that is asked for by chance."""
 ROULETTE_AFTER = 2
@@ -308,12 +309,11 @@ class Bounce:
     def _asked(
         self, p: Path, light: LightSample, total: mi.Color3f, density: mi.Float, useful: mi.Bool
     ) -> tuple[mi.Bool, mi.Float]:
-        """For which of the useful samples a shadow ray is sent, and how likely that was: what would hardly be seen is
-        asked for by chance. Light that is off counts as if it were on."""
-        gain = self.world.lights.gain(light.group, useful)
-        arriving = p.beta * total * light.radiance * dr.select(gain > 0, gain, 1.0)
-        peak = dr.max(arriving) * power_heuristic(light.density, density) / light.density
+        """For which of the useful samples a shadow ray is sent, and how likely that was: indirect light that would
+        hardly be seen is asked for by chance. All at nominal levels, which may be changed later."""
+        peak = dr.max(p.beta * total * light.radiance) * power_heuristic(light.density, density) / light.density
         odds = dr.clip(peak / (HARDLY_SEEN * self.world.lights.white), LEAST_ODDS, 1.0)
+        odds = dr.select(p.scatterings > 0, odds, 1.0)
         return useful & (p.sampler.chance() < odds), odds
 
     def _toward_light(self, hit: Hit, direction: mi.Vector3f, wo: mi.Vector3f) -> tuple[Scattered, mi.Float]:
@@ -324,7 +324,7 @@ class Bounce:
         if self.has.subsurface:
             cos = dr.maximum(wo.z, 0.0)
             value = value.where(~hit.leaving)
-            value.diffuse += s.leaving(cos, hit.leaving) * (cos * dr.inv_pi)
+            value.diffuse += dr.select(hit.leaving, s.leaving(cos, hit.leaving) * (cos * dr.inv_pi), 0.0)
             density = dr.select(hit.leaving, cos * dr.inv_pi, density)
         floor_cos = dr.maximum(hit.floor.cosine(direction), 0.0)
         matt = floor_cos * dr.inv_pi * (1 - hit.floor.mirror)

@@ -158,13 +158,14 @@ class Lights:
         distant: Distant | None,
         groups: LightGroups,
         lit: tuple[float, float, float],
+        white: float,
     ) -> None:
         """`lit` is what surroundings, lamps and distant lights give in the middle of the product, lx: by this the
-        light samples are shared out. Those with None are not compiled in."""
+        light samples are shared out. Those with None are not compiled in. `white` is about what a white surface there
+        sends back at nominal levels, cd/m²."""
         self.environment, self.glow, self.lamps, self.distant = environment, glow, lamps, distant
         self.gains = settled(groups.gains)
-        self.white = dr.opaque(mi.Float, sum(lit) / np.pi)
-        """About what a white surface in the middle of the product sends back, cd/m²."""
+        self.white = dr.opaque(mi.Float, white)
         glow_share = GLOW_SHARE if glow is not None and glow.shines else 0.0
         there = np.array([True, lamps is not None and lamps.shines, distant is not None and distant.shines])
         shares = np.where(there, np.maximum(np.array(lit) / max(sum(lit), 1e-9), LEAST_SHARE), 0.0)

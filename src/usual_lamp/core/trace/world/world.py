@@ -275,8 +275,11 @@ class World:
         if distant.shines or self.distant is not None:
             self.distant = distant
         given = {False: 0.0, True: 0.0}
-        for lamp in lighting.sources.values():
-            given[lamp.kind == "distant"] += float(illuminance(lamp, center[None])[0] * (gain(lamp) @ LUMINANCE))
+        nominal = float(self.upwards @ LUMINANCE)
+        for id, lamp in lighting.sources.items():
+            arrives = float(illuminance(lamp, center[None])[0])
+            given[lamp.kind == "distant"] += arrives * float(gain(lamp) @ LUMINANCE)
+            nominal += arrives * float(self.groups.traced_in[id] @ LUMINANCE)
         even = self.upwards * self.groups.gains[ENVIRONMENT]
         self.lights = Lights(
             self.surroundings,
@@ -285,6 +288,7 @@ class World:
             self.distant,
             self.groups,
             (float(even @ LUMINANCE), given[False], given[True]),
+            nominal / np.pi,
         )
         self.light_floor(self.floor_light, lighting)
 
