@@ -50,8 +50,7 @@ def _serve(asked: Connection, name: str, size: tuple[int, int]) -> None:
     stock = stock_scene(scene.inputs, size, scene.mesh_of)
     path = mi.load_dict({"type": "path", "max_depth": 12, "rr_depth": 5})
     guides = mi.load_dict({"type": "aov", "aovs": "albedo:albedo,normal:sh_normal"})
-    while (wish := asked.recv()) is not None:
-        samples, seed, guided = wish
+    for samples, seed, guided in iter(asked.recv, None):
         began = time.process_time()
         image = mi.render(stock, integrator=path, spp=samples, seed=seed)
         found = [image] + [mi.render(stock, integrator=guides, spp=min(samples, GUIDED), seed=seed)] * guided
