@@ -11,6 +11,7 @@ from PIL import Image, ImageCms
 from usual_lamp.core.appearance import hex_to_linear
 from usual_lamp.core.camera import Finish, exposure_scale, white_matrix
 from usual_lamp.core.camera.finish import RGB_TO_XYZ, chromaticity
+from usual_lamp.core.light.surroundings import REFERENCE_EV
 from usual_lamp.core.picture import (
     Clean,
     FastDenoiser,
@@ -363,9 +364,27 @@ def test_beside_an_outline_there_is_no_light_but_the_floors() -> None:
         """Sharpened along the outline, as a network does it."""
         return image + 0.5 * (image - cv2.GaussianBlur(image, (5, 5), 1.0))
 
-    clean = cleaned(Layers(color, np.full_like(color, 0.5), up, backdrop), crisp, ringing)
+    albedo = np.full_like(color, 0.5)
+    albedo[:, 16:] = 0.3
+    clean = cleaned(Layers(color, albedo, up, backdrop), crisp, ringing)
     assert np.abs(clean.color[:, :16]).max() == 0 and clean.color[:, 20:] == pytest.approx(30.0)
     assert clean.backdrop is not None
     edge, inside = clean.backdrop[:, 13:16], clean.backdrop[:, 3:13]
     assert edge.max() <= inside.max() < 1.3 * inside.mean()
     assert edge.min() > 0.7 * inside.min(), "it is not darker for that"
+
+
+def test_a_floor_that_mirrors_something_here_and_there_has_no_outline() -> None:
+    """In some pixels its mirror lobe has met the product and in others not; all stay as bright as they are, though the
+    only ones that are bare for some way round lie in the shadow."""
+    rng = np.random.default_rng(5)
+    floor = np.full((40, 60, 3), 400.0, np.float32)
+    floor[:, :14] = 80.0
+    mirrored = np.where(rng.random((40, 60, 1)) < 0.4, np.float32(25.0), np.float32(0.0))
+    mirrored[:, :14] = 0.0
+    up = np.broadcast_to(np.float32([0, 0, 1]), floor.shape).copy()
+    albedo = np.full_like(floor, 0.6)
+    clean = cleaned(Layers(floor + mirrored, albedo, up, floor), np.copy, np.copy)
+    scale = np.float32(exposure_scale(REFERENCE_EV))
+    assert clean.backdrop is not None
+    np.testing.assert_allclose(clean.backdrop, floor * scale, rtol=1e-5)

@@ -64,7 +64,7 @@ def cleaned(
     # is, what the two pictures without grain differ by is no light: beside outlines it would be specks.
     alone, empty = _with_nothing(layers)
     if clean_backdrop is not None:
-        behind = _without_halo(behind, alone)
+        behind = _without_halo(behind, alone, _on_floor(layers, alone))
     behind[empty] = layers.backdrop[empty]
     color[alone] = behind[alone]
     scale = np.float32(exposure_scale(REFERENCE_EV))
@@ -83,15 +83,30 @@ MOST_MEMORY = 1000
 its process takes 1.8 GB at its peak, and 1.16 times the CPU time that it takes with 4.0 GB (one run)."""
 HALO, BEYOND = 3, 7
 """Pixels beside an outline that denoising may brighten, and so many further out tell how bright the backdrop is."""
+ALIKE = 0.01
+"""Of albedo and normal: how much a floor may differ from itself."""
 DARK = 1e-8
 """cd/m² that count as no light."""
 BORDER = 16
 """Pixels mirrored round a picture while it is denoised, or its edge would come out too bright."""
 
 
-def _without_halo(behind: Image, alone: NDArray[np.bool_]) -> Image:
-    """The backdrop, beside outlines no brighter than a little further out, where it is seen `alone` (H, W)."""
-    inner = scipy.ndimage.binary_erosion(alone, iterations=HALO, border_value=1)
+def _on_floor(layers: Layers, alone: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """(H, W): where the floor is seen, and nothing before it, by what it is like where it is seen `alone`. It may mirror
+    the product there, in some pixels and not in those beside them."""
+    bare = alone & (np.linalg.norm(layers.normal, axis=2) > 1 - ALIKE)
+    if not bare.any():
+        return bare
+    up = layers.normal[bare].mean(axis=0)
+    least, most = layers.albedo[bare].min(axis=0) - ALIKE, layers.albedo[bare].max(axis=0) + ALIKE
+    in_color = ((layers.albedo >= least) & (layers.albedo <= most)).all(axis=2)
+    return np.asarray(in_color & (np.linalg.norm(layers.normal - up, axis=2) < ALIKE))
+
+
+def _without_halo(behind: Image, alone: NDArray[np.bool_], on_floor: NDArray[np.bool_]) -> Image:
+    """The backdrop, where it is seen `alone`, beside outlines no brighter than a little further out; (H, W) both.
+    Where the floor mirrors something is no outline."""
+    inner = alone & scipy.ndimage.binary_erosion(alone | on_floor, iterations=HALO, border_value=1)
     further = np.where(inner[..., None], behind, 0.0)
     size = 2 * (HALO + BEYOND) + 1
     most = np.stack([scipy.ndimage.maximum_filter(further[..., k], size) for k in range(3)], axis=2)
