@@ -1,7 +1,7 @@
 """What ours is measured against: Mitsuba's own path tracer with its own surfaces, set up as cheaply as it can be.
 
 It runs in a process of its own. Mitsuba records every shape that a process has made whenever it records a kernel, so
-beside one of our worlds, with an instance for each screw, it would seem up to thirty times as slow.
+beside one of our worlds, with an instance for each screw, it would seem up to twenty times as slow.
 """
 
 from __future__ import annotations

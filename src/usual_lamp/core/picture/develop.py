@@ -92,8 +92,8 @@ BORDER = 16
 
 
 def _on_floor(layers: Layers, alone: NDArray[np.bool_]) -> NDArray[np.bool_]:
-    """(H, W): where the floor is seen, and nothing before it, by what it is like where it is seen `alone`. It may mirror
-    the product there, in some pixels and not in those beside them."""
+    """(H, W): where the floor is seen, and nothing before it, by what it is like where it is seen `alone`. It may
+    mirror the product there, in some pixels and not in those beside them."""
     bare = alone & (np.linalg.norm(layers.normal, axis=2) > 1 - ALIKE)
     if not bare.any():
         return bare
