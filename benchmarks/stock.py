@@ -84,7 +84,7 @@ def stock_scene(inputs: TraceInputs, size: tuple[int, int], mesh_of: MeshOf) -> 
     floor = stock_mesh(floor_piece(inputs), np.zeros(3))
     floor.set_bsdf(mi.load_dict({"type": "principled", "base_color": rgb(world.floor_albedo), "roughness": 0.4}))
     scene["floor"] = floor
-    # One mesh for each appearance: a thousand shapes would cost the peer thirty times as much.
+    # One mesh for each appearance: the fewer shapes there are, the less the peer records.
     pieces: dict[int, list[Piece]] = {}
     for part in inputs.parts:
         for number, key, _ in cut(part, inputs.appearances):
