@@ -17,23 +17,23 @@ Six things set it apart from a textbook one:
 
 from __future__ import annotations
 
-from usual_lamp.core.scene.light_groups import ENVIRONMENT, GLOW
+from usual_lamp.core.scene.light_groups import GLOW
 from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.sampler import PixelSampler
 from usual_lamp.core.trace.surface.scattered import Drawn, Scattered
 from usual_lamp.core.trace.transport import book, walk
-from usual_lamp.core.trace.transport.account import Account, layer_of
+from usual_lamp.core.trace.transport.account import Account
 from usual_lamp.core.trace.transport.arrival import Arrival
 from usual_lamp.core.trace.transport.book import Book
 from usual_lamp.core.trace.transport.interior import Interior
+from usual_lamp.core.trace.transport.met_light import MetLight
+from usual_lamp.core.trace.transport.mis import power_heuristic
 from usual_lamp.core.trace.transport.path import GroupSums, Hit, Path
 from usual_lamp.core.trace.transport.shadow import transmittance
 from usual_lamp.core.trace.world.light_sample import LightSample
 from usual_lamp.core.trace.world.world import World
 
 MAX_BOUNCES = 12
-LAMPS_IN_LINE = 2
-"""Lamps that a ray meets one behind the other."""
 HARDLY_SEEN = 0.02
 """Of white: samples of indirect light that bring less are asked for by chance. Demo, as1, tray: 0.94, 0.92 and 1.00 of
 the time a sample, 1.00 of the squared error (one run)."""
@@ -99,12 +99,12 @@ def trace(
 
 
 class Bounce:
-    """One step of a path: hit, emission, light sampling, scattering."""
+    """One step of a path: the surface that was met, light sampling, scattering, and the way to what is met next."""
 
     def __init__(self, world: World, bottom: mi.Color3f, clamp: mi.Float) -> None:
         self.world, self.bottom, self.account = world, bottom, Account(world.lights, clamp)
         self.has = world.table.has
-        self.arrival = Arrival(world)
+        self.arrival, self.met = Arrival(world), MetLight(world, bottom, self.account)
 
     def arrive(self, p: Path, coherent: bool = False) -> None:
         """Follow each ray to what it meets, and add the light on the way. What meets nothing ends here.
@@ -117,9 +117,9 @@ class Bounce:
             self.arrival.walk(p)
         arrived = p.active & ~p.stays
         if self.world.lamps is not None:
-            self._meet_lamps(p, arrived)
+            self.met.lamps(p, arrived)
         missed = arrived & ~p.near.is_valid()
-        self._meet_light(p, missed)
+        self.met.outside(p, missed)
         p.active &= ~missed
 
     def __call__(self, p: Path) -> Path:
@@ -137,100 +137,13 @@ class Bounce:
         hit = self.arrival.hit(p, si, index, valid, leaving & valid, wall)
         if wall is None:
             self.arrival.absorb(p, hit)
-        self._meet_glow(p, hit)
+        self.met.glow(p, hit)
         floor_gain = self._fade_floor(p, hit) if self.world.has_floor else mi.Color3f(1.0)
         self._guides(p, hit)
         self._sample_light(p, hit, floor_gain)
         self._scatter(p, hit, passes, floor_gain)
         self.arrive(p)
         return p
-
-    # -- light that is met ----------------------------------------------------------------------------------
-
-    def _meet_lamps(self, p: Path, arrived: mi.Bool) -> None:
-        """The lamps on the way: they add their light, and the ray goes on."""
-        lamps, share = self.world.lights.lamps, self.world.lights.lamp_share
-        assert lamps is not None
-        shown_to = self._shown_to(p)
-        reach = dr.select(p.near.is_valid(), p.near.t, dr.inf)
-        ray, active = mi.Ray3f(p.ray), mi.Bool(arrived)
-        for number in range(LAMPS_IN_LINE):
-            ray.maxt = reach
-            hit, t, radiance, density, group, shown = lamps.met(ray, active)
-            weight = dr.select(p.last_density > 0, power_heuristic(p.last_density, density * share), 1.0)
-            counts = hit & ((shown & shown_to) != 0) & (dr.max(radiance) > 0)
-            self.account.add(p, p.beta * radiance * weight * p.floor_gain, counts, group, layer_of(p), p.matt)
-            if number + 1 < LAMPS_IN_LINE:
-                active = hit
-                onward = t * (1 + 1e-5) + 1e-4
-                ray = mi.Ray3f(ray(dr.select(hit, onward, 0.0)), ray.d)
-                reach -= dr.select(hit, onward, 0.0)
-
-    @staticmethod
-    def _shown_to(p: Path) -> mi.UInt32:
-        """Whom a lamp must be shown to, so that it is met: 1 the camera, 2 mirrors. The floor shows what the camera
-        sees behind it: a lamp that is left out there would leave a bright patch on it."""
-        return dr.select(p.open | p.from_floor, mi.UInt32(1), mi.UInt32(2))
-
-    def _meet_light(self, p: Path, missed: mi.Bool) -> None:
-        """The surroundings or the backdrop behind everything, weighted against light sampling."""
-        lights = self.world.lights
-        backdrop = missed & (p.open | p.from_floor)
-        lit = missed & ~backdrop
-
-        def outside(direction: mi.Vector3f, last: mi.Float) -> mi.Color3f:
-            """Radiance of the surroundings from a direction, cd/m²; where light sampling would have found it as well,
-            with the density `last` of this way, its share by the power heuristic."""
-            competes = lit & (last > 0)
-            density = lights.environment.density(direction, competes) * lights.environment_share
-            weight = dr.select(competes, power_heuristic(last, density), 1.0)
-            return lights.environment.radiance(direction, lit) * weight
-
-        seen = dr.if_stmt(
-            (mi.Vector3f(p.ray.d), p.last_density),
-            lit,
-            outside,
-            lambda d, last: dr.zeros(mi.Color3f),
-            label="outside",
-        )
-        shows = p.open | p.floor_seen
-        # In a mirror the floor is a part of the scene, and as bright as that.
-        behind = self.bottom * dr.select(p.open, p.tint, 1.0)
-        self.account.add_backdrop(p, p.beta * behind, backdrop & shows)
-        light = p.beta * dr.select(lit, seen * p.floor_gain, behind)
-        self.account.add(p, light, lit | (backdrop & ~shows), mi.UInt32(ENVIRONMENT), layer_of(p), lit & p.matt)
-        if lights.distant is not None:
-            self._meet_distant(p, missed)
-        guide = dr.select(lit, seen, self.bottom * p.tint) / dr.maximum(self.bottom.y, 1e-6) * 0.6
-        p.albedo += dr.select(missed, p.guide * dr.minimum(guide, 1.0), 0.0)
-
-    def _meet_distant(self, p: Path, missed: mi.Bool) -> None:
-        """The sun and its like, where nothing hides them."""
-        lights = self.world.lights
-        assert lights.distant is not None
-        radiance, density, group, shown = lights.distant.toward(p.ray.d, missed)
-        density *= lights.distant_share
-        weight = dr.select(p.last_density > 0, power_heuristic(p.last_density, density), 1.0)
-        counts = missed & (density > 0) & ((shown & self._shown_to(p)) != 0)
-        self.account.add(p, p.beta * radiance * weight * p.floor_gain, counts, group, layer_of(p), p.matt)
-
-    def _meet_glow(self, p: Path, hit: Hit) -> None:
-        """Emission of a glowing part, from its outer side."""
-        glow = self.world.lights.glow
-        covering = hit.surface.covering
-        cosine = -dr.dot(hit.si.n, p.ray.d)
-        light = mi.Color3f(0.0)
-        if glow is not None:
-            emission = hit.surface.emission
-            density = glow.density(emission, dr.norm(hit.si.p - p.last_point), cosine) * self.world.lights.glow_share
-            light += emission * dr.select(p.last_density > 0, power_heuristic(p.last_density, density), 1.0)
-        if covering is not None and covering.glow is not None:
-            # A picture that glows is met by chance only, so it is not weighted against anything.
-            light += covering.glow
-        elif glow is None:
-            return
-        met = hit.on_part & (dr.max(light) > 0) & (cosine > 0)
-        self.account.add(p, p.beta * light, met, mi.UInt32(GLOW), layer_of(p), mi.Bool(False))
 
     def _fade_floor(self, p: Path, hit: Hit) -> mi.Color3f:
         """Seen directly, the floor is tinted like the backdrop behind it and fades into it far out. What light is
@@ -419,9 +332,3 @@ class Bounce:
             hit & (peak > 0) & (p.scatterings < MAX_BOUNCES) & (p.steps < walk.MOST_STEPS) & (u < survive)
         ) | goes_on
         p.beta /= survive
-
-
-def power_heuristic(a: mi.Float, b: mi.Float) -> mi.Float:
-    """Veach's power heuristic with exponent 2."""
-    a2, b2 = dr.square(a), dr.square(b)
-    return dr.select(a2 > 0, a2 / dr.maximum(a2 + b2, 1e-30), 0.0)
