@@ -341,6 +341,7 @@ class Surface:
         lanes that are not active."""
 
         def weight(cos: mi.Float) -> mi.Color3f:
+            """What the gloss, and what lies over it, let out."""
             facets = self.table.facets(self.index, cos, self.active)
             out = mi.Color3f((1 - self._gloss(facets, cos)) / dr.maximum(1 - self.under, 1e-6))
             if self.layered:

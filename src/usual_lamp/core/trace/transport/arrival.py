@@ -91,7 +91,7 @@ class Arrival:
 
         lasting, wall = dr.if_stmt(
             (p.interior,),
-            solid | (hit & p.interior.anywhere()),
+            solid | (hit & p.interior.is_within_any()),
             met,
             lambda interior: (mi.Color3f(1.0), Wall.none(interior)),
             label="nested",

@@ -67,7 +67,7 @@ class Interior:
         absorption, _ = table.block("absorption", dr.select(unknown, index, medium.worn), active)
         return dr.select(active & (medium.there | unknown), dr.exp(-absorption * way), 1.0)
 
-    def anywhere(self) -> mi.Bool:
+    def is_within_any(self) -> mi.Bool:
         """Whether a ray is within any body."""
         return functools.reduce(operator.or_, (body > 0 for body in self.bodies))
 
@@ -75,7 +75,7 @@ class Interior:
         """Index of what the ray goes through; 1 in air."""
         return dr.if_stmt(  # type: ignore[no-any-return]
             (self,),
-            active & self.anywhere(),
+            active & self.is_within_any(),
             lambda interior: interior.medium(table, active).ior,
             lambda interior: mi.Float(1.0),
             label="medium",

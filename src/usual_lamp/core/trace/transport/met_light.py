@@ -53,7 +53,7 @@ class MetLight:
         backdrop = missed & (p.open | p.from_floor)
         lit = missed & ~backdrop
 
-        def outside(direction: mi.Vector3f, last: mi.Float) -> mi.Color3f:
+        def weighted(direction: mi.Vector3f, last: mi.Float) -> mi.Color3f:
             """Radiance of the surroundings from a direction, cd/m²; where light sampling would have found it as well,
             with the density `last` of this way, its share by the power heuristic."""
             competes = lit & (last > 0)
@@ -64,7 +64,7 @@ class MetLight:
         seen = dr.if_stmt(
             (mi.Vector3f(p.ray.d), p.last_density),
             lit,
-            outside,
+            weighted,
             lambda d, last: dr.zeros(mi.Color3f),
             label="outside",
         )

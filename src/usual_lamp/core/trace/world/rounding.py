@@ -79,6 +79,8 @@ class Edges:
             near2: mi.Float,
             turn2: mi.Vector3f,
         ) -> tuple[mi.UInt32, mi.Float, mi.Vector3f, mi.Vector3f, mi.Float, mi.Vector3f]:
+            """The number of the next edge, and the nearest two rims so far: how far off each is (mm), by what it turns
+            the normal, and of the nearest the normal beyond it."""
             here = near & (k < count)
             edge = dr.gather(mi.UInt32, self.listed, first + k, here)
             away, turned, beyond = self._turned(n, point, edge, width, here)
