@@ -35,8 +35,8 @@ export function StillFacts({ reviewId, still, alone = true }: Props) {
     <>
       <header>
         <span className="cap">{t.still}</span>
-        <div className="mt-1.5 flex items-baseline justify-between gap-2">
-          <b className="truncate text-[15px] font-semibold">{still.name}</b>
+        <div className="mt-1.5 flex flex-wrap items-baseline justify-between gap-x-2">
+          <b className="max-w-full truncate text-[15px] font-semibold">{still.name}</b>
           <StateWords still={still} />
         </div>
       </header>
