@@ -7,8 +7,8 @@ import sys
 
 NAMES = (
     "intake", "big", "desk", "product", "lamp", "tracer", "flip", "grain", "samplers",
-    "adaptive", "appearances", "arrangements", "decals", "dragging", "forecast", "large", "lights", "levels",
-    "memory", "placed", "answers", "stills", "rounding", "preflight", "fuzz", "kills", "load",
+    "adaptive", "appearances", "arrangements", "checkpoints", "decals", "dragging", "forecast", "large", "lights",
+    "levels", "memory", "placed", "answers", "stills", "rounding", "preflight", "fuzz", "kills", "load",
 )  # fmt: skip
 
 

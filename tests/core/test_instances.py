@@ -31,6 +31,12 @@ WORN = [
 ]
 
 
+@pytest.fixture(autouse=True)
+def no_room(monkeypatch: pytest.MonkeyPatch) -> None:
+    """As in a large assembly."""
+    monkeypatch.setattr(shapes, "ROOM", 0)
+
+
 def placed(number: int) -> TracePart:
     """Turned, moved, some scaled, every third mirrored."""
     matrix = np.eye(4)
@@ -85,6 +91,19 @@ def test_hiding_one_of_three_leaves_the_others_as_they_are() -> None:
     w.change(inputs(parts[:2]))
     assert w.triangles.vertices is held and len(w.scene.shapes()) == 3, "two rings and the floor"
     np.testing.assert_allclose(picture(w), picture(world(parts[:2])), rtol=0.2, atol=0.02 * picture(w).mean())
+
+
+def test_small_assemblies_are_written_out_until_they_grow(monkeypatch: pytest.MonkeyPatch) -> None:
+    plain = {"mesh": "ring", "appearance": 0, "faces": {}}
+    parts = [placed(number).model_copy(update=plain) for number in (1, 3, 5, 9)]
+    monkeypatch.setattr(shapes, "ROOM", 3 * len(MESHES["ring"].triangles))
+    w = world(parts[:3])
+    assert not w.has_instances and len(w.triangles.names()) == 4, "three rings and the floor"
+    w.change(inputs(parts))
+    assert w.has_instances, "four are too many"
+    held = w.triangles.vertices
+    w.change(inputs(parts[:3]))
+    assert w.triangles.vertices is held, "hiding one changes nothing for the others"
 
 
 def test_an_uneven_scale_is_written_out() -> None:

@@ -73,6 +73,20 @@ class Mesh:
         except (ValueError, KeyError, TypeError) as error:
             raise MeshBlockError(f"damaged mesh block: {error}") from error
 
+    def of_face(self, face: int) -> Mesh:
+        """One face alone, without creases."""
+        first, count = (int(number) for number in self.face_ranges[face])
+        own = self.triangles[first : first + count]
+        start, stop = (int(own.min()), int(own.max()) + 1) if count else (0, 0)
+        return Mesh(
+            self.positions[start:stop],
+            self.normals[start:stop],
+            own - np.uint32(start),
+            np.array([[0, count]], np.uint32),
+            np.zeros((0, 2, 3), np.float32),
+            None if self.coordinates is None else self.coordinates[start:stop],
+        )
+
     def volume(self) -> float:
         """Enclosed volume by the divergence theorem, mm³ (meaningful for closed meshes)."""
         a, b, c = np.moveaxis(self.positions[self.triangles].astype(np.float64), 1, 0)

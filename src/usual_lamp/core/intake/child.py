@@ -180,7 +180,7 @@ def describe(definition: Any, mesh: Any, deviation: float, folder: Path) -> Any:
     drawn = mesh.positions.astype(np.float64)
     bounds = np.array([drawn.min(0), drawn.max(0)]) if len(drawn) else shapes.box(definition.shape)
     colors = shapes.face_colors(definition.shape, definition.sub_colors)
-    faces = [shapes.describe_face(f, colors.get(i)) for i, f in enumerate(shapes.faces_of(definition.shape))]
+    faces = shapes.describe_faces(definition.shape, mesh, colors)
     return PartDefinition(
         key=definition.key,
         name=definition.name,

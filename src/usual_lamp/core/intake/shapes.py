@@ -25,11 +25,9 @@ from OCP.collections import (
 )
 from OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap
 from OCP.GeomAbs import GeomAbs_SurfaceType
-from OCP.gp import gp_Cone, gp_Cylinder, gp_Pln, gp_Sphere
 from OCP.GProp import GProp_GProps
 from OCP.Message import Message_ProgressRange
 from OCP.RWGltf import RWGltf_CafWriter
-from OCP.ShapeAnalysis import ShapeAnalysis_CanonicalRecognition
 from OCP.TCollection import TCollection_AsciiString, TCollection_ExtendedString
 from OCP.TDataStd import TDataStd_Name
 from OCP.TDocStd import TDocStd_Document
@@ -41,9 +39,9 @@ from OCP.XCAFDoc import XCAFDoc_DocumentTool
 
 from usual_lamp.core.assembly import Face, Mesh
 from usual_lamp.core.assembly.creases import crease_segments
+from usual_lamp.core.intake.recognition import recognised
 
-RECOGNISED = 1e-3
-"""mm that a spline may stray from the plain surface it stands for."""
+Floats = NDArray[np.float32]
 KINDS = {
     GeomAbs_SurfaceType.GeomAbs_Plane: "plane",
     GeomAbs_SurfaceType.GeomAbs_Cylinder: "cylinder",
@@ -96,8 +94,17 @@ def meshed(face: TopoDS_Face) -> bool:
     return BRep_Tool.Triangulation_s(face, TopLoc_Location()) is not None
 
 
-def describe_face(face: TopoDS_Face, color: tuple[float, float, float] | None) -> Face:
-    """Kind, area and a signature that does not depend on the tessellation."""
+def describe_faces(shape: TopoDS_Shape, mesh: Mesh, colors: dict[int, tuple[float, float, float]]) -> list[Face]:
+    """The faces of a shape, of which there is this mesh; `colors` by place."""
+    return [describe_face(face, colors.get(place), mesh, place) for place, face in enumerate(faces_of(shape))]
+
+
+def describe_face(face: TopoDS_Face, color: tuple[float, float, float] | None, mesh: Mesh, place: int) -> Face:
+    """Kind, area and a signature that does not depend on the tessellation, of the face at a place in a mesh's.
+
+    The signature goes by what is written, so that a revision from another program version, which writes a cylinder as a
+    spline, differs there at most.
+    """
     props = GProp_GProps()
     BRepGProp.SurfaceProperties_s(face, props)
     centre = props.CentreOfMass()
@@ -117,23 +124,8 @@ def describe_face(face: TopoDS_Face, color: tuple[float, float, float] | None) -
     signature = hashlib.sha256(text.encode()).hexdigest()[:16]
     center = (centre.X(), centre.Y(), centre.Z())
     if name == "free":
-        name = recognised(face)
+        name = recognised(face, mesh.of_face(place))
     return Face(kind=name, signature=signature, area=props.Mass(), center=center, color=color)
-
-
-def recognised(face: TopoDS_Face) -> str:
-    """What a face that was written as a spline is by its shape; many programs write every cylinder so.
-
-    The signature goes by what is written, so that a revision from another program version differs there at most.
-    """
-    asked = ShapeAnalysis_CanonicalRecognition(face)
-    if asked.IsPlane(RECOGNISED, gp_Pln()):
-        return "plane"
-    if asked.IsCylinder(RECOGNISED, gp_Cylinder()):
-        return "cylinder"
-    if asked.IsCone(RECOGNISED, gp_Cone()):
-        return "cone"
-    return "sphere" if asked.IsSphere(RECOGNISED, gp_Sphere()) else "free"
 
 
 def volume(shape: TopoDS_Shape) -> float:
@@ -203,7 +195,6 @@ def parse_glb(data: bytes, shapes: dict[str, TopoDS_Shape]) -> dict[str, Mesh]:
     return meshes
 
 
-Floats = NDArray[np.float32]
 TYPES = {5121: "<u1", 5123: "<u2", 5125: "<u4", 5126: "<f4"}
 
 

@@ -81,6 +81,9 @@ def cut(
         key = PieceKey(part.mesh, part.matrix, tuple(sorted(faces)), is_rest, mapping, laid, offsets, rounded)
         return Worn(number, key, pictures)
 
+    if not part.faces and not part.pictures:
+        yield worn(part.appearance, (), (), True)
+        return
     everywhere = tuple(k for k, picture in enumerate(part.pictures) if not picture.faces)
     kept = [k for k, picture in enumerate(part.pictures) if picture.faces]
     own = {*part.faces, *(face for k in kept for face in part.pictures[k].faces)}

@@ -65,6 +65,7 @@ class Kept:
         self.mesh_of = mesh_of
         self.joints = Joints(mesh_of)
         self._machinings: dict[str, Machining] = {}
+        self._triangles: dict[str, int] = {}
         self._skies: dict[SkyKey, Sky] = {}
 
     def machining(self, mesh: str) -> Machining:
@@ -73,6 +74,12 @@ class Kept:
         if mesh not in self._machinings:
             self._machinings[mesh] = machining(self.mesh_of(mesh))
         return self._machinings[mesh]
+
+    def triangles(self, mesh: str) -> int:
+        """How many a mesh has."""
+        if mesh not in self._triangles:
+            self._triangles[mesh] = len(self.mesh_of(mesh).triangles)
+        return self._triangles[mesh]
 
     def sky(self, key: SkyKey, make: Callable[[], Sky]) -> Sky:
         """Of surroundings over a backdrop, by the names of both."""

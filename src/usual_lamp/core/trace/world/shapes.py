@@ -1,13 +1,14 @@
 """The shapes that rays are tested against: meshes in the world, and instances of meshes that occur many times.
 
-What occurs once or twice is written out at its place, since rays meet that sooner; of what occurs more often there is
-one mesh, and each occurrence is an instance, which costs next to nothing to make, hide and move.
+What is written out at its place is met sooner by rays, by 3 to 6 percent of a sample's time on small assemblies. So
+all of a small assembly is, and of a larger one what occurs once or twice; of what occurs more often there is one mesh
+then, and each occurrence is an instance, which costs next to nothing to make, hide and move.
 """
 
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Hashable
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass
 
 import numpy as np
@@ -17,7 +18,9 @@ from usual_lamp.core.trace.world.geometry import Piece, PieceKey, are_rigid, mes
 from usual_lamp.core.trace.world.placements import shape_id
 
 WRITTEN_OUT = 2
-"""Occurrences up to which triangles lie in the world."""
+"""Occurrences up to which triangles always lie in the world."""
+ROOM = 200_000
+"""Triangles of what occurs more often that may lie in the world; with more of them, none do."""
 SPARE_SHAPES = 500
 """Beside as many as are in the scene, that are kept: what was hidden is shown again."""
 Matrix = tuple[float, ...]
@@ -45,21 +48,28 @@ class Asked:
 class Shapes:
     """Shapes by what they show; those of triangles that are no longer held are let go of."""
 
-    def __init__(self) -> None:
+    def __init__(self, triangles_of: Callable[[str], int]) -> None:
+        """`triangles_of` counts those of a part's mesh by its name."""
+        self.triangles_of = triangles_of
         self._meshes: dict[Hashable, mi.Mesh] = {}
         self._groups: dict[Hashable, mi.Shape] = {}
         self._made: dict[Asked, Shape] = {}
         self._often: set[PieceKey] = set()
+        self._is_large = False
 
     def __contains__(self, name: Hashable) -> bool:
         """Whether there are triangles of that name to be hit."""
         return name in self._meshes
 
     def asked(self, worn: list[PieceKey], in_world: list[bool]) -> list[Asked]:
-        """What each of these pieces comes down to. Those of `in_world` have to be written out. Which occur often is
-        remembered, so that hiding one of three changes nothing for the others."""
-        forms = [key._replace(matrix=None) for key in worn]
-        self._often |= {form for form, count in Counter(forms).items() if count > WRITTEN_OUT}
+        """What each of these pieces comes down to. Those of `in_world` have to be written out. What occurs often, and
+        that an assembly was large, is remembered, so that hiding one of three changes nothing for the others."""
+        forms = [PieceKey(key.mesh, None, *key[2:]) for key in worn]
+        often = {form: count for form, count in Counter(forms).items() if count > WRITTEN_OUT}
+        if not self._is_large:
+            self._is_large = sum(count * self.triangles_of(form.mesh) for form, count in often.items()) > ROOM
+        if self._is_large:
+            self._often |= often.keys()
         rigid = are_rigid(np.array([key.matrix or IDENTITY for key in worn]).reshape(-1, 4, 4))
         seen: Counter[PieceKey] = Counter()
         found = []

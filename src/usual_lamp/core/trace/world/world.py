@@ -86,7 +86,7 @@ class World:
         self._atlas: Atlas | None = None
         self._unwrapped: dict[tuple[str, Laid | None], Mesh] = {}
         self.triangles = Triangles()
-        self._shapes = Shapes()
+        self._shapes = Shapes(self.kept.triangles)
         """Of what the triangles hold."""
         self._in_scene: list[int] | None = None
         self._lit_by: SkyKey | None = None
