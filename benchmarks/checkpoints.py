@@ -1,7 +1,7 @@
 """What it costs to keep every pass of a still: CPU time beside the tracing, of a still of the demo while it is traced.
 
-Counted is all that the dispatcher, the database and the scheduler do in that time, so previews, noise and the handing
-out of work, too: what checkpoints cost is less than is told.
+Counted is all that the dispatcher and the database do in that time, so previews, noise and the handing out of work,
+too: what checkpoints cost is less than is told.
 """
 
 from __future__ import annotations
@@ -15,8 +15,8 @@ from launch.paths import Home
 from benchmarks.started import ask, started
 from launch import api
 
-SIZES = ((1280, 960), (3840, 2160))
-BESIDE = ("dispatcher", "mariadb", "server")
+STILLS = ((1280, 960, "fair"), (3840, 2160, "coarse"))
+BESIDE = ("dispatcher", "mariadb")
 TRACES = "worker"
 
 
@@ -26,9 +26,9 @@ def spent(home: Home, name: str) -> float:
     return sum(sum(process.cpu_times()[:2]) for process in (head, *head.children(recursive=True)))
 
 
-def traced(home: Home, review: str, width: int, height: int) -> dict[str, float]:
+def traced(home: Home, review: str, width: int, height: int, quality: str) -> dict[str, float]:
     """CPU seconds by process, from a still's first samples to its last."""
-    body = {"shot": "shot-1", "quality": "fair", "width": width, "height": height}
+    body = {"shot": "shot-1", "quality": quality, "width": width, "height": height}
     id = ask(home, f"reviews/{review}/stills", body, "POST")["id"]
 
     def still() -> Any:
@@ -44,11 +44,11 @@ def traced(home: Home, review: str, width: int, height: int) -> dict[str, float]
 
 
 def main() -> None:
-    """Print one line for each size."""
+    """Print one line for each still."""
     with started() as (home, _):
         review = ask(home, "reviews")["reviews"][0]["id"]
-        for width, height in SIZES:
-            found = traced(home, review, width, height)
+        for width, height, quality in STILLS:
+            found = traced(home, review, width, height, quality)
             beside = {name: found[name] for name in BESIDE}
             told = ", ".join(f"{name} {cpu:.1f}" for name, cpu in beside.items())
             share = sum(beside.values()) / found[TRACES]

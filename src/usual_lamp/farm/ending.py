@@ -10,6 +10,9 @@ from usual_lamp.core.trace.jobs.grain import GrainMeter
 from usual_lamp.core.trace.plan import pass_after
 from usual_lamp.store.tables import Still
 
+FIRST, SECOND = 2, 16
+"""Samples after the first passes of a still whose samples are known: a picture soon, then few passes, since each is
+handed over and kept."""
 FIRST_VERDICT = 16
 """Samples before which a still is not called fine enough."""
 
@@ -28,6 +31,8 @@ class Ending:
         its samples are known, longer passes cost less."""
         if self.grain or self.seconds:
             return pass_after(done, MOST_SAMPLES, 16)
+        if done < SECOND:
+            return None if done >= self.samples else (done, min(SECOND if done else FIRST, self.samples))
         return pass_after(done, self.samples, 32)
 
     def expected(self, meter: GrainMeter, counts: NDArray[np.int64], spent: float, workers: int) -> int:

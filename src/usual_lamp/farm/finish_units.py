@@ -142,7 +142,7 @@ def _keep_block(still_id: str, kind: Kind, number: int, samples: int, data: byte
     with workshop.store().begin() as session:
         values = {"samples": samples, "data": data}
         row = insert(StillBlock).values(still_id=still_id, kind=kind, number=number, **values)
-        session.execute(row.on_duplicate_key_update(**values))
+        session.execute(row.on_duplicate_key_update(samples=row.inserted.samples, data=row.inserted.data))
 
 
 def _block_file(folder: Path, still_id: str, kind: Kind, number: int) -> Path:

@@ -230,9 +230,10 @@ class StillRun(Asking):
             if (session.scalar(select(StillTile.samples).where(own)) or 0) != start:
                 raise Lost
             values = {"samples": stop, "sums": total.astype("<f4").tobytes()}
-            session.execute(
-                insert(StillTile).values(still_id=self.id, tile=index, **values).on_duplicate_key_update(**values)
-            )
+            row = insert(StillTile).values(still_id=self.id, tile=index, **values)
+            # What was sent is named, not sent again: it is megabytes.
+            sent = row.inserted
+            session.execute(row.on_duplicate_key_update(samples=sent.samples, sums=sent.sums))
             still.done, still.seconds, still.lease = done, still.seconds + result.seconds, utc_now() + LEASE
             still.dropped += result.dropped
             still.samples, still.readings = self._expected(), json.dumps(self.meter.readings)
@@ -269,7 +270,8 @@ class StillRun(Asking):
     def _show(self, jpeg: bytes) -> None:
         with self.store.begin() as session:
             still = self._ours(session)
-            session.execute(insert(StillPreview).values(still_id=self.id, jpeg=jpeg).on_duplicate_key_update(jpeg=jpeg))
+            row = insert(StillPreview).values(still_id=self.id, jpeg=jpeg)
+            session.execute(row.on_duplicate_key_update(jpeg=row.inserted.jpeg))
             still.version += 1
             touch(session, still.review_id)
 
@@ -306,11 +308,9 @@ class StillRun(Asking):
         means = packed(self._held(index), samples)
         with self.store.begin() as session:
             self._ours(session).lease = utc_now() + LEASE
-            session.execute(
-                insert(StillLight)
-                .values(still_id=self.id, tile=index, means=means, samples=samples)
-                .on_duplicate_key_update(means=means, samples=samples)
-            )
+            row = insert(StillLight).values(still_id=self.id, tile=index, means=means, samples=samples)
+            sent = row.inserted
+            session.execute(row.on_duplicate_key_update(means=sent.means, samples=sent.samples))
 
     def _relight(self) -> bool:
         """Make it from the kept light of another still, where that is asked for; False when it has to be traced."""
