@@ -106,11 +106,12 @@ def test_how_far_the_time_leads_is_told_from_what_was_done() -> None:
     assert not timed.is_reached(meter, counts, 120.0, 2), "two workers do twice as much in that time"
     assert not timed.is_reached(meter, np.array([0, 8]), 500.0, 1), "a tile has nothing yet"
     plain = Ending(Still(samples=16, quality="coarse"))
-    assert (
-        plain.next_pass(8) == (8, 16)
-        and plain.next_pass(16) is None
-        and not plain.is_reached(meter, np.array([16, 16]), 1e9, 1)
-    )
+    assert [plain.next_pass(done) for done in (0, 2, 8, 16)] == [
+        (0, 2),
+        (2, 16),
+        (8, 16),
+        None,
+    ] and not plain.is_reached(meter, np.array([16, 16]), 1e9, 1)
 
 
 def test_an_older_attempt_may_not_write(store, client, still) -> None:
