@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
+import numpy as np
 import pytest
 from OCP.BRepBuilderAPI import BRepBuilderAPI_NurbsConvert
 from OCP.BRepPrimAPI import (
@@ -43,3 +45,24 @@ def test_a_spline_is_called_what_it_is(kind: str, angle: float, share: float, tm
     assert {face.kind for face in faces} <= {kind, "plane"}, "ends are flat"
     if kind == "free":
         assert may_be(mesh.of_face(0)) == set(), "nothing is asked of the kernel"
+
+
+@pytest.mark.parametrize("field", ["positions", "normals"])
+def test_a_mesh_that_tells_nothing_rules_nothing_out(field: str, tmp_path: Path) -> None:
+    """Where the kernel gives no number, the file is read all the same."""
+    shape = splined("cylinder", 1.0)
+    tessellate(shape, 0.1, 0.6)
+    mesh = export_arrays({"one": shape}, tmp_path, lambda _: None)["one"]
+    spoilt = getattr(mesh, field).copy()
+    spoilt[0] = np.nan
+    assert may_be(replace(mesh, **{field: spoilt}).of_face(0)) == {"plane", "cylinder", "cone", "sphere"}
+    assert describe_faces(shape, replace(mesh, **{field: spoilt}), {})[0].kind == "cylinder"
+
+
+def test_one_face_of_a_mesh_is_that_face(tmp_path: Path) -> None:
+    shape = splined("cylinder", 1.0)
+    tessellate(shape, 0.1, 0.6)
+    mesh = export_arrays({"one": shape}, tmp_path, lambda _: None)["one"]
+    faces = [mesh.of_face(place) for place in range(len(mesh.face_ranges))]
+    assert sum(len(face.positions) for face in faces) == len(mesh.positions)
+    assert sum(face.area() for face in faces) == pytest.approx(mesh.area(), rel=1e-6)

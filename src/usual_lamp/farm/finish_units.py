@@ -140,8 +140,7 @@ def relit_unit(still_id: str, source_id: str, look: Finish) -> tuple[bytes, Scal
 @again_when_overtaken
 def _keep_block(still_id: str, kind: Kind, number: int, samples: int, data: bytes) -> None:
     with workshop.store().begin() as session:
-        values = {"samples": samples, "data": data}
-        row = insert(StillBlock).values(still_id=still_id, kind=kind, number=number, **values)
+        row = insert(StillBlock).values(still_id=still_id, kind=kind, number=number, samples=samples, data=data)
         session.execute(row.on_duplicate_key_update(samples=row.inserted.samples, data=row.inserted.data))
 
 

@@ -229,8 +229,8 @@ class StillRun(Asking):
             own = (StillTile.still_id == self.id) & (StillTile.tile == index)
             if (session.scalar(select(StillTile.samples).where(own)) or 0) != start:
                 raise Lost
-            values = {"samples": stop, "sums": total.astype("<f4").tobytes()}
-            row = insert(StillTile).values(still_id=self.id, tile=index, **values)
+            sums = total.astype("<f4").tobytes()
+            row = insert(StillTile).values(still_id=self.id, tile=index, samples=stop, sums=sums)
             # What was sent is named, not sent again: it is megabytes.
             sent = row.inserted
             session.execute(row.on_duplicate_key_update(samples=sent.samples, sums=sent.sums))

@@ -36,13 +36,14 @@ def recognised(face: TopoDS_Face, mesh: Mesh) -> str:
 
 
 def may_be(mesh: Mesh) -> set[str]:
-    """The plain surfaces that a face with this mesh may be; all of them without any triangles.
+    """The plain surfaces that a face with this mesh may be; all of them where the mesh tells nothing.
 
     Points of a plane have no height, those of a sphere one distance from its middle, as those of a cylinder when one
     looks along its axis. Normals of a cone have one part along its axis, which is none on a cylinder, and all planes
     that touch it meet at its tip. Some normals may be off, since at tips and poles the kernel guesses.
     """
-    if len(mesh.triangles) == 0:
+    sound = np.isfinite(mesh.positions).all() and np.isfinite(mesh.normals).all()
+    if len(mesh.triangles) == 0 or not sound:
         return {"plane", "cylinder", "cone", "sphere"}
     points, normals = mesh.positions.astype(np.float64), mesh.normals.astype(np.float64)
     points -= points.mean(axis=0)
