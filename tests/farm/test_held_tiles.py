@@ -1,23 +1,31 @@
-"""Checkpoints at hand: what fits is kept, the newest of a tile, and no more than there is room for."""
+"""Tiles at hand: what fits is held, the newest of a tile, and what one still holds makes way for another."""
 
 from __future__ import annotations
 
 import numpy as np
 
-from usual_lamp.farm.held_tiles import HeldTiles
+from usual_lamp.farm.held_tiles import HeldTile, HeldTiles
+
+SUMS = np.ones((4, 4, 2), np.float32)
 
 
 def test_tiles_are_held_as_far_as_there_is_room() -> None:
-    sums = np.ones((4, 4, 2), np.float32)
-    held = HeldTiles(most=2 * sums.nbytes)
-    held.put(0, sums)
-    held.put(1, sums)
-    held.put(2, sums)
-    assert held.get(2) is None and held.get(1) is sums, "no room for the third"
-    held.put(1, sums * 2)
-    newer = held.get(1)
-    assert newer is not None and newer[0, 0, 0] == 2 and held.bytes == 2 * sums.nbytes
-    held.put(0, np.ones((8, 8, 2), np.float32))
-    assert held.get(0) is None, "larger than the room: the stale one must not stay either"
-    held.put(2, sums)
-    assert held.get(2) is sums and held.bytes == 2 * sums.nbytes
+    held = HeldTiles(most=2 * SUMS.nbytes)
+    assert held.put("a", 0, HeldTile(SUMS, 2)) and held.put("a", 1, HeldTile(SUMS, 2))
+    assert not held.put("a", 2, HeldTile(SUMS, 2)), "no room for the third"
+    assert held.put("a", 1, HeldTile(SUMS * 2, 4))
+    newer = held.get("a", 1)
+    assert newer is not None and newer.samples == 4 and newer.sums[0, 0, 0] == 2 and held.bytes == 2 * SUMS.nbytes
+    assert not held.put("a", 0, HeldTile(np.ones((8, 8, 2), np.float32), 2))
+    assert held.get("a", 0) is None, "larger than the room: the stale one must not stay either"
+    taken = held.take("a", 1)
+    assert taken is newer and held.bytes == 0 and held.take("a", 1) is None
+
+
+def test_what_another_still_holds_makes_way() -> None:
+    held = HeldTiles(most=2 * SUMS.nbytes)
+    held.put("a", 0, HeldTile(SUMS, 2))
+    held.put("a", 1, HeldTile(SUMS, 2))
+    assert held.put("b", 0, HeldTile(SUMS, 2)) and held.get("a", 0) is None and held.get("a", 1) is not None
+    held.clear()
+    assert held.bytes == 0 and held.get("b", 0) is None

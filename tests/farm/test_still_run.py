@@ -20,7 +20,7 @@ from usual_lamp.core.scene.resolution import DEFAULT_SHOT, TraceInputs
 from usual_lamp.core.trace.jobs.grain import GrainMeter
 from usual_lamp.core.trace.kinds_of_light import LAYERS
 from usual_lamp.core.trace.plan import CHANNELS
-from usual_lamp.farm import finish_units
+from usual_lamp.farm import finish_units, still_run
 from usual_lamp.farm.asking import Lost
 from usual_lamp.farm.ending import FIRST_VERDICT, Ending
 from usual_lamp.farm.leases import claim, release_all
@@ -39,7 +39,10 @@ def checkpoints(store) -> dict[int, tuple[int, bytes]]:
         return {t.tile: (t.samples, bytes(t.sums)) for t in session.query(StillTile)}
 
 
-def test_interrupted_still_resumes_to_the_same_picture(store, client, still, monkeypatch) -> None:
+@pytest.mark.parametrize("at_risk", [0.0, 1e9])
+def test_interrupted_still_resumes_to_the_same_picture(store, client, still, monkeypatch, at_risk) -> None:
+    """Where all of it was kept, and where all of it was lost with its process."""
+    monkeypatch.setattr(still_run, "AT_RISK", at_risk)
     kept: dict[str, np.ndarray] = {}
     finish = StillRun._finish
     monkeypatch.setattr(StillRun, "_finish", lambda self: (kept.update({self.id: self.sketch.copy()}), finish(self))[1])
@@ -47,7 +50,8 @@ def test_interrupted_still_resumes_to_the_same_picture(store, client, still, mon
     with pytest.raises(Lost):
         StillRun(store, client, still, lambda: calls.append(1) or len(calls) > 2).run()
     saved = checkpoints(store)
-    assert 0 < sum(samples for samples, _ in saved.values()) < 2 * still.samples
+    assert (0 < sum(samples for samples, _ in saved.values()) < 2 * still.samples) == (at_risk == 0)
+    workshop.tiles.clear()
     release_all(store)
     second = next_still(store)
     assert second.attempt == still.attempt + 1
@@ -98,7 +102,7 @@ def test_a_still_by_its_time_ends_when_that_is_up(store, client, review, monkeyp
 def test_how_far_the_time_leads_is_told_from_what_was_done() -> None:
     timed = Ending(Still(minutes_asked=2.0, samples=16, quality="coarse"))
     meter, counts = GrainMeter(2, {}), np.array([8, 16])
-    assert timed.next_pass(1000) == (1000, 1008), "it may go on for as long as there is time"
+    assert timed.next_pass(1000) == (1000, 1024), "it may go on for as long as there is time"
     assert timed.expected(meter, counts, 0.0, 1) == 16, "nothing is known yet"
     assert timed.expected(meter, counts, 30.0, 1) == 48 and timed.expected(meter, counts, 30.0, 2) == 96
     assert timed.expected(meter, counts, 500.0, 1) == 12
@@ -133,7 +137,8 @@ def test_paused_still_is_left_alone(store, client, still) -> None:
     assert next_still(store).id == still.id
 
 
-def test_tiles_of_another_engine_are_not_mixed_in(store, client, still) -> None:
+def test_tiles_of_another_engine_are_not_mixed_in(store, client, still, monkeypatch) -> None:
+    monkeypatch.setattr(still_run, "AT_RISK", 0.0)
     calls: list[int] = []
     with pytest.raises(Lost):
         StillRun(store, client, still, lambda: calls.append(1) or len(calls) > 2).run()
@@ -306,9 +311,9 @@ def test_a_finished_still_is_traced_on_to_the_picture_of_more_samples(store, cli
     still_light.go_on(store, still.id, "fair")
     counted = []
     take = StillRun._take
-    monkeypatch.setattr(StillRun, "_take", lambda self, f: (counted.append(self.pending[f][1:]), take(self, f))[1])
+    monkeypatch.setattr(StillRun, "_take", lambda self, f: (counted.append(self.pending[f].kept), take(self, f))[1])
     StillRun(store, client, next_still(store), lambda: False).run()
-    assert min(start for start, _ in counted) == 16, "what was traced is not traced again"
+    assert min(counted) == 16, "what was traced is not traced again"
     (line,) = stills.list_stills(store, still.review_id)
     assert (line.state, line.samples, line.quality) == ("done", 64, "fair")
     stills.set_removed(store, still.id, True)

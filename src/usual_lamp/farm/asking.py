@@ -8,8 +8,8 @@ from typing import Any, TypeVar
 
 from distributed import Client, Future, KilledWorker
 
-from usual_lamp.farm.finish_units import TilesGone
 from usual_lamp.farm.links import tracers
+from usual_lamp.farm.tile_units import TilesGone
 
 MOST_CRASHES = 3
 """Times that a unit of work may be given up by the scheduler, workers having died of it, with nothing done since."""
@@ -44,7 +44,7 @@ class Asking(ABC):
             try:
                 while not self.finished([future]):
                     self._stop_when_closing()
-                return self._result(future)
+                return self.result_of(future)
             except KilledWorker as error:
                 self.crashed(error)
             finally:
@@ -66,7 +66,7 @@ class Asking(ABC):
                 for future in self.finished(list(under_way)):
                     what = under_way.pop(future)
                     try:
-                        self._result(future)
+                        self.result_of(future)
                         self.crashes = 0
                     except KilledWorker as error:
                         self.crashed(error)
@@ -79,7 +79,8 @@ class Asking(ABC):
     def _handed(self, unit: Callable[..., object], asked: tuple[object, ...]) -> Future:
         return self.client.submit(unit, *asked, pure=False, resources={"trace": 1})
 
-    def _result(self, future: Future) -> Any:
+    def result_of(self, future: Future) -> Any:
+        """What a unit gives. Raises Lost when the light that it works on is gone."""
         try:
             return future.result()
         except TilesGone as error:

@@ -10,9 +10,11 @@ from usual_lamp.core.trace.jobs.grain import GrainMeter
 from usual_lamp.core.trace.plan import pass_after
 from usual_lamp.store.tables import Still
 
-FIRST, SECOND = 2, 16
-"""Samples after the first passes of a still whose samples are known: a picture soon, then few passes, since each is
-handed over and kept."""
+FIRST, PASS = 2, 32
+"""Samples of the first pass, for a picture soon, and of the longest ones: few of them, since each is handed over and
+kept."""
+SHORT = 16
+"""Samples of the longest passes of a still that may end after each, until it has twice as many as a long one."""
 FIRST_VERDICT = 16
 """Samples before which a still is not called fine enough."""
 
@@ -25,15 +27,17 @@ class Ending:
         self.seconds = (still.minutes_asked or 0.0) * 60
         self.is_quick = still.quality == "coarse" and not self.grain and not self.seconds
         """Whether it is for a quick look."""
+        self.most = MOST_SAMPLES if self.grain or self.seconds else self.samples
+        """Samples after which it ends in any case."""
 
     def next_pass(self, done: int) -> tuple[int, int] | None:
         """Samples to trace of a tile that has so many. It may end after each pass where it ends by noise or time; where
         its samples are known, longer passes cost less."""
         if self.grain or self.seconds:
-            return pass_after(done, MOST_SAMPLES, 16)
-        if done < SECOND:
-            return None if done >= self.samples else (done, min(SECOND if done else FIRST, self.samples))
-        return pass_after(done, self.samples, 32)
+            return pass_after(done, MOST_SAMPLES, SHORT if done < 2 * PASS else PASS)
+        if done < PASS:
+            return None if done >= self.samples else (done, min(PASS if done else FIRST, self.samples))
+        return pass_after(done, self.samples, PASS)
 
     def expected(self, meter: GrainMeter, counts: NDArray[np.int64], spent: float, workers: int) -> int:
         """Samples of the finished still, as far as that can be told."""

@@ -30,17 +30,14 @@ from usual_lamp.core.scene import Lighting
 from usual_lamp.core.trace.group_sums import relit, unpacked
 from usual_lamp.core.trace.plan import CHANNELS, Tile, tiles
 from usual_lamp.core.trace.tiled import Means, TiledPicture, sketch_step
+from usual_lamp.farm.tile_units import TilesGone, read_tile
 from usual_lamp.farm.workshop import workshop
 from usual_lamp.store import again_when_overtaken, blobs
-from usual_lamp.store.tables import StillBlock, StillLight, StillTile
+from usual_lamp.store.tables import StillBlock, StillLight
 
 SURVEY_SAMPLES = 4
 """Of each pixel, for coverage and occlusion; the rest is of its middle."""
 Kind = Literal["light", "survey"]
-
-
-class TilesGone(Exception):
-    """The light that a still is made of is not there any more."""
 
 
 @dataclass(frozen=True)
@@ -79,6 +76,8 @@ def clean_unit(order: CleanOrder, number: int) -> None:
         picture = _picture(order.still_id, order.source)
         if picture is None:
             raise TilesGone
+        if not is_small(picture.size):
+            workshop.tiles.clear()  # the room is needed
         area = blocks_of(picture.size)[number]
         clean = cleaned_block(picture.size, area, picture.layers, order.scales, order.effort)
         if order.survey is not None:
@@ -168,13 +167,9 @@ def _picture(still_id: str, source_id: str | None) -> TiledPicture | None:
 
 def _means(still_id: str, number: int, tile: Tile, lighting: Lighting) -> Means:
     """Those of a tile that is traced. Raises TilesGone."""
-    with workshop.store().begin() as session:
-        row = session.get(StillTile, (still_id, number))
-    if row is None:
-        raise TilesGone
-    sums = np.frombuffer(row.sums, "<f4").reshape(tile.height, tile.width, -1)
-    whole = sums if sums.shape[2] == CHANNELS else relit(sums, lighting, None)
-    return np.asarray(whole / np.float32(max(1, row.samples)), np.float32)
+    found = read_tile(still_id, number, tile)
+    whole = found.sums if found.sums.shape[2] == CHANNELS else relit(found.sums, lighting, None)
+    return np.asarray(whole / np.float32(max(1, found.samples)), np.float32)
 
 
 def _relit(lighting: Lighting, source_id: str) -> TiledPicture | None:

@@ -1,6 +1,9 @@
-"""Checkpoints at hand: sums of tiles that the database has as well, for what is traced next to be added to."""
+"""Sums of tiles that a tracing process has at hand, for what it traces next to be added to."""
 
 from __future__ import annotations
+
+from collections import OrderedDict
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -9,21 +12,44 @@ MOST = 256 * 2**20
 """Bytes; tiles beyond that are read from the database again."""
 
 
+@dataclass(frozen=True)
+class HeldTile:
+    """The sums of a tile's first `samples` samples, (H, W, channels)."""
+
+    sums: NDArray[np.float32]
+    samples: int
+
+
 class HeldTiles:
-    """By number of the tile."""
+    """By still and number of the tile."""
 
     def __init__(self, most: int = MOST) -> None:
         self.most, self.bytes = most, 0
-        self._sums: dict[int, NDArray[np.float32]] = {}
+        self._tiles: OrderedDict[tuple[str, int], HeldTile] = OrderedDict()
 
-    def put(self, tile: int, sums: NDArray[np.float32]) -> None:
-        """Keep them in place of earlier ones, if there is room."""
-        known = self._sums.pop(tile, None)
-        self.bytes -= 0 if known is None else known.nbytes
-        if self.bytes + sums.nbytes <= self.most:
-            self._sums[tile] = sums
-            self.bytes += sums.nbytes
+    def put(self, still_id: str, number: int, tile: HeldTile) -> bool:
+        """Hold it in place of what was held of that tile; whether there is room. Tiles of other stills make way."""
+        self.take(still_id, number)
+        others = [key for key in self._tiles if key[0] != still_id]
+        while others and self.bytes + tile.sums.nbytes > self.most:
+            self.take(*others.pop(0))
+        if self.bytes + tile.sums.nbytes > self.most:
+            return False
+        self._tiles[still_id, number] = tile
+        self.bytes += tile.sums.nbytes
+        return True
 
-    def get(self, tile: int) -> NDArray[np.float32] | None:
-        """None for those that are in the database only."""
-        return self._sums.get(tile)
+    def get(self, still_id: str, number: int) -> HeldTile | None:
+        """None for those that are not at hand."""
+        return self._tiles.get((still_id, number))
+
+    def take(self, still_id: str, number: int) -> HeldTile | None:
+        """The same, and hold it no longer."""
+        found = self._tiles.pop((still_id, number), None)
+        self.bytes -= found.sums.nbytes if found else 0
+        return found
+
+    def clear(self) -> None:
+        """Hold nothing."""
+        self._tiles.clear()
+        self.bytes = 0

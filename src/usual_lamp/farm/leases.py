@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime, timedelta
 from typing import Any, TypeVar
 
-from sqlalchemy import ColumnElement, column, exists, or_, select, update
+from sqlalchemy import BindParameter, ColumnElement, DateTime, bindparam, column, exists, or_, select, update
 from sqlalchemy.orm import Session
 
 from usual_lamp.store import Store
@@ -20,15 +20,18 @@ QUEUES: tuple[Queue, ...] = (Still, IntakeRun, SightRun)
 Row = TypeVar("Row", Still, IntakeRun, SightRun)
 
 
-def _is_free(table: Queue, now: datetime) -> ColumnElement[bool]:
+def _is_free(table: Queue, now: datetime | BindParameter[datetime]) -> ColumnElement[bool]:
     return or_(table.state == "queued", (table.state == "running") & (table.lease < now))
+
+
+ANY_FREE = select(*(exists().where(_is_free(table, bindparam("now", type_=DateTime))) for table in QUEUES))
+"""Put together once, since it is asked several times a second."""
 
 
 def queues_with_work(store: Store) -> set[Queue]:
     """Tables in which a row may wait to be claimed, found with one cheap question for all of them."""
-    now = utc_now()
     with store.begin() as session:
-        found = session.execute(select(*(exists().where(_is_free(table, now)) for table in QUEUES))).one()
+        found = session.execute(ANY_FREE, {"now": utc_now()}).one()
     return {table for table, any_free in zip(QUEUES, found, strict=True) if any_free}
 
 

@@ -1,4 +1,4 @@
-"""One still on the farm: hands out units, sums results in order, checkpoints every tile, shows previews."""
+"""One still on the farm: hands out units, sees that what they trace is kept, shows previews."""
 
 from __future__ import annotations
 
@@ -6,7 +6,6 @@ import json
 import time
 from collections.abc import Callable
 from concurrent.futures import FIRST_COMPLETED
-from contextlib import suppress
 
 import numpy as np
 from distributed import Client, Future, KilledWorker, wait
@@ -21,7 +20,7 @@ from usual_lamp.core.picture.blocks import is_small
 from usual_lamp.core.picture.develop import scales_of, shrunk
 from usual_lamp.core.scene import Lighting
 from usual_lamp.core.scene.light_groups import light_groups
-from usual_lamp.core.trace.group_sums import can_be_kept, channels, packed, relit, unpacked
+from usual_lamp.core.trace.group_sums import can_be_kept, channels, relit, unpacked
 from usual_lamp.core.trace.jobs.grain import GrainMeter, stride_for
 from usual_lamp.core.trace.plan import CHANNELS, tiles
 from usual_lamp.core.trace.tiled import put_small, sketch_step
@@ -29,10 +28,10 @@ from usual_lamp.farm.asking import Asking, Lost, TracerCrashed
 from usual_lamp.farm.ending import Ending
 from usual_lamp.farm.finish_units import Finished
 from usual_lamp.farm.finishing import Finishing
-from usual_lamp.farm.held_tiles import HeldTiles
 from usual_lamp.farm.leases import LEASE
 from usual_lamp.farm.links import tracers
-from usual_lamp.farm.units import UnitResult, preview_unit, trace_unit
+from usual_lamp.farm.tile_units import TileOrder, TileTraced, light_unit, trace_unit
+from usual_lamp.farm.units import preview_unit
 from usual_lamp.service import checkpoints
 from usual_lamp.service.reviews import touch
 from usual_lamp.service.stills import finish_of
@@ -44,6 +43,8 @@ LOOK_AGAIN = 2.0
 """Seconds after which a run that waits for work looks whether it is still wanted."""
 LEASED = 200
 """Tiles that are read while a lease lasts."""
+AT_RISK = 10.0
+"""Seconds of tracing that may be lost with a tracing process, and are traced again then."""
 WAITING = "Waiting for a tracing process to be started."
 
 
@@ -73,9 +74,11 @@ class StillRun(Asking):
         self.step = sketch_step(still.width, still.height)
         self.sketch: Sums = np.zeros((still.height // self.step, still.width // self.step, CHANNELS), np.float32)
         """The picture's means so far, at a part of its size; under the present levels where lights are summed apart."""
-        self.held = HeldTiles()
-        self.counts = np.zeros(len(self.tiles), np.int64)
-        self.pending: dict[Future, tuple[int, int, int]] = {}
+        self.counts, self.kept = np.zeros(len(self.tiles), np.int64), np.zeros(len(self.tiles), np.int64)
+        """Samples of each tile that are traced, and those that the database has."""
+        self.unkept: dict[int, float] = {}
+        """Seconds by tile that went into what the database does not have yet."""
+        self.pending: dict[Future, TileOrder] = {}
         self.preview_cost, self.last_preview = 0.0, 0.0
         self.said = still.message
 
@@ -140,15 +143,11 @@ class StillRun(Asking):
         for number, (index, samples) in enumerate(known):
             if number % LEASED == LEASED - 1:
                 self._renew(None)  # all tiles of a large still take minutes to be read
-            with suppress(Lost):
-                self._draw(index, self._read_held(index), samples)
-                self.counts[index] = samples
-
-    def _draw(self, index: int, sums: Sums, samples: int) -> Sums:
-        """A tile into the sketch; returns its sums as those of a picture, (H, W, CHANNELS)."""
-        seen = relit(sums, self.lighting, None) if self.apart else sums
-        put_small(self.sketch, self.tiles[index], shrunk(seen, self.step) / np.float32(samples), self.step)
-        return seen
+            sums = self._read_kept(index)
+            if sums is not None:
+                seen = relit(sums, self.lighting, None) if self.apart else sums
+                put_small(self.sketch, self.tiles[index], shrunk(seen, self.step) / np.float32(samples), self.step)
+                self.counts[index] = self.kept[index] = samples
 
     def _go_on_from_light(self, session: Session) -> None:
         """Make checkpoints of the light that a finished still has kept, where there are none: it is traced on."""
@@ -161,15 +160,23 @@ class StillRun(Asking):
                 values = {"samples": row.samples, "sums": sums.astype("<f4").tobytes()}
                 session.execute(insert(StillTile).values(still_id=self.id, tile=index, **values))
 
-    def _as_sums(self, row: StillTile) -> Sums | None:
-        """The sums of a checkpoint; None for one that was written when light was not summed apart yet."""
-        t = self.tiles[row.tile]
-        sums = np.frombuffer(row.sums, "<f4")
-        return sums.reshape(t.height, t.width, -1) if sums.size == t.height * t.width * self.channels else None
+    @again_when_overtaken
+    def _read_kept(self, index: int) -> Sums | None:
+        """The checkpoint of a tile. One that was written when light was summed in another way is removed."""
+        t = self.tiles[index]
+        with self.store.begin() as session:
+            row = session.get(StillTile, (self.id, index))
+            if row is None:
+                return None
+            sums = np.frombuffer(row.sums, "<f4")
+            if sums.size == t.height * t.width * self.channels:
+                return sums.reshape(t.height, t.width, -1)
+            session.delete(row)
+        return None
 
     def _submit(self) -> bool:
         """Keep the workers busy with the coarsest tiles; False when nothing is left to do or wait for."""
-        busy = {tile for tile, _, _ in self.pending.values()}
+        busy = {order.number for order in self.pending.values()}
         workers = max(1, tracers(self.client))
         order = sorted(range(len(self.tiles)), key=lambda k: (self.counts[k], k))
         for index in order:
@@ -178,64 +185,54 @@ class StillRun(Asking):
             span = self.ending.next_pass(int(self.counts[index]))
             if index in busy or span is None:
                 continue
+            # Who holds a tile is not asked: with several workers, all of it is handed over through the database.
+            is_to_be_kept = workers > 1 or span[1] >= self.ending.most or sum(self.unkept.values()) >= AT_RISK
+            asked = self._order(index, span[1], is_to_be_kept)
             future = self.client.submit(
-                trace_unit, self.id, self.still.fingerprint, self.tiles[index], *span, self.apart, self.by_kind,
-                key=f"{self.id}-{self.attempt}-{index}-{span[0]}-{self.crashes}", pure=False, retries=2,
-                resources={"trace": 1},
+                trace_unit, asked, key=f"{self.id}-{self.attempt}-{index}-{span[0]}-{self.crashes}", pure=False,
+                retries=2, resources={"trace": 1},
             )  # fmt: skip
-            self.pending[future] = (index, *span)
+            self.pending[future] = asked
         return bool(self.pending)
 
+    def _order(self, index: int, stop: int, is_to_be_kept: bool) -> TileOrder:
+        """To bring a tile to so many samples."""
+        return TileOrder(
+            self.id, self.attempt, self.still.fingerprint, index, self.tiles[index], int(self.kept[index]), stop,
+            is_to_be_kept, self.apart, self.by_kind, self.step, self.stride, ENGINE_VERSION,
+        )  # fmt: skip
+
     def _take(self, future: Future) -> None:
-        index, start, stop = self.pending.pop(future)
+        asked = self.pending.pop(future)
+        index = asked.number
         try:
-            result: UnitResult = future.result()
+            traced: TileTraced = self.result_of(future)
         except KilledWorker as error:
             self.crashed(error)
             return
-        if result.engine != ENGINE_VERSION:
-            raise TracerCrashed(f"a worker runs engine {result.engine}, and this is {ENGINE_VERSION}: update it")
-        self.crashes, self.spent = 0, self.spent + result.seconds
-        kept = self._held(index) + result.sums if start else result.sums
+        if traced.engine != ENGINE_VERSION:
+            raise TracerCrashed(f"a worker runs engine {traced.engine}, and this is {ENGINE_VERSION}: update it")
+        self.crashes, self.spent = 0, self.spent + traced.seconds
+        self.counts[index] = asked.stop
+        if traced.is_kept:
+            self.kept[index] = asked.stop
+            self.unkept.pop(index, None)
+        else:
+            self.unkept[index] = self.unkept.get(index, 0.0) + traced.seconds
+        put_small(self.sketch, self.tiles[index], traced.small, self.step)
+        for samples, colour in traced.reads.items():
+            self.meter.read(index, colour, samples)
+        self._tell(traced)
+
+    @again_when_overtaken
+    def _tell(self, traced: TileTraced) -> None:
+        """Say how far it is, provided that it is still ours."""
         weights = np.array([tile.width * tile.height for tile in self.tiles], np.float64)
-        counts = self.counts.copy()
-        counts[index] = stop
-        total = self._draw(index, kept, stop)
-        self.meter.read(index, total[:: self.stride, :: self.stride, :3], stop)
-        done = min(1.0, float(counts @ weights / (weights.sum() * self._expected())))
-        self._checkpoint(index, start, stop, kept, done, result)
-        self.held.put(index, kept)
-        self.counts = counts
-
-    def _held(self, index: int) -> Sums:
-        """The checkpoint of a tile."""
-        sums = self.held.get(index)
-        return self._read_held(index) if sums is None else sums
-
-    @again_when_overtaken
-    def _read_held(self, index: int) -> Sums:
-        with self.store.begin() as session:
-            row = session.get(StillTile, (self.id, index))
-        held = self._as_sums(row) if row else None
-        if held is None:
-            raise Lost
-        return held
-
-    @again_when_overtaken
-    def _checkpoint(self, index: int, start: int, stop: int, total: Sums, done: float, result: UnitResult) -> None:
-        """Keep a tile's sums, provided that nobody else went on with it since."""
         with self.store.begin() as session:
             still = self._ours(session)
-            own = (StillTile.still_id == self.id) & (StillTile.tile == index)
-            if (session.scalar(select(StillTile.samples).where(own)) or 0) != start:
-                raise Lost
-            sums = total.astype("<f4").tobytes()
-            row = insert(StillTile).values(still_id=self.id, tile=index, samples=stop, sums=sums)
-            # What was sent is named, not sent again: it is megabytes.
-            sent = row.inserted
-            session.execute(row.on_duplicate_key_update(samples=sent.samples, sums=sent.sums))
-            still.done, still.seconds, still.lease = done, still.seconds + result.seconds, utc_now() + LEASE
-            still.dropped += result.dropped
+            still.done = min(1.0, float(self.counts @ weights / (weights.sum() * self._expected())))
+            still.seconds, still.lease = still.seconds + traced.seconds, utc_now() + LEASE
+            still.dropped += traced.dropped
             still.samples, still.readings = self._expected(), json.dumps(self.meter.readings)
             still.grain = self.meter.grain(max(1, int(self.counts.min())))
             touch(session, still.review_id)
@@ -277,6 +274,8 @@ class StillRun(Asking):
 
     def _finish(self) -> None:
         samples, alone, ground = int(self.counts.min()), self.still.is_cover, self.lighting.ground
+        unkept = [(self._order(index, int(self.counts[index]), True),) for index in self.unkept]
+        self.ask_each(trace_unit, unkept, None)
         if not is_small((self.still.width, self.still.height)):
             self._preview()  # to be looked at until the whole is there, which takes long
         # What is bare of a transparent one must be known first.
@@ -287,8 +286,9 @@ class StillRun(Asking):
         # One for a quick look does not wait for layers that nobody masks by.
         if not alone and not survey and not self.still.survey and (self.by_kind or not self.ending.is_quick):
             self._keep_survey()
-        for index in range(len(self.tiles) if self.apart else 0):
-            self._keep_light(index)
+        if self.apart:
+            cut = enumerate(self.tiles)
+            self.ask_each(light_unit, [(self.id, self.attempt, index, tile) for index, tile in cut], None)
         self._hand_over(made, samples, self.meter.grain(samples))
         checkpoints.drop(self.store, self.id)
 
@@ -300,17 +300,6 @@ class StillRun(Asking):
     def _put_survey(self, name: str) -> None:
         with self.store.begin() as session:
             self._ours(session).survey = name
-
-    @again_when_overtaken
-    def _keep_light(self, index: int) -> None:
-        """Pack a tile's checkpoint as light that stays, so that the finished still can be relit."""
-        samples = int(self.counts[index])
-        means = packed(self._held(index), samples)
-        with self.store.begin() as session:
-            self._ours(session).lease = utc_now() + LEASE
-            row = insert(StillLight).values(still_id=self.id, tile=index, means=means, samples=samples)
-            sent = row.inserted
-            session.execute(row.on_duplicate_key_update(means=sent.means, samples=sent.samples))
 
     def _relight(self) -> bool:
         """Make it from the kept light of another still, where that is asked for; False when it has to be traced."""

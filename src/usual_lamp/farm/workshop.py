@@ -1,4 +1,4 @@
-"""What a worker has at hand: the database, its limits, and the last few scenes that it built.
+"""What a worker has at hand: the database, its limits, the last few scenes that it built, and sums of tiles.
 
 Units of the same still then cost only their tracing.
 """
@@ -13,16 +13,18 @@ import numpy as np
 from numpy.typing import NDArray
 
 from usual_lamp.core.picture.read import read_picture
+from usual_lamp.farm.held_tiles import HeldTiles
 
 KEPT_WORLDS = 2
 
 
 class Workshop:
-    """Per-process state of a worker: one tracer, one lock, a few built scenes."""
+    """Per-process state of a worker: one tracer, one lock, a few built scenes, sums of tiles."""
 
     def __init__(self) -> None:
         self.lock = threading.Lock()
         self.worlds: OrderedDict[str, object] = OrderedDict()
+        self.tiles = HeldTiles()
         self._store: object = None
         self._limits: object = None
 
@@ -42,6 +44,7 @@ class Workshop:
         self._limits.apply(share)  # type: ignore[attr-defined]
         if self._limits.memory_is_short():  # type: ignore[attr-defined]
             self.worlds.clear()
+            self.tiles.clear()
 
     def inputs(self, still_id: str):  # type: ignore[no-untyped-def]
         from usual_lamp.core.scene.resolution import TraceInputs

@@ -44,8 +44,12 @@ def shrunk(image: Image, step: int) -> Image:
         return image
     height, width, channels = image.shape
     down, across = height // step, width // step
-    blocks = image[: down * step, : across * step].reshape(down, step, across, step, channels)
-    return np.ascontiguousarray(blocks.mean(axis=(1, 3), dtype=np.float32))
+    # Whole lines are added first: numpy is slow where what it adds lies apart.
+    lines = image[: down * step].reshape(down, step, width, channels).sum(axis=1, dtype=np.float32)
+    found = lines[:, : across * step : step].copy()
+    for k in range(1, step):
+        found += lines[:, k : across * step : step]
+    return found / np.float32(step * step)
 
 
 SAME = 1e-5

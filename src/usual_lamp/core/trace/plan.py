@@ -72,6 +72,12 @@ def pass_after(done: int, samples: int, size: int = BATCH) -> tuple[int, int] | 
     return done, min(done - done % step + step, samples)
 
 
+def batch_after(done: int, stop: int) -> int:
+    """Samples after the next batch of a tile that has `done` and is to have `stop`. Batches end at the same samples
+    however the work is cut into passes, so that sums are added up in the same order."""
+    return min(stop, 2 if done < 2 else done - done % BATCH + BATCH)
+
+
 def passes(samples: int, size: int = BATCH) -> Iterator[tuple[int, int]]:
     """All of them, from the first."""
     span = pass_after(0, samples, size)

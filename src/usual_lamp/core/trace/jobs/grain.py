@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 USUAL_DECAY, DECAY = 0.4, (0.2, 0.5)
 """Decay of the squared error by doubling, and its bounds: smooth pictures lie low, independent samples at a half."""
 
-READ = 4_000_000
+READ = 1_000_000
 """Pixels of a picture that are read at most."""
 
 

@@ -1,0 +1,75 @@
+"""Units of work on a tile: done twice they trace once, and only the attempt and engine that is meant may write."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from usual_lamp.core.engine_version import ENGINE_VERSION
+from usual_lamp.farm import tile_units
+from usual_lamp.farm.still_run import StillRun
+from usual_lamp.farm.tile_units import TileOrder, TilesGone, is_read, read_tile, trace_unit
+from usual_lamp.farm.workshop import workshop
+from usual_lamp.store.tables import StillTile
+
+
+@pytest.fixture
+def order(store, still) -> TileOrder:
+    workshop.tiles.clear()
+    return StillRun(store, None, still, lambda: False)._order(1, 4, True)
+
+
+def rows(store) -> list[tuple[int, int]]:
+    with store.begin() as session:
+        return [(row.tile, row.samples) for row in session.query(StillTile)]
+
+
+def test_a_unit_that_is_done_again_traces_nothing_and_tells_the_same(store, order, monkeypatch) -> None:
+    first = trace_unit(order)
+    assert first.is_kept and rows(store) == [(1, 4)] and set(first.reads) == {2, 4}
+    sums = read_tile(order.still_id, 1, order.tile).sums
+    monkeypatch.setattr(tile_units, "_batch", None)
+    again = trace_unit(order)
+    workshop.tiles.clear()
+    from_rows = trace_unit(order)
+    assert again.is_kept and from_rows.is_kept and rows(store) == [(1, 4)]
+    assert np.array_equal(first.small, again.small) and np.array_equal(first.small, from_rows.small)
+    assert np.array_equal(sums, read_tile(order.still_id, 1, order.tile).sums)
+
+
+def test_sums_do_not_depend_on_how_the_work_is_cut_or_where_they_were_held(store, order) -> None:
+    """In one go; in pieces that are held; in pieces of which a part was lost."""
+    whole = trace_unit(replace(order, stop=20)).small
+    for lost in (False, True):
+        with store.begin() as session:
+            session.query(StillTile).delete()
+        workshop.tiles.clear()
+        kept = trace_unit(replace(order, stop=8))
+        held = trace_unit(replace(order, kept=8, stop=16, is_to_be_kept=False))
+        assert kept.is_kept and not held.is_kept and rows(store) == [(1, 8)]
+        if lost:
+            workshop.tiles.clear()
+        assert np.array_equal(trace_unit(replace(order, kept=8, stop=20)).small, whole)
+        assert rows(store) == [(1, 20)]
+
+
+def test_a_tile_that_cannot_be_held_is_kept(store, order, monkeypatch) -> None:
+    monkeypatch.setattr(workshop.tiles, "most", 0)
+    assert trace_unit(replace(order, is_to_be_kept=False)).is_kept and rows(store) == [(1, 4)]
+
+
+def test_who_is_not_meant_may_not_write(store, order) -> None:
+    with pytest.raises(TilesGone):
+        trace_unit(replace(order, attempt=order.attempt + 1))
+    other = trace_unit(replace(order, engine="of tomorrow"))
+    assert other.engine == ENGINE_VERSION and not other.is_kept and rows(store) == []
+    trace_unit(order)
+    with pytest.raises(TilesGone):  # somebody else went further than the one who asks knows
+        trace_unit(replace(order, stop=8))
+
+
+def test_grain_is_read_at_the_last_doubling() -> None:
+    assert [n for n in range(1, 65) if is_read(n, 64)] == [32, 64]
+    assert [n for n in range(1, 49) if is_read(n, 48)] == [16, 32]
