@@ -7,8 +7,10 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from farm.finished import SIZE
 from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.farm import tile_units
+from usual_lamp.farm.sketches import Preview, PreviewOrder, preview_unit
 from usual_lamp.farm.still_run import StillRun
 from usual_lamp.farm.tile_units import TileOrder, TilesGone, is_read, read_tile, trace_unit
 from usual_lamp.farm.workshop import workshop
@@ -73,3 +75,17 @@ def test_who_is_not_meant_may_not_write(store, order) -> None:
 def test_grain_is_read_at_the_last_doubling() -> None:
     assert [n for n in range(1, 65) if is_read(n, 64)] == [32, 64]
     assert [n for n in range(1, 49) if is_read(n, 48)] == [16, 32]
+
+
+def test_a_preview_lacks_what_another_process_has_traced(store, still, order, monkeypatch) -> None:
+    """Whoever traced the tiles is sent none of them; another one says which it lacks, and makes the same of them."""
+    run = StillRun(store, None, still, lambda: False)
+    for number, tile in enumerate(run.tiles):
+        run.sketch.put(number, trace_unit(replace(order, number=number, tile=tile)).small, 4)
+    asked = PreviewOrder(order.still_id, *SIZE, order.step, run.sketch.samples, {}, run.look)
+    own = preview_unit(asked)
+    assert own.lacking == [] and own.jpeg[:2] == b"\xff\xd8"
+    monkeypatch.setattr(workshop, "sketch", None)
+    assert preview_unit(asked) == Preview(b"", [0, 1])
+    patches = {number: run.sketch.get(number) for number in (0, 1)}
+    assert preview_unit(replace(asked, patches=patches)).jpeg == own.jpeg

@@ -15,7 +15,6 @@ from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import Session
 
 from usual_lamp.core.engine_version import ENGINE_VERSION
-from usual_lamp.core.picture import Layers
 from usual_lamp.core.picture.blocks import is_small
 from usual_lamp.core.picture.develop import scales_of, shrunk
 from usual_lamp.core.scene import Lighting
@@ -23,15 +22,16 @@ from usual_lamp.core.scene.light_groups import light_groups
 from usual_lamp.core.trace.group_sums import can_be_kept, channels, relit, unpacked
 from usual_lamp.core.trace.jobs.grain import GrainMeter, stride_for
 from usual_lamp.core.trace.plan import CHANNELS, tiles
-from usual_lamp.core.trace.tiled import put_small, sketch_step
+from usual_lamp.core.trace.sum_bytes import from_bytes, to_bytes
+from usual_lamp.core.trace.tiled import sketch_step
 from usual_lamp.farm.asking import Asking, Lost, TracerCrashed
 from usual_lamp.farm.ending import Ending
 from usual_lamp.farm.finish_units import Finished
 from usual_lamp.farm.finishing import Finishing
 from usual_lamp.farm.leases import LEASE
 from usual_lamp.farm.links import tracers
+from usual_lamp.farm.sketches import Preview, PreviewOrder, Sketch, preview_unit
 from usual_lamp.farm.tile_units import TileOrder, TileTraced, light_unit, trace_unit
-from usual_lamp.farm.units import preview_unit
 from usual_lamp.service import checkpoints
 from usual_lamp.service.reviews import touch
 from usual_lamp.service.stills import finish_of
@@ -43,7 +43,7 @@ LOOK_AGAIN = 2.0
 """Seconds after which a run that waits for work looks whether it is still wanted."""
 LEASED = 200
 """Tiles that are read while a lease lasts."""
-AT_RISK = 10.0
+AT_RISK = 20.0
 """Seconds of tracing that may be lost with a tracing process, and are traced again then."""
 WAITING = "Waiting for a tracing process to be started."
 
@@ -71,9 +71,8 @@ class StillRun(Asking):
         """Groups of lights that are summed apart, or 0."""
         self.by_kind = still.by_kind and self.apart > 0
         self.channels = channels(self.apart, self.by_kind) if self.apart else CHANNELS
-        self.step = sketch_step(still.width, still.height)
-        self.sketch: Sums = np.zeros((still.height // self.step, still.width // self.step, CHANNELS), np.float32)
-        """The picture's means so far, at a part of its size; under the present levels where lights are summed apart."""
+        self.sketch = Sketch(self.id, still.width, still.height, sketch_step(still.width, still.height))
+        """Under the present levels where lights are summed apart."""
         self.counts, self.kept = np.zeros(len(self.tiles), np.int64), np.zeros(len(self.tiles), np.int64)
         """Samples of each tile that are traced, and those that the database has."""
         self.unkept: dict[int, float] = {}
@@ -146,7 +145,7 @@ class StillRun(Asking):
             sums = self._read_kept(index)
             if sums is not None:
                 seen = relit(sums, self.lighting, None) if self.apart else sums
-                put_small(self.sketch, self.tiles[index], shrunk(seen, self.step) / np.float32(samples), self.step)
+                self.sketch.put(index, shrunk(seen, self.sketch.step) / np.float32(samples), samples)
                 self.counts[index] = self.kept[index] = samples
 
     def _go_on_from_light(self, session: Session) -> None:
@@ -157,7 +156,7 @@ class StillRun(Asking):
             row = session.execute(select(StillLight.means, StillLight.samples).where(own)).one_or_none()
             if row is not None and index not in there:
                 sums = unpacked(row.means, t.height, t.width) * np.float32(row.samples)
-                values = {"samples": row.samples, "sums": sums.astype("<f4").tobytes()}
+                values = {"samples": row.samples, "sums": to_bytes(sums)}
                 session.execute(insert(StillTile).values(still_id=self.id, tile=index, **values))
 
     @again_when_overtaken
@@ -168,9 +167,9 @@ class StillRun(Asking):
             row = session.get(StillTile, (self.id, index))
             if row is None:
                 return None
-            sums = np.frombuffer(row.sums, "<f4")
-            if sums.size == t.height * t.width * self.channels:
-                return sums.reshape(t.height, t.width, -1)
+            sums = from_bytes(row.sums, t.height, t.width)
+            if sums.shape[2] == self.channels:
+                return sums
             session.delete(row)
         return None
 
@@ -199,7 +198,7 @@ class StillRun(Asking):
         """To bring a tile to so many samples."""
         return TileOrder(
             self.id, self.attempt, self.still.fingerprint, index, self.tiles[index], int(self.kept[index]), stop,
-            is_to_be_kept, self.apart, self.by_kind, self.step, self.stride, ENGINE_VERSION,
+            is_to_be_kept, self.apart, self.by_kind, self.sketch.step, self.stride, ENGINE_VERSION,
         )  # fmt: skip
 
     def _take(self, future: Future) -> None:
@@ -219,7 +218,7 @@ class StillRun(Asking):
             self.unkept.pop(index, None)
         else:
             self.unkept[index] = self.unkept.get(index, 0.0) + traced.seconds
-        put_small(self.sketch, self.tiles[index], traced.small, self.step)
+        self.sketch.put(index, traced.small, asked.stop)
         for samples, colour in traced.reads.items():
             self.meter.read(index, colour, samples)
         self._tell(traced)
@@ -252,16 +251,24 @@ class StillRun(Asking):
     # -- pictures ---------------------------------------------------------------------------------------------
 
     def _maybe_preview(self) -> None:
-        """A new preview once every tile has something, and never for more than a sixth of the time."""
-        if self.counts.min() == 0 or time.monotonic() - self.last_preview < max(1.5, 6 * self.preview_cost):
+        """A new preview once every tile has something, and never for more than a twelfth of the time."""
+        if self.counts.min() == 0 or time.monotonic() - self.last_preview < max(1.5, 12 * self.preview_cost):
             return
         self._preview()
 
     def _preview(self) -> None:
-        began = time.monotonic()
-        self._show(self.ask(preview_unit, Layers.from_sums(self.sketch, 1), self.look))
-        self.last_preview = time.monotonic()
-        self.preview_cost = self.last_preview - began
+        sketch, patches = self.sketch, dict[int, Sums]()
+        while True:
+            asked = PreviewOrder(
+                self.id, self.still.width, self.still.height, sketch.step, list(sketch.samples), patches, self.look
+            )
+            seen: Preview = self.ask(preview_unit, asked)
+            if not seen.lacking:
+                break
+            # What one process lacks is sent to the next as well: it may be another one.
+            patches |= {number: sketch.get(number) for number in seen.lacking}
+        self._show(seen.jpeg)
+        self.last_preview, self.preview_cost = time.monotonic(), seen.seconds
 
     @again_when_overtaken
     def _show(self, jpeg: bytes) -> None:
@@ -280,7 +287,7 @@ class StillRun(Asking):
             self._preview()  # to be looked at until the whole is there, which takes long
         # What is bare of a transparent one must be known first.
         survey = None if ground is None or alone else self.still.survey or self._keep_survey()
-        scales = scales_of(Layers.from_sums(self.sketch, 1))
+        scales = scales_of(self.sketch.layers())
         made = self.finishing.of_light(samples, ground, scales, survey)
         self._show(made.jpeg)
         # One for a quick look does not wait for layers that nobody masks by.

@@ -21,8 +21,10 @@ from usual_lamp.core.picture.develop import shrunk
 from usual_lamp.core.scene import Lighting
 from usual_lamp.core.trace.group_sums import packed, relit
 from usual_lamp.core.trace.plan import Tile, batch_after
+from usual_lamp.core.trace.sum_bytes import from_bytes, to_bytes
 from usual_lamp.core.trace.tiled import Means
 from usual_lamp.farm.held_tiles import HeldTile
+from usual_lamp.farm.sketches import sketch_of
 from usual_lamp.farm.workshop import workshop
 from usual_lamp.store import again_when_overtaken
 from usual_lamp.store.tables import Still, StillLight, StillTile
@@ -99,10 +101,11 @@ def trace_unit(order: TileOrder) -> TileTraced:
         is_held = workshop.tiles.put(order.still_id, order.number, HeldTile(sums, samples))
         is_kept = there == order.stop
         if not is_kept and (order.is_to_be_kept or not is_held):
-            _keep(order, sums)
+            _keep(order, to_bytes(sums))
             is_kept = True
         seen = relit(sums, lighting, None) if order.apart else sums
         small = shrunk(seen, order.step) / np.float32(samples)
+        sketch_of(order.still_id, world.inputs.width, world.inputs.height, order.step).put(order.number, small, samples)
         return TileTraced(ENGINE_VERSION, small, reads, is_kept, time.monotonic() - began, world.dropped - before)
 
 
@@ -126,8 +129,7 @@ def read_tile(still_id: str, number: int, tile: Tile) -> HeldTile:
         row = session.get(StillTile, (still_id, number))
     if row is None:
         raise TilesGone
-    # A copy, since what is read from bytes cannot be added to.
-    return HeldTile(np.frombuffer(row.sums, "<f4").reshape(tile.height, tile.width, -1).copy(), row.samples)
+    return HeldTile(from_bytes(row.sums, tile.height, tile.width), row.samples)
 
 
 def is_read(samples: int, stop: int) -> bool:
@@ -184,10 +186,9 @@ def _hold_still(session: Session, still_id: str, attempt: int) -> None:
 
 
 @again_when_overtaken
-def _keep(order: TileOrder, sums: Sums) -> None:
+def _keep(order: TileOrder, data: bytes) -> None:
     with workshop.store().begin() as session:
         _hold_still(session, order.still_id, order.attempt)
-        data = sums.astype("<f4", copy=False).tobytes()
         row = insert(StillTile).values(still_id=order.still_id, tile=order.number, samples=order.stop, sums=data)
         # What was sent is named, not sent again: it is megabytes.
         session.execute(row.on_duplicate_key_update(samples=row.inserted.samples, sums=row.inserted.sums))

@@ -1,22 +1,15 @@
-"""What workers do beside the tiles of stills: pure functions of their arguments and of immutable rows, so that any of
+"""What workers do beside stills: pure functions of their arguments and of immutable rows, so that any of
 them can be run again."""
 
 from __future__ import annotations
 
 from functools import partial
 
-from usual_lamp.core.camera import Finish
-from usual_lamp.core.picture import Layers, develop, to_jpeg, to_png
+from usual_lamp.core.picture import to_png
 from usual_lamp.farm.workshop import workshop
 
 PLATE_CORES = 0.5
 """Share of the cores that a finish plate takes."""
-
-
-def preview_unit(layers: Layers, look: Finish) -> bytes:
-    """A quick look at a still that is being traced, as JPEG."""
-    with workshop.lock:
-        return to_jpeg(develop(layers, look, "fast"))
 
 
 def sight_unit(question: str) -> str:

@@ -25,6 +25,8 @@ class Workshop:
         self.lock = threading.Lock()
         self.worlds: OrderedDict[str, object] = OrderedDict()
         self.tiles = HeldTiles()
+        self.sketch: object = None
+        """See `sketches.sketch_of`."""
         self._store: object = None
         self._limits: object = None
 
