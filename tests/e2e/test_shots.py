@@ -235,8 +235,14 @@ def test_many_stills_are_queued_at_once(page: Page, product: Product, review: st
     }
     last = stills[0]["id"]
     page.locator(f"[role=option][data-still='{last}']").click()
-    if page.get_by_role("button", name="Trace this one next").count():
-        page.get_by_role("button", name="Trace this one next").click()
+    if page.get_by_role("button", name="Trace next").count():
+        page.get_by_role("button", name="Trace next").click()
+    page.locator("[role=option]").first.focus()
+    page.keyboard.press("Control+a")
+    if page.get_by_role("button", name="Pause").count():
+        page.get_by_role("button", name="Pause").click()
+        until("they rest", lambda: {one["state"] for one in listed()} <= {"paused", "done"})
+        page.get_by_role("button", name="Resume").click()
     until("all are done", lambda: all(one["state"] == "done" for one in listed()))
 
 

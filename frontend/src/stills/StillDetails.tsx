@@ -10,7 +10,6 @@ import {
   type LayerGroup,
   markStill,
   openStill,
-  putStillFirst,
   takeAgain,
   traceStillOn,
   useChanges,
@@ -20,6 +19,7 @@ import { StillFacts, StillLights } from "../drawer/StillFacts";
 import { Button, Check, Choice, NumberField } from "../ui/controls";
 import { inOwnForm } from "../words/length";
 import * as t from "../words/texts/stills/StillDetails";
+import { Steps } from "./Steps";
 
 const FINER = QUALITIES.map((name) => [name, SAMPLES[name]] as const);
 
@@ -35,7 +35,6 @@ export function StillDetails({ reviewId, standing, still }: Props) {
   const [, go] = useLocation();
   const ended = still.state === "done";
   const changes = useChanges(still.id, standing.seq, ended && !still.current).data ?? [];
-  const waits = still.state === "queued" || still.state === "paused";
   return (
     <>
       <StillFacts reviewId={reviewId} still={still} alone={false} />
@@ -74,13 +73,10 @@ export function StillDetails({ reviewId, standing, still }: Props) {
           </div>
         </section>
       )}
-      {waits && (
-        <Button
-          className="self-start"
-          onClick={() => act(() => putStillFirst(still.id)).catch(() => undefined)}
-        >
-          {t.traceThisOneNext}
-        </Button>
+      {!ended && (
+        <div className="flex flex-wrap gap-2">
+          <Steps stills={[still]} reviewId={reviewId} />
+        </div>
       )}
       {ended && <Files still={still} />}
       <Note key={still.id} still={still} onCommit={(note) => act(() => markStill(still.id, { note }))} />

@@ -12,6 +12,7 @@ import * as t from "../words/texts/stills/StillsPage";
 import { Compare } from "./Compare";
 import { DownloadDialog } from "./DownloadDialog";
 import { MatrixDialog } from "./MatrixDialog";
+import { Steps } from "./Steps";
 import { StillCard } from "./StillCard";
 import { StillDetails } from "./StillDetails";
 import { type GroupBy, grouped, type Only, passes } from "./sorting";
@@ -201,6 +202,7 @@ function Sheet({ reviewId, name, standing, stills }: SheetProps) {
           {picked.length > 0 && (
             <div className="flex min-h-[45px] items-center gap-2 border-t border-rule-strong bg-mark-soft px-3.5 py-2">
               <span className="flex-1">{t.selected(picked.length)}</span>
+              {picked.length > 1 && <Steps stills={picked} reviewId={reviewId} />}
               <Button look="mark" onClick={() => star(picked)}>
                 {picked.every((still) => still.starred) ? t.removeStar : t.star}
               </Button>

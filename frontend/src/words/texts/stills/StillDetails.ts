@@ -6,7 +6,6 @@ export const finer = "Finer";
 export const traceOnFromWhere = "Trace on, from where it ended";
 export const toSamples = (quality: string | number, samples: string | number) =>
   `to ${quality}, ${samples} samples`;
-export const traceThisOneNext = "Trace this one next";
 export const thisIsTheScene = "This is the scene as it was for the still, as a review of its own.";
 export const openAsAScene = "Open as a scene";
 export const aNewReviewAs =

@@ -1,0 +1,32 @@
+import type { StillLine } from "../api/client";
+import { actions, useAct } from "../api/queries";
+import { putStillFirst } from "../api/stills";
+import { Button } from "../ui/controls";
+import * as t from "../words/texts/stills/Steps";
+
+const STEPS: { label: string; from: StillLine["state"][]; run: (id: string) => Promise<unknown> }[] = [
+  { label: t.traceNext, from: ["queued", "paused"], run: putStillFirst },
+  { label: t.pause, from: ["running", "queued"], run: actions.pause },
+  { label: t.resume, from: ["paused", "stopped", "failed"], run: actions.resume },
+  { label: t.stop, from: ["running", "queued", "paused"], run: actions.stop },
+];
+
+/** Buttons for what can be done with stills that are not finished: each with those among them that it fits. */
+export function Steps({ stills, reviewId }: { stills: StillLine[]; reviewId: string }) {
+  const act = useAct(["stills", reviewId]);
+  return STEPS.map(({ label, from, run }) => {
+    const fitting = stills.filter((still) => from.includes(still.state));
+    // The one that is put first last is traced next: the order among them stays.
+    const inTurn = run === putStillFirst ? fitting.toReversed() : fitting;
+    const each = async () => {
+      for (const still of inTurn) await run(still.id);
+    };
+    return (
+      fitting.length > 0 && (
+        <Button key={label} onClick={() => act(each).catch(() => undefined)}>
+          {label}
+        </Button>
+      )
+    );
+  });
+}
