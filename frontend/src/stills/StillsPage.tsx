@@ -307,10 +307,14 @@ function useSelection(order: StillLine[]) {
     else next.add(id);
     setIds(next);
   };
-  /** Whether a key moved from a still to another. */
+  /** Whether a key moved from a still to another, or selected. */
   const step = (event: React.KeyboardEvent, id: string) => {
     if (event.key === " ") {
       select(id, { ctrl: true, shift: false });
+      return true;
+    }
+    if (event.key === "a" && (event.ctrlKey || event.metaKey)) {
+      setIds(new Set(order.map((still) => still.id)));
       return true;
     }
     const by = {
