@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from types import SimpleNamespace
 
 import numpy as np
 import pytest
@@ -70,6 +71,23 @@ def test_who_is_not_meant_may_not_write(store, order) -> None:
     trace_unit(order)
     with pytest.raises(TilesGone):  # somebody else went further than the one who asks knows
         trace_unit(replace(order, stop=8))
+
+
+def test_preparing_a_world_is_no_time_of_tracing(order, monkeypatch) -> None:
+    clock = [0.0]
+    batch = tile_units._batch
+
+    def slow(*asked):
+        clock[0] += 100.0 if asked[2] == 0 and order.fingerprint not in seen else 1.0
+        seen.add(order.fingerprint)
+        return batch(*asked)
+
+    seen: set[str] = set()
+    monkeypatch.setattr(tile_units, "_batch", slow)
+    monkeypatch.setattr(tile_units, "time", SimpleNamespace(monotonic=lambda: clock[0]))
+    assert trace_unit(replace(order, stop=8)).seconds == 1.0, "the second of two batches"
+    workshop.tiles.clear()
+    assert trace_unit(replace(order, kept=8, stop=24)).seconds == 2.0, "the world is there"
 
 
 def test_grain_is_read_at_the_last_doubling() -> None:

@@ -75,6 +75,7 @@ class TileTraced:
     is_kept: bool
     """Whether the database has it now."""
     seconds: float
+    """Of tracing, without what was prepared for it."""
     dropped: int
     """Samples that were no finite number."""
 
@@ -85,8 +86,9 @@ def trace_unit(order: TileOrder) -> TileTraced:
         return TileTraced(ENGINE_VERSION, np.zeros((0, 0, 0), np.float32), {}, False, 0.0, 0)
     with workshop.lock:
         workshop.keep_limits()
-        began = time.monotonic()
+        is_new = order.fingerprint not in workshop.worlds
         world = workshop.world(order.still_id, order.fingerprint)
+        began = time.monotonic()
         before, lighting = world.dropped, world.inputs.lighting
         there = kept_samples(order)
         tile = _at_hand(order, there)
@@ -96,6 +98,9 @@ def trace_unit(order: TileOrder) -> TileTraced:
             batch = _batch(world, order, samples, last)
             sums = batch if samples == 0 else np.add(sums, batch, out=sums)
             samples = last
+            if is_new:
+                # Its program was compiled with the first batch: no tracing, by which the time left would be told.
+                began, is_new = time.monotonic(), False
             if is_read(samples, order.stop):
                 reads[samples] = _read(order, sums, lighting)
         is_held = workshop.tiles.put(order.still_id, order.number, HeldTile(sums, samples))
