@@ -103,6 +103,24 @@ def test_a_still_by_its_time_ends_when_that_is_up(store, client, review, monkeyp
     assert 0 < line.samples == line.samples_done < 16, "each tile has something, and no more"
 
 
+def test_what_is_under_way_when_a_still_ends_is_taken(store, client, review, monkeypatch) -> None:
+    """Units cannot be called back: one that is kept later must not meet the order to keep less."""
+    monkeypatch.setattr(workshop, "_store", store)
+    monkeypatch.setattr(still_run, "AT_RISK", 0.0)
+    workshop.worlds.clear()
+    stills.take(store, review, DEFAULT_SHOT, "coarse", SIZE, minutes=2.0)
+    with store.begin() as session:
+        session.query(Still).one().seconds = 1e4
+    run = StillRun(store, client, next_still(store), lambda: False)
+    under_way: list[int] = []
+    finish = run._finish
+    monkeypatch.setattr(run, "_finish", lambda: (under_way.append(len(run.pending)), finish())[1])
+    run.run()
+    assert under_way[0] > 0 and not run.pending
+    (line,) = stills.list_stills(store, review)
+    assert line.state == "done" and line.samples == int(run.counts.min())
+
+
 def test_how_far_the_time_leads_is_told_from_what_was_done() -> None:
     timed = Ending(Still(minutes_asked=2.0, samples=16, quality="coarse"))
     meter, counts = GrainMeter(2, {}), np.array([8, 16])

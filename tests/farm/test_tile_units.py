@@ -107,3 +107,6 @@ def test_a_preview_lacks_what_another_process_has_traced(store, still, order, mo
     assert preview_unit(asked) == Preview(b"", [0, 1])
     patches = {number: run.sketch.get(number) for number in (0, 1)}
     assert preview_unit(replace(asked, patches=patches)).jpeg == own.jpeg
+    trace_unit(replace(order, kept=4, stop=8))
+    further = preview_unit(replace(asked, patches=patches))
+    assert further.lacking == [] and further.jpeg != own.jpeg, "what came further meanwhile is shown"

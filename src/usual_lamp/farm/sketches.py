@@ -50,7 +50,7 @@ class PreviewOrder:
     height: int
     step: int
     samples: list[int]
-    """By number of the tile, as they are to be seen."""
+    """By number of the tile, as many as are to be seen at least."""
     patches: dict[int, Means]
     """Tiles made smaller, by number, for a process that has not seen them."""
     look: Finish
@@ -80,8 +80,10 @@ def preview_unit(order: PreviewOrder) -> Preview:
         began = time.monotonic()
         sketch = sketch_of(order.still_id, order.width, order.height, order.step)
         for number, small in order.patches.items():
-            sketch.put(number, small, order.samples[number])
-        lacking = [number for number, samples in enumerate(order.samples) if sketch.samples[number] != samples]
+            if sketch.samples[number] < order.samples[number]:
+                sketch.put(number, small, order.samples[number])
+        # A tile may have come further meanwhile: that is as good to look at.
+        lacking = [number for number, samples in enumerate(order.samples) if sketch.samples[number] < samples]
         if lacking:
             return Preview(b"", lacking)
         return Preview(to_jpeg(develop(sketch.layers(), order.look, "fast")), [], time.monotonic() - began)

@@ -88,16 +88,19 @@ class StillRun(Asking):
                 return
             self._resume()
             while self._submit():
-                for future in self.finished(list(self.pending)):
-                    self._take(future)
-                if self.closing():
-                    raise Lost
+                self._take_finished()
                 if self.ending.is_reached(self.meter, self.counts, self.spent, tracers(self.client)):
                     break
                 self._maybe_preview()
             self._finish()
         finally:
             self.client.cancel(list(self.pending), force=True)
+
+    def _take_finished(self) -> None:
+        """What is done after a short wait."""
+        for future in self.finished(list(self.pending)):
+            self._take(future)
+        self._stop_when_closing()
 
     # -- work -------------------------------------------------------------------------------------------------
 
@@ -280,6 +283,8 @@ class StillRun(Asking):
             touch(session, still.review_id)
 
     def _finish(self) -> None:
+        while self.pending:  # they cannot be called back, and each brings its tile further
+            self._take_finished()
         samples, alone, ground = int(self.counts.min()), self.still.is_cover, self.lighting.ground
         unkept = [(self._order(index, int(self.counts[index]), True),) for index in self.unkept]
         self.ask_each(trace_unit, unkept, None)
