@@ -121,6 +121,35 @@ def test_what_is_under_way_when_a_still_ends_is_taken(store, client, review, mon
     assert line.state == "done" and line.samples == int(run.counts.min())
 
 
+def test_a_still_is_finished_now_and_traced_on_later(store, client, still) -> None:
+    """While it is traced; and from a pause, before each tile has something."""
+    told: list[None] = []
+
+    def once_one_tile_is_there() -> bool:
+        if not told:
+            told.append(stills.end_now(store, still.id))
+        return False
+
+    StillRun(store, client, still, once_one_tile_is_there).run()
+    (line,) = stills.list_stills(store, still.review_id)
+    assert line.state == "done" and line.ends_now and 2 <= line.samples == line.samples_done < 16
+    assert pixels_of(store, still.id).std() > 1
+    with pytest.raises(Refused, match="done"):
+        stills.end_now(store, still.id)
+    still_light.go_on(store, still.id, "coarse")
+    with pytest.raises(Refused, match="queued"):
+        stills.end_now(store, still.id)
+    StillRun(store, client, next_still(store), lambda: False).run()
+    (line,) = stills.list_stills(store, still.review_id)
+    assert (line.state, line.samples, line.ends_now) == ("done", 16, False)
+    other = stills.take(store, still.review_id, DEFAULT_SHOT, "fair", SIZE)
+    stills.move(store, other, "pause")
+    stills.end_now(store, other)
+    StillRun(store, client, next_still(store), lambda: False).run()
+    line = next(line for line in stills.list_stills(store, still.review_id) if line.id == other)
+    assert (line.state, line.samples) == ("done", 2)
+
+
 def test_how_far_the_time_leads_is_told_from_what_was_done() -> None:
     timed = Ending(Still(minutes_asked=2.0, samples=16, quality="coarse"))
     meter, counts = GrainMeter(2, {}), np.array([8, 16])

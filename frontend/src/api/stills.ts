@@ -55,6 +55,8 @@ export const markStill = (id: string, body: { starred?: boolean; note?: string }
 export const traceStillOn = (id: string, quality: StillLine["quality"]) =>
   taken(api.POST("/api/stills/{still_id}/on", { ...still(id), body: { quality, grain: null } }));
 
+export const endStill = (id: string) => taken(api.POST("/api/stills/{still_id}/end", still(id)));
+
 export const putStillFirst = (id: string) => taken(api.POST("/api/stills/{still_id}/first", still(id)));
 
 /** What new reviews start with; null: as shipped. */

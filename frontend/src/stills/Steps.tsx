@@ -1,20 +1,26 @@
 import type { StillLine } from "../api/client";
 import { actions, useAct } from "../api/queries";
-import { putStillFirst } from "../api/stills";
+import { endStill, putStillFirst } from "../api/stills";
 import { Button } from "../ui/controls";
 import * as t from "../words/texts/stills/Steps";
 
-const STEPS: { label: string; from: StillLine["state"][]; run: (id: string) => Promise<unknown> }[] = [
+const STEPS: {
+  label: string;
+  hint?: string;
+  from: StillLine["state"][];
+  run: (id: string) => Promise<unknown>;
+}[] = [
   { label: t.traceNext, from: ["queued", "paused"], run: putStillFirst },
   { label: t.pause, from: ["running", "queued"], run: actions.pause },
   { label: t.resume, from: ["paused", "stopped", "failed"], run: actions.resume },
+  { label: t.finishNow, hint: t.withTheSamples, from: ["running", "paused", "stopped"], run: endStill },
   { label: t.stop, from: ["running", "queued", "paused"], run: actions.stop },
 ];
 
 /** Buttons for what can be done with stills that are not finished: each with those among them that it fits. */
-export function Steps({ stills, reviewId }: { stills: StillLine[]; reviewId: string }) {
+export function Steps({ stills, reviewId, look }: { stills: StillLine[]; reviewId: string; look?: "mark" }) {
   const act = useAct(["stills", reviewId]);
-  return STEPS.map(({ label, from, run }) => {
+  return STEPS.map(({ label, hint, from, run }) => {
     const fitting = stills.filter((still) => from.includes(still.state));
     // The one that is put first last is traced next: the order among them stays.
     const inTurn = run === putStillFirst ? fitting.toReversed() : fitting;
@@ -23,7 +29,7 @@ export function Steps({ stills, reviewId }: { stills: StillLine[]; reviewId: str
     };
     return (
       fitting.length > 0 && (
-        <Button key={label} onClick={() => act(each).catch(() => undefined)}>
+        <Button key={label} look={look} title={hint} onClick={() => act(each).catch(() => undefined)}>
           {label}
         </Button>
       )

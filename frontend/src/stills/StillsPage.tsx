@@ -202,7 +202,7 @@ function Sheet({ reviewId, name, standing, stills }: SheetProps) {
           {picked.length > 0 && (
             <div className="flex min-h-[45px] items-center gap-2 border-t border-rule-strong bg-mark-soft px-3.5 py-2">
               <span className="flex-1">{t.selected(picked.length)}</span>
-              {picked.length > 1 && <Steps stills={picked} reviewId={reviewId} />}
+              {picked.length > 1 && <Steps stills={picked} reviewId={reviewId} look="mark" />}
               <Button look="mark" onClick={() => star(picked)}>
                 {picked.every((still) => still.starred) ? t.removeStar : t.star}
               </Button>

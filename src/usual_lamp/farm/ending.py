@@ -27,12 +27,16 @@ class Ending:
         self.seconds = (still.minutes_asked or 0.0) * 60
         self.is_quick = still.quality == "coarse" and not self.grain and not self.seconds
         """Whether it is for a quick look."""
+        self.is_now = still.ends_now
+        """Whether it is to end as soon as every tile has something."""
         self.most = MOST_SAMPLES if self.grain or self.seconds else self.samples
         """Samples after which it ends in any case."""
 
     def next_pass(self, done: int) -> tuple[int, int] | None:
         """Samples to trace of a tile that has so many. It may end after each pass where it ends by noise or time; where
         its samples are known, longer passes cost less."""
+        if self.is_now:
+            return None if done else (0, FIRST)
         if self.grain or self.seconds:
             return pass_after(done, MOST_SAMPLES, SHORT if done < 2 * PASS else PASS)
         if done < PASS:
@@ -41,6 +45,8 @@ class Ending:
 
     def expected(self, meter: GrainMeter, counts: NDArray[np.int64], spent: float, workers: int) -> int:
         """Samples of the finished still, as far as that can be told."""
+        if self.is_now:
+            return int(max(FIRST, counts.mean()))
         found: float | None = None
         if self.seconds and spent > 0:
             found = round(float(counts.mean()) / min(1.0, spent / (self.seconds * max(1, workers))))
@@ -54,6 +60,8 @@ class Ending:
         """Whether it may end before all its ranges are traced. Noise is told by a reading, not by a forecast from few
         samples; when time is up, every tile has something."""
         done = int(counts.min())
+        if self.is_now:
+            return done > 0
         if self.seconds:
             return done > 0 and spent >= self.seconds * max(1, workers)
         if not self.grain or done < FIRST_VERDICT:

@@ -232,6 +232,7 @@ class StillRun(Asking):
         weights = np.array([tile.width * tile.height for tile in self.tiles], np.float64)
         with self.store.begin() as session:
             still = self._ours(session)
+            self.ending.is_now = still.ends_now
             still.done = min(1.0, float(self.counts @ weights / (weights.sum() * self._expected())))
             still.seconds, still.lease = still.seconds + traced.seconds, utc_now() + LEASE
             still.dropped += traced.dropped

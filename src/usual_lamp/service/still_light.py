@@ -129,7 +129,7 @@ def go_on(store: Store, still_id: str, quality: Quality, grain: float | None = N
         if not finer:
             raise Refused("This still is as fine as that already.")
         still.done = still.samples / max(SAMPLES[quality], still.samples + 1)
-        still.quality, still.grain_asked, still.minutes_asked = quality, grain, None
+        still.quality, still.grain_asked, still.minutes_asked, still.ends_now = quality, grain, None, False
         still.samples = max(SAMPLES[quality], still.samples + 1)
         still.state, still.message, still.lease = "queued", None, None
         touch(session, still.review_id)

@@ -56,6 +56,8 @@ class StillLine:
     grain: float | None
     grain_asked: float | None
     minutes_asked: float | None
+    ends_now: bool
+    """It was, or is to be, finished with the samples it has, fewer than were asked for."""
     dropped: int
     """Samples that were no finite number."""
     seconds: float
@@ -304,6 +306,7 @@ def _line(still: Still, current: bool, light_kept: bool, can_go_on: bool) -> Sti
         grain=still.grain,
         grain_asked=still.grain_asked,
         minutes_asked=still.minutes_asked,
+        ends_now=still.ends_now,
         dropped=still.dropped,
         seconds=still.seconds, seconds_left=left, version=still.version, message=still.message, engine=still.engine,
         current=current, created=still.created, light_kept=light_kept, relit=still.relit_of is not None,
@@ -340,6 +343,19 @@ def _moved_back(store: Store, still_id: str, step: Literal["pause", "resume", "s
         still.state, still.message, still.lease = target, None, None
         touch(session, still.review_id)
         return False
+
+
+@again_when_overtaken
+def end_now(store: Store, still_id: str) -> None:
+    """Finish a still with the samples that it has; each of its pixels has some then. Raises NotFound, Refused."""
+    with store.begin() as session:
+        still = require_still(session, still_id)
+        if still.state not in ("running", "paused", "stopped"):
+            raise Refused(f"A still that is {still.state} cannot be finished now.")
+        still.ends_now = True
+        if still.state != "running":
+            still.state, still.message, still.lease = "queued", None, None
+        touch(session, still.review_id)
 
 
 @again_when_overtaken

@@ -163,6 +163,8 @@ class Still(Base):
     """Trace until the grain is this small; `samples` is then what it is expected to take."""
     minutes_asked: Mapped[float | None] = mapped_column(Float)
     """Trace for so long; `samples` is then how far that is expected to lead."""
+    ends_now: Mapped[bool] = mapped_column(Boolean, default=False, server_default="0")
+    """It is to be finished with the samples it has, or was."""
     readings: Mapped[str | None] = mapped_column(Text)
     """Of the grain meter, as JSON, for an attempt that goes on."""
     dropped: Mapped[int] = mapped_column(BigInteger, default=0, server_default="0")

@@ -52,6 +52,7 @@ class StillLine(BaseModel):
     dropped: int = Field(description="samples that were no finite number and count as black: a fault of the tracer")
     seconds: float
     seconds_left: float | None
+    ends_now: bool
     version: int
     message: str | None
     engine: str
@@ -230,6 +231,13 @@ def mark_still(path: schemas.StillPath, body: StillMark) -> Response:
 def put_still_first(path: schemas.StillPath) -> Response:
     """Let it be traced before all others that wait."""
     stills.put_first(store(), path.still_id)
+    return nothing()
+
+
+@still_api.post("/stills/<still_id>/end", operation_id="endStill", responses={"204": None})
+def end_still(path: schemas.StillPath) -> Response:
+    """Finish it with the samples that it has."""
+    stills.end_now(store(), path.still_id)
     return nothing()
 
 

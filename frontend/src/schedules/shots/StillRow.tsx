@@ -1,6 +1,7 @@
-import { Download, Pause, Play, Square, Trash2 } from "lucide-react";
+import { Check, Download, Pause, Play, Square, Trash2 } from "lucide-react";
 import type { StillLine } from "../../api/client";
 import { actions, useAct } from "../../api/queries";
+import { endStill } from "../../api/stills";
 import { toast } from "../../api/toast";
 import { useDesk } from "../../state/deskStore";
 import { IconButton } from "../../ui/controls";
@@ -79,6 +80,11 @@ export function StillRow({ reviewId, still, shown }: { reviewId: string; still: 
             <Play size={14} />
           </IconButton>
         )}
+        {(still.state === "running" || still.state === "paused" || still.state === "stopped") && (
+          <IconButton label={t.finishNow} onClick={() => act(() => endStill(still.id))}>
+            <Check size={14} />
+          </IconButton>
+        )}
         {(busy || still.state === "paused") && (
           <IconButton label={t.stop} onClick={() => act(() => actions.stop(still.id))}>
             <Square size={13} />
@@ -147,9 +153,10 @@ export function StateWords({ still }: { still: StillLine }) {
 }
 
 /** How fine a still was to be. */
-export function qualityOf({ quality, grain_asked, minutes_asked }: StillLine): string {
-  if (minutes_asked != null) return t.inMin(decimals(minutes_asked, minutes_asked < 10 ? 1 : 0));
-  return grain_asked == null ? quality : t.byNoise;
+export function qualityOf({ quality, grain_asked, minutes_asked, ends_now }: StillLine): string {
+  const timed = minutes_asked != null && t.inMin(decimals(minutes_asked, minutes_asked < 10 ? 1 : 0));
+  const asked = timed || (grain_asked == null ? quality : t.byNoise);
+  return ends_now ? t.endedEarly(asked) : asked;
 }
 
 /** 42.3 → "42 s", 75 → "1:15 min", 10938 → "3:02 h" */

@@ -22,6 +22,8 @@ export const paused = "‖ paused";
 export const stopped = "■ stopped";
 export const left = (secondsLeft: string | number) => `${secondsLeft} left`;
 export const inMin = (minutesAsked: string | number) => `in ${minutesAsked} min`;
+export const finishNow = "Finish now, with the samples that it has";
+export const endedEarly = (asked: string) => `${asked}, ended early`;
 export const byNoise = "by noise";
 export const min = (whole: string | number, padStart: string | number) => `${whole}:${padStart} min`;
 export const hours = (whole: string | number, padStart: string | number) => `${whole}:${padStart} h`;
