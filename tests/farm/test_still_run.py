@@ -160,6 +160,10 @@ def test_how_far_the_time_leads_is_told_from_what_was_done() -> None:
     assert not timed.is_reached(meter, counts, 119.0, 1) and timed.is_reached(meter, counts, 120.0, 1)
     assert not timed.is_reached(meter, counts, 120.0, 2), "two workers do twice as much in that time"
     assert not timed.is_reached(meter, np.array([0, 8]), 500.0, 1), "a tile has nothing yet"
+    now = Ending(Still(samples=256, quality="fine", ends_now=True))
+    assert [now.next_pass(done, 64) for done in (0, 2, 32, 64)] == [(0, 32), (2, 32), None, None]
+    assert now.next_pass(0, 0) == (0, 2) and now.next_pass(2, 2) is None
+    assert now.is_reached(meter, np.array([32, 64]), 0.0, 1) and not now.is_reached(meter, np.array([2, 32]), 0.0, 1)
     plain = Ending(Still(samples=16, quality="coarse"))
     assert [plain.next_pass(done) for done in (0, 2, 8, 16)] == [
         (0, 2),

@@ -13,7 +13,7 @@ from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.farm import tile_units
 from usual_lamp.farm.sketches import Preview, PreviewOrder, preview_unit
 from usual_lamp.farm.still_run import StillRun
-from usual_lamp.farm.tile_units import TileOrder, TilesGone, is_read, read_tile, trace_unit
+from usual_lamp.farm.tile_units import TileOrder, TilesGone, read_tile, trace_unit
 from usual_lamp.farm.workshop import workshop
 from usual_lamp.store.tables import StillTile
 
@@ -88,11 +88,6 @@ def test_preparing_a_world_is_no_time_of_tracing(order, monkeypatch) -> None:
     assert trace_unit(replace(order, stop=8)).seconds == 1.0, "the second of two batches"
     workshop.tiles.clear()
     assert trace_unit(replace(order, kept=8, stop=24)).seconds == 2.0, "the world is there"
-
-
-def test_grain_is_read_at_the_last_doubling() -> None:
-    assert [n for n in range(1, 65) if is_read(n, 64)] == [32, 64]
-    assert [n for n in range(1, 49) if is_read(n, 48)] == [16, 32]
 
 
 def test_a_preview_lacks_what_another_process_has_traced(store, still, order, monkeypatch) -> None:

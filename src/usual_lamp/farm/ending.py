@@ -28,15 +28,16 @@ class Ending:
         self.is_quick = still.quality == "coarse" and not self.grain and not self.seconds
         """Whether it is for a quick look."""
         self.is_now = still.ends_now
-        """Whether it is to end as soon as every tile has something."""
+        """Whether it is to end as soon as its tiles are about as fine as each other."""
         self.most = MOST_SAMPLES if self.grain or self.seconds else self.samples
         """Samples after which it ends in any case."""
 
-    def next_pass(self, done: int) -> tuple[int, int] | None:
-        """Samples to trace of a tile that has so many. It may end after each pass where it ends by noise or time; where
-        its samples are known, longer passes cost less."""
+    def next_pass(self, done: int, furthest: int = 0) -> tuple[int, int] | None:
+        """Samples to trace of a tile that has so many, where the one that has most has `furthest`. It may end after each
+        pass where it ends by noise or time; where its samples are known, longer passes cost less."""
         if self.is_now:
-            return None if done else (0, FIRST)
+            goal = max(FIRST, furthest // 2)  # so that none has more than 1.4 times the grain of another
+            return (done, goal) if done < goal else None
         if self.grain or self.seconds:
             return pass_after(done, MOST_SAMPLES, SHORT if done < 2 * PASS else PASS)
         if done < PASS:
@@ -61,7 +62,7 @@ class Ending:
         samples; when time is up, every tile has something."""
         done = int(counts.min())
         if self.is_now:
-            return done > 0
+            return done >= max(1, int(counts.max()) // 2)
         if self.seconds:
             return done > 0 and spent >= self.seconds * max(1, workers)
         if not self.grain or done < FIRST_VERDICT:

@@ -101,7 +101,7 @@ def trace_unit(order: TileOrder) -> TileTraced:
             if is_new:
                 # Its program was compiled with the first batch: no tracing, by which the time left would be told.
                 began, is_new = time.monotonic(), False
-            if is_read(samples, order.stop):
+            if samples & (samples - 1) == 0:  # see GrainMeter.read
                 reads[samples] = _read(order, sums, lighting)
         is_held = workshop.tiles.put(order.still_id, order.number, HeldTile(sums, samples))
         is_kept = there == order.stop
@@ -135,12 +135,6 @@ def read_tile(still_id: str, number: int, tile: Tile) -> HeldTile:
     if row is None:
         raise TilesGone
     return HeldTile(from_bytes(row.sums, tile.height, tile.width), row.samples)
-
-
-def is_read(samples: int, stop: int) -> bool:
-    """Whether the grain is to be read there, on the way to `stop`: at the last power of two and at half of it."""
-    last = 1 << stop.bit_length() - 1
-    return samples in (last, last // 2)
 
 
 def kept_samples(order: TileOrder) -> int:
