@@ -242,7 +242,7 @@ def test_many_stills_are_queued_at_once(page: Page, product: Product, review: st
     if page.get_by_role("button", name="Pause").count():
         page.get_by_role("button", name="Pause").click()
         until("they rest", lambda: {one["state"] for one in listed()} <= {"paused", "done"})
-        page.get_by_role("button", name="Finish now").click()
+        page.get_by_role("button", name="Resume").click()
     until("all are done", lambda: all(one["state"] == "done" for one in listed()))
 
 
@@ -271,7 +271,15 @@ def test_a_still_is_traced_for_some_minutes(page: Page, product: Product, review
     (still,) = until("it is queued", lambda: product.ask(f"reviews/{review}/stills")["stills"])
     assert (still["minutes_asked"], still["width"], still["by_kind"]) == (0.3, 96, True)
     expect(page.get_by_text("in 0.3 min").first).to_be_visible()
-    product.ask(f"stills/{still['id']}/stop", "POST")
+    page.goto(f"/reviews/{review}/stills")
+    page.locator("[role=option]").click()
+    page.get_by_role("button", name="Finish now").click(timeout=60_000)
+    (still,) = until(
+        "it is done",
+        lambda: [one for one in product.ask(f"reviews/{review}/stills")["stills"] if one["state"] == "done"],
+    )
+    assert still["ends_now"] and still["seconds"] < 18
+    expect(page.get_by_text("in 0.3 min, ended early").first).to_be_visible()
 
 
 def test_what_is_sharp_is_tinted_and_a_frame_is_cropped(

@@ -137,12 +137,14 @@ def test_a_still_is_finished_now_and_traced_on_later(store, client, still) -> No
     with pytest.raises(Refused, match="done"):
         stills.end_now(store, still.id)
     still_light.go_on(store, still.id, "coarse")
-    with pytest.raises(Refused, match="queued"):
-        stills.end_now(store, still.id)
     StillRun(store, client, next_still(store), lambda: False).run()
     (line,) = stills.list_stills(store, still.review_id)
     assert (line.state, line.samples, line.ends_now) == ("done", 16, False)
-    other = stills.take(store, still.review_id, DEFAULT_SHOT, "fair", SIZE)
+    other = stills.take(store, still.review_id, DEFAULT_SHOT, "fair", SIZE, minutes=1.0)
+    with pytest.raises(Refused, match="Nothing"):
+        stills.end_now(store, other)
+    with pytest.raises(Lost):
+        StillRun(store, client, next_still(store), lambda: True).run()
     stills.move(store, other, "pause")
     stills.end_now(store, other)
     StillRun(store, client, next_still(store), lambda: False).run()

@@ -351,8 +351,10 @@ def end_now(store: Store, still_id: str) -> None:
     Refused."""
     with store.begin() as session:
         still = require_still(session, still_id)
-        if still.state not in ("running", "paused", "stopped"):
+        if still.state not in ("queued", "running", "paused", "stopped"):
             raise Refused(f"A still that is {still.state} cannot be finished now.")
+        if still.done == 0:
+            raise Refused("Nothing of this still is traced yet.")
         still.ends_now = True
         if still.state != "running":
             still.state, still.message, still.lease = "queued", None, None

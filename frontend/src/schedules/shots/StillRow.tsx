@@ -80,7 +80,7 @@ export function StillRow({ reviewId, still, shown }: { reviewId: string; still: 
             <Play size={14} />
           </IconButton>
         )}
-        {(still.state === "running" || still.state === "paused" || still.state === "stopped") && (
+        {still.state !== "done" && still.state !== "failed" && still.samples_done > 0 && (
           <IconButton label={t.finishNow} onClick={() => act(() => endStill(still.id))}>
             <Check size={14} />
           </IconButton>
