@@ -1,11 +1,14 @@
-"""Stills that wait, and the pictures of finished ones."""
+"""Stills that wait or are interrupted, and the pictures of finished ones."""
 
 from io import BytesIO
 
 import numpy as np
+import pytest
 from PIL import Image
 
+from usual_lamp.farm.asking import Lost
 from usual_lamp.farm.leases import claim
+from usual_lamp.farm.still_run import StillRun
 from usual_lamp.store import blobs
 from usual_lamp.store.tables import Still
 
@@ -23,3 +26,10 @@ def pixels_of(store, id: str) -> np.ndarray:
     with store.begin() as session:
         picture = session.get(Still, id).picture
     return np.asarray(Image.open(BytesIO(blobs.read(store, picture))).convert("RGB"), np.float64)
+
+
+def interrupt(run: StillRun) -> None:
+    """Let it trace until it has taken something."""
+    run.closing = lambda: bool(run.counts.any())
+    with pytest.raises(Lost):
+        run.run()

@@ -164,6 +164,27 @@ def test_stills_are_starred_noted_and_put_first(store, review) -> None:
         stills.put_first(store, first)
 
 
+@pytest.mark.parametrize(
+    ("state", "done", "then"),
+    [("queued", 0.3, "queued"), ("running", 0.3, "running"), ("paused", 0.3, "queued"), ("stopped", 0.3, "queued"),
+     ("running", 0.0, "Nothing"), ("done", 1.0, "done"), ("failed", 0.3, "failed")],
+)  # fmt: skip
+def test_what_is_traced_in_part_can_be_finished_now(store, review, state, done, then) -> None:
+    id = take(store, review)
+    with store.begin() as session:
+        still = session.get(Still, id)
+        still.state, still.done = state, done
+    if then in ("Nothing", "done", "failed"):
+        with pytest.raises(Refused, match=then):
+            stills.end_now(store, id)
+    else:
+        stills.end_now(store, id)
+    with store.begin() as session:
+        still = session.get(Still, id)
+        told = then in ("queued", "running")
+        assert still.ends_now == told and still.state == (then if told else state)
+
+
 @pytest.mark.parametrize("form", ["png16", "tiff", "webp", "jpeg", "exr"])
 def test_finished_stills_come_in_every_form(store, review, form) -> None:
     """Read back by OpenCV, Pillow and OpenEXR: as the PNG shows it."""

@@ -55,6 +55,19 @@ export const markStill = (id: string, body: { starred?: boolean; note?: string }
 export const traceStillOn = (id: string, quality: StillLine["quality"]) =>
   taken(api.POST("/api/stills/{still_id}/on", { ...still(id), body: { quality, grain: null } }));
 
+const STEPS_FROM = {
+  first: ["queued", "paused"],
+  pause: ["running", "queued"],
+  resume: ["paused", "stopped", "failed"],
+  end: ["running", "queued", "paused", "stopped"],
+  stop: ["running", "queued", "paused"],
+};
+export type StillStep = keyof typeof STEPS_FROM;
+
+/** Whether a step is offered for a still: the server decides. */
+export const isFor = (step: StillStep, still: Pick<StillLine, "state" | "samples_done">) =>
+  STEPS_FROM[step].includes(still.state) && (step !== "end" || still.samples_done > 0);
+
 export const endStill = (id: string) => taken(api.POST("/api/stills/{still_id}/end", still(id)));
 
 export const putStillFirst = (id: string) => taken(api.POST("/api/stills/{still_id}/first", still(id)));

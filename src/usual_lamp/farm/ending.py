@@ -33,8 +33,8 @@ class Ending:
         """Samples after which it ends in any case."""
 
     def next_pass(self, done: int, furthest: int = 0) -> tuple[int, int] | None:
-        """Samples to trace of a tile that has so many, where the one that has most has `furthest`. It may end after each
-        pass where it ends by noise or time; where its samples are known, longer passes cost less."""
+        """Samples to trace of a tile that has so many, where the one that has most has `furthest`. It may end after
+        each pass where it ends by noise or time; where its samples are known, longer passes cost less."""
         if self.is_now:
             goal = max(FIRST, furthest // 2)  # so that none has more than 1.4 times the grain of another
             return (done, goal) if done < goal else None

@@ -41,6 +41,8 @@ from usual_lamp.store.tables import Review, Still, StillLight, StillPreview, Sti
 Sums = NDArray[np.float32]
 LOOK_AGAIN = 2.0
 """Seconds after which a run that waits for work looks whether it is still wanted."""
+RENEWED = LEASE.total_seconds() / 4
+"""Seconds after which a lease is renewed."""
 LEASED = 200
 """Tiles that are read while a lease lasts."""
 AT_RISK = 20.0
@@ -79,7 +81,7 @@ class StillRun(Asking):
         """Seconds by tile that went into what the database does not have yet."""
         self.pending: dict[Future, TileOrder] = {}
         self.preview_cost, self.last_preview = 0.0, 0.0
-        self.said = still.message
+        self.said, self.renewed = still.message, time.monotonic()
 
     def run(self) -> None:
         """Trace until done. Raises Lost when it is no longer ours to trace, TracerCrashed when it cannot be traced."""
@@ -112,7 +114,8 @@ class StillRun(Asking):
         except TimeoutError:
             found = []
         saying = self.doing if found or tracers(self.client) else WAITING
-        if saying != self.said or not found:
+        # Many short units may follow each other for longer than a lease.
+        if saying != self.said or not found or time.monotonic() - self.renewed > RENEWED:
             self._renew(saying)
         return found
 
@@ -125,6 +128,7 @@ class StillRun(Asking):
             if message != self.said:
                 still.message = self.said = message
                 touch(session, still.review_id)
+        self.renewed = time.monotonic()
 
     @again_when_overtaken
     def _resume(self) -> None:

@@ -90,7 +90,7 @@ def trace_unit(order: TileOrder) -> TileTraced:
         world = workshop.world(order.still_id, order.fingerprint)
         began = time.monotonic()
         before, lighting = world.dropped, world.inputs.lighting
-        there = kept_samples(order)
+        there = _kept_samples(order)
         tile = _at_hand(order, there)
         sums, samples, reads = tile.sums, tile.samples, {}
         while samples < order.stop:
@@ -137,7 +137,7 @@ def read_tile(still_id: str, number: int, tile: Tile) -> HeldTile:
     return HeldTile(from_bytes(row.sums, tile.height, tile.width), row.samples)
 
 
-def kept_samples(order: TileOrder) -> int:
+def _kept_samples(order: TileOrder) -> int:
     """Samples that the database has of a tile. Raises TilesGone when those are not as expected, or, where an earlier
     try of the same unit got so far, as asked for."""
     own = (StillTile.still_id == order.still_id) & (StillTile.tile == order.number)

@@ -1,7 +1,7 @@
 import { Check, Download, Pause, Play, Square, Trash2 } from "lucide-react";
 import type { StillLine } from "../../api/client";
 import { actions, useAct } from "../../api/queries";
-import { endStill } from "../../api/stills";
+import { endStill, isFor } from "../../api/stills";
 import { toast } from "../../api/toast";
 import { useDesk } from "../../state/deskStore";
 import { IconButton } from "../../ui/controls";
@@ -70,22 +70,22 @@ export function StillRow({ reviewId, still, shown }: { reviewId: string; still: 
         </div>
       )}
       <div className="absolute right-2 bottom-1.5 flex">
-        {busy && (
+        {isFor("pause", still) && (
           <IconButton label={t.pause} onClick={() => act(() => actions.pause(still.id))}>
             <Pause size={14} />
           </IconButton>
         )}
-        {(still.state === "paused" || still.state === "stopped" || still.state === "failed") && (
+        {isFor("resume", still) && (
           <IconButton label={t.resume} onClick={() => act(() => actions.resume(still.id))}>
             <Play size={14} />
           </IconButton>
         )}
-        {still.state !== "done" && still.state !== "failed" && still.samples_done > 0 && (
+        {isFor("end", still) && (
           <IconButton label={t.finishNow} onClick={() => act(() => endStill(still.id))}>
             <Check size={14} />
           </IconButton>
         )}
-        {(busy || still.state === "paused") && (
+        {isFor("stop", still) && (
           <IconButton label={t.stop} onClick={() => act(() => actions.stop(still.id))}>
             <Square size={13} />
           </IconButton>
