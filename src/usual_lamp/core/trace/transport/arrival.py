@@ -14,10 +14,6 @@ from usual_lamp.core.trace.world.floor import Floor, FloorNumbers, Gloss
 from usual_lamp.core.trace.world.pictures import Dress
 from usual_lamp.core.trace.world.world import World
 
-WALK_PAIRS = 3
-"""Pairs of random numbers for one step of a walk."""
-
-
 class Arrival:
     """Arrivals in one world."""
 
@@ -28,40 +24,49 @@ class Arrival:
         self.floor = FloorNumbers.of(world.inputs, albedo)
 
     def walk(self, p: Path) -> None:
-        """Say which of the walking lanes scatter before they meet a wall, and send those on from there.
+        """Take each walking lane from scattering to scattering until it meets a wall, or ends there by chance.
 
-        One that finds no wall before it has come to a hole in an open shell, and goes out there as it is.
+        One that finds no wall has come to a hole in an open shell, and goes out there as it is. The walk is a loop of
+        its own, so that a few long walks do not drag a packet through the shading of walls that nobody meets.
         """
-        walking = p.active & p.walking
+        body = p.body
 
-        def onward(
-            ray: mi.Ray3f, beta: mi.Color3f, sampler: PixelSampler
-        ) -> tuple[mi.Ray3f, mi.Color3f, mi.Bool, mi.Bool]:
-            """The ray from there, the path's weight, which scatter, and which of these go on."""
+        def scatter(
+            walking: mi.Bool,
+            ray: mi.Ray3f,
+            near: mi.PreliminaryIntersection3f,
+            beta: mi.Color3f,
+            sampler: PixelSampler,
+            steps: mi.UInt32,
+            active: mi.Bool,
+        ) -> tuple[
+            mi.Bool, mi.Ray3f, mi.PreliminaryIntersection3f, mi.Color3f, PixelSampler, mi.UInt32, mi.Bool
+        ]:
+            """One step: who walks on, its ray, what that meets, the path's weight, and whether it has ended."""
             u, v = sampler.next_2d(), sampler.next_2d()
-            step = walk.step(self.world.table, p.body, ray, p.near.t, walking & p.near.is_valid(), u, v)
-            beta = beta * step.weight
-            luck = dr.select(p.steps + 1 > walk.CALM, dr.clip(dr.max(beta), 0.05, 0.98), 1.0)
-            lasts = (sampler.next_2d().x < luck) & (p.steps + 1 < walk.MOST_STEPS)
-            return dr.select(step.stays, step.ray, ray), dr.select(step.stays, beta / luck, beta), step.stays, lasts
+            step = walk.step(self.world.table, body, ray, near.t, walking & near.is_valid(), u, v)
+            beta = dr.select(walking, beta * step.weight, beta)
+            steps += dr.select(step.stays, 1, 0)
+            luck = dr.select(steps > walk.CALM, dr.clip(dr.max(beta), 0.05, 0.98), 1.0)
+            goes_on = step.stays & (sampler.next_2d().x < luck) & (steps < walk.MOST_STEPS)
+            beta = dr.select(goes_on, beta / luck, beta)
+            active &= ~step.stays | goes_on
+            ray = dr.select(goes_on, step.ray, ray)
+            near = dr.select(goes_on, self.world.near(ray, False, goes_on), near)
+            return goes_on, ray, near, beta, sampler, steps, active
 
-        p.ray, p.beta, scatters, lasts = dr.if_stmt(
-            (mi.Ray3f(p.ray), mi.Color3f(p.beta), PixelSampler(p.sampler.seed, p.sampler.sample, p.sampler.pair)),
-            walking,
-            onward,
-            lambda ray, beta, sampler: (ray, beta, mi.Bool(False), mi.Bool(False)),
+        _, p.ray, p.near, p.beta, p.sampler, p.steps, p.active = dr.while_loop(
+            state=(p.active & p.walking, p.ray, p.near, p.beta, p.sampler, p.steps, p.active),
+            cond=lambda walking, *_: walking,
+            body=scatter,
             label="walk",
         )
-        p.sampler.pair += WALK_PAIRS
-        p.steps += dr.select(scatters, 1, 0)
-        p.active &= ~scatters | lasts
-        p.stays = scatters & lasts
 
     @staticmethod
     def leaves(p: Path, si: mi.SurfaceInteraction3f, met: mi.Bool) -> mi.Bool:
         """Lanes that reach their body's wall from within; who has met a wall does not walk on."""
         leaving = met & p.walking & (dr.dot(si.n, p.ray.d) > 0)
-        p.walking &= p.stays
+        p.walking = mi.Bool(False)
         return leaving
 
     def cut_outs(self, p: Path, si: mi.SurfaceInteraction3f, index: mi.UInt32, hit: mi.Bool) -> mi.Bool:

@@ -11,7 +11,7 @@ Six things set it apart from a textbook one:
 * Backdrop and floor are colours of the picture, not of the scene: how much of them comes along is summed apart
   (`backdrop`), so that exposure, brightness and tone curve leave them as they are, see `picture.develop`.
 * Guides for the denoiser (albedo, normal) are those of the first surface behind clear walls and mirrors.
-* In a dense body the path walks from scattering to scattering in the same loop, see `walk`.
+* In a dense body the path walks from scattering to scattering, in a loop of its own, see `walk`.
 * Clear bodies nest and overlap: each path knows which it is within, see `interior`.
 """
 
@@ -82,7 +82,6 @@ def trace(
         last_density=dr.zeros(mi.Float, n),
         tint=backdrop / dr.maximum(bottom, 1e-4),
         walking=dr.full(mi.Bool, False, n),
-        stays=dr.full(mi.Bool, False, n),
         body=dr.zeros(mi.UInt32, n),
         steps=dr.zeros(mi.UInt32, n),
         interior=Interior.empty(n) if world.has_nested else Interior(),
@@ -115,16 +114,15 @@ class Bounce:
         p.near = self.world.near(p.ray, coherent, p.active)
         if self.has.subsurface:
             self.arrival.walk(p)
-        arrived = p.active & ~p.stays
         if self.world.lamps is not None:
-            self.met.lamps(p, arrived)
-        missed = arrived & ~p.near.is_valid()
+            self.met.lamps(p)
+        missed = p.active & ~p.near.is_valid()
         self.met.outside(p, missed)
         p.active &= ~missed
 
     def __call__(self, p: Path) -> Path:
         """Shade what was met, and go on from there."""
-        met = p.active & ~p.stays
+        met = mi.Bool(p.active)
         si = self.world.hit_at(p.near, met)
         leaving = self.arrival.leaves(p, si, met) if self.has.subsurface else mi.Bool(False)
         index = self.world.appearance_of(si, met)
@@ -303,13 +301,13 @@ class Bounce:
         p.floor_gain = dr.select(seen_floor & ~mirrored, floor_gain, p.floor_gain)
         p.matt |= seen_floor & ~mirrored
         p.floor_seen = dr.select(scatters, seen_floor & mirrored, p.floor_seen)
-        p.open &= ~scatters & ~p.stays
+        p.open &= ~scatters
         p.from_floor = dr.select(scatters, hit.on_floor & mirrored, p.from_floor)
         p.depth += dr.select(hit.valid, 1, 0)
         onward = dr.select(passes, p.ray.d, direction)
-        p.ray = dr.select(p.stays, p.ray, si.spawn_ray(onward))
+        p.ray = si.spawn_ray(onward)
         p.steps += dr.select(walks_on, 1, 0)
-        self._end(p, hit.valid, u.y, p.stays | (passes & (p.steps < walk.MOST_STEPS)))
+        self._end(p, hit.valid, u.y, passes & (p.steps < walk.MOST_STEPS))
 
     def _in_and_out(
         self, p: Path, hit: Hit, drawn: Drawn, v: mi.Point2f, weight: mi.Color3f, density: mi.Float

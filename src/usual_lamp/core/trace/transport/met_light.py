@@ -22,13 +22,13 @@ class MetLight:
     def __init__(self, world: World, bottom: mi.Color3f, account: Account) -> None:
         self.world, self.bottom, self.account = world, bottom, account
 
-    def lamps(self, p: Path, arrived: mi.Bool) -> None:
+    def lamps(self, p: Path) -> None:
         """The lamps on the way: they add their light, and the ray goes on."""
         lamps, share = self.world.lights.lamps, self.world.lights.lamp_share
         assert lamps is not None
         shown_to = self._shown_to(p)
         reach = dr.select(p.near.is_valid(), p.near.t, dr.inf)
-        ray, active = mi.Ray3f(p.ray), mi.Bool(arrived)
+        ray, active = mi.Ray3f(p.ray), mi.Bool(p.active)
         for number in range(LAMPS_IN_LINE):
             ray.maxt = reach
             hit, t, radiance, density, group, shown = lamps.met(ray, active)

@@ -64,8 +64,6 @@ class Path:
     """Backdrop here over backdrop at the bottom: colours the floor like what lies behind it."""
     walking: mi.Bool
     """Within a dense body."""
-    stays: mi.Bool
-    """Scatters in that body before it meets what the ray meets."""
     body: mi.UInt32
     """Appearance of that body."""
     steps: mi.UInt32
