@@ -19,8 +19,6 @@ class Covering:
     """Share that print covers: it is neither metal nor clear."""
     foil: mi.Float | None = None
     """Share that foil covers: it is metal in the base's colour."""
-    glow: mi.Color3f | None = None
-    """cd/m² of pictures that glow; no light is sought from them."""
 
     def body(self, metalness: mi.Float, transmission: mi.Float) -> tuple[mi.Float, mi.Float]:
         """How much of the surface is metal and how much is clear, of what it was without."""

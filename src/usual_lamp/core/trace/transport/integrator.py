@@ -20,9 +20,10 @@ from __future__ import annotations
 from usual_lamp.core.scene.light_groups import GLOW
 from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.sampler import PixelSampler
-from usual_lamp.core.trace.surface.scattered import Drawn, Scattered
+from usual_lamp.core.trace.surface.scattered import Scattered
 from usual_lamp.core.trace.transport import book, walk
 from usual_lamp.core.trace.transport.account import Account
+from usual_lamp.core.trace.transport.answer import Asking, Guide, Onward, TowardLight
 from usual_lamp.core.trace.transport.arrival import Arrival
 from usual_lamp.core.trace.transport.book import Book
 from usual_lamp.core.trace.transport.interior import Interior
@@ -30,6 +31,7 @@ from usual_lamp.core.trace.transport.met_light import MetLight
 from usual_lamp.core.trace.transport.mis import power_heuristic
 from usual_lamp.core.trace.transport.path import GroupSums, Hit, Path
 from usual_lamp.core.trace.transport.shadow import transmittance
+from usual_lamp.core.trace.world.floor import Floor, FloorNumbers
 from usual_lamp.core.trace.world.light_sample import LightSample
 from usual_lamp.core.trace.world.world import World
 
@@ -102,8 +104,10 @@ class Bounce:
 
     def __init__(self, world: World, bottom: mi.Color3f, clamp: mi.Float) -> None:
         self.world, self.bottom, self.account = world, bottom, Account(world.lights, clamp)
-        self.has = world.table.has
+        albedo = mi.Color3f(*(dr.opaque(mi.Float, float(v)) for v in world.floor_albedo))
+        self.floor = FloorNumbers.of(world.inputs, albedo)
         self.arrival, self.met = Arrival(world), MetLight(world, bottom, self.account)
+        self.ask = Asking(world, self.floor)
 
     def arrive(self, p: Path, coherent: bool = False) -> None:
         """Follow each ray to what it meets, and add the light on the way. What meets nothing ends here.
@@ -112,7 +116,7 @@ class Bounce:
         what a packet of them does not meet need not be shaded.
         """
         p.near = self.world.near(p.ray, coherent, p.active)
-        if self.has.subsurface:
+        if self.world.table.has.subsurface:
             self.arrival.walk(p)
         if self.world.lamps is not None:
             self.met.lamps(p)
@@ -123,8 +127,23 @@ class Bounce:
     def __call__(self, p: Path) -> Path:
         """Shade what was met, and go on from there."""
         met = mi.Bool(p.active)
-        si = self.world.hit_at(p.near, met)
-        leaving = self.arrival.leaves(p, si, met) if self.has.subsurface else mi.Bool(False)
+        hit, passes = self._meet(p, self.world.hit_at(p.near, met), met)
+        light = self.world.lights.sample(hit.si.p, p.sampler.next_2d(), hit.valid)
+        u, v = p.sampler.next_2d(), p.sampler.next_2d()
+        answer = self.ask(hit, p.ray, light.direction, u.x, v)
+        floor = Floor(self.floor, p.ray, hit.si.p, hit.on_floor, answer.gloss)
+        p.beta *= answer.lasting
+        self.met.glow(p, hit, answer)
+        floor_gain = self._fade_floor(p, hit, floor) if self.world.has_floor else mi.Color3f(1.0)
+        self._guides(p, hit, answer.guide)
+        self._add_light(p, hit, floor, light, answer.light, floor_gain)
+        self._scatter(p, hit, floor, answer.onward, u, v, passes, floor_gain)
+        self.arrive(p)
+        return p
+
+    def _meet(self, p: Path, si: mi.SurfaceInteraction3f, met: mi.Bool) -> tuple[Hit, mi.Bool]:
+        """What of the hits is a surface, and which lanes pass what is none to them."""
+        leaving = self.arrival.leaves(p, si, met) if self.world.table.has.subsurface else mi.Bool(False)
         index = self.world.appearance_of(si, met)
         passes = self.arrival.cut_outs(p, si, index, met & ~leaving)
         wall = None
@@ -132,18 +151,10 @@ class Bounce:
             wall = self.arrival.nested(p, si, index, met & ~leaving, passes)
             passes |= wall.passed
         valid = met & ~passes
-        hit = self.arrival.hit(p, si, index, valid, leaving & valid, wall)
-        if wall is None:
-            self.arrival.absorb(p, hit)
-        self.met.glow(p, hit)
-        floor_gain = self._fade_floor(p, hit) if self.world.has_floor else mi.Color3f(1.0)
-        self._guides(p, hit)
-        self._sample_light(p, hit, floor_gain)
-        self._scatter(p, hit, passes, floor_gain)
-        self.arrive(p)
-        return p
+        on_floor = valid & (index == self.world.floor_number) if self.world.has_floor else mi.Bool(False)
+        return Hit(si, valid, on_floor, leaving & valid, index, wall), passes
 
-    def _fade_floor(self, p: Path, hit: Hit) -> mi.Color3f:
+    def _fade_floor(self, p: Path, hit: Hit, floor: Floor) -> mi.Color3f:
         """Seen directly, the floor is tinted like the backdrop behind it and fades into it far out. What light is
         multiplied by there that it sends back: unshadowed, it is the backdrop then."""
         first = hit.on_floor & p.open
@@ -156,50 +167,43 @@ class Bounce:
             label="floor light",
         )
         # Where no light but that of glowing parts arrives, nothing can be shaded.
-        unlit = unlit * hit.floor.opacity * (1 - hit.floor.mirror)
-        self.account.add_backdrop(p, p.beta * self.bottom * (1 - hit.floor.opacity + unlit), first)
-        p.beta = dr.select(first, p.beta * hit.floor.opacity, p.beta)
+        unlit = unlit * floor.opacity * (1 - floor.mirror)
+        self.account.add_backdrop(p, p.beta * self.bottom * (1 - floor.opacity + unlit), first)
+        p.beta = dr.select(first, p.beta * floor.opacity, p.beta)
         # What it mirrors fades with the height above it, into the backdrop that it would mirror otherwise.
         mirrored = hit.on_part & p.from_floor & p.floor_seen
-        share = self.arrival.floor.mirrored(hit.si.p)
+        share = self.floor.mirrored(hit.si.p)
         self.account.add_backdrop(p, p.beta * self.bottom * (1 - share), mirrored)
         p.beta = dr.select(mirrored, p.beta * share, p.beta)
-        lit = self.arrival.floor.albedo * arrives * dr.inv_pi
+        lit = self.floor.albedo * arrives * dr.inv_pi
         return dr.select(first, self.bottom / dr.maximum(lit, 1e-12), p.floor_gain)
 
-    def _guides(self, p: Path, hit: Hit) -> None:
+    def _guides(self, p: Path, hit: Hit, guide: Guide) -> None:
         """Albedo and normal of the first surface that is not a mirror or a clear wall, in the mirrors' colour."""
-        s = hit.surface
-        reflects = hit.on_part & s.mirrors & ~hit.leaving
-        found = hit.valid & ~reflects & (dr.max(p.guide) > 0)
-        color = dr.lerp(s.base, s.tint, s.glass)
-        if self.has.subsurface:
-            color = dr.lerp(color, s.body_color, s.body_share)
-        color = dr.select(dr.max(s.emission) > 0, 1.0, color)
-        color = dr.select(hit.on_floor, 0.6 * p.tint, color)
-        normal = dr.select(hit.on_floor, self.arrival.floor.axes.n, hit.frame.n)
+        found = hit.valid & ~guide.reflects & (dr.max(p.guide) > 0)
+        color = dr.select(hit.on_floor, 0.6 * p.tint, guide.color)
+        normal = dr.select(hit.on_floor, self.floor.axes.n, guide.normal)
         p.albedo += dr.select(found, p.guide * color, 0.0)
-        p.normal = dr.select(found, normal, p.normal)
-        mirror = dr.lerp(mi.Color3f(1.0), s.base, s.metalness)
-        p.guide = dr.select(found, 0.0, dr.select(reflects, p.guide * mirror, p.guide))
+        p.normal = dr.select(found, mi.Vector3f(normal), p.normal)
+        p.guide = dr.select(found, 0.0, dr.select(guide.reflects, p.guide * guide.mirror, p.guide))
 
     # -- light that is sought -------------------------------------------------------------------------------
 
-    def _sample_light(self, p: Path, hit: Hit, floor_gain: mi.Color3f) -> None:
-        point = p.sampler.next_2d()
-        light = self.world.lights.sample(hit.si.p, point, hit.valid)
-        wo = hit.frame.to_local(light.direction)
-        value, density = self._toward_light(hit, light.direction, wo)
+    def _add_light(
+        self, p: Path, hit: Hit, floor: Floor, light: LightSample, answer: TowardLight, floor_gain: mi.Color3f
+    ) -> None:
+        """The light that was sampled, past what throws shadow on the hit."""
+        value, density = self._toward_light(hit, floor, light.direction, answer)
         if self.world.lights.lamps is not None or self.world.lights.distant is not None:
             # What no mirror shows cannot be met by scattering: all of it is sought here, and none of it in mirrors.
             value.specular = dr.select(light.mirrored, value.specular, 0.0)
             density = dr.select(light.mirrored, density, 0.0)
         total = value.total()
-        agrees = hit.agrees(p.ray, wo, light.direction) | hit.on_floor
+        agrees = answer.agrees | hit.on_floor
         useful = hit.valid & (light.density > 0) & (dr.max(total) > 0) & agrees
         ray = hit.si.spawn_ray(light.direction)
         ray.maxt = light.distance * (1 - 1e-4)
-        interior = hit.wall.crossed.where(wo.z < 0, p.interior) if hit.wall else p.interior
+        interior = hit.wall.crossed.where(answer.below, p.interior) if hit.wall else p.interior
         asked, odds = self._asked(p, light, total, density, useful)
         shadow, spread = transmittance(self.world, ray, asked, interior)
         shadow = dr.select(asked, shadow / odds, 0.0)
@@ -227,21 +231,15 @@ class Bounce:
         odds = dr.select(p.scatterings > 0, odds, 1.0)
         return useful & (p.sampler.chance() < odds), odds
 
-    def _toward_light(self, hit: Hit, direction: mi.Vector3f, wo: mi.Vector3f) -> tuple[Scattered, mi.Float]:
-        """What the hit sends back of light from a direction."""
-        s = hit.surface
-        # What passes a clear wall's facets is left to the shadow rays of other points; what it spreads is sought here.
-        value, density = s.evaluate(wo, straight=~s.clear)
-        if self.has.subsurface:
-            cos = dr.maximum(wo.z, 0.0)
-            value = value.where(~hit.leaving)
-            value.diffuse += dr.select(hit.leaving, s.leaving(cos, hit.leaving) * (cos * dr.inv_pi), 0.0)
-            density = dr.select(hit.leaving, cos * dr.inv_pi, density)
-        floor_cos = dr.maximum(hit.floor.cosine(direction), 0.0)
-        matt = floor_cos * dr.inv_pi * (1 - hit.floor.mirror)
-        value = value.where(~hit.on_floor)
-        value.diffuse += dr.select(hit.on_floor, hit.floor.albedo * matt, 0.0)
-        return value, dr.select(hit.on_floor, matt, density)
+    @staticmethod
+    def _toward_light(
+        hit: Hit, floor: Floor, direction: mi.Vector3f, answer: TowardLight
+    ) -> tuple[Scattered, mi.Float]:
+        """What the hit sends back of light from a direction, be it part or floor, and its density."""
+        matt = dr.maximum(floor.cosine(direction), 0.0) * dr.inv_pi * (1 - floor.mirror)
+        value = answer.value.where(~hit.on_floor)
+        value.diffuse += dr.select(hit.on_floor, floor.albedo * matt, 0.0)
+        return value, dr.select(hit.on_floor, matt, answer.density)
 
     def _book_light(
         self,
@@ -263,39 +261,37 @@ class Bounce:
 
     # -- onwards --------------------------------------------------------------------------------------------
 
-    def _scatter(self, p: Path, hit: Hit, passes: mi.Bool, floor_gain: mi.Color3f) -> None:
-        s, si = hit.surface, hit.si
-        u, v = p.sampler.next_2d(), p.sampler.next_2d()
-        drawn = s.sample(u.x, v)
-        # A clear wall that was passed is no scattering: the two ways through it are drawn and weighted on their own.
-        value, density = s.evaluate(drawn.wo, ~s.clear | drawn.through, ~s.clear | ~drawn.through)
-        weight = dr.select(drawn.valid & (density > 0), value.total() / dr.maximum(density, 1e-20), 0.0)
-        wo, density = drawn.wo, mi.Float(density)
-        if self.has.subsurface:
-            wo, weight, density = self._in_and_out(p, hit, drawn, v, weight, density)
-        direction = hit.frame.to_world(wo)
-        weight = dr.select(hit.agrees(p.ray, wo, direction), weight, 0.0)
-        floor_direction, floor_weight, mirrored = hit.floor.sample(u.x, v, mi.Vector3f(-p.ray.d))
-        direction = dr.select(hit.on_floor, floor_direction, direction)
-        weight = dr.select(hit.on_floor, floor_weight, weight)
-        walks_on = hit.on_part & s.clear & drawn.through & ~hit.leaving
-        floor_cos = dr.maximum(hit.floor.cosine(direction), 0.0)
-        floor_density = dr.select(mirrored, 0.0, floor_cos * dr.inv_pi * (1 - hit.floor.mirror))
-        scatters = hit.valid & ~walks_on
+    def _scatter(
+        self,
+        p: Path,
+        hit: Hit,
+        floor: Floor,
+        onward: Onward,
+        u: mi.Point2f,
+        v: mi.Point2f,
+        passes: mi.Bool,
+        floor_gain: mi.Color3f,
+    ) -> None:
+        """Send each path on its way, as the part answered or as the floor scatters."""
+        direction, weight, mirrored = floor.sample(u.x, v, mi.Vector3f(-p.ray.d))
+        direction = dr.select(hit.on_floor, direction, onward.direction)
+        weight = dr.select(hit.on_floor, weight, onward.weight)
+        floor_cos = dr.maximum(floor.cosine(direction), 0.0)
+        floor_density = dr.select(mirrored, 0.0, floor_cos * dr.inv_pi * (1 - floor.mirror))
+        scatters = hit.valid & ~onward.walks_on
         p.beta = dr.select(hit.valid, p.beta * weight, p.beta)
+        if self.world.table.has.subsurface:
+            p.walking |= onward.enters
+            p.body = dr.select(onward.enters, hit.index, p.body)
         if hit.wall:
-            crosses = hit.on_part & (wo.z < 0) & ~drawn.enters & ~hit.leaving
-            p.interior = hit.wall.crossed.where(crosses, p.interior)
-            # Bent light fills another solid angle, so its density per steradian is another.
-            bent = dr.square(s.eta) * dr.abs(wo.z) / dr.maximum(s.wi.z, 1e-4)
-            p.last_density *= dr.select(crosses & walks_on & ~s.thin, bent, 1.0)
-        p.last_point = dr.select(scatters, si.p, p.last_point)
-        p.last_density = dr.select(scatters, dr.select(hit.on_floor, floor_density, density), p.last_density)
+            p.interior = hit.wall.crossed.where(onward.crosses, p.interior)
+            p.last_density *= onward.bend
+        p.last_point = dr.select(scatters, hit.si.p, p.last_point)
+        p.last_density = dr.select(scatters, dr.select(hit.on_floor, floor_density, onward.density), p.last_density)
         if p.book.layers:
-            broad = dr.select(hit.on_floor, ~mirrored, drawn.broad & ~drawn.through)
-            kind = dr.select(broad, book.DIFFUSE, dr.select((wo.z < 0) & ~hit.on_floor, book.PASSED, book.SPECULAR))
-            kind = dr.select(walks_on, book.PASSED, kind)
-            p.kind = dr.select(hit.valid & (p.kind == book.NONE), mi.UInt32(kind), p.kind)
+            on_floor = dr.select(mirrored, mi.UInt32(book.SPECULAR), mi.UInt32(book.DIFFUSE))
+            kind = dr.select(hit.on_floor, on_floor, onward.kind)
+            p.kind = dr.select(hit.valid & (p.kind == book.NONE), kind, p.kind)
         p.scatterings += dr.select(scatters, 1, 0)
         seen_floor = scatters & hit.on_floor & p.open
         p.floor_gain = dr.select(seen_floor & ~mirrored, floor_gain, p.floor_gain)
@@ -304,23 +300,9 @@ class Bounce:
         p.open &= ~scatters
         p.from_floor = dr.select(scatters, hit.on_floor & mirrored, p.from_floor)
         p.depth += dr.select(hit.valid, 1, 0)
-        onward = dr.select(passes, p.ray.d, direction)
-        p.ray = si.spawn_ray(onward)
-        p.steps += dr.select(walks_on, 1, 0)
+        p.ray = hit.si.spawn_ray(dr.select(passes, p.ray.d, direction))
+        p.steps += dr.select(onward.walks_on, 1, 0)
         self._end(p, hit.valid, u.y, passes & (p.steps < walk.MOST_STEPS))
-
-    def _in_and_out(
-        self, p: Path, hit: Hit, drawn: Drawn, v: mi.Point2f, weight: mi.Color3f, density: mi.Float
-    ) -> tuple[mi.Vector3f, mi.Color3f, mi.Float]:
-        """Paths that go into a dense body, and those that come out of one."""
-        enters = hit.on_part & drawn.enters & ~hit.leaving
-        p.walking |= enters
-        p.body = dr.select(enters, hit.surface.index, p.body)
-        out = mi.warp.square_to_cosine_hemisphere(v)
-        out.z = dr.maximum(out.z, 1e-5)
-        weight = dr.select(enters, drawn.entry, dr.select(hit.leaving, hit.surface.leaving(out.z, hit.leaving), weight))
-        density = dr.select(enters, 0.0, dr.select(hit.leaving, out.z * dr.inv_pi, density))
-        return dr.select(hit.leaving, out, drawn.wo), weight, density
 
     @staticmethod
     def _end(p: Path, hit: mi.Bool, u: mi.Float, goes_on: mi.Bool) -> None:

@@ -6,10 +6,8 @@ from dataclasses import dataclass, field
 
 from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.sampler import PixelSampler
-from usual_lamp.core.trace.surface.bsdf import Surface
 from usual_lamp.core.trace.transport.book import Book
 from usual_lamp.core.trace.transport.interior import Interior, Wall
-from usual_lamp.core.trace.world.floor import Floor
 
 
 @dataclass
@@ -84,9 +82,8 @@ class Hit:
     on_floor: mi.Bool
     leaving: mi.Bool
     """A walk that has reached its body's wall from within."""
-    surface: Surface
-    frame: mi.Frame3f
-    floor: Floor
+    index: mi.UInt32
+    """Appearance there."""
     wall: Wall | None
     """Of a clear solid, where such may nest."""
 
@@ -95,7 +92,7 @@ class Hit:
         """Whether a part was hit, and not the floor."""
         return self.valid & ~self.on_floor
 
-    def agrees(self, ray: mi.Ray3f, local: mi.Vector3f, direction: mi.Vector3f) -> mi.Bool:
-        """Whether a direction lies on the same side of the shading and of the true surface."""
-        beside = dr.dot(self.si.n, direction) * dr.dot(self.si.n, ray.d) < 0
+    def agrees(self, d: mi.Vector3f, local: mi.Vector3f, direction: mi.Vector3f) -> mi.Bool:
+        """Whether a direction lies on the same side of the shading and of the true surface, for who comes along `d`."""
+        beside = dr.dot(self.si.n, direction) * dr.dot(self.si.n, d) < 0
         return (local.z > 0) == (beside ^ self.leaving)
