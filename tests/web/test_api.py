@@ -141,23 +141,28 @@ def test_meshes_are_immutable_and_pages_are_not(client, review) -> None:
     assert client.get(f"/reviews/{review}").headers["Cache-Control"] == "no-cache"
 
 
-def test_event_stream_tells_of_edits(client, review) -> None:
+def test_event_stream_tells_of_edits_and_of_stills_apart(client, review) -> None:
     stream = client.get("/api/events").response
 
-    def next_pulse() -> dict:
+    def next_pulse() -> list:
+        """seq, pulse and that of stills."""
         for line in stream:
             if not line.startswith(b"event:"):
                 continue
             kind, data = (part.partition(": ")[2] for part in line.decode().strip().split("\n"))
-            told = {id: seq for id, seq, *_ in json.loads(data)} if kind == "pulses" else {}
+            told = {id: pulse for id, *pulse, _ in json.loads(data)} if kind == "pulses" else {}
             if review in told:
-                return told
+                return told[review]
         raise AssertionError("the stream ended")
 
-    assert next_pulse() == {review: 0}
+    seq, pulse, stills = next_pulse()
+    assert seq == 0
     uid = next(n["uid"] for n in client.get(f"/api/reviews/{review}").json["model"]["nodes"] if n["definition"])
     client.post(f"/api/reviews/{review}/edits", json={"edit": {"kind": "set_states", "states": {uid: "hidden"}}})
-    assert next_pulse() == {review: 1}
+    assert next_pulse() == [1, pulse + 1, stills]
+    wish = {"shot": "shot-1", "quality": "coarse", "width": 64, "height": 64}
+    ok(client.post(f"/api/reviews/{review}/stills", json=wish), 201)
+    assert next_pulse() == [1, pulse + 1, stills + 1], "nothing else is to be fetched while stills are traced"
 
 
 def test_a_shot_is_cropped_and_balanced_before_an_edit_keeps_it(client) -> None:

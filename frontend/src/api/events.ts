@@ -23,6 +23,18 @@ export function afterOurEdits(client: QueryClient, id: string) {
   if (seq !== undefined) catchUp(client, id, seq);
 }
 
+/** What is to be fetched again after news of a review, given the news before; of its scene, see `catchUp`. */
+export function staleAfter(news: Pulse, before: Pulse | undefined): string[][] {
+  const { id } = news;
+  const stale = [["stills", id]];
+  if (news.pulse === before?.pulse) return stale;
+  stale.push(["findings", id], ["runs", id], ["followed", id]);
+  const onlyEdits = before && news.pulse - before.pulse === news.seq - before.seq;
+  // Large, and no edit changes them: a model that was rearranged is fetched with the scene that says so.
+  if (!onlyEdits) stale.push(["review", id], ["shelf"]);
+  return stale;
+}
+
 /** Keeps a review's data fresh. */
 export function useLiveReview(id: string) {
   const client = useQueryClient();
@@ -31,17 +43,8 @@ export function useLiveReview(id: string) {
     const pulse = (news: Pulse) => {
       if (news.id !== id) return;
       catchUp(client, id, news.seq);
-      const onlyEdits = last && news.pulse - last.pulse === news.seq - last.seq;
+      for (const key of staleAfter(news, last)) client.invalidateQueries({ queryKey: key });
       last = news;
-      const fresh = [
-        ["stills", id],
-        ["findings", id],
-        ["runs", id],
-        ["followed", id],
-      ];
-      // Large, and no edit changes them: a model that was rearranged is fetched with the scene that says so.
-      if (!onlyEdits) fresh.push(["review", id], ["shelf"]);
-      for (const key of fresh) client.invalidateQueries({ queryKey: key });
     };
     return feed.listen({ pulse, missed: () => client.invalidateQueries() });
   }, [client, id]);

@@ -51,15 +51,21 @@ describe("news of reviews", () => {
   afterEach(() => vi.unstubAllGlobals());
 
   it("come once each", () => {
-    source(0).say("pulses", [["a", 1, 1, false]]);
+    source(0).say("pulses", [["a", 1, 1, 0, false]]);
     source(0).say("pulses", [
-      ["a", 1, 1, false],
-      ["b", 4, 9, false],
+      ["a", 1, 1, 0, false],
+      ["b", 4, 9, 0, false],
     ]);
     expect(seen).toEqual([
       ["a", 1],
       ["b", 4],
     ]);
+  });
+
+  it("come when stills alone have changed", () => {
+    source(0).say("pulses", [["a", 1, 1, 0, false]]);
+    source(0).say("pulses", [["a", 1, 1, 1, false]]);
+    expect(seen).toHaveLength(2);
   });
 
   it("come again after a break, with all that was missed", async () => {

@@ -3,6 +3,8 @@ export interface Pulse {
   id: string;
   seq: number;
   pulse: number;
+  /** Of its stills alone. */
+  stills: number;
   removed: boolean;
 }
 
@@ -88,8 +90,14 @@ export class Feed {
       tries = 0;
     };
     source.addEventListener("pulses", (event) => {
-      const rows = JSON.parse((event as MessageEvent<string>).data) as [string, number, number, boolean][];
-      const pulses = rows.map(([id, seq, pulse, removed]) => ({ id, seq, pulse, removed }));
+      const rows = JSON.parse((event as MessageEvent<string>).data) as [
+        string,
+        number,
+        number,
+        number,
+        boolean,
+      ][];
+      const pulses = rows.map(([id, seq, pulse, stills, removed]) => ({ id, seq, pulse, stills, removed }));
       const fresh = pulses.filter((one) => !same(one, this.known.get(one.id)));
       for (const one of fresh) this.known.set(one.id, one);
       if (fresh.length) this.tell({ pulses: fresh });
@@ -123,7 +131,8 @@ export function pauseAfter(failures: number): number {
 }
 
 function same(a: Pulse, b: Pulse | undefined): boolean {
-  return b !== undefined && a.seq === b.seq && a.pulse === b.pulse && a.removed === b.removed;
+  if (b === undefined) return false;
+  return a.seq === b.seq && a.pulse === b.pulse && a.stills === b.stills && a.removed === b.removed;
 }
 
 export const feed = new Feed();

@@ -36,7 +36,7 @@ from usual_lamp.farm.links import QuietScheduler, scheduler_address, security, t
 from usual_lamp.farm.still_run import ReviewRemoved, StillRun
 from usual_lamp.farm.units import plate_unit, sight_unit
 from usual_lamp.service import clean_up, following, shelf, tidying
-from usual_lamp.service.reviews import touch
+from usual_lamp.service.reviews import touch_stills
 from usual_lamp.store import DatabaseAway, NoRoom, Store, again_when_overtaken
 from usual_lamp.store.tables import Blob, IntakeRun, Review, SightRun, Still, utc_now
 
@@ -106,7 +106,7 @@ def next_still(store: Store) -> Still | None:
     with store.begin() as session:
         still = claim(session, Still, Still.is_cover, Still.first.desc())
         if still is not None:
-            touch(session, still.review_id)
+            touch_stills(session, still.review_id)
         return still
 
 
@@ -123,7 +123,7 @@ def mark_failed(store: Store, still: Still, message: str) -> None:
         row = session.get(Still, still.id, with_for_update=True)
         if row is not None and row.state == "running" and row.attempt == still.attempt:
             row.state, row.message, row.lease = "failed", message, None
-            touch(session, row.review_id)
+            touch_stills(session, row.review_id)
 
 
 def is_passing(error: Exception) -> bool:

@@ -33,7 +33,7 @@ from usual_lamp.farm.links import tracers
 from usual_lamp.farm.sketches import Preview, PreviewOrder, Sketch, preview_unit
 from usual_lamp.farm.tile_units import TileOrder, TileTraced, light_unit, trace_unit
 from usual_lamp.service import checkpoints
-from usual_lamp.service.reviews import touch
+from usual_lamp.service.reviews import touch_stills
 from usual_lamp.service.stills import finish_of
 from usual_lamp.store import Store, again_when_overtaken, blobs
 from usual_lamp.store.tables import Review, Still, StillLight, StillPreview, StillTile, utc_now
@@ -127,7 +127,7 @@ class StillRun(Asking):
             still.lease = utc_now() + LEASE
             if message != self.said:
                 still.message = self.said = message
-                touch(session, still.review_id)
+                touch_stills(session, still.review_id)
         self.renewed = time.monotonic()
 
     @again_when_overtaken
@@ -242,7 +242,7 @@ class StillRun(Asking):
             still.dropped += traced.dropped
             still.samples, still.readings = self._expected(), json.dumps(self.meter.readings)
             still.grain = self.meter.grain(max(1, int(self.counts.min())))
-            touch(session, still.review_id)
+            touch_stills(session, still.review_id)
 
     def _expected(self) -> int:
         """Samples of the finished still, as far as that can be told."""
@@ -285,7 +285,7 @@ class StillRun(Asking):
             row = insert(StillPreview).values(still_id=self.id, jpeg=jpeg)
             session.execute(row.on_duplicate_key_update(jpeg=row.inserted.jpeg))
             still.version += 1
-            touch(session, still.review_id)
+            touch_stills(session, still.review_id)
 
     def _finish(self) -> None:
         while self.pending:  # they cannot be called back, and each brings its tile further
@@ -347,7 +347,7 @@ class StillRun(Asking):
         with self.store.begin() as session:
             still = self._ours(session)
             still.relit_of, still.lease = None, utc_now() + LEASE
-            touch(session, still.review_id)
+            touch_stills(session, still.review_id)
 
     @again_when_overtaken
     def _hand_over(self, made: Finished, samples: int, grain: float | None) -> None:
@@ -365,4 +365,4 @@ class StillRun(Asking):
             review = session.get(Review, still.review_id, with_for_update=True)
             if review is not None:
                 review.cover = blobs.put_bytes(session, made.small, "image/jpeg")
-            touch(session, still.review_id)
+            touch_stills(session, still.review_id)

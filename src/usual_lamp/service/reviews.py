@@ -58,8 +58,13 @@ def require(session: Session, review_id: str, lock: bool = False) -> Review:
 
 
 def touch(session: Session, review_id: str) -> None:
-    """Tell watching browsers that something of the review changed."""
+    """Tell watching browsers that something of the review changed that is not about its stills alone."""
     session.execute(update(Review).where(Review.id == review_id).values(pulse=Review.pulse + 1))
+
+
+def touch_stills(session: Session, review_id: str) -> None:
+    """Tell watching browsers that something about the review's stills changed, and nothing else."""
+    session.execute(update(Review).where(Review.id == review_id).values(still_pulse=Review.still_pulse + 1))
 
 
 def list_reviews(store: Store) -> list[ReviewLine]:

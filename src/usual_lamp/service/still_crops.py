@@ -12,7 +12,7 @@ from usual_lamp.core.scene import Scene
 from usual_lamp.core.scene.resolution import TraceInputs
 from usual_lamp.service import room
 from usual_lamp.service.errors import NotFound, Refused
-from usual_lamp.service.reviews import new_id, require, touch
+from usual_lamp.service.reviews import new_id, require, touch_stills
 from usual_lamp.service.still_light import light_key, require_still
 from usual_lamp.service.still_scenes import words_of
 from usual_lamp.service.stills import camera_of, crop_of, finish_of, take
@@ -64,7 +64,7 @@ def _list(store: Store, made: Still, jpeg: bytes) -> None:
         session.merge(made)
         session.flush()
         session.add(StillPreview(still_id=made.id, jpeg=jpeg))
-        touch(session, made.review_id)
+        touch_stills(session, made.review_id)
 
 
 def anew(store: Store, still_id: str, region: Region) -> str:

@@ -13,7 +13,7 @@ from usual_lamp.core.scene.resolution import TraceInputs, unnamed
 from usual_lamp.core.trace.group_sums import MOST_ASKED_FOR, can_be_kept
 from usual_lamp.service import room
 from usual_lamp.service.errors import NotFound, Refused
-from usual_lamp.service.reviews import new_id, require, scene_of, touch
+from usual_lamp.service.reviews import new_id, require, scene_of, touch_stills
 from usual_lamp.store import Store, again_when_overtaken
 from usual_lamp.store.tables import Still, StillLight
 
@@ -83,7 +83,7 @@ def relight(store: Store, still_id: str, lighting: Lighting) -> str:
             **{name: getattr(still, name) for name in copied},
         )
         session.add(made)
-        touch(session, still.review_id)
+        touch_stills(session, still.review_id)
         return made.id
 
 
@@ -110,7 +110,7 @@ def leave_as_it_was(session: Session, still: Still) -> None:
     still.state, still.done, still.message, still.lease = "done", 1.0, None, None
     still.samples, still.grain_asked, still.minutes_asked = samples or still.samples, None, None
     still.attempt += 1
-    touch(session, still.review_id)
+    touch_stills(session, still.review_id)
 
 
 @again_when_overtaken
@@ -132,7 +132,7 @@ def go_on(store: Store, still_id: str, quality: Quality, grain: float | None = N
         still.quality, still.grain_asked, still.minutes_asked, still.ends_now = quality, grain, None, False
         still.samples = max(SAMPLES[quality], still.samples + 1)
         still.state, still.message, still.lease = "queued", None, None
-        touch(session, still.review_id)
+        touch_stills(session, still.review_id)
 
 
 def require_still(session: Session, still_id: str) -> Still:

@@ -24,7 +24,7 @@ from usual_lamp.core.trace.group_sums import can_be_kept, channels
 from usual_lamp.core.trace.plan import CHANNELS
 from usual_lamp.service import checkpoints, room
 from usual_lamp.service.errors import NotFound, Refused
-from usual_lamp.service.reviews import arranged_assembly, new_id, require, scene_of, touch
+from usual_lamp.service.reviews import arranged_assembly, new_id, require, scene_of, touch_stills
 from usual_lamp.service.still_light import (
     leave_as_it_was,
     light_key,
@@ -115,7 +115,7 @@ def take(
     nothing is traced.
     """
     with store.begin() as session:
-        # Locked first, since the new row would otherwise share a lock that `touch` then needs alone.
+        # Locked first, since the new row would otherwise share a lock that `touch_stills` then needs alone.
         review = require(session, review_id, lock=True)
         scene = scene_of(review)
         shot = shot_as(scene, shot_id, look, lighting, crop, camera)
@@ -158,7 +158,7 @@ def take(
             tone=shot.tone,
         )
         session.add(still)
-        touch(session, review_id)
+        touch_stills(session, review_id)
         return still.id
 
 
@@ -341,7 +341,7 @@ def _moved_back(store: Store, still_id: str, step: Literal["pause", "resume", "s
             leave_as_it_was(session, still)
             return True
         still.state, still.message, still.lease = target, None, None
-        touch(session, still.review_id)
+        touch_stills(session, still.review_id)
         return False
 
 
@@ -358,7 +358,7 @@ def end_now(store: Store, still_id: str) -> None:
         still.ends_now = True
         if still.state != "running":
             still.state, still.message, still.lease = "queued", None, None
-        touch(session, still.review_id)
+        touch_stills(session, still.review_id)
 
 
 @again_when_overtaken
@@ -369,7 +369,7 @@ def set_removed(store: Store, still_id: str, removed: bool) -> None:
         still.removed = utc_now() if removed else None
         if removed and still.state in MOVES["stop"][0]:
             still.state = "stopped"
-        touch(session, still.review_id)
+        touch_stills(session, still.review_id)
 
 
 @again_when_overtaken
@@ -381,7 +381,7 @@ def mark(store: Store, still_id: str, starred: bool | None = None, note: str | N
             still.starred = starred
         if note is not None:
             still.note = note.strip()[:LONGEST_NOTE]
-        touch(session, still.review_id)
+        touch_stills(session, still.review_id)
 
 
 @again_when_overtaken
@@ -392,7 +392,7 @@ def put_first(store: Store, still_id: str) -> None:
         if still.state not in ("queued", "running", "paused"):
             raise Refused(f"A still that is {still.state} does not wait.")
         still.first = 1 + (session.scalar(select(func.max(Still.first))) or 0)
-        touch(session, still.review_id)
+        touch_stills(session, still.review_id)
 
 
 def preview(store: Store, still_id: str) -> bytes:

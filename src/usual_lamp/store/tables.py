@@ -61,7 +61,9 @@ class Review(Base):
     seq: Mapped[int] = mapped_column(Integer, default=0)
     scene: Mapped[str] = mapped_column(Json)
     pulse: Mapped[int] = mapped_column(Integer, default=0)
-    """Raised with anything a watching browser should fetch again."""
+    """Raised with anything a watching browser should fetch again, but for what is about stills alone."""
+    still_pulse: Mapped[int] = mapped_column(Integer, default=0)
+    """Raised with anything about its stills: several times a second while one is traced."""
     cover: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
     created: Mapped[datetime] = mapped_column(Moment, default=utc_now)
     updated: Mapped[datetime] = mapped_column(Moment, default=utc_now)

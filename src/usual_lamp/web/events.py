@@ -21,8 +21,8 @@ POLL = 0.35
 KEEP_ALIVE = 15.0
 BEHIND = 1000
 """Lines that may wait for a listener; one who is further behind is sent away, and comes back to a fresh start."""
-Pulse = tuple[int, int, bool]
-"""seq of the scene, pulse of the review, removed"""
+Pulse = tuple[int, int, int, bool]
+"""seq of the scene, pulse of the review, that of its stills, removed"""
 log = logging.getLogger("usual_lamp.web")
 
 
@@ -66,13 +66,15 @@ class Hub:
     def _look(self) -> None:
         try:
             with self.store.begin() as session:
-                rows = session.execute(select(Review.id, Review.seq, Review.pulse, Review.removed)).all()
+                rows = session.execute(
+                    select(Review.id, Review.seq, Review.pulse, Review.still_pulse, Review.removed)
+                ).all()
         except Exception as error:
             if not isinstance(error, DatabaseAway):
                 log.exception("events could not be read")
             self._say_away(True)
             return
-        now = {id: (seq, pulse, removed is not None) for id, seq, pulse, removed in rows}
+        now = {id: (seq, pulse, stills, removed is not None) for id, seq, pulse, stills, removed in rows}
         with self.lock:
             before, self.pulses = self.pulses, now
             changed = {id: pulse for id, pulse in now.items() if before is None or before.get(id) != pulse}
