@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import gzip
+
 import numpy as np
 import pytest
 
@@ -44,6 +46,9 @@ def test_the_light_as_one_map(client, review) -> None:
     wish = {"lighting": lighting, "center": [0, 0, 50]}
     plain = halves(client.post("/api/lighting-map", json=wish))
     assert plain[..., :3].max() > 1 and (plain[..., 3] == 1).all()
+    packed = client.post("/api/lighting-map", json=wish, headers={"Accept-Encoding": "gzip"})
+    assert packed.headers["Content-Encoding"] == "gzip" and len(packed.data) < plain.size * 2 / 3
+    assert gzip.decompress(packed.data) == client.post("/api/lighting-map", json=wish).data
     dim = halves(client.post("/api/lighting-map", json=wish | {"lighting": lighting | {"brightness": 0.5}}))
     np.testing.assert_allclose(dim[..., :3], plain[..., :3] / 2, rtol=2e-3, atol=1e-4)
     lamp = ok(client.post(f"/api/reviews/{review}/lamps/new", json={"kind": "panel", "camera": CAMERA}))["lamp"]

@@ -41,7 +41,9 @@ from usual_lamp.web.still_api import still_api
 
 COOKIE_DAYS = 365
 PACKED_ABOVE, PACKING = 2048, 3
-"""Bytes above which JSON is compressed, and how hard: most of the gain for a tenth of the time of the best."""
+"""Bytes above which an answer is compressed, and how hard: most of the gain for a tenth of the time of the best."""
+PACKED = ("application/json", "application/octet-stream")
+"""What is compressed: words and numbers. Files are streamed, and lie packed where that gains."""
 TAB = "usual-lamp-tab"
 """Header in which a browser tab calls itself by a name of its own."""
 
@@ -123,7 +125,7 @@ def close_off(reply: Response) -> Response:
 def pack(reply: Response) -> Response:
     """Compress what is long enough to gain by it, for those who take it."""
     if (
-        reply.mimetype == "application/json"
+        reply.mimetype in PACKED
         and not reply.is_streamed
         and "Content-Encoding" not in reply.headers
         and request.accept_encodings["gzip"] > 0
