@@ -99,7 +99,7 @@ def test_a_still_is_finished_now_and_traced_on_later(store, client, still) -> No
 def test_how_far_the_time_leads_is_told_from_what_was_done() -> None:
     timed = Ending(Still(minutes_asked=2.0, samples=16, quality="coarse"))
     meter, counts = GrainMeter(2, {}), np.array([8, 16])
-    assert timed.next_pass(1000) == (1000, 1024), "it may go on for as long as there is time"
+    assert timed.next_pass(1000, counts) == (1000, 1024), "it may go on for as long as there is time"
     assert timed.expected(meter, counts, 0.0, 1) == 16, "nothing is known yet"
     assert timed.expected(meter, counts, 30.0, 1) == 48 and timed.expected(meter, counts, 30.0, 2) == 96
     assert timed.expected(meter, counts, 500.0, 1) == 12
@@ -107,11 +107,14 @@ def test_how_far_the_time_leads_is_told_from_what_was_done() -> None:
     assert not timed.is_reached(meter, counts, 120.0, 2), "two workers do twice as much in that time"
     assert not timed.is_reached(meter, np.array([0, 8]), 500.0, 1), "a tile has nothing yet"
     now = Ending(Still(samples=256, quality="fine", ends_now=True))
-    assert [now.next_pass(done, 64) for done in (0, 2, 32, 64)] == [(0, 32), (2, 32), None, None]
-    assert now.next_pass(0, 0) == (0, 2) and now.next_pass(2, 2) is None
-    assert now.is_reached(meter, np.array([32, 64]), 0.0, 1) and not now.is_reached(meter, np.array([2, 32]), 0.0, 1)
+    most, few = np.array([0, 2, 32, 64, 64, 64]), np.array([2, 2, 2, 64])
+    assert [now.next_pass(done, most) for done in (0, 2, 32, 64)] == [(0, 24), (2, 24), None, None]
+    assert now.next_pass(0, np.array([0, 0])) == (0, 2) and now.next_pass(2, np.array([2, 2])) is None
+    assert not now.is_reached(meter, most, 0.0, 1) and now.is_reached(meter, np.array([32, 64]), 0.0, 1)
+    assert now.is_reached(meter, few, 0.0, 1), "that one is ahead is no reason to bring all others on"
+    assert now.expected(meter, most, 0.0, 1) == 45 and now.expected(meter, few, 0.0, 1) == 18
     plain = Ending(Still(samples=16, quality="coarse"))
-    assert [plain.next_pass(done) for done in (0, 2, 8, 16)] == [
+    assert [plain.next_pass(done, counts) for done in (0, 2, 8, 16)] == [
         (0, 2),
         (2, 16),
         (8, 16),

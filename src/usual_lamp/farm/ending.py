@@ -32,11 +32,11 @@ class Ending:
         self.most = MOST_SAMPLES if self.grain or self.seconds else self.samples
         """Samples after which it ends in any case."""
 
-    def next_pass(self, done: int, furthest: int = 0) -> tuple[int, int] | None:
-        """Samples to trace of a tile that has so many, where the one that has most has `furthest`. It may end after
-        each pass where it ends by noise or time; where its samples are known, longer passes cost less."""
+    def next_pass(self, done: int, counts: NDArray[np.int64]) -> tuple[int, int] | None:
+        """Samples to trace of a tile that has so many. It may end after each pass where it ends by noise or time; where
+        its samples are known, longer passes cost less."""
         if self.is_now:
-            goal = max(FIRST, furthest // 2)  # so that none has more than 1.4 times the grain of another
+            goal = self._even(counts)
             return (done, goal) if done < goal else None
         if self.grain or self.seconds:
             return pass_after(done, MOST_SAMPLES, SHORT if done < 2 * PASS else PASS)
@@ -47,7 +47,7 @@ class Ending:
     def expected(self, meter: GrainMeter, counts: NDArray[np.int64], spent: float, workers: int) -> int:
         """Samples of the finished still, as far as that can be told."""
         if self.is_now:
-            return int(max(FIRST, counts.mean()))
+            return round(float(np.maximum(counts, self._even(counts)).mean()))
         found: float | None = None
         if self.seconds and spent > 0:
             found = round(float(counts.mean()) / min(1.0, spent / (self.seconds * max(1, workers))))
@@ -62,10 +62,17 @@ class Ending:
         samples; when time is up, every tile has something."""
         done = int(counts.min())
         if self.is_now:
-            return done >= max(1, int(counts.max()) // 2)
+            return done >= self._even(counts)
         if self.seconds:
             return done > 0 and spent >= self.seconds * max(1, workers)
         if not self.grain or done < FIRST_VERDICT:
             return False
         grain = meter.grain(done)
         return grain is not None and grain <= self.grain
+
+    @staticmethod
+    def _even(counts: NDArray[np.int64]) -> int:
+        """Samples that each tile gets of a still that ends now: half of what most have, which is 1.4 times their grain.
+        What few have beyond the others is no reason to go on; as it is, that takes half of the time so far at most,
+        once all have the first pass."""
+        return max(FIRST, int(np.median(counts)) // 2)

@@ -188,7 +188,7 @@ class StillRun(Asking):
         for index in order:
             if len(self.pending) > workers:
                 break
-            span = self.ending.next_pass(int(self.counts[index]), int(self.counts.max()))
+            span = self.ending.next_pass(int(self.counts[index]), self.counts)
             if index in busy or span is None:
                 continue
             # Who holds a tile is not asked: with several workers, all of it is handed over through the database.

@@ -347,8 +347,9 @@ def _moved_back(store: Store, still_id: str, step: Literal["pause", "resume", "s
 
 @again_when_overtaken
 def end_now(store: Store, still_id: str) -> None:
-    """Finish a still with the samples that it has, no pixel with less than half of what others have. Raises NotFound,
-    Refused."""
+    """Finish a still with the samples that it has, no pixel with less than half of what most others have.
+
+    Raises NotFound, Refused."""
     with store.begin() as session:
         still = require_still(session, still_id)
         if still.state not in ("queued", "running", "paused", "stopped"):
