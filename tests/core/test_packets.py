@@ -1,5 +1,7 @@
 """Rays are traced in packets, which skip what none of their rays needs: no ray may notice in which company it is."""
 
+from dataclasses import dataclass
+
 import numpy as np
 import pytest
 
@@ -8,7 +10,7 @@ from core.test_trace import UNIFORM, appearance, sphere, square, world
 from usual_lamp.core.camera import Camera
 from usual_lamp.core.picture import Layers
 from usual_lamp.core.picture.develop import _on_floor
-from usual_lamp.core.trace.engine import dr, mi
+from usual_lamp.core.trace.engine import dr, in_this_scope, mi
 from usual_lamp.core.trace.plan import Tile
 from usual_lamp.core.trace.sampler import PixelSampler
 from usual_lamp.core.trace.transport.interior import Interior
@@ -39,6 +41,55 @@ def clear_bodies() -> World:
 def printed() -> World:
     """A sheet with a picture on half of it."""
     return laid(PRINT, appearance(base_color=(0.5, 0.5, 0.5)), TOP)
+
+
+KINDS = {
+    "plain": {},
+    "metal": dict(base_metalness=1.0),
+    "coat": dict(coat_weight=1.0),
+    "glass": dict(transmission_weight=1.0, specular_roughness=0.0),
+    "thin glass": dict(transmission_weight=1.0, geometry_thin_walled=True),
+    "rough diffuse": dict(base_diffuse_roughness=0.8),
+    "brushed": dict(base_metalness=1.0, specular_roughness_anisotropy=0.8),
+    "film": dict(thin_film_weight=1.0),
+    "fuzz": dict(fuzz_weight=0.8),
+    "dense": dict(subsurface_weight=1.0, subsurface_radius=1.5),
+    "cut out": dict(geometry_opacity=0.5),
+    "glowing": dict(emission_luminance=500.0),
+}
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_each_kind_of_surface_alone_is_the_same_beside_the_floor(kind: str) -> None:
+    """Packets that hold part and floor take both branches of the shading, those of one of them leave the other out.
+    Which numbers both branches agree on differs by kind, and the kernel must be sound with each."""
+    w = world({"ball": sphere(9.0, 16)}, [appearance(**KINDS[kind])], CAMERA, EVEN, (24, 18), floor=True)
+    pixels = numbers_of(Tile(0, 0, 24, 18), 24)
+    order = np.random.default_rng(5).permutation(len(pixels))
+    together, mixed = (trace_pixels(w, some, 0, 4) for some in (pixels, pixels[order]))
+    np.testing.assert_array_equal(mixed, together[order])
+    assert w.dropped == 0 and together[:, :3].min() >= 0 and together[:, :3].std() > 0
+
+
+@dataclass
+class Found:
+    """What both branches agree on, and what they do not."""
+
+    same: mi.Color3f
+    other: mi.Float
+    none: mi.Float | None = None
+
+
+def test_what_both_branches_agree_on_can_be_used_after_them() -> None:
+    """Without `in_this_scope` the kernel does not compile, which ends the process."""
+    x = dr.arange(mi.Float, 32)
+    found = dr.if_stmt(
+        (x,), x > 5, lambda x: Found(mi.Color3f(0.25), x + 1), lambda x: Found(mi.Color3f(0.25), -x), label="test"
+    )
+    found = in_this_scope(found)
+    seen = dr.select(x > 2, found.same.y, found.other).numpy()
+    np.testing.assert_array_equal(seen, [0, -1, -2] + [0.25] * 29)
+    np.testing.assert_array_equal(found.other.numpy()[4:8], [-4, -5, 7, 8])
 
 
 @pytest.mark.parametrize("made", [still_life, clear_bodies, printed])

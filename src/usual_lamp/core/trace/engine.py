@@ -5,8 +5,9 @@ from __future__ import annotations
 import os
 import subprocess
 import sys
+from dataclasses import fields, is_dataclass
 from pathlib import Path
-from typing import TypeVar
+from typing import Any, TypeVar
 
 VARIANT = "llvm_ad_rgb"
 LIBRARIES = (
@@ -36,7 +37,7 @@ import mitsuba as mi  # noqa: E402
 import numpy as np  # noqa: E402
 from numpy.typing import NDArray  # noqa: E402
 
-__all__ = ["ALIGNED", "EngineMissing", "aligned", "dr", "find_llvm", "mi", "prove", "settled"]
+__all__ = ["ALIGNED", "EngineMissing", "aligned", "dr", "find_llvm", "in_this_scope", "mi", "prove", "settled"]
 
 mi.set_variant(VARIANT)
 mi.set_log_level(mi.LogLevel.Error)
@@ -65,6 +66,23 @@ def settled(values: NDArray[np.floating]) -> mi.Float:
     found = mi.Float(aligned(np.asarray(values, np.float32).ravel()))
     dr.make_opaque(found)
     return found
+
+
+def in_this_scope(value: Any) -> Any:
+    """What an `if_stmt` has returned, to be used outside of it: a dataclass, vector or array.
+
+    Numbers that both branches agree on are handed out as they stand within one of them, and a kernel that uses them
+    elsewhere does not compile (Dr.Jit 1.5). So they are made anew.
+    """
+    if is_dataclass(value):
+        for field in fields(value):
+            setattr(value, field.name, in_this_scope(getattr(value, field.name)))
+    elif value is not None and dr.depth_v(value) > 1:
+        for k in range(len(value)):
+            value[k] = in_this_scope(value[k])
+    elif value is not None and value.state == dr.VarState.Literal:
+        return type(value)(value[0])
+    return value
 
 
 PROOF = """

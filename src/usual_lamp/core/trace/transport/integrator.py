@@ -23,13 +23,13 @@ from usual_lamp.core.trace.sampler import PixelSampler
 from usual_lamp.core.trace.surface.scattered import Scattered
 from usual_lamp.core.trace.transport import book, walk
 from usual_lamp.core.trace.transport.account import Account
-from usual_lamp.core.trace.transport.answer import Asking, Guide, Onward, TowardLight
 from usual_lamp.core.trace.transport.arrival import Arrival
 from usual_lamp.core.trace.transport.book import Book
 from usual_lamp.core.trace.transport.interior import Interior
 from usual_lamp.core.trace.transport.met_light import MetLight
 from usual_lamp.core.trace.transport.mis import power_heuristic
 from usual_lamp.core.trace.transport.path import GroupSums, Hit, Path
+from usual_lamp.core.trace.transport.shading import BsdfSample, Guide, LightResponse, SurfaceShader
 from usual_lamp.core.trace.transport.shadow import transmittance
 from usual_lamp.core.trace.world.floor import Floor, FloorNumbers
 from usual_lamp.core.trace.world.light_sample import LightSample
@@ -107,7 +107,7 @@ class Bounce:
         albedo = mi.Color3f(*(dr.opaque(mi.Float, float(v)) for v in world.floor_albedo))
         self.floor = FloorNumbers.of(world.inputs, albedo)
         self.arrival, self.met = Arrival(world), MetLight(world, bottom, self.account)
-        self.ask = Asking(world, self.floor)
+        self.shade = SurfaceShader(world, self.floor)
 
     def arrive(self, p: Path, coherent: bool = False) -> None:
         """Follow each ray to what it meets, and add the light on the way. What meets nothing ends here.
@@ -130,14 +130,14 @@ class Bounce:
         hit, passes = self._meet(p, self.world.hit_at(p.near, met), met)
         light = self.world.lights.sample(hit.si.p, p.sampler.next_2d(), hit.valid)
         u, v = p.sampler.next_2d(), p.sampler.next_2d()
-        answer = self.ask(hit, p.ray, light.direction, u.x, v)
-        floor = Floor(self.floor, p.ray, hit.si.p, hit.on_floor, answer.gloss)
-        p.beta *= answer.lasting
-        self.met.glow(p, hit, answer)
+        shading = self.shade(hit, p.ray, light.direction, u.x, v)
+        floor = Floor(self.floor, p.ray, hit.si.p, hit.on_floor, shading.gloss)
+        p.beta *= shading.lasting
+        self.met.glow(p, hit, shading)
         floor_gain = self._fade_floor(p, hit, floor) if self.world.has_floor else mi.Color3f(1.0)
-        self._guides(p, hit, answer.guide)
-        self._add_light(p, hit, floor, light, answer.light, floor_gain)
-        self._scatter(p, hit, floor, answer.onward, u, v, passes, floor_gain)
+        self._guides(p, hit, shading.guide)
+        self._add_light(p, hit, floor, light, shading.light, floor_gain)
+        self._scatter(p, hit, floor, shading.sample, u, v, passes, floor_gain)
         self.arrive(p)
         return p
 
@@ -190,20 +190,20 @@ class Bounce:
     # -- light that is sought -------------------------------------------------------------------------------
 
     def _add_light(
-        self, p: Path, hit: Hit, floor: Floor, light: LightSample, answer: TowardLight, floor_gain: mi.Color3f
+        self, p: Path, hit: Hit, floor: Floor, light: LightSample, response: LightResponse, floor_gain: mi.Color3f
     ) -> None:
         """The light that was sampled, past what throws shadow on the hit."""
-        value, density = self._toward_light(hit, floor, light.direction, answer)
+        value, density = self._toward_light(hit, floor, light.direction, response)
         if self.world.lights.lamps is not None or self.world.lights.distant is not None:
             # What no mirror shows cannot be met by scattering: all of it is sought here, and none of it in mirrors.
             value.specular = dr.select(light.mirrored, value.specular, 0.0)
             density = dr.select(light.mirrored, density, 0.0)
         total = value.total()
-        agrees = answer.agrees | hit.on_floor
+        agrees = response.agrees | hit.on_floor
         useful = hit.valid & (light.density > 0) & (dr.max(total) > 0) & agrees
         ray = hit.si.spawn_ray(light.direction)
         ray.maxt = light.distance * (1 - 1e-4)
-        interior = hit.wall.crossed.where(answer.below, p.interior) if hit.wall else p.interior
+        interior = hit.wall.crossed.where(response.below, p.interior) if hit.wall else p.interior
         asked, odds = self._asked(p, light, total, density, useful)
         shadow, spread = transmittance(self.world, ray, asked, interior)
         shadow = dr.select(asked, shadow / odds, 0.0)
@@ -233,13 +233,13 @@ class Bounce:
 
     @staticmethod
     def _toward_light(
-        hit: Hit, floor: Floor, direction: mi.Vector3f, answer: TowardLight
+        hit: Hit, floor: Floor, direction: mi.Vector3f, response: LightResponse
     ) -> tuple[Scattered, mi.Float]:
         """What the hit sends back of light from a direction, be it part or floor, and its density."""
         matt = dr.maximum(floor.cosine(direction), 0.0) * dr.inv_pi * (1 - floor.mirror)
-        value = answer.value.where(~hit.on_floor)
+        value = response.value.where(~hit.on_floor)
         value.diffuse += dr.select(hit.on_floor, floor.albedo * matt, 0.0)
-        return value, dr.select(hit.on_floor, matt, answer.density)
+        return value, dr.select(hit.on_floor, matt, response.density)
 
     def _book_light(
         self,
@@ -266,31 +266,31 @@ class Bounce:
         p: Path,
         hit: Hit,
         floor: Floor,
-        onward: Onward,
+        sample: BsdfSample,
         u: mi.Point2f,
         v: mi.Point2f,
         passes: mi.Bool,
         floor_gain: mi.Color3f,
     ) -> None:
-        """Send each path on its way, as the part answered or as the floor scatters."""
+        """Send each path on its way, as the part's surface or the floor scatters it."""
         direction, weight, mirrored = floor.sample(u.x, v, mi.Vector3f(-p.ray.d))
-        direction = dr.select(hit.on_floor, direction, onward.direction)
-        weight = dr.select(hit.on_floor, weight, onward.weight)
+        direction = dr.select(hit.on_floor, direction, sample.direction)
+        weight = dr.select(hit.on_floor, weight, sample.weight)
         floor_cos = dr.maximum(floor.cosine(direction), 0.0)
         floor_density = dr.select(mirrored, 0.0, floor_cos * dr.inv_pi * (1 - floor.mirror))
-        scatters = hit.valid & ~onward.walks_on
+        scatters = hit.valid & ~sample.walks_on
         p.beta = dr.select(hit.valid, p.beta * weight, p.beta)
         if self.world.table.has.subsurface:
-            p.walking |= onward.enters
-            p.body = dr.select(onward.enters, hit.index, p.body)
+            p.walking |= sample.enters
+            p.body = dr.select(sample.enters, hit.index, p.body)
         if hit.wall:
-            p.interior = hit.wall.crossed.where(onward.crosses, p.interior)
-            p.last_density *= onward.bend
+            p.interior = hit.wall.crossed.where(sample.crosses, p.interior)
+            p.last_density *= sample.bend
         p.last_point = dr.select(scatters, hit.si.p, p.last_point)
-        p.last_density = dr.select(scatters, dr.select(hit.on_floor, floor_density, onward.density), p.last_density)
+        p.last_density = dr.select(scatters, dr.select(hit.on_floor, floor_density, sample.density), p.last_density)
         if p.book.layers:
             on_floor = dr.select(mirrored, mi.UInt32(book.SPECULAR), mi.UInt32(book.DIFFUSE))
-            kind = dr.select(hit.on_floor, on_floor, onward.kind)
+            kind = dr.select(hit.on_floor, on_floor, sample.kind)
             p.kind = dr.select(hit.valid & (p.kind == book.NONE), kind, p.kind)
         p.scatterings += dr.select(scatters, 1, 0)
         seen_floor = scatters & hit.on_floor & p.open
@@ -301,7 +301,7 @@ class Bounce:
         p.from_floor = dr.select(scatters, hit.on_floor & mirrored, p.from_floor)
         p.depth += dr.select(hit.valid, 1, 0)
         p.ray = hit.si.spawn_ray(dr.select(passes, p.ray.d, direction))
-        p.steps += dr.select(onward.walks_on, 1, 0)
+        p.steps += dr.select(sample.walks_on, 1, 0)
         self._end(p, hit.valid, u.y, passes & (p.steps < walk.MOST_STEPS))
 
     @staticmethod

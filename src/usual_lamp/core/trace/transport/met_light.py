@@ -8,9 +8,9 @@ from __future__ import annotations
 from usual_lamp.core.scene.light_groups import ENVIRONMENT, GLOW
 from usual_lamp.core.trace.engine import dr, mi
 from usual_lamp.core.trace.transport.account import Account, layer_of
-from usual_lamp.core.trace.transport.answer import Answer
 from usual_lamp.core.trace.transport.mis import power_heuristic
 from usual_lamp.core.trace.transport.path import Hit, Path
+from usual_lamp.core.trace.transport.shading import Shading
 from usual_lamp.core.trace.world.world import World
 
 LAMPS_IN_LINE = 2
@@ -90,18 +90,18 @@ class MetLight:
         counts = missed & (density > 0) & ((shown & self._shown_to(p)) != 0)
         self.account.add(p, p.beta * radiance * weight * p.floor_gain, counts, group, layer_of(p), p.matt)
 
-    def glow(self, p: Path, hit: Hit, answer: Answer) -> None:
+    def glow(self, p: Path, hit: Hit, shading: Shading) -> None:
         """Emission of a glowing part, from its outer side."""
         glow = self.world.lights.glow
         cosine = -dr.dot(hit.si.n, p.ray.d)
         light = mi.Color3f(0.0)
         if glow is not None:
-            density = glow.density(answer.emission, dr.norm(hit.si.p - p.last_point), cosine)
+            density = glow.density(shading.emission, dr.norm(hit.si.p - p.last_point), cosine)
             density *= self.world.lights.glow_share
-            light += answer.emission * dr.select(p.last_density > 0, power_heuristic(p.last_density, density), 1.0)
-        if answer.glow is not None:
+            light += shading.emission * dr.select(p.last_density > 0, power_heuristic(p.last_density, density), 1.0)
+        if shading.glow is not None:
             # A picture that glows is met by chance only, so it is not weighted against anything.
-            light += answer.glow
+            light += shading.glow
         elif glow is None:
             return
         met = hit.on_part & (dr.max(light) > 0) & (cosine > 0)

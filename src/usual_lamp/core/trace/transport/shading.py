@@ -1,14 +1,13 @@
-"""What the surface of a part says to one step of a path: all that the step asks of it, in one branch of the kernel.
+"""Shading of parts: all that one step of a path needs of the surface that it meets, in one branch of the kernel.
 
 Packets of paths that have met the floor alone leave it out. They are a third to a half of all steps.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields, is_dataclass
-from typing import Any
+from dataclasses import dataclass
 
-from usual_lamp.core.trace.engine import dr, mi
+from usual_lamp.core.trace.engine import dr, in_this_scope, mi
 from usual_lamp.core.trace.surface.bsdf import Surface
 from usual_lamp.core.trace.surface.covering import Covering
 from usual_lamp.core.trace.surface.scattered import Drawn, Scattered
@@ -32,8 +31,8 @@ class Guide:
 
 
 @dataclass
-class TowardLight:
-    """What the surface sends back of light from the direction that was asked for."""
+class LightResponse:
+    """The BSDF for light from the direction that a light sample comes from."""
 
     value: Scattered
     density: mi.Float
@@ -44,8 +43,8 @@ class TowardLight:
 
 
 @dataclass
-class Onward:
-    """The way on that was drawn. Directions are in the world."""
+class BsdfSample:
+    """A direction of scattering drawn from the BSDF, in the world."""
 
     direction: mi.Vector3f
     weight: mi.Color3f
@@ -64,7 +63,7 @@ class Onward:
 
 
 @dataclass
-class Answer:
+class Shading:
     """Per lane (a Dr.Jit pytree); nothing in lanes that have met no part."""
 
     lasting: mi.Color3f
@@ -74,56 +73,57 @@ class Answer:
     glow: mi.Color3f | None
     """cd/m² of pictures that glow, where there may be any."""
     guide: Guide
-    light: TowardLight
-    onward: Onward
+    light: LightResponse
+    sample: BsdfSample
     gloss: Gloss | None
     """What the floor reflects like, where it may be an appearance."""
 
 
-class Asking:
-    """Asks the surfaces of one world."""
+class SurfaceShader:
+    """Shades the parts of one world."""
 
     def __init__(self, world: World, floor: FloorNumbers) -> None:
         self.world, self.floor, self.has = world, floor, world.table.has
 
-    def __call__(self, hit: Hit, ray: mi.Ray3f, to_light: mi.Vector3f, pick: mi.Float, v: mi.Point2f) -> Answer:
-        """The answer at a hit of `ray` for light from `to_light` (unit, world), and with a way on drawn by random
+    def __call__(self, hit: Hit, ray: mi.Ray3f, to_light: mi.Vector3f, pick: mi.Float, v: mi.Point2f) -> Shading:
+        """The shading at a hit of `ray`: for light from `to_light` (unit, world), and with a direction drawn by random
         `pick` and `v`."""
         # A floor that reflects like an appearance has a surface, too.
-        asked = hit.valid if self.world.has_catcher else hit.on_part
-        answer = dr.if_stmt(
+        shaded = hit.valid if self.world.has_catcher else hit.on_part
+        found = dr.if_stmt(
             (mi.Vector3f(ray.d), mi.Vector3f(to_light), pick, v),
-            asked,
-            lambda d, to_light, pick, v: self._asked(hit, asked, d, to_light, pick, v),
+            shaded,
+            lambda d, to_light, pick, v: self._shaded(hit, shaded, d, to_light, pick, v),
             lambda d, to_light, pick, v: self._nothing(d),
             label="surface",
         )
-        return constants_out_here(answer)  # type: ignore[no-any-return]
+        return in_this_scope(found)  # type: ignore[no-any-return]
 
-    def _nothing(self, d: mi.Vector3f) -> Answer:
+    def _nothing(self, d: mi.Vector3f) -> Shading:
         """What lanes hold that have met no part."""
         black, no, zero = mi.Color3f(0.0), mi.Bool(False), mi.Float(0.0)
-        return Answer(
+        return Shading(
             mi.Color3f(1.0),
             black,
             mi.Color3f(0.0) if self.world.pictures is not None and "emission" in self.world.pictures.targets else None,
             Guide(black, mi.Vector3f(0.0), no, black),
-            TowardLight(Scattered(black, black, black), zero, no, no),
-            Onward(d, black, zero, mi.UInt32(book.NONE), no, no, no, mi.Float(1.0)),
+            LightResponse(Scattered(black, black, black), zero, no, no),
+            BsdfSample(d, black, zero, mi.UInt32(book.NONE), no, no, no, mi.Float(1.0)),
             Gloss(mi.Vector3f(0.0), zero, zero, black) if self.world.has_catcher else None,
         )
 
-    def _asked(
+    def _shaded(
         self, hit: Hit, active: mi.Bool, d: mi.Vector3f, to_light: mi.Vector3f, pick: mi.Float, v: mi.Point2f
-    ) -> Answer:
+    ) -> Shading:
+        """The shading of lanes that have met a surface."""
         s, frame, glow = self._surface(hit, active, d)
-        return Answer(
+        return Shading(
             self._lasting(hit, s),
             mi.Color3f(s.emission),
             glow,
             self._guide(hit, s, frame),
-            self._toward_light(hit, s, d, to_light, frame.to_local(to_light)),
-            self._onward(hit, s, frame, d, pick, v),
+            self._light_response(hit, s, d, to_light, frame.to_local(to_light)),
+            self._bsdf_sample(hit, s, frame, d, pick, v),
             self._gloss(frame.n, s) if self.world.has_catcher else None,
         )
 
@@ -194,6 +194,7 @@ class Asking:
         return dr.select(within, dr.exp(-absorption * hit.si.t), 1.0)
 
     def _guide(self, hit: Hit, s: Surface, frame: mi.Frame3f) -> Guide:
+        """Base or body colour, and the shading normal."""
         color = dr.lerp(s.base, s.tint, s.glass)
         if self.has.subsurface:
             color = dr.lerp(color, s.body_color, s.body_share)
@@ -201,9 +202,10 @@ class Asking:
         mirror = dr.lerp(mi.Color3f(1.0), s.base, s.metalness)
         return Guide(color, mi.Vector3f(frame.n), hit.on_part & s.mirrors & ~hit.leaving, mirror)
 
-    def _toward_light(
+    def _light_response(
         self, hit: Hit, s: Surface, d: mi.Vector3f, direction: mi.Vector3f, wo: mi.Vector3f
-    ) -> TowardLight:
+    ) -> LightResponse:
+        """By the BSDF; of a walk that leaves its body, by what the wall lets out."""
         # What passes a clear wall's facets is left to the shadow rays of other points; what it spreads is sought here.
         value, density = s.evaluate(wo, straight=~s.clear)
         if self.has.subsurface:
@@ -211,9 +213,12 @@ class Asking:
             value = value.where(~hit.leaving)
             value.diffuse += dr.select(hit.leaving, s.leaving(cos, hit.leaving) * (cos * dr.inv_pi), 0.0)
             density = dr.select(hit.leaving, cos * dr.inv_pi, density)
-        return TowardLight(value, mi.Float(density), hit.agrees(d, wo, direction), wo.z < 0)
+        return LightResponse(value, mi.Float(density), hit.agrees(d, wo, direction), wo.z < 0)
 
-    def _onward(self, hit: Hit, s: Surface, frame: mi.Frame3f, d: mi.Vector3f, pick: mi.Float, v: mi.Point2f) -> Onward:
+    def _bsdf_sample(
+        self, hit: Hit, s: Surface, frame: mi.Frame3f, d: mi.Vector3f, pick: mi.Float, v: mi.Point2f
+    ) -> BsdfSample:
+        """Drawn from the lobes; into a dense body, or out of one, by the cosine."""
         drawn = s.sample(pick, v)
         # A clear wall that was passed is no scattering: the two ways through it are drawn and weighted on their own.
         value, density = s.evaluate(drawn.wo, ~s.clear | drawn.through, ~s.clear | ~drawn.through)
@@ -231,7 +236,7 @@ class Asking:
         bend = dr.select(crosses & walks_on & ~s.thin, bent, 1.0)
         broad = drawn.broad & ~drawn.through
         kind = dr.select(broad, book.DIFFUSE, dr.select((wo.z < 0) | walks_on, book.PASSED, book.SPECULAR))
-        return Onward(direction, weight, density, mi.UInt32(kind), walks_on, enters, crosses, bend)
+        return BsdfSample(direction, weight, density, mi.UInt32(kind), walks_on, enters, crosses, bend)
 
     @staticmethod
     def _in_and_out(
@@ -253,17 +258,3 @@ class Asking:
             mi.Float(dr.select(wears, s.metalness, 0.0)),
             mi.Color3f(s.base),
         )
-
-
-def constants_out_here(value: Any) -> Any:
-    """The same, with numbers that both branches agree on made anew in the scope of the caller: `if_stmt` hands them out
-    as they stand within a branch, where the kernel's other code may not use them (Dr.Jit 1.5)."""
-    if is_dataclass(value):
-        for field in fields(value):
-            setattr(value, field.name, constants_out_here(getattr(value, field.name)))
-    elif value is not None and dr.depth_v(value) > 1:
-        for k in range(len(value)):
-            value[k] = constants_out_here(value[k])
-    elif value is not None and value.state == dr.VarState.Literal:
-        return type(value)(value[0])
-    return value
