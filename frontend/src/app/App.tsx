@@ -1,5 +1,4 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { Tooltip } from "radix-ui";
 import { Suspense, useEffect, useState } from "react";
 import { Route, Switch } from "wouter";
 import { isPassing, pauseBefore } from "../api/client";
@@ -14,6 +13,7 @@ const DeskPage = later(() => import("../desk/DeskPage"), "DeskPage");
 const IntakePage = later(() => import("../reviews/IntakePage"), "IntakePage");
 const Notes = later(() => import("./Notes"), "Notes");
 const StillsPage = later(() => import("../stills/StillsPage"), "StillsPage");
+const HintLayer = later(() => import("../ui/HintLayer"), "HintLayer");
 const ReviewsPage = later(() => import("../reviews/ReviewsPage"), "ReviewsPage");
 
 const MOST_TRIES = 12;
@@ -34,30 +34,35 @@ const client = new QueryClient({
 
 export function App() {
   const [noted, setNoted] = useState(false);
+  const [touched, setTouched] = useState(false);
   useEffect(() => {
     firstNote.then(() => setNoted(true));
+    // Nobody rests on anything before the hand has moved.
+    const off = new AbortController();
+    for (const sign of ["pointermove", "keydown"])
+      window.addEventListener(sign, () => setTouched(true), { once: true, signal: off.signal });
+    return () => off.abort();
   }, []);
   return (
     <QueryClientProvider client={client}>
-      <Tooltip.Provider delayDuration={500}>
-        <LinkNotice />
-        <Suspense fallback={<p className="p-6 text-ink-2">{t.opening}</p>}>
-          <Switch>
-            <Route path="/reviews/:id/stills">
-              {(route) => <StillsPage key={route.id} reviewId={route.id} />}
-            </Route>
-            <Route path="/reviews/:id">{(route) => <DeskPage key={route.id} reviewId={route.id} />}</Route>
-            <Route path="/intakes/:id">{(route) => <IntakePage key={route.id} intake={route.id} />}</Route>
-            <Route path="/">
-              <ReviewsPage />
-            </Route>
-            <Route>
-              <Nowhere />
-            </Route>
-          </Switch>
-        </Suspense>
-        <Suspense>{noted && <Notes />}</Suspense>
-      </Tooltip.Provider>
+      <LinkNotice />
+      <Suspense fallback={<p className="p-6 text-ink-2">{t.opening}</p>}>
+        <Switch>
+          <Route path="/reviews/:id/stills">
+            {(route) => <StillsPage key={route.id} reviewId={route.id} />}
+          </Route>
+          <Route path="/reviews/:id">{(route) => <DeskPage key={route.id} reviewId={route.id} />}</Route>
+          <Route path="/intakes/:id">{(route) => <IntakePage key={route.id} intake={route.id} />}</Route>
+          <Route path="/">
+            <ReviewsPage />
+          </Route>
+          <Route>
+            <Nowhere />
+          </Route>
+        </Switch>
+      </Suspense>
+      <Suspense>{noted && <Notes />}</Suspense>
+      <Suspense>{touched && <HintLayer />}</Suspense>
     </QueryClientProvider>
   );
 }

@@ -1,14 +1,12 @@
 import { useEffect } from "react";
 import { createPortal } from "react-dom";
 import type { Model } from "../api/client";
-import { useDesk } from "../state/deskStore";
+import { type Behind, useDesk } from "../state/deskStore";
 import * as t from "../words/texts/desk/BehindMenu";
 
 /** Everything that lies under the pointer, front to back, to reach what a clear or front part covers. */
-export function BehindMenu({ model }: { model: Model }) {
-  const behind = useDesk((state) => state.behind);
+export function BehindMenu({ model, behind }: { model: Model; behind: Behind }) {
   useEffect(() => {
-    if (!behind) return;
     const close = () => useDesk.setState({ behind: undefined, hovered: undefined });
     const onKey = (event: KeyboardEvent) => event.key === "Escape" && close();
     window.addEventListener("pointerdown", close);
@@ -17,8 +15,7 @@ export function BehindMenu({ model }: { model: Model }) {
       window.removeEventListener("pointerdown", close);
       window.removeEventListener("keydown", onKey);
     };
-  }, [behind]);
-  if (!behind) return null;
+  }, []);
   const names = new Map(model.nodes.map((node) => [node.uid, node.name]));
   // In the page's body: within the mat a fixed place would be the mat's.
   return createPortal(

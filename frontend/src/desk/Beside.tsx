@@ -92,12 +92,3 @@ export function BesideShot({ reviewId, model, standing, other, shown }: ShotProp
     </div>
   );
 }
-
-/** Says which of both looks or lightings a picture shows. */
-export function LookTag({ name }: { name?: string }) {
-  return (
-    <span className="pointer-events-none absolute top-2 left-2 rounded-sm bg-sheet/85 px-2 py-0.5 text-[12px] font-semibold">
-      {name}
-    </span>
-  );
-}

@@ -9,9 +9,9 @@ import { countParts } from "../state/rows";
 import { Button } from "../ui/controls";
 import { Modal } from "../ui/Modal";
 import * as t from "../words/texts/desk/CommandBox";
-import { showGuide } from "./Guide";
 import type { Command } from "./keys";
 import { blockedSetting, goToSetting, SETTINGS } from "./settings";
+import { showGuide } from "./showGuide";
 
 interface Props {
   commands: Command[];

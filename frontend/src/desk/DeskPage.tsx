@@ -1,6 +1,5 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { Suspense, useCallback, useEffect, useLayoutEffect, useMemo, useState } from "react";
-import { Group, Panel, Separator } from "react-resizable-panels";
 import type { Vector3 } from "three";
 import { useLocation } from "wouter";
 import { useAssembly } from "../api/assembly";
@@ -21,17 +20,16 @@ import { useLength } from "../words/length";
 import { loadTypefaces } from "../words/scripts";
 import * as t from "../words/texts/desk/DeskPage";
 import { commandsOf } from "./commands";
-import { DragChip } from "./DragChip";
-import { Guide } from "./Guide";
 import { commandFor } from "./keys";
 import { savePicture } from "./LampBar";
 import { Mat } from "./Mat";
 import { RunsBar } from "./RunsBar";
-import { useTakeStill } from "./TakeStill";
+import { SideColumn } from "./SideColumn";
+import { fold, showPictureAlone } from "./sides";
 import { TitleBlock } from "./TitleBlock";
 import { TopLine } from "./TopLine";
+import { useTakeStill } from "./takingStills";
 import { useFinished } from "./useFinished";
-import { useSides } from "./useSides";
 
 const PartsSheet = later(() => import("../schedules/parts/PartsSheet"), "PartsSheet");
 const PartsDrawer = later(() => import("../drawer/PartsDrawer"), "PartsDrawer");
@@ -41,6 +39,8 @@ const AppearancesSheet = later(() => import("../schedules/appearances/Appearance
 const LightsSheet = later(() => import("../schedules/lights/LightsSheet"), "LightsSheet");
 const ShotsSheet = later(() => import("../schedules/shots/ShotsSheet"), "ShotsSheet");
 const FirstCoatDialog = later(() => import("../schedules/appearances/FirstCoatDialog"), "FirstCoatDialog");
+const DragChip = later(() => import("./DragChip"), "DragChip");
+const Guide = later(() => import("./Guide"), "Guide");
 const DropFile = later(() => import("./DropFile"), "DropFile");
 const CommandBox = later(() => import("./CommandBox"), "CommandBox");
 const KeysDialog = later(() => import("./CommandBox"), "KeysDialog");
@@ -106,7 +106,6 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
   const { edit, undo, redo, saving, failed } = useEditing(reviewId);
   const sheet = useDesk((state) => state.sheet);
   const [stage, setStage] = useState<Stage>();
-  const sides = useSides();
   /** What speaks of lengths is made anew in another unit. */
   const unit = useLength((state) => state.unit);
   const firstCoat = useDesk((state) => state.firstCoat);
@@ -115,7 +114,10 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
   const [boxOpen, setBoxOpen] = useState(false);
   const [typedAhead, setTypedAhead] = useState("");
   const assembly = useAssembly(reviewId);
-  useEffect(fetchTheRest, []);
+  const settled = useDesk((state) => state.settled);
+  useEffect(() => {
+    if (settled) fetchTheRest();
+  }, [settled]);
   useFinished(stills);
   const take = useTakeStill(reviewId, standing, shotId);
   const actions = useMemo(() => partActions(model, standing, edit), [model, standing, edit]);
@@ -163,9 +165,9 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
           setBoxOpen(true);
         },
         showStills: () => go(`/reviews/${reviewId}/stills`),
-        foldLeft: sides.foldLeft,
-        foldRight: sides.foldRight,
-        pictureAlone: sides.alone,
+        foldLeft: () => fold("left"),
+        foldRight: () => fold("right"),
+        pictureAlone: showPictureAlone,
         firstCoat: () => useDesk.setState({ firstCoat: true }),
       }),
     [
@@ -184,9 +186,6 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
       stage,
       go,
       reviewId,
-      sides.foldLeft,
-      sides.foldRight,
-      sides.alone,
     ],
   );
   // From any field, too, before it takes the key for itself.
@@ -227,18 +226,8 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
     <div className="flex h-full flex-col">
       <TopLine {...{ reviewId, name, model, standing, shotId, assembly, edit, undo, redo, saving, failed }} />
       <RunsBar {...{ reviewId, assembly }} />
-      <Group orientation="horizontal" className="min-h-0 flex-1">
-        <Panel
-          panelRef={sides.left}
-          onResize={(size) => sides.keep("left", size.inPixels)}
-          defaultSize={sides.size("left")}
-          minSize="270px"
-          maxSize="640px"
-          collapsible
-          collapsedSize="0px"
-          groupResizeBehavior="preserve-pixel-size"
-          className="flex flex-col border-r border-rule-strong bg-sheet"
-        >
+      <div className="flex min-h-0 flex-1">
+        <SideColumn side="left" className="flex flex-col border-r border-rule-strong">
           <SheetTabs
             counts={{ parts, appearances: worn, lights, shots: Object.keys(standing.scene.shots).length }}
           />
@@ -248,9 +237,8 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
             {sheet === "lights" && <LightsSheet {...{ reviewId, standing, shotId, edit }} />}
             {sheet === "shots" && <ShotsSheet {...{ reviewId, standing, shotId, stills, edit }} />}
           </Suspense>
-        </Panel>
-        <Divider />
-        <Panel minSize="320px">
+        </SideColumn>
+        <div className="min-w-[320px] flex-1">
           <Mat
             {...{
               reviewId,
@@ -267,19 +255,8 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
               onFit: fit,
             }}
           />
-        </Panel>
-        <Divider />
-        <Panel
-          panelRef={sides.right}
-          onResize={(size) => sides.keep("right", size.inPixels)}
-          defaultSize={sides.size("right")}
-          minSize="250px"
-          maxSize="480px"
-          collapsible
-          collapsedSize="0px"
-          groupResizeBehavior="preserve-pixel-size"
-          className="border-l border-rule-strong bg-sheet"
-        >
+        </div>
+        <SideColumn side="right" className="border-l border-rule-strong">
           <aside
             key={unit}
             className="flex h-full flex-col gap-[11px] overflow-y-auto px-3.5 py-[13px]"
@@ -293,14 +270,16 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
               {sheet === "shots" && <ShotDrawer {...{ reviewId, standing, shotId, stills, edit }} />}
             </Suspense>
           </aside>
-        </Panel>
-      </Group>
+        </SideColumn>
+      </div>
       <TitleBlock {...{ reviewId, model, standing, shotId, stills }} />
-      <Guide {...{ standing, shotId, stills }} />
-      <DragChip {...{ reviewId, model, standing, stage, edit }} />
-      <Suspense>
-        <DropFile {...{ reviewId, standing }} />
-      </Suspense>
+      {settled && (
+        <Suspense>
+          <Guide {...{ standing, shotId, stills }} />
+          <DragChip {...{ reviewId, model, standing, stage, edit }} />
+          <DropFile {...{ reviewId, standing }} />
+        </Suspense>
+      )}
       {boxOpen && (
         <Suspense fallback={<TypedAhead onType={setTypedAhead} />}>
           <CommandBox
@@ -328,10 +307,6 @@ function TypedAhead({ onType }: { onType: (words: string) => void }) {
       onChange={(event) => onType(event.target.value)}
     />
   );
-}
-
-function Divider() {
-  return <Separator className="w-[3px] -mx-[1.5px] z-10 hover:bg-mark/40 data-[separator=active]:bg-mark" />;
 }
 
 function SheetTabs({ counts }: { counts: Record<Sheet, number> }) {

@@ -5,9 +5,8 @@ import { untouchedOf } from "../schedules/appearances/uses";
 import { useDesk } from "../state/deskStore";
 import { Button, IconButton } from "../ui/controls";
 import * as t from "../words/texts/desk/Guide";
+import { GUIDE, SHOW_GUIDE } from "./showGuide";
 
-const KEY = "usual-lamp-guide";
-const SHOW = "usual-lamp-show-guide";
 const WIDTH = 268;
 
 interface Facts {
@@ -61,14 +60,8 @@ const STEPS: Step[] = [
 ];
 
 function kept(): number {
-  const stored = localStorage.getItem(KEY);
+  const stored = localStorage.getItem(GUIDE);
   return stored === "closed" ? STEPS.length : Math.max(0, Number(stored) || 0);
-}
-
-/** Opens the guided start again from its beginning. */
-export function showGuide() {
-  localStorage.removeItem(KEY);
-  window.dispatchEvent(new Event(SHOW));
 }
 
 interface Props {
@@ -98,11 +91,11 @@ export function Guide({ standing, shotId, stills }: Props) {
       setAt(0);
       setAsked(true);
     };
-    window.addEventListener(SHOW, show);
-    return () => window.removeEventListener(SHOW, show);
+    window.addEventListener(SHOW_GUIDE, show);
+    return () => window.removeEventListener(SHOW_GUIDE, show);
   }, []);
   const go = (next: number) => {
-    localStorage.setItem(KEY, next >= STEPS.length ? "closed" : String(next));
+    localStorage.setItem(GUIDE, next >= STEPS.length ? "closed" : String(next));
     setAt(next);
   };
   // biome-ignore lint/correctness/useExhaustiveDependencies: moves on when a step is done, not when it is shown

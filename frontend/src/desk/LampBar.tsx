@@ -1,7 +1,8 @@
 import type { Shot } from "../api/client";
 import { toast } from "../api/toast";
 import { useDesk } from "../state/deskStore";
-import { Button, Hint } from "../ui/controls";
+import { Button } from "../ui/controls";
+import { Hint } from "../ui/Hint";
 import type { PictureForm } from "../viewport/canvasFile";
 import type { Stage } from "../viewport/stage";
 import * as t from "../words/texts/desk/LampBar";

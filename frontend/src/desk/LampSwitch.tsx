@@ -1,5 +1,5 @@
 import { useDesk } from "../state/deskStore";
-import { Hint } from "../ui/controls";
+import { Hint } from "../ui/Hint";
 import * as t from "../words/texts/desk/LampSwitch";
 
 export function toggleLamp() {

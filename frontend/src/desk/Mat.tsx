@@ -1,18 +1,18 @@
 import { Crosshair, Maximize } from "lucide-react";
-import { memo, useEffect, useRef, useState } from "react";
+import { memo, Suspense, useEffect, useRef, useState } from "react";
 import type { AssemblyActions } from "../api/assembly";
 import type { Edit, Model, Standing, StillLine } from "../api/client";
 import { cameraOf, type SixView, sameView, viewOf } from "../state/camera";
 import { useDesk } from "../state/deskStore";
 import { lightingOf } from "../state/lighting";
 import { addShot, shotsInOrder } from "../state/shots";
-import { Button, Hint } from "../ui/controls";
+import { Button } from "../ui/controls";
+import { Hint } from "../ui/Hint";
+import { later } from "../ui/later";
 import { SixViews } from "../viewport/SixViews";
 import type { Stage } from "../viewport/stage";
 import { Viewport } from "../viewport/Viewport";
 import * as t from "../words/texts/desk/Mat";
-import { BehindMenu } from "./BehindMenu";
-import { Beside, BesideLighting, BesideShot, LookTag } from "./Beside";
 import { cropShot } from "./cropping";
 import { GuideLines } from "./GuideLines";
 import { LampBar } from "./LampBar";
@@ -20,6 +20,11 @@ import { useLampFrames } from "./lamp";
 import { dropDecal, pointLamp } from "./pointing";
 import { ReferenceBar, ReferencePicture, ReferenceWipe } from "./Reference";
 import { RegionDrag, TracedPicture } from "./TracedPicture";
+
+const BehindMenu = later(() => import("./BehindMenu"), "BehindMenu");
+const Beside = later(() => import("./Beside"), "Beside");
+const BesideLighting = later(() => import("./Beside"), "BesideLighting");
+const BesideShot = later(() => import("./Beside"), "BesideShot");
 
 interface Props {
   reviewId: string;
@@ -105,6 +110,7 @@ export const Mat = memo(function Mat({
   const viewKey = useLampFrames({ reviewId, standing, shotId, shown });
   const frame = useDesk((state) => state.frame);
   const inset = useDesk((state) => state.inset);
+  const behind = useDesk((state) => state.behind);
   const pickFaces = useDesk((state) => state.pickFaces);
   const pointing = useDesk((state) => state.pointing);
   const cropping = useDesk((state) => state.cropping);
@@ -192,22 +198,27 @@ export const Mat = memo(function Mat({
           {still && <StillPicture still={still} />}
           {!still && <GuideLines />}
           {!still && reference?.way === "wipe" && <ReferenceWipe reference={reference} />}
-          <BehindMenu model={model} />
+          <Suspense>{behind && <BehindMenu {...{ model, behind }} />}</Suspense>
           {other && (
             <LookTag name={otherShot ? shot.name : otherLighting ? lighting.name : looks[look]?.name} />
           )}
         </div>
         {beside && (
           <div className="relative isolate shrink-0 shadow-[0_0_0_1px_#0002]" style={shown}>
-            {pinned ? (
-              <ReferencePicture reference={pinned} />
-            ) : otherShot ? (
-              <BesideShot {...{ reviewId, model, standing, shown }} other={wantedShot!} />
-            ) : otherLighting ? (
-              <BesideLighting {...{ reviewId, model, standing, shotId, shown }} lighting={wantedLighting!} />
-            ) : (
-              <Beside {...{ reviewId, model, standing, shotId, shown }} look={wanted!} />
-            )}
+            <Suspense>
+              {pinned ? (
+                <ReferencePicture reference={pinned} />
+              ) : otherShot ? (
+                <BesideShot {...{ reviewId, model, standing, shown }} other={wantedShot!} />
+              ) : otherLighting ? (
+                <BesideLighting
+                  {...{ reviewId, model, standing, shotId, shown }}
+                  lighting={wantedLighting!}
+                />
+              ) : (
+                <Beside {...{ reviewId, model, standing, shotId, shown }} look={wanted!} />
+              )}
+            </Suspense>
             <LookTag name={beside.name} />
           </div>
         )}
@@ -342,6 +353,15 @@ function Hovered({ model, standing }: { model: Model; standing: Standing }) {
       <span className="font-narrow">
         {same > 1 && t.no1Of(same)} · {worn?.why === "part" ? name : worn?.why}
       </span>
+    </span>
+  );
+}
+
+/** Says which of both looks or lightings a picture shows. */
+function LookTag({ name }: { name?: string }) {
+  return (
+    <span className="pointer-events-none absolute top-2 left-2 rounded-sm bg-sheet/85 px-2 py-0.5 text-[12px] font-semibold">
+      {name}
     </span>
   );
 }

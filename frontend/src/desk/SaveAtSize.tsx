@@ -1,16 +1,12 @@
 import { ChevronDown } from "lucide-react";
-import { Popover } from "radix-ui";
 import { useState } from "react";
 import type { Shot } from "../api/client";
-import { actions, useAct } from "../api/queries";
-import { toast } from "../api/toast";
-import { cameraOf } from "../state/camera";
-import { useDesk } from "../state/deskStore";
-import { Button, Check, Choice, Hint } from "../ui/controls";
-import { PopupPanel } from "../ui/PopupPanel";
-import type { PictureForm } from "../viewport/canvasFile";
-import { percent } from "../words/numbers";
+import { Button } from "../ui/controls";
+import { later } from "../ui/later";
+import { Popup } from "../ui/Popup";
 import * as t from "../words/texts/desk/SaveAtSize";
+
+const SaveAtSizePanel = later(() => import("./SaveAtSizePanel"), "SaveAtSizePanel");
 
 interface Props {
   reviewId: string;
@@ -19,72 +15,23 @@ interface Props {
   shot: Shot;
 }
 
-const FORMS: [PictureForm, string][] = [
-  ["png", t.png],
-  ["jpeg", t.jpeg],
-  ["webp", t.webp],
-];
-
-/** Noise that a picture is traced to at most; less where the desk has less. */
-const MOST = 0.1;
-
-/** Saves the view on the desk at the full size of its shot: traced on in the background, and saved when that is done. */
-export function SaveAtSize({ reviewId, name, shotId, shot }: Props) {
+/** Opens what saves the view at the full size of its shot. */
+export function SaveAtSize(view: Props) {
   const [open, setOpen] = useState(false);
-  const [form, setForm] = useState<PictureForm>("png");
-  const [kept, setKept] = useState(true);
-  const grain = Math.min(useDesk((state) => state.frame?.grain) ?? MOST, MOST);
-  const act = useAct(["stills", reviewId]);
-  const { width = 1280, height = 960 } = shot;
-  const save = async () => {
-    setOpen(false);
-    const view = useDesk.getState().view;
-    try {
-      await act(async () => {
-        const { id } = await actions.take(reviewId, {
-          shot: shotId,
-          quality: "fair",
-          width,
-          height,
-          grain,
-          minutes: null,
-          look: null,
-          lighting: null,
-          crop: null,
-          camera: view ? cameraOf(view) : null,
-          by_kind: false,
-        });
-        useDesk.setState(({ saves }) => ({
-          saves: { ...saves, [id]: { form, kept, name: t.fileName(name, shot.name) } },
-        }));
-      });
-      toast(t.tracingItIsSaved(width, height));
-    } catch {
-      // useAct has said why
-    }
-  };
   return (
-    <Popover.Root open={open} onOpenChange={setOpen}>
-      <Hint text={t.saveAtTheSize}>
-        <Popover.Trigger asChild>
-          <Button className="rounded-l-none px-1.5" aria-label={t.saveAtTheSize}>
-            <ChevronDown size={14} aria-hidden="true" />
-          </Button>
-        </Popover.Trigger>
-      </Hint>
-      <PopupPanel label={t.saveAtTheSize} className="w-[300px] gap-2.5 p-3.5">
-        <p className="why">{t.tracedOnInThe(percent(grain, 1))}</p>
-        <Choice
-          label={t.format}
-          value={form}
-          choices={FORMS}
-          onChange={(next) => setForm(next as PictureForm)}
-        />
-        <Check label={t.keepItAmongThe} checked={kept} onChange={setKept} />
-        <Button look="ink" onClick={save}>
-          {t.saveX(width, height)}
+    <Popup
+      label={t.saveAtTheSize}
+      hint={t.saveAtTheSize}
+      open={open}
+      onOpen={setOpen}
+      className="w-[300px] gap-2.5 p-3.5"
+      button={
+        <Button className="rounded-l-none px-1.5" aria-label={t.saveAtTheSize}>
+          <ChevronDown size={14} aria-hidden="true" />
         </Button>
-      </PopupPanel>
-    </Popover.Root>
+      }
+    >
+      <SaveAtSizePanel {...view} onClose={() => setOpen(false)} />
+    </Popup>
   );
 }

@@ -9,10 +9,10 @@ import { givingEdit } from "../state/giving";
 import { type PartActions, stepThrough } from "../state/partActions";
 import { addShot, goToShot, shotsInOrder } from "../state/shots";
 import * as t from "../words/texts/desk/commands";
-import { showGuide } from "./Guide";
 import type { Command } from "./keys";
 import { toggleRegion } from "./LampBar";
 import { toggleLamp } from "./LampSwitch";
+import { showGuide } from "./showGuide";
 
 interface Means {
   model: Model;

@@ -1,7 +1,8 @@
 import type { Decal } from "../api/client";
 import { clearedPicture } from "../api/decals";
 import { toast } from "../api/toast";
-import { Amount, Check } from "../ui/controls";
+import { Amount } from "../ui/Amount";
+import { Check } from "../ui/controls";
 import * as t from "../words/texts/drawer/ClearFields";
 
 interface Props {

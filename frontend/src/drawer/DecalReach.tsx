@@ -3,7 +3,8 @@ import { decalAlongFace, decalFace, decalFarSide } from "../api/decals";
 import { toast } from "../api/toast";
 import { useDesk } from "../state/deskStore";
 import { countParts } from "../state/rows";
-import { Button, Choice, Hint } from "../ui/controls";
+import { Button, Choice } from "../ui/controls";
+import { Hint } from "../ui/Hint";
 import * as t from "../words/texts/drawer/DecalReach";
 
 interface Props {

@@ -1,5 +1,6 @@
 import type { Decal } from "../api/client";
-import { Amount, Check, Choice, LENGTH } from "../ui/controls";
+import { Amount } from "../ui/Amount";
+import { Check, Choice, LENGTH } from "../ui/controls";
 import * as t from "../words/texts/drawer/FinishFields";
 
 type Finish = Decal["finish"];

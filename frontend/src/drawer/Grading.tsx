@@ -1,7 +1,8 @@
 import { useState } from "react";
 import type { Shot } from "../api/client";
 import { useDesk } from "../state/deskStore";
-import { Amount, Button } from "../ui/controls";
+import { Amount } from "../ui/Amount";
+import { Button } from "../ui/controls";
 import * as t from "../words/texts/drawer/Grading";
 
 type Name = "contrast" | "saturation" | "vignette" | "glare" | "sharpening";

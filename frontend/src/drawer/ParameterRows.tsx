@@ -1,8 +1,9 @@
 import { useState } from "react";
 import type { OpenPBR } from "../api/client";
 import { useDesk } from "../state/deskStore";
+import { Amount } from "../ui/Amount";
 import { toHex, toLinear } from "../ui/color";
-import { Amount, Button, Choice, ColorField } from "../ui/controls";
+import { Button, Choice, ColorField } from "../ui/controls";
 import { LabFields } from "../ui/LabFields";
 import * as t from "../words/texts/drawer/ParameterRows";
 import { ALL, ALL_PARAMETERS, type Row, SHORT } from "./parameters";

@@ -2,7 +2,7 @@ import { X } from "lucide-react";
 import type { Appearance, Sample } from "../api/client";
 import { useDesk } from "../state/deskStore";
 import { countParts } from "../state/rows";
-import { Hint } from "../ui/controls";
+import { Hint } from "../ui/Hint";
 import * as t from "../words/texts/drawer/SampleCell";
 import { Plate, PlateNote } from "./Plate";
 

@@ -4,7 +4,9 @@ import { sectionThrough, showSection, useSection } from "../api/sections";
 import { useDesk } from "../state/deskStore";
 import { countParts } from "../state/rows";
 import { flipped, towards, WAYS, type Way, wayOf } from "../state/section";
-import { Amount, Button, Check, Choice, ColorField, Hint, LENGTH } from "../ui/controls";
+import { Amount } from "../ui/Amount";
+import { Button, Check, Choice, ColorField, LENGTH } from "../ui/controls";
+import { Hint } from "../ui/Hint";
 import * as t from "../words/texts/drawer/SectionFields";
 
 const RED = "#B4442F";

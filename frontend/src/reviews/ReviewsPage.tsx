@@ -17,7 +17,8 @@ import {
   together,
   useUpload,
 } from "../api/upload";
-import { Button, Hint, IconButton, Mark } from "../ui/controls";
+import { Button, IconButton, Mark } from "../ui/controls";
+import { Hint } from "../ui/Hint";
 import { oneTabStop } from "../ui/oneTabStop";
 import { SeveralFiles } from "../ui/SeveralFiles";
 import { day } from "../words/numbers";

@@ -27,6 +27,13 @@ export interface Reference {
   way: "beside" | "wipe";
 }
 
+/** What lies under a point of the page, front to back. */
+export interface Behind {
+  uids: string[];
+  x: number;
+  y: number;
+}
+
 export type Guides = "none" | "thirds" | "centre" | "safe area";
 
 /** How a still is saved when it is done. */
@@ -92,9 +99,11 @@ interface Desk {
   /** Handles on the model or the parts that are chosen. */
   handles: boolean;
   /** Everything under the pointer, front to back, where it was asked for. */
-  behind?: { uids: string[]; x: number; y: number };
+  behind?: Behind;
   /** Which sections of the drawer are unfolded, by title. */
   sections: Record<string, boolean>;
+  /** The first picture is there, or will not come: what can wait for it waits no longer. */
+  settled: boolean;
   /** Bytes of geometry on the desk, and how many it may be. */
   geometry?: { used: number; most: number };
   hovered?: string;
@@ -192,6 +201,7 @@ const fresh = {
   showsDefects: false,
   handles: false,
   behind: undefined,
+  settled: false,
   geometry: undefined,
   sections: {} as Record<string, boolean>,
   hovered: undefined,

@@ -1,25 +1,39 @@
 import { Popover } from "radix-ui";
-import type { ReactNode } from "react";
+import type { ReactNode, RefObject } from "react";
 
 interface Props {
   label: string;
+  /** The button that it opens below, at its right end. */
+  anchor: RefObject<HTMLElement | null>;
   className?: string;
+  onClose: () => void;
   children: ReactNode;
 }
 
-/** What opens below a button, at its right end; goes into a `Popover.Root` beside the trigger. */
-export function PopupPanel({ label, className = "", children }: Props) {
+/** What opens below a button, see `Popup`. */
+export function PopupPanel({ label, anchor, className = "", onClose, children }: Props) {
   return (
-    <Popover.Portal>
-      <Popover.Content
-        align="end"
-        sideOffset={6}
-        collisionPadding={12}
-        aria-label={label}
-        className={`z-40 flex max-h-[70vh] flex-col overflow-y-auto rounded-md border border-rule-strong bg-sheet shadow-lg ${className}`}
-      >
-        {children}
-      </Popover.Content>
-    </Popover.Portal>
+    <Popover.Root open onOpenChange={(open) => !open && onClose()}>
+      <Popover.Anchor virtualRef={anchor as RefObject<HTMLElement>} />
+      <Popover.Portal>
+        <Popover.Content
+          align="end"
+          sideOffset={6}
+          collisionPadding={12}
+          aria-label={label}
+          // The button closes it by itself.
+          onInteractOutside={(event) => {
+            if (anchor.current?.contains(event.target as Node)) event.preventDefault();
+          }}
+          onCloseAutoFocus={(event) => {
+            event.preventDefault();
+            anchor.current?.focus();
+          }}
+          className={`z-40 flex max-h-[70vh] flex-col overflow-y-auto rounded-md border border-rule-strong bg-sheet shadow-lg ${className}`}
+        >
+          {children}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
   );
 }

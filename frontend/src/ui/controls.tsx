@@ -1,37 +1,9 @@
-import { Slider, Tooltip } from "radix-ui";
-import { type ButtonHTMLAttributes, type ComponentProps, type ReactNode, useEffect, useState } from "react";
+import { type ButtonHTMLAttributes, type ComponentProps, type ReactNode, useState } from "react";
 import { lengthNumber, parseLength, useLength } from "../words/length";
 import { decimals, parseNumber } from "../words/numbers";
 import * as t from "../words/texts/ui/controls";
 import { Explained } from "./Explained";
-import { helpOn } from "./help/help";
-
-interface HintProps {
-  text: ReactNode;
-  keys?: string;
-  side?: "top" | "left";
-  children: ReactNode;
-}
-
-/** A tooltip that names what a control does and its key. */
-export function Hint({ text, keys, side, children }: HintProps) {
-  return (
-    <Tooltip.Root>
-      <Tooltip.Trigger asChild>{children}</Tooltip.Trigger>
-      <Tooltip.Portal>
-        <Tooltip.Content
-          side={side}
-          sideOffset={5}
-          collisionPadding={8}
-          className="z-50 max-w-64 rounded-sm bg-ink px-2 py-1 text-[12px] text-white shadow-lg"
-        >
-          {text}
-          {keys && <span className="figures ml-2 text-white/70">{keys}</span>}
-        </Tooltip.Content>
-      </Tooltip.Portal>
-    </Tooltip.Root>
-  );
-}
+import { Hint } from "./Hint";
 
 type ButtonProps = ComponentProps<"button"> & { look?: "mark" | "plain" | "ink" | "text" };
 
@@ -69,81 +41,6 @@ export function IconButton({ label, keys, hint = label, className = "", ...rest 
         {...rest}
       />
     </Hint>
-  );
-}
-
-interface AmountProps {
-  label: string;
-  value: number;
-  min: number;
-  max: number;
-  step: number;
-  unit?: string;
-  digits?: number;
-  /** Position of the slider for a value; for quantities felt on another scale. */
-  scale?: (value: number) => number;
-  unscale?: (position: number) => number;
-  disabled?: boolean;
-  /** What there may be help on, see `help`. */
-  topic?: string;
-  onPreview?: (value: number) => void;
-  onCommit: (value: number) => void;
-}
-
-/** What a number begins with. */
-const TYPED = /^[\d.,-]$/;
-
-/** A labelled quantity: slider and number field. Previews while dragged, commits once. */
-export function Amount(props: AmountProps) {
-  const { label, value, min, max, step, unit = "", digits = 2, disabled, onPreview, onCommit } = props;
-  const scale = props.scale ?? ((v: number) => v);
-  const unscale = props.unscale ?? ((v: number) => v);
-  const [shown, setShown] = useState(value);
-  useEffect(() => setShown(value), [value]);
-  const clamp = (v: number) => Math.min(max, Math.max(min, Number(v.toFixed(4))));
-  return (
-    <div data-amount className="grid grid-cols-[96px_1fr_66px] items-center gap-2">
-      <Explained label={label} topic={props.topic} className={disabled ? "text-ink-3" : ""} />
-      <Slider.Root
-        className="relative flex h-6 touch-none items-center"
-        value={[scale(shown)]}
-        min={scale(min)}
-        max={scale(max)}
-        step={step}
-        disabled={disabled}
-        onValueChange={([v]) => {
-          const next = clamp(unscale(v ?? 0));
-          setShown(next);
-          onPreview?.(next);
-        }}
-        onValueCommit={([v]) => onCommit(clamp(unscale(v ?? 0)))}
-      >
-        <Slider.Track className="relative h-[3px] grow rounded-sm bg-rule-strong">
-          <Slider.Range className="absolute h-full rounded-sm bg-ink data-disabled:bg-ink-3" />
-        </Slider.Track>
-        <Slider.Thumb
-          aria-label={label}
-          aria-description={helpOn(props.topic)?.words}
-          className="group grid h-6 w-6 cursor-ew-resize place-items-center"
-          onKeyDown={(event) => {
-            // What is typed on the slider is meant for the number beside it.
-            if (!TYPED.test(event.key) || event.ctrlKey || event.metaKey || event.altKey) return;
-            event.currentTarget.closest("[data-amount]")?.querySelector("input")?.focus();
-            event.stopPropagation();
-          }}
-        >
-          <span className="block h-[13px] w-[5px] rounded-[1px] bg-ink group-data-disabled:bg-ink-3" />
-        </Slider.Thumb>
-      </Slider.Root>
-      <NumberField
-        label={label}
-        value={shown}
-        digits={digits}
-        unit={unit}
-        disabled={disabled}
-        onCommit={(v) => onCommit(clamp(v))}
-      />
-    </div>
   );
 }
 

@@ -1,5 +1,5 @@
 import type { SixView } from "../state/camera";
-import { Hint } from "../ui/controls";
+import { Hint } from "../ui/Hint";
 import * as t from "../words/texts/viewport/SixViews";
 
 const CROSS: { view: SixView; letter: string; at: string }[] = [

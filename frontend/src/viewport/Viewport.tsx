@@ -51,6 +51,9 @@ export const Viewport = memo(function Viewport({
   /** The same with what a section cuts of it. */
   const [cut, setCut] = useState<string>();
   const [problem, setProblem] = useState<string>();
+  useEffect(() => {
+    if (problem) useDesk.setState({ settled: true });
+  }, [problem]);
   const chosen = useDesk((state) => state.chosen);
   const faces = useDesk((state) => state.faces);
   const faded = useDesk((state) => state.faded);
@@ -99,7 +102,7 @@ export const Viewport = memo(function Viewport({
         if (passed) return;
         setReady(model.arrangement);
         setCut(staged.arrangement);
-        useDesk.setState({ geometry: stage.memory });
+        useDesk.setState({ geometry: stage.memory, settled: true });
       },
       () => setProblem(t.someMeshesCouldNot),
     );

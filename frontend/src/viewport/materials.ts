@@ -17,7 +17,7 @@ export function toMaterial(appearance: Appearance, shown: Shaded, arrived: () =>
     sheenRoughness: shown.fuzz_roughness,
     iridescence: shown.film,
     iridescenceIOR: shown.film_ior,
-    iridescenceThicknessRange: [0, shown.film_thickness],
+    iridescenceThicknessMaximum: shown.film_thickness,
     transparent: shown.clear || shown.opacity < 1,
     opacity: shown.opacity,
     depthWrite: !shown.clear,

@@ -3,7 +3,9 @@ import type { Edit, Lighting } from "../../api/client";
 import { balancedLighting } from "../../api/lighting";
 import { toast } from "../../api/toast";
 import { useDesk } from "../../state/deskStore";
-import { Amount, Button, Hint } from "../../ui/controls";
+import { Amount } from "../../ui/Amount";
+import { Button } from "../../ui/controls";
+import { Hint } from "../../ui/Hint";
 import * as t from "../../words/texts/drawer/light/Balance";
 
 interface Props {

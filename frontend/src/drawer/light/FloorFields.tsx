@@ -2,7 +2,9 @@ import type { Lighting, Standing } from "../../api/client";
 import { useShelf } from "../../api/queries";
 import { cameraOf } from "../../state/camera";
 import { useDesk } from "../../state/deskStore";
-import { Amount, Button, Choice, Hint, LENGTH, NumberField } from "../../ui/controls";
+import { Amount } from "../../ui/Amount";
+import { Button, Choice, LENGTH, NumberField } from "../../ui/controls";
+import { Hint } from "../../ui/Hint";
 import * as t from "../../words/texts/drawer/light/FloorFields";
 
 type Floor = Lighting["floor_finish"];

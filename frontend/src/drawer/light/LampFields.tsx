@@ -1,7 +1,9 @@
 import type { Edit, Lamp, Lighting } from "../../api/client";
 import { useDesk } from "../../state/deskStore";
 import { freshId, lampWords, stands } from "../../state/lighting";
-import { Amount, Button, Check, Choice, ColorField, Hint, LENGTH, NumberField } from "../../ui/controls";
+import { Amount } from "../../ui/Amount";
+import { Button, Check, Choice, ColorField, LENGTH, NumberField } from "../../ui/controls";
+import { Hint } from "../../ui/Hint";
 import { NameField } from "../../ui/NameField";
 import * as t from "../../words/texts/drawer/light/LampFields";
 import { SunFields } from "./SunFields";

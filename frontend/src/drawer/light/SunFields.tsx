@@ -3,7 +3,8 @@ import type { Lamp } from "../../api/client";
 import { SUN_TIME, TOWNS } from "../../api/generated/facts";
 import { sunAt } from "../../api/lighting";
 import { toast } from "../../api/toast";
-import { Amount, Button, Choice, NumberField } from "../../ui/controls";
+import { Amount } from "../../ui/Amount";
+import { Button, Choice, NumberField } from "../../ui/controls";
 import * as t from "../../words/texts/drawer/light/SunFields";
 
 type Distant = Extract<Lamp, { kind: "distant" }>;

@@ -1,7 +1,9 @@
 import type { Edit, Lighting, Standing } from "../../api/client";
 import { useSurroundings } from "../../api/lighting";
 import { useDesk } from "../../state/deskStore";
-import { Amount, Button, Check, ColorField, Hint } from "../../ui/controls";
+import { Amount } from "../../ui/Amount";
+import { Button, Check, ColorField } from "../../ui/controls";
+import { Hint } from "../../ui/Hint";
 import * as t from "../../words/texts/drawer/light/SurroundingsFields";
 import { BrightDial } from "./BrightDial";
 

@@ -1,7 +1,8 @@
 import { useState } from "react";
 import type { AssemblyActions } from "../../api/assembly";
 import type { Model, Quality } from "../../api/client";
-import { Button, Hint, LENGTH, NumberField } from "../../ui/controls";
+import { Button, LENGTH, NumberField } from "../../ui/controls";
+import { Hint } from "../../ui/Hint";
 import { length } from "../../words/length";
 import { count, decimals } from "../../words/numbers";
 import * as t from "../../words/texts/drawer/model/Fineness";

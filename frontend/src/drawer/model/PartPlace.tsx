@@ -1,6 +1,7 @@
 import type { Edit, Model, Placement, Standing } from "../../api/client";
 import { useDesk } from "../../state/deskStore";
-import { Button, Hint } from "../../ui/controls";
+import { Button } from "../../ui/controls";
+import { Hint } from "../../ui/Hint";
 import { nodeToMove, pivotOf } from "../../viewport/moving";
 import { IN_PLACE } from "../../viewport/placement";
 import * as t from "../../words/texts/drawer/model/PartPlace";

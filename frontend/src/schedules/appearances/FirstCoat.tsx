@@ -1,7 +1,8 @@
 import type { Standing } from "../../api/client";
 import { useDesk } from "../../state/deskStore";
 import { countParts } from "../../state/rows";
-import { Button, Hint } from "../../ui/controls";
+import { Button } from "../../ui/controls";
+import { Hint } from "../../ui/Hint";
 import * as t from "../../words/texts/schedules/appearances/FirstCoat";
 import { untouchedOf } from "./uses";
 

@@ -11,7 +11,8 @@ import { toast } from "../../api/toast";
 import { cameraOf } from "../../state/camera";
 import { useDesk } from "../../state/deskStore";
 import { freshId } from "../../state/lighting";
-import { Button, Hint } from "../../ui/controls";
+import { Button } from "../../ui/controls";
+import { Hint } from "../../ui/Hint";
 import { oneTabStop } from "../../ui/oneTabStop";
 import * as t from "../../words/texts/schedules/lights/KeptLightings";
 

@@ -13,7 +13,8 @@ import {
 import { Slider } from "radix-ui";
 import { useEffect, useState } from "react";
 import type { Lamp } from "../../api/client";
-import { Hint, NumberField } from "../../ui/controls";
+import { NumberField } from "../../ui/controls";
+import { Hint } from "../../ui/Hint";
 import * as t from "../../words/texts/schedules/lights/LightRow";
 
 const ICONS = {

@@ -3,7 +3,8 @@ import type { Model, Standing } from "../../api/client";
 import { useDesk } from "../../state/deskStore";
 import type { PartActions } from "../../state/partActions";
 import { countParts } from "../../state/rows";
-import { Button, Hint, IconButton } from "../../ui/controls";
+import { Button, IconButton } from "../../ui/controls";
+import { Hint } from "../../ui/Hint";
 import * as t from "../../words/texts/schedules/parts/ChosenBar";
 import { AlikeMenu } from "./AlikeMenu";
 

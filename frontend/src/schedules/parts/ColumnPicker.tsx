@@ -1,17 +1,22 @@
 import { Columns3 } from "lucide-react";
-import { Popover } from "radix-ui";
+import { useState } from "react";
 import type { Model } from "../../api/client";
 import { useDesk } from "../../state/deskStore";
-import { PopupPanel } from "../../ui/PopupPanel";
+import { Popup } from "../../ui/Popup";
 import * as t from "../../words/texts/schedules/parts/ColumnPicker";
 import { columnsOf } from "./columns";
 
 /** Which columns the schedule shows. */
 export function ColumnPicker({ model }: { model: Model }) {
   const { columns, showColumns } = useDesk();
+  const [open, setOpen] = useState(false);
   return (
-    <Popover.Root>
-      <Popover.Trigger asChild>
+    <Popup
+      label={t.columns}
+      open={open}
+      onOpen={setOpen}
+      className="w-52 p-2"
+      button={
         <button
           type="button"
           aria-label={t.columns}
@@ -20,28 +25,27 @@ export function ColumnPicker({ model }: { model: Model }) {
         >
           <Columns3 size={14} />
         </button>
-      </Popover.Trigger>
-      <PopupPanel label={t.columns} className="w-52 p-2">
-        <span className="cap px-1.5 py-1">{t.columns}</span>
-        {columnsOf(model).map((column) => (
-          <label
-            key={column.id}
-            className="flex cursor-pointer items-center gap-2 px-1.5 py-[3px] hover:bg-paper"
-          >
-            <input
-              type="checkbox"
-              className="accent-ink"
-              checked={columns.includes(column.id)}
-              onChange={(event) =>
-                showColumns(
-                  event.target.checked ? [...columns, column.id] : columns.filter((id) => id !== column.id),
-                )
-              }
-            />
-            <span className="truncate">{column.title}</span>
-          </label>
-        ))}
-      </PopupPanel>
-    </Popover.Root>
+      }
+    >
+      <span className="cap px-1.5 py-1">{t.columns}</span>
+      {columnsOf(model).map((column) => (
+        <label
+          key={column.id}
+          className="flex cursor-pointer items-center gap-2 px-1.5 py-[3px] hover:bg-paper"
+        >
+          <input
+            type="checkbox"
+            className="accent-ink"
+            checked={columns.includes(column.id)}
+            onChange={(event) =>
+              showColumns(
+                event.target.checked ? [...columns, column.id] : columns.filter((id) => id !== column.id),
+              )
+            }
+          />
+          <span className="truncate">{column.title}</span>
+        </label>
+      ))}
+    </Popup>
   );
 }

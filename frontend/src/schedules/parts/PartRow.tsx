@@ -4,7 +4,7 @@ import type { PartState, Standing } from "../../api/client";
 import { useDesk } from "../../state/deskStore";
 import type { PartActions } from "../../state/partActions";
 import { countParts, type Row, summary } from "../../state/rows";
-import { Hint } from "../../ui/controls";
+import { Hint } from "../../ui/Hint";
 import { Swatch } from "../../ui/Swatch";
 import * as t from "../../words/texts/schedules/parts/PartRow";
 import type { Column } from "./columns";

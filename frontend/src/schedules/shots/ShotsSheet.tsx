@@ -5,7 +5,7 @@ import type { Edit, Shot, Standing, StillLine } from "../../api/client";
 import { type TileWish, useTiles } from "../../api/tiles";
 import { useDesk } from "../../state/deskStore";
 import { addShot, moveShot, shotsInOrder } from "../../state/shots";
-import { Hint } from "../../ui/controls";
+import { Hint } from "../../ui/Hint";
 import { oneTabStop } from "../../ui/oneTabStop";
 import * as t from "../../words/texts/schedules/shots/ShotsSheet";
 import { ShotRow, THUMB, thumbSize } from "./ShotRow";

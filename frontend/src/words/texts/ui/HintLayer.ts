@@ -1,3 +1,3 @@
-/** Words of ui/Explained.tsx. */
+/** Words of ui/HintLayer.tsx. */
 export const little = "little";
 export const much = "much";

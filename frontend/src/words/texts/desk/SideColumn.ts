@@ -1,0 +1,3 @@
+/** Words of desk/SideColumn.tsx. */
+export const edgeOfTheSchedules = "Edge of the schedules";
+export const edgeOfTheDrawer = "Edge of the drawer";
