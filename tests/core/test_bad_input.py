@@ -9,6 +9,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 import trimesh
+from PIL import Image
 
 from usual_lamp.core.intake import IntakeError, take_in
 
@@ -41,6 +42,28 @@ def taken(data: bytes, name: str, tmp_path: Path):
     return take_in(tmp_path / name, tmp_path / "out", quality="coarse").assembly
 
 
+def ply_with_corner(number: int) -> bytes:
+    """A triangle of three points, of which the last corner is the point with this number."""
+    head = ["ply", "format ascii 1.0", "element vertex 3", "property float x", "property float y", "property float z"]
+    head += ["element face 1", "property list uchar int vertex_indices", "end_header"]
+    return "\n".join([*head, "0 0 0", "1 0 0", "0 1 0", f"3 0 1 {number}", ""]).encode()
+
+
+def test_a_model_comes_in_without_its_damaged_picture(tmp_path: Path) -> None:
+    """The texture is cut in the middle of its pixels, as a transfer that broke off leaves it."""
+    noise = np.random.default_rng(1).integers(0, 256, (64, 64, 3), np.uint8)
+    plate = trimesh.creation.box((4, 5, 6))
+    plate.visual = trimesh.visual.TextureVisuals(np.zeros((8, 2)), image=Image.fromarray(noise))
+    whole = taken(plate.export(file_type="glb"), "plate.glb", tmp_path)
+    assert "color" in whole.definitions["d1"].pictures
+    data = bytearray(plate.export(file_type="glb"))
+    begin = data.index(b"IDAT") + 400
+    data[begin : begin + 4000] = bytes(4000)
+    found = taken(bytes(data), "plate.glb", tmp_path)
+    assert found.definitions["d1"].triangles == 12 and not found.definitions["d1"].pictures
+    assert any("the picture for its colour is not taken over. It is damaged." in words for words in found.warnings)
+
+
 def test_two_hundred_levels_and_names_in_every_script(tmp_path: Path) -> None:
     names = ["Gehäuse", "外壳", "غطاء", "🔩 <b>&amp;", "a\u202eb", "tab\tnew\nline", "'; DROP TABLE review; --", " "]
     found = taken(nested(200, names), "deep.glb", tmp_path)
@@ -63,6 +86,8 @@ def test_deeper_than_anyone_builds_is_refused_in_words(tmp_path: Path) -> None:
         (b"v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 9\n", "a.obj", r"could not be read|no triangle|no mesh"),
         (json.dumps({"asset": {"version": "2.0"}, "scenes": [{"nodes": []}]}).encode(), "a.gltf", r"no mesh|could not"),
         (b"PK\3\4 no archive at all", "a.3mf", "could not be read"),
+        (ply_with_corner(3), "a.ply", "points that are not there"),
+        (ply_with_corner(-1), "a.ply", "points that are not there"),
         (b"solid a\nendsolid a\n", "a.stl", r"no mesh|no triangle|could not"),
         (trimesh.creation.box().export(file_type="stl"), "a.ply", "could not be read"),
         (b"ISO-10303-21;\nHEADER;\nENDSEC;\nDATA;\nENDSEC;\nEND-ISO-10303-21;\n", "a.step", r"no product|syntax"),

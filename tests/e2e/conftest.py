@@ -15,7 +15,8 @@ from e2e.running import Product, lamp
 # As in a closed network: a plain browser that asks nobody for anything, drawing in software.
 CHROMIUM = ["--no-sandbox", "--disable-quic", "--no-first-run", "--disable-background-networking"]
 CHROMIUM += ["--disable-component-update", "--disable-sync", "--use-gl=angle", "--use-angle=swiftshader"]
-CHROMIUM += ["--enable-unsafe-swiftshader"]
+# The page itself is put together without the software that stands in for a graphics card: half the time.
+CHROMIUM += ["--enable-unsafe-swiftshader", "--disable-gpu-compositing"]
 
 # Drawn and traced in software: fewer pixels, the same interface.
 WINDOW = {"width": 1100, "height": 700}

@@ -60,7 +60,7 @@ def until(what: str, happened: Callable[[], Any], seconds: float = 120.0) -> Any
                 return result
         except OSError:
             pass  # a process that was ended is just coming back
-        time.sleep(0.2)
+        time.sleep(0.1)
     pytest.fail(f"Not within {seconds:.0f} s: {what}")
 
 

@@ -62,6 +62,8 @@ def test_shots_are_saved_named_ordered_locked_and_brought_back(
     expect(page.get_by_label("Name of the shot on the desk")).to_have_value("From beside")
     page.get_by_role("button", name="Lock From beside").click()
     expect(page.get_by_label("Tone curve")).to_be_disabled()
+    page.get_by_text("Depth of field, shift").click()  # what is folded away can be read all the same
+    expect(page.get_by_label("Aperture")).to_be_disabled()
     turn_view(page, 60, 0)
     expect(page.get_by_text("Free view")).to_be_visible()
     expect(page.get_by_role("button", name="Update shot")).to_have_count(0)

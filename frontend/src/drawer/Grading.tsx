@@ -4,6 +4,7 @@ import { useDesk } from "../state/deskStore";
 import { Amount } from "../ui/Amount";
 import { Button } from "../ui/controls";
 import * as t from "../words/texts/drawer/Grading";
+import { Unfold } from "./Unfold";
 
 type Name = "contrast" | "saturation" | "vignette" | "glare" | "sharpening";
 const PLAIN: Record<Name, number> = { contrast: 1, saturation: 1, vignette: 0, glare: 0, sharpening: 0 };
@@ -28,16 +29,7 @@ export function Grading({ shot, commit }: Props) {
   const open = useDesk((state) => state.sections[FOLDED]);
   const [kept, setKept] = useState<Record<Name, number>>();
   const values = kept ?? shot;
-  if (!open && !used)
-    return (
-      <button
-        type="button"
-        className="cursor-pointer self-start text-mark underline-offset-2 hover:underline"
-        onClick={() => useDesk.setState(({ sections }) => ({ sections: { ...sections, [FOLDED]: true } }))}
-      >
-        {FOLDED}…
-      </button>
-    );
+  if (!open && !used) return <Unfold title={FOLDED} />;
   const compare = () => {
     if (kept) {
       commit(kept);

@@ -7,6 +7,7 @@ import { Button, Check, Choice, LENGTH, NumberField } from "../ui/controls";
 import { length } from "../words/length";
 import { decimals } from "../words/numbers";
 import * as t from "../words/texts/drawer/LensFields";
+import { Unfold } from "./Unfold";
 
 interface Props {
   camera: Camera;
@@ -43,16 +44,7 @@ export function LensFields({ camera, sharp, locked, onChange }: Props) {
   const view = viewOf(camera);
   const toTarget = view.position.distanceTo(view.target);
   const set = (change: Partial<Optics>) => onChange({ ...optics, ...change });
-  if (!open && !used)
-    return (
-      <button
-        type="button"
-        className="cursor-pointer self-start text-mark underline-offset-2 hover:underline"
-        onClick={() => useDesk.setState(({ sections }) => ({ sections: { ...sections, [FOLDED]: true } }))}
-      >
-        {FOLDED}…
-      </button>
-    );
+  if (!open && !used) return <Unfold title={FOLDED} />;
   const [right, up] = optics.shift;
   return (
     <>

@@ -140,7 +140,7 @@ export function StateWords({ still }: { still: StillLine }) {
   return (
     <span className="font-narrow text-[12px] font-medium">
       {words}
-      {still.state !== "queued" && `, ${share} %`}
+      {still.state !== "queued" && (share < 100 ? `, ${share} %` : t.notFinished)}
       {still.state === "running" && still.seconds_left != null && (
         <span className="why ml-1 font-normal">{t.left(duration(still.seconds_left))}</span>
       )}

@@ -211,6 +211,8 @@ def _clean(
     triangles = np.asarray(geometry.faces, np.int64)
     if len(points) == 0 or len(triangles) == 0:
         return np.zeros((0, 3)), *mend(np.zeros((0, 3)), np.zeros((0, 3), np.int64)), None
+    if triangles.min() < 0 or triangles.max() >= len(points):
+        raise UnreadableFile(f"{name} has triangles between points that are not there: it is damaged. Export it again.")
     if not np.isfinite(points).all():
         raise UnreadableFile(f"{name} holds coordinates that are no numbers. Export it again.")
     if np.abs(points).max() > LARGEST_REACH:

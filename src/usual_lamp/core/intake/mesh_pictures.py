@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeGuard
 
 import numpy as np
 from numpy.typing import NDArray
@@ -41,16 +41,21 @@ def keep_pictures(geometry: Any, folder: Path) -> tuple[dict[str, str], list[str
     from usual_lamp.core.exr import UnreadablePicture
     from usual_lamp.core.picture.read import safe_png
 
-    kept, words = {}, []
-    for target, picture in _pictures(getattr(geometry.visual, "material", None)):
+    kept, words = {}, list[str]()
+    for target, picture in _pictures(getattr(geometry.visual, "material", None), words):
         try:
             block = safe_png(picture, MOST_PIXELS)
         except UnreadablePicture as error:
-            words.append(f"the picture for its {target} is not taken over. {error}")
+            words.append(left_out(target, str(error)))
             continue
         kept[target] = content_hash(block)
         (folder / kept[target]).write_bytes(block)
     return kept, words
+
+
+def left_out(target: str, why: str) -> str:
+    """Words on a picture that the model comes in without."""
+    return f"the picture for its {'colour' if target == 'color' else target} is not taken over. {why}"
 
 
 def mean_color(geometry: Any) -> tuple[float, float, float] | None:
@@ -58,7 +63,7 @@ def mean_color(geometry: Any) -> tuple[float, float, float] | None:
     from usual_lamp.core.picture.read import read_picture, safe_png
 
     material = getattr(geometry.visual, "material", None)
-    picture = dict(_pictures(material)).get("color")
+    picture = dict(_pictures(material, [])).get("color")
     if picture is None:
         return None
     small = picture.convert("RGBA")
@@ -70,11 +75,14 @@ def mean_color(geometry: Any) -> tuple[float, float, float] | None:
     return r, g, b
 
 
-def _pictures(material: Any) -> list[tuple[str, Image.Image]]:
-    """glTF: base colour (times its factor), roughness (green, times its factor), normal; others: the one picture."""
+def _pictures(material: Any, words: list[str]) -> list[tuple[str, Image.Image]]:
+    """glTF: base colour (times its factor), roughness (green, times its factor), normal; others: the one picture.
+
+    Adds to `words` what cannot be read.
+    """
     found: list[tuple[str, Image.Image]] = []
     base = getattr(material, "baseColorTexture", None) or getattr(material, "image", None)
-    if base is not None:
+    if _is_sound(base, "color", words):
         base = _tinted(base, getattr(material, "baseColorFactor", None))
         found.append(("color", base.convert("RGB")))
         cuts = getattr(material, "alphaMode", None) in ("MASK", "BLEND")
@@ -85,14 +93,26 @@ def _pictures(material: Any) -> list[tuple[str, Image.Image]]:
                 alpha = alpha.point(lambda a: 255 if a >= cutoff else 0)
             found.append(("opacity", alpha))
     rough = getattr(material, "metallicRoughnessTexture", None)
-    if rough is not None:
+    if _is_sound(rough, "roughness", words):
         factor = getattr(material, "roughnessFactor", None)
         share = 1.0 if factor is None else float(factor)
         found.append(("roughness", rough.convert("RGB").getchannel("G").point(lambda v: v * share)))
     normal = getattr(material, "normalTexture", None)
-    if normal is not None:
+    if _is_sound(normal, "normal", words):
         found.append(("normal", normal.convert("RGB")))
     return found
+
+
+def _is_sound(picture: Image.Image | None, target: str, words: list[str]) -> TypeGuard[Image.Image]:
+    """Whether there is a picture whose pixels can be read; they are read when they are first asked for."""
+    if picture is None:
+        return False
+    try:
+        picture.load()
+    except Exception:  # decoders have many names for what is damaged
+        words.append(left_out(target, "It is damaged."))
+        return False
+    return True
 
 
 def _tinted(picture: Image.Image, factor: Any) -> Image.Image:

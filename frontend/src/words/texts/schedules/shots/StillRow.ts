@@ -20,6 +20,7 @@ export const tracing = "◔ tracing";
 export const finishing = (doing: string) => `◔ ${doing}`;
 export const paused = "‖ paused";
 export const stopped = "■ stopped";
+export const notFinished = ", all samples traced, not finished";
 export const left = (secondsLeft: string | number) => `${secondsLeft} left`;
 export const inMin = (minutesAsked: string | number) => `in ${minutesAsked} min`;
 export const finishNow = "Finish now, with the samples that it has";
