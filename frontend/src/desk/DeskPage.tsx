@@ -1,5 +1,5 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { Suspense, useCallback, useEffect, useLayoutEffect, useMemo, useState } from "react";
+import { Suspense, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import type { Vector3 } from "three";
 import { useLocation } from "wouter";
 import { useAssembly } from "../api/assembly";
@@ -20,7 +20,7 @@ import { useLength } from "../words/length";
 import { loadTypefaces } from "../words/scripts";
 import * as t from "../words/texts/desk/DeskPage";
 import { commandsOf } from "./commands";
-import { commandFor } from "./keys";
+import { type Command, commandFor } from "./keys";
 import { savePicture } from "./LampBar";
 import { Mat } from "./Mat";
 import { RunsBar } from "./RunsBar";
@@ -188,33 +188,7 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
       reviewId,
     ],
   );
-  // From any field, too, before it takes the key for itself.
-  useLayoutEffect(() => {
-    const onFind = (event: KeyboardEvent) => {
-      const command = commandFor(commands, event);
-      if (command?.keys !== "Ctrl K" || (event.target as HTMLElement).closest("[role=dialog]")) return;
-      event.preventDefault();
-      event.stopPropagation();
-      command.run();
-    };
-    window.addEventListener("keydown", onFind, true);
-    return () => window.removeEventListener("keydown", onFind, true);
-  }, [commands]);
-  // With the page itself: a key pressed as soon as something is seen acts on what is seen.
-  useLayoutEffect(() => {
-    const onKey = (event: KeyboardEvent) => {
-      const target = event.target as HTMLElement;
-      if (target.closest("input:not([type=checkbox]), textarea, [role=dialog]")) return;
-      // A list takes letters for itself and a box the space bar, but undo goes on.
-      if (target.closest("select, input") && !event.ctrlKey && !event.metaKey) return;
-      const command = commandFor(commands, event);
-      if (!command) return;
-      event.preventDefault();
-      command.run();
-    };
-    window.addEventListener("keydown", onKey);
-    return () => window.removeEventListener("keydown", onKey);
-  }, [commands]);
+  useKeys(commands);
 
   const parts = model.nodes.filter((node) => node.definition).length;
   const lights = 2 + Object.keys(lightingOf(standing, shotId).lighting.lamps).length;
@@ -294,6 +268,44 @@ function Desk({ reviewId, name, model, standing }: DeskProps) {
       </Suspense>
     </div>
   );
+}
+
+/**
+ * Lets keys run commands. The same listeners stay whatever is rendered: one that came while a key is being heard would
+ * not hear it. They are there with the page itself, so that a key acts on what is seen as soon as it is seen.
+ */
+function useKeys(commands: Command[]) {
+  const now = useRef(commands);
+  useLayoutEffect(() => {
+    now.current = commands;
+  }, [commands]);
+  useLayoutEffect(() => {
+    const run = (event: KeyboardEvent, command: Command | undefined) => {
+      if (!command) return;
+      event.preventDefault();
+      command.run();
+    };
+    // From any field, too, before it takes the key for itself.
+    const onFind = (event: KeyboardEvent) => {
+      const command = commandFor(now.current, event);
+      if (command?.keys !== "Ctrl K" || (event.target as HTMLElement).closest("[role=dialog]")) return;
+      event.stopPropagation();
+      run(event, command);
+    };
+    const onKey = (event: KeyboardEvent) => {
+      const target = event.target as HTMLElement;
+      if (target.closest("input:not([type=checkbox]), textarea, [role=dialog]")) return;
+      // A list takes letters for itself and a box the space bar, but undo goes on.
+      if (target.closest("select, input") && !event.ctrlKey && !event.metaKey) return;
+      run(event, commandFor(now.current, event));
+    };
+    window.addEventListener("keydown", onFind, true);
+    window.addEventListener("keydown", onKey);
+    return () => {
+      window.removeEventListener("keydown", onFind, true);
+      window.removeEventListener("keydown", onKey);
+    };
+  }, []);
 }
 
 /** Takes the letters that are typed before the command box is there; as keys they would act on the selection. */

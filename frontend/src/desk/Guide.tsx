@@ -5,7 +5,7 @@ import { untouchedOf } from "../schedules/appearances/uses";
 import { useDesk } from "../state/deskStore";
 import { Button, IconButton } from "../ui/controls";
 import * as t from "../words/texts/desk/Guide";
-import { GUIDE, SHOW_GUIDE } from "./showGuide";
+import { GUIDE, useGuideAsked } from "./showGuide";
 
 const WIDTH = 268;
 
@@ -77,7 +77,7 @@ interface Props {
 export function Guide({ standing, shotId, stills }: Props) {
   const sheet = useDesk((state) => state.sheet);
   const lamp = useDesk((state) => state.lamp);
-  const [asked, setAsked] = useState(false);
+  const asked = useGuideAsked((state) => state.times);
   const [at, setAt] = useState(kept);
   const facts = { standing, shotId, stills, sheet, lamp };
   const fresh = !STEPS[0]!.done(facts);
@@ -85,15 +85,10 @@ export function Guide({ standing, shotId, stills }: Props) {
   if (fresh && !began) setBegan(true);
   const step = STEPS[at];
   const done = step?.done(facts);
-  const open = step !== undefined && (asked || began);
+  const open = step !== undefined && (asked > 0 || began);
   useEffect(() => {
-    const show = () => {
-      setAt(0);
-      setAsked(true);
-    };
-    window.addEventListener(SHOW_GUIDE, show);
-    return () => window.removeEventListener(SHOW_GUIDE, show);
-  }, []);
+    if (asked) setAt(0);
+  }, [asked]);
   const go = (next: number) => {
     localStorage.setItem(GUIDE, next >= STEPS.length ? "closed" : String(next));
     setAt(next);

@@ -23,7 +23,7 @@ export function LampBar({ reviewId, name, stage, shotId, shot }: Props) {
   const { width = 1280 } = shot;
   const { lamp, lampPaused, region, drawingRegion, inset, view } = useDesk();
   return (
-    <div className="flex items-center gap-1.5">
+    <div className="flex flex-wrap items-center justify-end gap-1.5">
       {lamp && (
         <>
           <Hint text={lampPaused ? t.resumeTracing : t.holdThePictureAs} keys="G">

@@ -223,9 +223,11 @@ export const Mat = memo(function Mat({
           </div>
         )}
       </div>
-      <div className="flex h-10 shrink-0 items-center justify-between gap-3 px-4 text-[12px]">
-        <Hovered model={model} standing={standing} />
-        <span className="flex-1" />
+      <div className="flex min-h-10 shrink-0 flex-wrap items-center justify-end gap-x-3 gap-y-1.5 px-4 py-1.5 text-[12px]">
+        {/* Asks for no room of its own: what is rested on must not move the picture. */}
+        <span className="min-w-0 flex-1 basis-0 truncate">
+          <Hovered model={model} standing={standing} />
+        </span>
         {!still && <ReferenceBar />}
         {!still && <LampBar {...{ reviewId, name, stage, shotId, shot }} />}
       </div>
