@@ -117,6 +117,13 @@ def test_schedule_choosing_grouping_and_states(page: Page, product: Product, rev
     expect(page.get_by_role("button", name=re.compile("^Fold ")).first).to_be_visible()
     page.get_by_role("button", name="Bring back", exact=True).click()
     until("parts hidden in CAD came back", lambda: states(product, review) < before)
+    edge, drawer = page.get_by_role("separator", name="Edge on the right"), page.get_by_label("Drawer")
+    edge.press("ArrowLeft")
+    expect(edge).to_have_attribute("aria-valuenow", "296")
+    edge.press("Enter")
+    expect(drawer).to_be_hidden()
+    edge.press("Enter")
+    expect(drawer).to_be_visible()
 
 
 def test_choosing_from_the_picture(page: Page, review: str) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import io
 import threading
+import time
 from collections.abc import Coroutine
 from dataclasses import replace
 from typing import Any
@@ -215,5 +216,9 @@ def test_kernels_that_may_be_needed_are_compiled_once(store, review, bench, monk
     one, other = (Rehearsal(store, Resolutions(), bench._new_picture) for _ in range(2))
     assert one.follow() and not one.follow(), "nothing changed meanwhile"
     assert [sample.id for sample, _ in one.left] == ["polycarbonate-clear"], "one for all clear ones, none for plain"
+    monkeypatch.setattr(rehearsal, "others_work", lambda: True)
+    one.compiled = time.monotonic()
+    assert not one.step(), "whoever works goes first"
+    monkeypatch.setattr(rehearsal, "others_work", lambda: False)
     assert one.step() and not one.step()
     assert other.follow() and not other.step(), "it is there already"

@@ -72,7 +72,7 @@ function Edge({ side, id, width, folded }: EdgeProps) {
   return (
     <div
       role="separator"
-      aria-label={side === "left" ? t.edgeOfTheSchedules : t.edgeOfTheDrawer}
+      aria-label={side === "left" ? t.edgeOnTheLeft : t.edgeOnTheRight}
       aria-orientation="vertical"
       aria-controls={id}
       aria-valuemin={0}

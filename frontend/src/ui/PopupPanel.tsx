@@ -1,5 +1,5 @@
 import { Popover } from "radix-ui";
-import type { ReactNode, RefObject } from "react";
+import { type ReactNode, type RefObject, useRef } from "react";
 
 interface Props {
   label: string;
@@ -12,6 +12,8 @@ interface Props {
 
 /** What opens below a button, see `Popup`. */
 export function PopupPanel({ label, anchor, className = "", onClose, children }: Props) {
+  /** Something else on the page has the keyboard now. */
+  const left = useRef(false);
   return (
     <Popover.Root open onOpenChange={(open) => !open && onClose()}>
       <Popover.Anchor virtualRef={anchor as RefObject<HTMLElement>} />
@@ -21,13 +23,14 @@ export function PopupPanel({ label, anchor, className = "", onClose, children }:
           sideOffset={6}
           collisionPadding={12}
           aria-label={label}
-          // The button closes it by itself.
           onInteractOutside={(event) => {
+            // The button closes it by itself.
             if (anchor.current?.contains(event.target as Node)) event.preventDefault();
+            else left.current = true;
           }}
           onCloseAutoFocus={(event) => {
             event.preventDefault();
-            anchor.current?.focus();
+            if (!left.current) anchor.current?.focus();
           }}
           className={`z-40 flex max-h-[70vh] flex-col overflow-y-auto rounded-md border border-rule-strong bg-sheet shadow-lg ${className}`}
         >

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import hashlib
 import logging
+import os
 import time
 from collections.abc import Callable
 from contextlib import suppress
@@ -29,6 +30,8 @@ SIZE = (64, 48)
 """Pixels."""
 EVERY = 5.0
 """Seconds between two looks at the review. What was edited between them is left for the next: somebody is at work."""
+PATIENCE = 30.0
+"""Seconds after which a kernel is compiled though others keep all cores busy."""
 MOST_PARTS = 500
 """Shown, beyond which no kernels are compiled ahead: each takes a scene of its own."""
 log = logging.getLogger("usual_lamp.lamp")
@@ -48,6 +51,8 @@ class Rehearsal:
         """Whether it has been edited since it was traced."""
         self.left: list[tuple[Appearance, str]] = []
         """Samples that need another kernel than the scene as it is, and which one."""
+        self.compiled = 0.0
+        """When the last one was begun."""
 
     def step(self) -> bool:
         """Do a little; whether there was something to do."""
@@ -94,11 +99,15 @@ class Rehearsal:
         return True
 
     def _compile(self) -> bool:
-        """Compile one kernel that may be needed next and was never compiled here. Whether there was one."""
+        """Compile one kernel that may be needed next and was never compiled here. Whether there was one, and others
+        left a core for it."""
         while self.left and self.inputs is not None:
+            if others_work() and time.monotonic() - self.compiled < PATIENCE:
+                return False
             sample, kernel = self.left.pop(0)
             if not self._claim(kernel):
                 continue
+            self.compiled = time.monotonic()
             try:
                 trial = self.new_picture()
                 trial.follow(wearing(self.inputs, sample))
@@ -118,3 +127,9 @@ class Rehearsal:
         except OSError:
             return False
         return True
+
+
+def others_work() -> bool:
+    """Whether there is something to run for each core beside the thread that asks (proc(5), loadavg)."""
+    running = int(Path("/proc/loadavg").read_text().split()[3].split("/")[0])
+    return running - 1 >= (os.cpu_count() or 1)

@@ -28,30 +28,31 @@ def deviations(mesh: Mesh) -> Array:
     """
     points = mesh.positions.astype(np.float64)[mesh.triangles]
     normals = mesh.normals.astype(np.float64)[mesh.triangles]
-    bulges = [_sagitta(points[:, i], points[:, (i + 1) % 3], normals[:, i], normals[:, (i + 1) % 3]) for i in range(3)]
-    return np.asarray(np.max([*bulges, _middle(points, normals)], axis=0))
+    bulges = []
+    all_agree = np.ones(len(points), bool)
+    for i, j in ((0, 1), (1, 2), (2, 0)):
+        agree = np.einsum("ij,ij->i", normals[:, i], normals[:, j]) > 0
+        bulges.append(np.where(agree, _sagitta(points[:, j] - points[:, i], normals[:, j] - normals[:, i]), 0.0))
+        all_agree &= agree
+    bulges.append(np.where(all_agree, _middle(points, normals), 0.0))
+    return np.asarray(np.max(bulges, axis=0))
 
 
-def _sagitta(p: Array, q: Array, m: Array, n: Array) -> Array:
-    chord = q - p
+def _sagitta(chord: Array, change: Array) -> Array:
+    """Of an arc over chords (T, 3) whose normals change by so much from end to end."""
     length = np.maximum(np.linalg.norm(chord, axis=1), 1e-30)
-    along = np.abs(np.einsum("ij,ij->i", n - m, chord)) / length
+    along = np.abs(np.einsum("ij,ij->i", change, chord)) / length
     theta = 2 * np.arcsin(np.clip(along / 2, 0, 1))
-    usable = np.einsum("ij,ij->i", m, n) > 0
-    return np.where(usable, length / 2 * np.tan(theta / 4), 0.0)
+    return np.asarray(length / 2 * np.tan(theta / 4))
 
 
 def _middle(points: Array, normals: Array) -> Array:
-    flat = points.mean(axis=1)
-    around = np.zeros_like(flat)
-    usable = np.ones(len(flat), bool)
-    for i in range(3):
-        for j in ((i + 1) % 3, (i + 2) % 3):
-            here, there, normal = points[:, i], points[:, j], normals[:, i]
-            lift = np.einsum("ij,ij->i", there - here, normal)[:, None] * normal
-            around += (2 * here + there - lift) / 3 / 6
-            usable &= np.einsum("ij,ij->i", normal, normals[:, j]) > 0
-    # The patch's middle control point, and from it the patch's middle.
-    bump = around + (around - flat) / 2
-    middle = flat / 9 + around * 6 * 3 / 27 + bump * 6 / 27
-    return np.where(usable, np.linalg.norm(middle - flat, axis=1), 0.0)
+    """How far the middle of the patch lies off that of the triangle.
+
+    The patch's control points on its edges are b = (2 p + q - ((q - p) . n) n) / 3 for each corner p with normal n and
+    each other corner q. Their mean E and that V of the corners give the one within, E + (E - V) / 2. With the patch's
+    weights at its middle all that is left of it is E - V, and of that the sum of ((V - p) . n) n over the corners, / 6.
+    """
+    ways = points.mean(axis=1, keepdims=True) - points
+    lifts = np.einsum("tij,tij->ti", ways, normals)
+    return np.asarray(np.linalg.norm(np.einsum("ti,tij->tj", lifts, normals), axis=1) / 6)

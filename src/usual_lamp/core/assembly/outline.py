@@ -29,9 +29,9 @@ def outermost(points: NDArray[np.floating]) -> str:
     best = np.full(DIRECTIONS, -np.inf, np.float32)
     found = np.zeros(DIRECTIONS, np.int64)
     for first in range(0, len(plain), 65536):
-        reach = plain[first : first + 65536] @ ways.T
-        top = reach.argmax(axis=0)
-        value = reach[top, np.arange(DIRECTIONS)]
+        reach = ways @ plain[first : first + 65536].T
+        top = reach.argmax(axis=1)
+        value = reach[np.arange(DIRECTIONS), top]
         better = value > best
         best[better], found[better] = value[better], top[better] + first
     return base64.b64encode(np.ascontiguousarray(plain[np.unique(found)], "<f4").tobytes()).decode()

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy.optimize import minimize_scalar
+import scipy  # its parts are loaded when they are first used
 
 from usual_lamp.core.camera.finish import Array, white_matrix
 
@@ -35,7 +35,9 @@ def white_from_grey(shown: Array, white: float) -> tuple[float, float]:
         balanced = np.maximum(white_matrix(1e6 / mired) @ light, 1e-9)
         return float(np.ptp(np.log(balanced)))
 
-    best = minimize_scalar(tint, bounds=(1e6 / COLDEST, 1e6 / WARMEST), method="bounded", options={"xatol": 0.05})
+    best = scipy.optimize.minimize_scalar(
+        tint, bounds=(1e6 / COLDEST, 1e6 / WARMEST), method="bounded", options={"xatol": 0.05}
+    )
     kelvin = float(1e6 / best.x)
     balanced = white_matrix(kelvin) @ light
     return kelvin, float(np.ptp(balanced) / max(balanced.mean(), 1e-9))

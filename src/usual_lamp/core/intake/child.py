@@ -153,15 +153,21 @@ def write_assembly(tree: Any, warnings: list[str], units: str, request: dict[str
 def diagonal(occurrences: list[Any], boxes: dict[str, Any]) -> float:
     """Box diagonal of the whole model in mm; parts far astray would coarsen all, so hidden ones do not count."""
     worlds: dict[str, Any] = {}
-    points = []
+    placed, corners = [], []
     for node in occurrences:
         local = np.array(node.placement).reshape(4, 4)
         worlds[node.uid] = local if node.parent is None else worlds[node.parent] @ local
         if node.definition is not None and not node.hidden_in_cad:
-            low, high = boxes[node.definition]
-            corners = np.where([[(i >> k) & 1 for k in range(3)] for i in range(8)], high, low)
-            points.append(corners @ worlds[node.uid][:3, :3].T + worlds[node.uid][:3, 3])
-    return float(np.linalg.norm(np.ptp(np.concatenate(points or [np.vstack(list(boxes.values()))]), axis=0)))
+            placed.append(worlds[node.uid])
+            corners.append(boxes[node.definition])
+    if not placed:
+        return float(np.linalg.norm(np.ptp(np.vstack(list(boxes.values())), axis=0)))
+    which = (np.arange(8)[:, None] >> np.arange(3)) & 1
+    low, high = np.array(corners).swapaxes(0, 1)
+    points = np.where(which, high[:, None], low[:, None])
+    matrices = np.array(placed)
+    points = np.einsum("nij,nkj->nki", matrices[:, :3, :3], points) + matrices[:, None, :3, 3]
+    return float(np.linalg.norm(np.ptp(points.reshape(-1, 3), axis=0)))
 
 
 def describe(definition: Any, mesh: Any, deviation: float, folder: Path) -> Any:

@@ -99,19 +99,21 @@ def dangling_references(path: Path, limit: int = 64 * 2**20) -> list[int]:
 def _seem_missing(data: bytes) -> bool:
     """Whether some number behind a # is never followed by an equals sign, wherever it stands."""
     raw = np.frombuffer(data + b"\0", np.uint8)
-    place = np.flatnonzero(raw == ord("#")) + 1
-    number, in_digits = np.zeros(len(place), np.int64), np.ones(len(place), bool)
-    first = place.copy()
+    first = np.flatnonzero(raw == ord("#")) + 1
+    place, number = first.copy(), np.zeros(len(first), np.int64)
+    inside = np.arange(len(first))  # of a number
     for _ in range(MOST_DIGITS):
-        digit = raw[place].astype(np.int64) - ord("0")
-        in_digits &= (digit >= 0) & (digit <= 9)
-        if not in_digits.any():
+        digit = raw[place[inside]] - np.uint8(ord("0"))  # what comes before 0 wraps round to a large one
+        inside, digit = inside[digit < 10], digit[digit < 10]
+        if not len(inside):
             break
-        number[in_digits] = 10 * number[in_digits] + digit[in_digits]
-        place += in_digits
+        number[inside] = 10 * number[inside] + digit
+        place[inside] += 1
     written = place > first
-    while (blank := np.isin(raw[place], BLANKS)).any():
-        place += blank
+    blank = np.flatnonzero(np.isin(raw[place], BLANKS))
+    while len(blank):
+        place[blank] += 1
+        blank = blank[np.isin(raw[place[blank]], BLANKS)]
     defined = written & (raw[place] == ord("="))
     return not np.isin(number[written], number[defined]).all()
 
@@ -263,6 +265,7 @@ class TreeBuilder:
         name = given_name(*names) or self._name_after(parent)
         if definition is not None and not given_name(definition.name):
             definition.name = name
+        own_layers = definition.layers if definition else self.facts.layers(target)
         uid = "p" + hashlib.sha256(path.encode()).hexdigest()[:12]
         node = Occurrence(
             uid=uid,
@@ -272,7 +275,7 @@ class TreeBuilder:
             definition=definition.key if definition else None,
             color=label_color(label) if label is not target else None,
             hidden_in_cad=not (XCAFDoc_ColorTool.IsVisible_s(label) and XCAFDoc_ColorTool.IsVisible_s(target)),
-            layers=sorted({*self.facts.layers(label), *self.facts.layers(target)}),
+            layers=sorted({*self.facts.layers(label), *own_layers}),
             properties=self.facts.properties(label) if label is not target else {},
         )
         self.occurrences.append(node)
@@ -323,7 +326,7 @@ class TreeBuilder:
         key = f"d{len(self.definitions) + 1}"
         color, opacity = label_rgba(label) or (None, 1.0)
         found = Definition(key, label_name(label) or "Unnamed", label, shape, color, opacity)
-        found.sub_colors = self._sub_colors(label)
+        found.sub_colors, found.layers = self._sub_colors(label), self.facts.layers(label)
         found.material = self.text.materials.get(found.name)
         found.properties = self.text.products.get(found.name, {}) | self.facts.properties(label)
         self.definitions[key] = found

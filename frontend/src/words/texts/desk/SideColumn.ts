@@ -1,3 +1,3 @@
 /** Words of desk/SideColumn.tsx. */
-export const edgeOfTheSchedules = "Edge of the schedules";
-export const edgeOfTheDrawer = "Edge of the drawer";
+export const edgeOnTheLeft = "Edge on the left";
+export const edgeOnTheRight = "Edge on the right";
