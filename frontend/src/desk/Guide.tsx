@@ -135,12 +135,18 @@ function usePlace(name: string | undefined) {
   useEffect(() => {
     if (!name) return;
     const look = () => {
-      const box = document.querySelector(`[data-guide="${name}"]`)?.getBoundingClientRect();
+      const at = (place: string) => {
+        const found = document.querySelector(`[data-guide="${place}"]`)?.getBoundingClientRect();
+        return found?.width ? found : undefined;
+      };
+      // What is not there, as on another schedule, is spoken of beside the schedules; and of a picture alone, nothing.
+      const box = at(name) ?? at("sheets");
+      if (!box) return setPlace(undefined);
       // Where there is room it stands at the right, so that what it speaks of stays free.
-      const right = box ? box.right + 12 : 12;
+      const right = box.right + 12;
       const fits = right + WIDTH < window.innerWidth / 2 + WIDTH;
-      const x = fits ? right : Math.max(8, Math.min(box!.left, window.innerWidth - WIDTH - 8));
-      const y = fits ? (box?.top ?? 90) : box!.bottom + 8;
+      const x = fits ? right : Math.max(8, Math.min(box.left, window.innerWidth - WIDTH - 8));
+      const y = fits ? box.top : box.bottom + 8;
       setPlace((now) => (now?.x === x && now.y === y ? now : { x, y }));
     };
     look();
