@@ -1,6 +1,6 @@
 import { type KeyboardEvent, type PointerEvent, type ReactNode, useId } from "react";
 import * as t from "../words/texts/desk/SideColumn";
-import { fold, LIMITS, type Side, unwiden, useSides, widen } from "./sides";
+import { fold, LIMITS, resetWidth, type Side, setWidth, useSides } from "./sides";
 
 interface Props {
   side: Side;
@@ -51,7 +51,7 @@ function Edge({ side, id, width, folded }: EdgeProps) {
   const onMove = (event: PointerEvent<HTMLElement>) => {
     if (!event.currentTarget.hasPointerCapture(event.pointerId)) return;
     const desk = event.currentTarget.parentElement!.getBoundingClientRect();
-    widen(side, side === "left" ? event.clientX - desk.left : desk.right - event.clientX);
+    setWidth(side, side === "left" ? event.clientX - desk.left : desk.right - event.clientX);
   };
   const onKey = (event: KeyboardEvent) => {
     const now = folded ? 0 : width;
@@ -65,7 +65,7 @@ function Edge({ side, id, width, folded }: EdgeProps) {
     else if (to[event.key] === undefined) return;
     else if (folded) fold(side);
     // A step less than the least folds it away.
-    else widen(side, to[event.key]! < least ? 0 : to[event.key]!);
+    else setWidth(side, to[event.key]! < least ? 0 : to[event.key]!);
     event.preventDefault();
     event.stopPropagation();
   };
@@ -82,7 +82,7 @@ function Edge({ side, id, width, folded }: EdgeProps) {
       className="z-10 -mx-[1.5px] w-[3px] shrink-0 cursor-ew-resize touch-none hover:bg-mark/40 focus-visible:bg-mark active:bg-mark"
       onPointerDown={(event) => event.currentTarget.setPointerCapture(event.pointerId)}
       onPointerMove={onMove}
-      onDoubleClick={() => unwiden(side)}
+      onDoubleClick={() => resetWidth(side)}
       onKeyDown={onKey}
     />
   );

@@ -5,20 +5,20 @@ vi.stubGlobal("localStorage", {
   getItem: (key: string) => kept.get(key) ?? null,
   setItem: (key: string, value: string) => kept.set(key, value),
 });
-const { fold, LIMITS, showPictureAlone, unwiden, useSides, widen } = await import("./sides");
+const { fold, LIMITS, showPictureAlone, resetWidth, useSides, setWidth } = await import("./sides");
 
 beforeEach(() => {
-  unwiden("left");
-  unwiden("right");
+  resetWidth("left");
+  resetWidth("right");
 });
 
 test("a side keeps within its limits, and folds away below half of the least", () => {
   const [least, most] = LIMITS.left;
-  widen("left", 5000);
+  setWidth("left", 5000);
   expect(useSides.getState().left).toEqual({ width: most, folded: false });
-  widen("left", least * 0.6);
+  setWidth("left", least * 0.6);
   expect(useSides.getState().left).toEqual({ width: least, folded: false });
-  widen("left", least * 0.4);
+  setWidth("left", least * 0.4);
   expect(useSides.getState().left).toEqual({ width: least, folded: true });
   fold("left");
   expect(useSides.getState().left).toEqual({ width: least, folded: false });
@@ -26,7 +26,7 @@ test("a side keeps within its limits, and folds away below half of the least", (
 });
 
 test("the picture is alone when both are away, and both come back as wide as they were", () => {
-  widen("right", 300);
+  setWidth("right", 300);
   fold("left");
   showPictureAlone();
   expect([useSides.getState().left.folded, useSides.getState().right.folded]).toEqual([true, true]);

@@ -34,7 +34,7 @@ function change(side: Side, part: Partial<Kept>) {
 }
 
 /** Makes a side so wide, within its limits; at less than half of the least it folds away. */
-export function widen(side: Side, pixels: number) {
+export function setWidth(side: Side, pixels: number) {
   const [least, most] = LIMITS[side];
   if (pixels < least / 2) change(side, { folded: true });
   else change(side, { folded: false, width: Math.round(Math.min(most, Math.max(least, pixels))) });
@@ -46,7 +46,7 @@ export function fold(side: Side) {
 }
 
 /** As wide as it is at first. */
-export function unwiden(side: Side) {
+export function resetWidth(side: Side) {
   change(side, USUAL[side]);
 }
 
