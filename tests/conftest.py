@@ -8,11 +8,32 @@ import subprocess
 import tempfile
 from collections.abc import Callable, Iterator
 from pathlib import Path
+from typing import IO
 
 import pytest
 
 from public_files import AS1, step_file
 from usual_lamp.core.intake import IntakeResult, take_in
+from usual_lamp.core.intake.sandbox import PRELOADED
+from usual_lamp.core.sandbox import Nursery, jobs
+
+
+@pytest.fixture(scope="session", autouse=True)
+def warm_imports() -> Iterator[None]:
+    """Imports come from a nursery, as in the running product: loading the CAD kernel anew for each takes a second.
+
+    Other jobs, and those for which a test has a nursery of its own, start as they are told to.
+    """
+    nursery, fresh = Nursery(*PRELOADED), jobs.FreshChild
+
+    def child(job: str, request: Path, errors: IO[bytes]) -> jobs.Child:
+        warm = job.startswith("usual_lamp.core.intake.child:")
+        return nursery.child(job, request, errors) if warm else fresh(job, request, errors)
+
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(jobs, "FreshChild", child)
+        yield
+    nursery.close()
 
 
 @pytest.fixture(scope="session")

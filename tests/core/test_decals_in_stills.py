@@ -19,8 +19,11 @@ from usual_lamp.core.picture import Clean, finish
 from usual_lamp.core.picture.read import read_picture
 from usual_lamp.core.scene.picture_on_part import PictureOnPart
 from usual_lamp.core.trace.world.atlas import coarser
+from usual_lamp.core.trace.world.geometry import PieceKey
+from usual_lamp.core.trace.world.kept import Kept
 from usual_lamp.core.trace.world.world import World
 
+BESIDE = Camera(position=(5, -5, 160), target=(0, 0, 0), focal_length=60)
 PATCHES = ("#C83C32", "#2E7D4F", "#2F5FA8", "#F2C230", "#B8B8B8", "#303030")
 """Inks; no ink is as white as #FFFFFF, which the curve would bring down."""
 PIXELS = 320
@@ -108,3 +111,27 @@ def test_coarser_levels_are_means_and_clear_texels_bring_no_colour() -> None:
     assert levels[1][0, 0] == pytest.approx((0.0, 1.0, 0.0, 0.5)), "what is clear counts for nothing"
     assert levels[1][1, 2] == pytest.approx((0.0, 0.0, 1.0, 0.5)), "at the border the last texel goes on"
     assert levels[1][1, 1] == pytest.approx((1.0, 0.0, 0.0, 0.0)), "all clear: colours as they lie there"
+
+
+def test_worlds_of_one_process_share_what_was_read_of_parts_and_pictures() -> None:
+    body, read = square(30.0), []
+    chart = {"a": np.full((4, 4, 4), 0.25, np.float32), "b": np.ones((8, 8, 4), np.float32)}
+
+    def noted(name: str, _: bool) -> np.ndarray:
+        read.append(name)
+        return chart[name]
+
+    plain = world({"body": body}, [appearance(specular_weight=0.0)], BESIDE, EVEN, (16, 16))
+    kept = Kept(plain.mesh_of)
+    for names in ("a", "b", "ba", "a"):
+        on = tuple(
+            PictureOnPart(picture=n, center=(x, 0, 0), right=(1, 0, 0), up=(0, 1, 0), width=30, height=60, depth=2.0)
+            for n, x in zip(names, (-15, 15), strict=False)
+        )
+        part = plain.inputs.parts[0].model_copy(update={"pictures": on})
+        inputs = plain.inputs.model_copy(update={"parts": [part]})
+        shared = World(inputs, plain.mesh_of, EVEN, noted, kept=kept)
+        alone = World(inputs, plain.mesh_of, EVEN, lambda name, _: chart[name])
+        np.testing.assert_array_equal(color(shared, 4), color(alone, 4))
+    assert read == ["a", "b"]
+    assert kept.piece(PieceKey("body", plain.inputs.parts[0].matrix, (), True), pytest.fail) is not None

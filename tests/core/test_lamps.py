@@ -60,6 +60,25 @@ def test_illuminance_is_that_of_the_handbook(kind: str) -> None:
     assert illuminance(lamp, ORIGIN, UP)[0] == pytest.approx(expected, rel=0.015)
 
 
+def upright_factor(a: float, b: float, c: float) -> float:
+    """The same of a rectangle a x b that stands on the element's plane, b high, at the distance c from the element,
+    with one of its upright sides before it (Howell B-4; from memory)."""
+    far = math.hypot(b, c)
+    return (math.atan(a / c) - c / far * math.atan(a / far)) / (2 * math.pi)
+
+
+@pytest.mark.parametrize("height", [600, 400])
+def test_a_panel_lights_by_the_closed_form_and_from_above_the_horizon_alone(height: float) -> None:
+    assert illuminance(PANEL, ORIGIN, UP)[0] == pytest.approx(CASES["panel"][1], rel=1e-9)
+    upright = PANEL.model_copy(update={"position": (0.0, -500.0, 0.0), "target": (0.0, 0.0, 0.0), "height": height})
+    expected = math.pi * 4000 * 2 * upright_factor(200, height / 2, 500)
+    assert illuminance(upright, ORIGIN, UP)[0] == pytest.approx(expected, rel=1e-9), "half of it stands in the floor"
+    assert illuminance(upright, ORIGIN - [0, 600, 0], UP)[0] == 0.0, "behind it there is no light"
+    whole = upright.model_copy(update={"position": (0.0, -500.0, height / 2), "target": (0.0, 0.0, height / 2)})
+    both = math.pi * 4000 * 2 * upright_factor(200, height, 500)
+    assert illuminance(whole, ORIGIN, UP)[0] == pytest.approx(both, rel=1e-9), "one that stands on it"
+
+
 @pytest.mark.parametrize("kind", CASES)
 def test_a_matt_surface_sends_back_what_arrives(kind: str) -> None:
     """ρE/π, however the light was found: by sampling it or by scattering towards it (Lambert)."""

@@ -19,8 +19,7 @@ CHROMIUM += ["--disable-component-update", "--disable-sync", "--use-gl=angle", "
 CHROMIUM += ["--enable-unsafe-swiftshader", "--disable-gpu-compositing"]
 
 # Drawn and traced in software: fewer pixels, the same interface.
-WINDOW = {"width": 1100, "height": 700}
-DRAWN: Any = {"viewport": WINDOW, "device_scale_factor": 0.5}
+DRAWN: Any = {"viewport": {"width": 1100, "height": 700}, "device_scale_factor": 0.25}
 
 expect.set_options(timeout=45_000)
 
@@ -49,9 +48,10 @@ def browser() -> Iterator[Browser]:
 
 
 @pytest.fixture
-def page(browser: Browser, product: Product) -> Iterator[Page]:
-    """A fresh page; anything it reports as an error fails the test."""
-    context = browser.new_context(**DRAWN, base_url=product.url, accept_downloads=True)
+def page(request: pytest.FixtureRequest, browser: Browser, product: Product) -> Iterator[Page]:
+    """A fresh page; anything it reports as an error fails the test. Tests of a module with a `SCALE` have their own."""
+    drawn = DRAWN | {"device_scale_factor": getattr(request.module, "SCALE", DRAWN["device_scale_factor"])}
+    context = browser.new_context(**drawn, base_url=product.url, accept_downloads=True)
     context.add_cookies([product.cookie()])
     context.add_init_script("localStorage['usual-lamp-guide'] ??= 'closed'")  # it has a test of its own
     opened = context.new_page()

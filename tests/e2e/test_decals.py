@@ -15,6 +15,8 @@ from e2e.test_lamp import traced_pixels, traced_samples
 from usual_lamp.core.camera import Camera
 
 pytestmark = pytest.mark.e2e
+SCALE = 0.5
+"""Pixels of the picture are looked at."""
 SPOT = (0.31, 0.33)
 """Of the picture, as shares: the side of the demo's case, which wears no decal of its own."""
 LEFT = (0.29, 0.62)

@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from e2e.conftest import WINDOW
+from e2e.conftest import DRAWN
 from e2e.running import Product, open_review, until
 from public_files import AS1, ROOT, step_file
 
@@ -19,7 +19,7 @@ RULES = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
 @pytest.fixture(scope="module")
 def bolted(product: Product, browser: Browser) -> str:
     """A review of the public assembly as1, as it is after its import."""
-    context = browser.new_context(viewport=WINDOW, base_url=product.url)
+    context = browser.new_context(**DRAWN, base_url=product.url)
     context.add_cookies([product.cookie()])
     page = context.new_page()
     before = {review["id"] for review in product.ask("reviews")["reviews"]}

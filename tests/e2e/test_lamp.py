@@ -16,6 +16,8 @@ from e2e.pictures import share_of_orange
 from e2e.running import Product, choose, open_review, until
 
 pytestmark = pytest.mark.e2e
+SCALE = 0.5
+"""Pixels of the picture are looked at."""
 
 
 def traced_samples(page: Page) -> int:

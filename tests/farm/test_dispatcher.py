@@ -183,6 +183,10 @@ def test_fine_plates_wait_until_nobody_works(store, review, monkeypatch) -> None
         assert len(farm.asked) <= count
     assert farm.asked == [(shelf.COARSE_PLATE, dispatcher.COARSE_SAMPLES)] * count
     with store.begin() as session:
+        found = session.get(Review, review)
+        found.updated, found.removed = utc_now() - dispatcher.QUIET / 2, utc_now()
+    assert not traced.one_plate(), "whoever has just removed it is at work"
+    with store.begin() as session:
         session.get(Review, review).updated = utc_now() - dispatcher.QUIET
     assert traced.one_plate()
     assert farm.asked[-1] == (shelf.LARGEST_PLATE, dispatcher.PLATE_SAMPLES)

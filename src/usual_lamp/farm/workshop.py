@@ -8,12 +8,16 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 from functools import partial
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
 from usual_lamp.core.picture.read import read_picture
 from usual_lamp.farm.held_tiles import HeldTiles
+
+if TYPE_CHECKING:
+    from usual_lamp.core.trace.world.kept import Kept
 
 KEPT_WORLDS = 2
 
@@ -24,6 +28,8 @@ class Workshop:
     def __init__(self) -> None:
         self.lock = threading.Lock()
         self.worlds: OrderedDict[str, object] = OrderedDict()
+        self.kept: Kept | None = None
+        """What these share, and the next ones: the stills of a review are mostly of the same parts."""
         self.tiles = HeldTiles()
         self.sketch: object = None
         """See `sketches.sketch_of`."""
@@ -46,6 +52,7 @@ class Workshop:
         self._limits.apply(share)  # type: ignore[attr-defined]
         if self._limits.memory_is_short():  # type: ignore[attr-defined]
             self.worlds.clear()
+            self.kept = None
             self.tiles.clear()
 
     def inputs(self, still_id: str):  # type: ignore[no-untyped-def]
@@ -59,6 +66,7 @@ class Workshop:
             return TraceInputs.model_validate_json(still.inputs)
 
     def world(self, still_id: str, fingerprint: str):  # type: ignore[no-untyped-def]
+        from usual_lamp.core.trace.world.kept import Kept
         from usual_lamp.core.trace.world.world import World
         from usual_lamp.service import meshes
 
@@ -68,11 +76,13 @@ class Workshop:
         while len(self.worlds) >= KEPT_WORLDS:
             self.worlds.popitem(last=False)
         store = self.store()
+        self.kept = self.kept or Kept(partial(meshes.read, store))
         world = World(
             self.inputs(still_id),
-            partial(meshes.read, store),
+            self.kept.mesh_of,
             picture_of=self.picture,
             mapped_of=partial(meshes.read_mapped, store),
+            kept=self.kept,
         )
         self.worlds[fingerprint] = world
         return world

@@ -41,8 +41,8 @@ def corners_of(lamp: kinds.Standing) -> tuple[Array, float]:
     assert isinstance(lamp, kinds.PanelLamp | kinds.Card)
     if isinstance(lamp, kinds.Card):
         return center + _rectangle(lamp.width, lamp.height) @ frame, 0.0
-    outline = _ellipse(lamp.width, lamp.height) if lamp.round else _rectangle(lamp.width, lamp.height)
-    return center + outline @ frame, lamp.luminance
+    shape = _ellipse(lamp.width, lamp.height) if lamp.round else _rectangle(lamp.width, lamp.height)
+    return center + shape @ frame, lamp.luminance
 
 
 def color_numbers(lamp: kinds.FieldLamp, count: int) -> NDArray[np.intp]:
@@ -67,17 +67,26 @@ def _facing(corners: Array, towards: Array) -> Array:
     return np.where(wrong[:, None, None], corners[:, ::-1], corners)
 
 
+def _corners(width: float, height: float) -> Array:
+    """(4, 3) of a rectangle, to the left round its normal."""
+    return np.array([[x * width / 2, y * height / 2, 0.0] for x, y in ((-1, -1), (1, -1), (1, 1), (-1, 1))])
+
+
+def _rim(width: float, height: float) -> Array:
+    """(ROUND, 3) of a polygon of an ellipse's area, to the left round its normal."""
+    turn = np.linspace(0, 2 * np.pi, ROUND + 1)[:-1]
+    scale = math.sqrt(2 * math.pi / ROUND / math.sin(2 * math.pi / ROUND))
+    return np.stack([np.cos(turn) * width / 2, np.sin(turn) * height / 2, 0 * turn], axis=1) * scale
+
+
 def _rectangle(width: float, height: float) -> Array:
-    a, b, c, d = (np.array([x * width / 2, y * height / 2, 0.0]) for x, y in ((-1, -1), (1, -1), (1, 1), (-1, 1)))
+    a, b, c, d = _corners(width, height)
     return _facing(np.array([[a, b, c], [a, c, d]]), np.array([[0.0, 0.0, 1.0]] * 2))
 
 
 def _ellipse(width: float, height: float) -> Array:
-    """A polygon of the ellipse's area."""
-    turn = np.linspace(0, 2 * np.pi, ROUND + 1)
-    scale = math.sqrt(2 * math.pi / ROUND / math.sin(2 * math.pi / ROUND))
-    rim = np.stack([np.cos(turn) * width / 2, np.sin(turn) * height / 2, 0 * turn], axis=1) * scale
-    fan = np.stack([np.zeros_like(rim[1:]), rim[:-1], rim[1:]], axis=1)
+    rim = _rim(width, height)
+    fan = np.stack([np.zeros_like(rim), rim, np.roll(rim, -1, axis=0)], axis=1)
     return _facing(fan, np.tile([0.0, 0.0, 1.0], (ROUND, 1)))
 
 
@@ -125,8 +134,8 @@ def limits(lamp: kinds.Standing) -> tuple[float, float]:
 
 def illuminance(lamp: kinds.BaseLamp, points: Array, normals: Array | None = None) -> Array:
     """lx at points (N, 3), nothing in the way, at the lamp's nominal power; on surfaces with these normals (N, 3), or
-    on ones that face each of its parts. By adding up its triangles, cut finely where one would be too coarse; of a ball
-    that is far, by the inverse square law."""
+    on ones that face each of its parts. Of a panel on a surface by Lambert's closed form; of a ball that is far by the
+    inverse square law; else by adding up triangles, cut finely where one would be too coarse."""
     if isinstance(lamp, kinds.DistantLamp):
         cosine = 1.0 if normals is None else np.clip(normals @ lamp.direction(), 0.0, None)
         return np.asarray(lamp.lux * cosine * np.ones(len(points)))
@@ -135,6 +144,8 @@ def illuminance(lamp: kinds.BaseLamp, points: Array, normals: Array | None = Non
         return np.zeros(len(points))
     if isinstance(lamp, kinds.FieldLamp):
         return _from_bulbs(lamp, points, normals)
+    if isinstance(lamp, kinds.PanelLamp) and normals is not None:
+        return _from_panel(lamp, points, normals)
     corners, luminance = corners_of(lamp)
     if isinstance(lamp, kinds.PointLamp | kinds.PhotometricLamp):
         return _from_ball(lamp, corners, luminance, points, normals)
@@ -163,6 +174,53 @@ def _from_ball(
         facing = None if normals is None else normals[~far]
         total[~far] = _from_triangles(lamp, corners, luminance, points[~far], facing)
     return total
+
+
+def _from_panel(lamp: kinds.PanelLamp, points: Array, normals: Array) -> Array:
+    """The same of an evenly bright polygon: half its luminance times the sum over its sides of the angle under which
+    each is seen times the cosine between the surface's normal and that of the plane through point and side (Lambert,
+    Photometria, 1760; Baum, Rushmeier, Winget, SIGGRAPH 1989; from memory). What lies below a surface's horizon is cut
+    off."""
+    frame, rim = lamp.frame(), _rim if lamp.round else _corners
+    outline = np.array(lamp.position) + rim(lamp.width, lamp.height) @ frame
+    total = np.zeros(len(points))
+    for first in range(0, len(points), AT_ONCE):
+        some = slice(first, first + AT_ONCE)
+        total[some] = _seen_as_polygon(outline, points[some], normals[some])
+    is_lit = (points - lamp.position) @ frame[2] > 0
+    return np.where(is_lit, np.maximum(lamp.luminance / 2 * total, 0.0), 0.0)
+
+
+def _seen_as_polygon(outline: Array, points: Array, normals: Array) -> Array:
+    """Sums of Lambert's formula for a convex outline (K, 3) that runs to the right as seen from the points (N, 3)."""
+    ways = outline[:, None] - points
+    heights = np.einsum("kni,ni->kn", ways, normals)
+    above = heights >= 0
+    total = np.zeros(len(points))
+    leaves, returns = np.zeros_like(points), np.zeros_like(points)
+    for one, other in zip(range(len(outline)), [*range(1, len(outline)), 0], strict=True):
+        start, end = ways[one], ways[other]
+        if not (above[one] & above[other]).all():
+            # Where a side crosses the horizon it begins or ends there.
+            share = heights[one] / np.where(above[one] == above[other], 1.0, heights[one] - heights[other])
+            crossing = start + (end - start) * share[:, None]
+            out, back = above[one] & ~above[other], above[other] & ~above[one]
+            leaves[out], returns[back] = crossing[out], crossing[back]
+            start, end = np.where(back[:, None], crossing, start), np.where(out[:, None], crossing, end)
+        total += np.where(above[one] | above[other], _of_side(start, end, normals), 0.0)
+    if not above.all():
+        # Along the horizon it is closed.
+        total += _of_side(leaves, returns, normals)
+    return total
+
+
+def _of_side(start: Array, end: Array, normals: Array) -> Array:
+    (ax, ay, az), (bx, by, bz) = start.T, end.T
+    x, y, z = az * by - ay * bz, ax * bz - az * bx, ay * bx - ax * by
+    across = np.sqrt(x * x + y * y + z * z)
+    angle = np.arctan2(across, ax * bx + ay * by + az * bz)
+    nx, ny, nz = normals.T
+    return np.asarray(angle * (x * nx + y * ny + z * nz) / np.maximum(across, 1e-300))
 
 
 def _from_triangles(

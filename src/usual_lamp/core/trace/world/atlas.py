@@ -13,6 +13,8 @@ from usual_lamp.core.trace.engine import aligned, dr, mi, settled
 PictureOf = Callable[[str, bool], NDArray[np.float32]]
 """Content hash, and whether it is a colour, to (H, W, 4): scene-linear colour (or a value in all three, or a normal as
 in tangent-space maps) and coverage; row 0 is the top."""
+PictureKey = tuple[str, bool]
+"""A picture's content hash, and whether it is a colour."""
 LEVELS = 14
 """Of a picture, each half as wide as the one before: enough for 8,192 texels a side."""
 
@@ -20,22 +22,33 @@ LEVELS = 14
 class Atlas:
     """Texels of some pictures, one after the other, each with its coarser levels behind it."""
 
-    def __init__(self, wanted: set[tuple[str, bool]], picture_of: PictureOf) -> None:
-        self.wanted = wanted
-        self.sizes: dict[tuple[str, bool], tuple[int, int]] = {}
+    def __init__(self, wanted: set[PictureKey], picture_of: PictureOf, before: Atlas | None = None) -> None:
+        """What another one has already is taken over from there."""
+        self.sizes: dict[PictureKey, tuple[int, int]] = dict(before.sizes) if before else {}
         """Texels across and down."""
-        self.numbers = {key: number for number, key in enumerate(sorted(wanted))}
-        texels, starts, start = [], np.zeros((len(wanted), LEVELS), np.uint32), 0
-        for key, number in self.numbers.items():
+        texels = [before.texels.numpy().reshape(-1, 4)] if before else []
+        rows = [*(before.rows if before else ())]
+        start = sum(map(len, texels))
+        for key in sorted(wanted - self.sizes.keys()):
             image = _bled(np.ascontiguousarray(picture_of(*key), np.float32))
             self.sizes[key] = (image.shape[1], image.shape[0])
+            row = np.zeros(LEVELS, np.uint32)
             for level, coarse in enumerate(coarser(image)):
-                starts[number, level:] = start
+                row[level:] = start
                 texels.append(coarse.reshape(-1, 4))
                 start += len(texels[-1])
-        self.texels = settled(np.concatenate(texels))
-        self.starts = mi.UInt32(aligned(starts.ravel()))
+            rows.append(row)
+        self.numbers = {key: number for number, key in enumerate(self.sizes)}
+        self.rows: list[NDArray[np.uint32]] = rows
+        """Where each level of a picture starts, by its number."""
+        self.texels: mi.Float = settled(np.concatenate(texels))
+        self.bytes = 16 * start
+        self.starts = mi.UInt32(aligned(np.concatenate(rows)))
         dr.make_opaque(self.starts)
+
+    def has(self, wanted: set[PictureKey]) -> bool:
+        """Whether all of these are in it."""
+        return wanted <= self.sizes.keys()
 
 
 def coarser(image: NDArray[np.float32]) -> Iterator[NDArray[np.float32]]:

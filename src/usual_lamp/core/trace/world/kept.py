@@ -1,4 +1,5 @@
-"""What the worlds of one process share: how meshes were machined, which parts touch, how surroundings are sampled.
+"""What the worlds of one process share: triangles, how meshes were machined, which parts touch, texels of pictures, how
+surroundings are sampled.
 
 Each of these takes a tenth of a second or more of the first picture of a scene, and depends on content alone.
 """
@@ -17,6 +18,8 @@ from usual_lamp.core.light import irradiance
 from usual_lamp.core.light.surroundings import MapWish, shrunk
 from usual_lamp.core.scene.floor_plane import LEVEL
 from usual_lamp.core.scene.frozen import Triple
+from usual_lamp.core.trace.world.atlas import Atlas, PictureKey, PictureOf
+from usual_lamp.core.trace.world.geometry import Piece, PieceKey
 from usual_lamp.core.trace.world.joints import Joints
 from usual_lamp.core.trace.world.lights import EnvironmentMap
 from usual_lamp.core.trace.world.placements import Machining, machining
@@ -27,6 +30,9 @@ SMALL = 256
 """Pixels across a map from which is worked out what a tilted floor gets."""
 LIGHTINGS = 3
 """Surroundings over backdrops that are kept, of about 60 MB each."""
+MOST_TEXELS, MOST_TRIANGLES = 300 * 2**20, 1_500_000
+"""Bytes of pictures, three of the largest there are or some dozens of usual decals; and triangles of pieces, of some
+100 bytes each."""
 
 
 class Sky:
@@ -67,6 +73,9 @@ class Kept:
         self._machinings: dict[str, Machining] = {}
         self._triangles: dict[str, int] = {}
         self._skies: dict[SkyKey, Sky] = {}
+        self._atlas: Atlas | None = None
+        self._pieces: dict[PieceKey, Piece] = {}
+        self._in_pieces = 0
 
     def machining(self, mesh: str) -> Machining:
         """How a mesh was machined, before it was cut if it is."""
@@ -80,6 +89,22 @@ class Kept:
         if mesh not in self._triangles:
             self._triangles[mesh] = len(self.mesh_of(mesh).triangles)
         return self._triangles[mesh]
+
+    def piece(self, key: PieceKey, make: Callable[[], Piece]) -> Piece:
+        """Of a mesh; all are let go of when they are too many."""
+        if key not in self._pieces:
+            if self._in_pieces > MOST_TRIANGLES:
+                self._pieces, self._in_pieces = {}, 0
+            self._pieces[key] = make()
+            self._in_pieces += len(self._pieces[key].triangles)
+        return self._pieces[key]
+
+    def atlas(self, wanted: set[PictureKey], picture_of: PictureOf) -> Atlas:
+        """One that has these pictures, and others that were asked for before as long as these are not too many."""
+        if self._atlas is None or not self._atlas.has(wanted):
+            before = self._atlas if self._atlas and self._atlas.bytes <= MOST_TEXELS else None
+            self._atlas = Atlas(wanted, picture_of, before)
+        return self._atlas
 
     def sky(self, key: SkyKey, make: Callable[[], Sky]) -> Sky:
         """Of surroundings over a backdrop, by the names of both."""

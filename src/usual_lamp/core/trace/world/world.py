@@ -7,6 +7,7 @@ milliseconds, and what was hidden and is shown again is not read again.
 from __future__ import annotations
 
 from collections.abc import Callable, Hashable
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -83,7 +84,6 @@ class World:
         """Samples traced so far that were no finite number: each is a fault of the tracer."""
         self.table: AppearanceTable = table_of([NEUTRAL])
         self.pictures: Pictures | None = None
-        self._atlas: Atlas | None = None
         self._unwrapped: dict[tuple[str, Laid | None], Mesh] = {}
         self.triangles = Triangles()
         self._shapes = Shapes(self.kept.triangles)
@@ -191,7 +191,7 @@ class World:
     def _hold(self, wanted: list[Hashable], beside: list[BesideKey]) -> None:
         """Read what is new, and let go of what is out of sight once that is more than what is seen."""
         new: dict[Hashable, Piece] = {
-            key: build(key, self.ground.mesh() if key.mesh.startswith(PREFIX) else self._mapped(key))
+            key: self.kept.piece(key, partial(self._build, key))
             for key in dict.fromkeys(wanted)
             if key not in self.triangles and isinstance(key, PieceKey)
         }
@@ -208,12 +208,12 @@ class World:
         self.triangles.hold(kept, new)
         self._shapes.add(new)
 
+    def _build(self, key: PieceKey) -> Piece:
+        return build(key, self.ground.mesh() if key.mesh.startswith(PREFIX) else self._mapped(key))
+
     def _pictured(self, uses: list[Use]) -> Atlas:
-        """The texels of all pictures in use; kept as long as these do not change."""
-        wanted = {key_of(use) for use in uses}
-        if self._atlas is None or not wanted <= self._atlas.wanted:
-            self._atlas = Atlas(wanted, self._picture)
-        return self._atlas
+        """The texels of all pictures in use."""
+        return self.kept.atlas({key_of(use) for use in uses}, self._picture)
 
     def _picture(self, name: str, color: bool) -> NDArray[np.float32]:
         if name.startswith(made_pictures.PREFIX):
