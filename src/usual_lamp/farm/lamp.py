@@ -315,6 +315,7 @@ class LampBench:
         with self.lock:
             for desk in [desk for desk, other in self.sessions.items() if other is not session]:
                 del self.sessions[desk]
+        self.kept.forget()
         gc.collect()
         if self.limits.memory_is_short():
             session.picture = self._new_picture()

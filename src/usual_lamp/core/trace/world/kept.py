@@ -106,6 +106,11 @@ class Kept:
             self._atlas = Atlas(wanted, picture_of, before)
         return self._atlas
 
+    def forget(self) -> None:
+        """Let go of what takes much room and can be made again."""
+        self._pieces, self._in_pieces = {}, 0
+        self._atlas, self._skies = None, {}
+
     def sky(self, key: SkyKey, make: Callable[[], Sky]) -> Sky:
         """Of surroundings over a backdrop, by the names of both."""
         if key not in self._skies:
