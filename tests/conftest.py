@@ -8,32 +8,28 @@ import subprocess
 import tempfile
 from collections.abc import Callable, Iterator
 from pathlib import Path
-from typing import IO
+from typing import Any
 
 import pytest
 
 from public_files import AS1, step_file
-from usual_lamp.core.intake import IntakeResult, take_in
+from usual_lamp.core.intake import IntakeResult, sandbox, take_in
 from usual_lamp.core.intake.sandbox import PRELOADED
-from usual_lamp.core.sandbox import Nursery, jobs
+from usual_lamp.core.sandbox import Nursery, run_job
 
 
 @pytest.fixture(scope="session", autouse=True)
 def warm_imports() -> Iterator[None]:
-    """Imports come from a nursery, as in the running product: loading the CAD kernel anew for each takes a second.
+    """Imports come from a nursery, as in the running product: loading the CAD kernel anew for each takes a second."""
+    made = Nursery(*PRELOADED)
 
-    Other jobs, and those for which a test has a nursery of its own, start as they are told to.
-    """
-    nursery, fresh = Nursery(*PRELOADED), jobs.FreshChild
-
-    def child(job: str, request: Path, errors: IO[bytes]) -> jobs.Child:
-        warm = job.startswith("usual_lamp.core.intake.child:")
-        return nursery.child(job, request, errors) if warm else fresh(job, request, errors)
+    def warm(*arguments: Any, nursery: Nursery | None = None, **options: Any) -> Any:
+        return run_job(*arguments, nursery=nursery or made, **options)
 
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(jobs, "FreshChild", child)
+        patch.setattr(sandbox, "run_job", warm)
         yield
-    nursery.close()
+    made.close()
 
 
 @pytest.fixture(scope="session")

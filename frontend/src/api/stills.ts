@@ -68,6 +68,14 @@ export type StillStep = keyof typeof STEPS_FROM;
 export const isFor = (step: StillStep, still: Pick<StillLine, "state" | "samples_done">) =>
   STEPS_FROM[step].includes(still.state) && (step !== "end" || still.samples_done > 0);
 
+/** Takes a step with one still after the other. One that refuses, since it has just finished, keeps no other from it;
+ * the first refusal is thrown at the end. */
+export async function eachInTurn(stills: { id: string }[], step: (id: string) => Promise<unknown>) {
+  const refused: unknown[] = [];
+  for (const { id } of stills) await step(id).catch((why) => refused.push(why));
+  if (refused.length > 0) throw refused[0];
+}
+
 export const endStill = (id: string) => taken(api.POST("/api/stills/{still_id}/end", still(id)));
 
 export const putStillFirst = (id: string) => taken(api.POST("/api/stills/{still_id}/first", still(id)));

@@ -1,6 +1,6 @@
 import type { StillLine } from "../api/client";
 import { actions, useAct } from "../api/queries";
-import { endStill, isFor, putStillFirst, type StillStep } from "../api/stills";
+import { eachInTurn, endStill, isFor, putStillFirst, type StillStep } from "../api/stills";
 import { Button } from "../ui/controls";
 import * as t from "../words/texts/stills/Steps";
 
@@ -19,9 +19,7 @@ export function Steps({ stills, reviewId, look }: { stills: StillLine[]; reviewI
     const fitting = stills.filter((still) => isFor(step, still));
     // The one that is put first last is traced next: the order among them stays.
     const inTurn = step === "first" ? fitting.toReversed() : fitting;
-    const each = async () => {
-      for (const still of inTurn) await run(still.id);
-    };
+    const each = () => eachInTurn(inTurn, run);
     return (
       fitting.length > 0 && (
         <Button key={step} look={look} title={hint} onClick={() => act(each).catch(() => undefined)}>

@@ -60,13 +60,15 @@ export function Lightings({ reviewId, standing, shotId, id, lighting, edit }: Pr
     put({ [id]: null }, id === lit_by ? next : null);
   };
   const many = Object.keys(lightings).length > 1;
+  // With all buttons beside it, a name would be cut off after some letters.
+  const row = many ? "basis-full" : "";
   return (
     <section aria-label={t.lightings} className="flex flex-col gap-1.5 border-b border-rule px-3 py-2">
-      <div className="flex items-center gap-1.5">
+      <div className="flex flex-wrap items-center gap-1.5">
         {!renaming ? (
           <select
             aria-label={t.lightingInUse}
-            className="h-7 min-w-0 flex-1 cursor-pointer rounded-md border border-rule-strong bg-white px-1.5 font-semibold"
+            className={`h-7 min-w-0 flex-1 cursor-pointer rounded-md border border-rule-strong bg-white px-1.5 font-semibold ${row}`}
             value={id}
             onChange={(event) => use(event.target.value)}
           >
@@ -80,7 +82,7 @@ export function Lightings({ reviewId, standing, shotId, id, lighting, edit }: Pr
           <NameField
             label={t.nameOfTheLighting}
             autoFocus
-            className="h-7 min-w-0 flex-1 rounded-md border border-rule-strong bg-white px-2"
+            className={`h-7 min-w-0 flex-1 rounded-md border border-rule-strong bg-white px-2 ${row}`}
             value={lighting.name}
             onCommit={(name) => edit({ kind: "set_lighting", id, lighting: { ...lighting, name } })}
             onLeave={() => setRenaming(false)}

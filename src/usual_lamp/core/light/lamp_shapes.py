@@ -81,13 +81,12 @@ def _rim(width: float, height: float) -> Array:
 
 def _rectangle(width: float, height: float) -> Array:
     a, b, c, d = _corners(width, height)
-    return _facing(np.array([[a, b, c], [a, c, d]]), np.array([[0.0, 0.0, 1.0]] * 2))
+    return np.array([[a, b, c], [a, c, d]])
 
 
 def _ellipse(width: float, height: float) -> Array:
     rim = _rim(width, height)
-    fan = np.stack([np.zeros_like(rim), rim, np.roll(rim, -1, axis=0)], axis=1)
-    return _facing(fan, np.tile([0.0, 0.0, 1.0], (ROUND, 1)))
+    return np.stack([np.zeros_like(rim), rim, np.roll(rim, -1, axis=0)], axis=1)
 
 
 def _tube(length: float, diameter: float) -> Array:
