@@ -1,9 +1,8 @@
-"""A big assembly: intake against bare Open CASCADE and against another converter, sight, matching, edits, growth."""
+"""A big assembly: sight, matching, edits and filters beside its intake, and how the intake grows."""
 
 from __future__ import annotations
 
 import json
-import os
 import resource
 import shutil
 import statistics
@@ -13,12 +12,12 @@ import time
 from pathlib import Path
 
 from benchmarks.big_file import big_file
-from benchmarks.intake import BARE, cpu_of_children
+from benchmarks.intake import compared
 from benchmarks.scenes import CACHE
 from usual_lamp.core.assembly import Assembly, Mesh
 from usual_lamp.core.assembly.matching import match
 from usual_lamp.core.intake import take_in
-from usual_lamp.core.intake.tessellation import QUALITIES, Quality
+from usual_lamp.core.intake.tessellation import Quality
 from usual_lamp.core.scene import SetStates, apply_edit, first_scene
 from usual_lamp.core.scene.part_filter import facts_of, filtered
 from usual_lamp.core.scene.resolved import ResolvedScene
@@ -26,11 +25,10 @@ from usual_lamp.core.scene.sight import answer_sight, sight_question
 from usual_lamp.service.editing import Edited, Step
 from usual_lamp.web import views
 
-COUNT, RUNS = 2000, 3
+COUNT = 2000
 QUALITY: Quality = "fine"
 """Which makes six million triangles of it."""
 GROWTH = (250, 500, 1000, 2000, 4000)
-OTHER = "import sys, cascadio; cascadio.step_to_glb(sys.argv[1], sys.argv[2], float(sys.argv[3]), float(sys.argv[4]))"
 
 
 def intake(file: Path, folder: Path) -> Assembly:
@@ -38,46 +36,13 @@ def intake(file: Path, folder: Path) -> Assembly:
     return take_in(file, folder, name="big", quality=QUALITY).assembly
 
 
-def compared(file: Path) -> tuple[Assembly, float, float]:
-    """Intake's CPU time beside bare reading and meshing, and beside the other converter.
-
-    Returns the assembly, our time and that of the bare tessellation.
-    """
-    folder = CACHE / "big-run"
-    assembly = intake(file, folder)
-    wanted = [str(assembly.chord), str(QUALITIES[QUALITY].angle)]
-    environment = os.environ | {"PYTHONPATH": ""}
-
-    def run(code: str, *arguments: str) -> float:
-        command = [sys.executable, "-c", code, *arguments]
-        return cpu_of_children(lambda: subprocess.run(command, check=True, env=environment, capture_output=True))
-
-    rows = [
-        (
-            cpu_of_children(lambda: intake(file, folder)),
-            run(BARE, str(file), *wanted),
-            run(OTHER, str(file), str(CACHE / "other.glb"), *wanted),
-            run(
-                BARE.replace("    BRepMesh_IncrementalMesh(shape,", "    continue; BRepMesh_IncrementalMesh(shape,"),
-                str(file),
-                *wanted,
-            ),
-        )
-        for _ in range(RUNS)
-    ]
-    ours, bare, other, read = (statistics.median(column) for column in zip(*rows, strict=True))
-    total = sum(assembly.definition_of(part).triangles for part in assembly.parts())
-    facts = f"{COUNT} occurrences of {len(assembly.definitions)} definitions, {total / 1e6:.1f} M triangles"
-    print(f"{facts}, median of {RUNS}")
-    print(f"  intake, CPU s: ours {ours:.1f}, bare read and mesh {bare:.1f}, other converter {other:.1f}")
-    print(f"    ratio to bare {ours / bare:.2f} (at most 1.5), to the other {ours / other:.2f} (at most 1.0)")
-    return assembly, ours, bare - read
-
-
-def questions(assembly: Assembly, our_intake: float, tessellation: float) -> None:
+def questions() -> None:
     """Sight, matching, an edit and a filter on the big assembly."""
+    folder = CACHE / "big-run"
+    _, times = compared(big_file(COUNT), QUALITY)
+    assembly = intake(big_file(COUNT), folder)
     scene = first_scene(assembly, "big")
-    meshes = {d.mesh: Mesh.from_bytes((CACHE / "big-run" / d.mesh).read_bytes()) for d in assembly.definitions.values()}
+    meshes = {d.mesh: Mesh.from_bytes((folder / d.mesh).read_bytes()) for d in assembly.definitions.values()}
     start = time.process_time()
     answer = answer_sight(sight_question(assembly, scene), meshes.__getitem__)
     sight = time.process_time() - start
@@ -88,22 +53,22 @@ def questions(assembly: Assembly, our_intake: float, tessellation: float) -> Non
     kinds = {pair.kind for pair in pairs}
     uids = [part.uid for part in assembly.parts()]
     edit = SetStates(states=dict.fromkeys(uids[:500], "suppressed"))
-    times = []
+    edits = []
     for _ in range(9):
         start = time.process_time()
         changed, _ = apply_edit(scene, edit, assembly.by_uid.keys())
         changed.model_dump_json()
         edited = Edited(1, changed, assembly, Step("Suppress 500 parts", None), None)
         views.standing(edited, ResolvedScene(assembly, changed)).model_dump_json()
-        times.append(time.process_time() - start)
+        edits.append(time.process_time() - start)
     start = time.process_time()
     filtered(facts_of(ResolvedScene(assembly, scene)), "screw size<30")
     filtering = time.process_time() - start
-    words = f"{len(answer.never)} never visible; tessellation {tessellation:.1f}"
-    print(f"  who can be seen: {sight:.1f} CPU s, ratio {sight / tessellation:.2f} (at most 1.0); {words}")
-    share = matching / our_intake
+    words = f"{len(answer.never)} never visible; tessellation {times.bare_meshing:.1f}"
+    print(f"  who can be seen: {sight:.1f} CPU s, ratio {sight / times.bare_meshing:.2f} (at most 1.0); {words}")
+    share = matching / times.ours
     print(f"  matching, all parts renamed: {matching:.2f} CPU s, {share:.2f} of the intake (under 0.20); {kinds}")
-    edit_time = 1000 * statistics.median(times)
+    edit_time = 1000 * statistics.median(edits)
     print(f"  suppress 500 parts and tell: {edit_time:.0f} ms of CPU (under 100); filter: {1000 * filtering:.0f} ms")
 
 
@@ -123,7 +88,7 @@ def growth() -> None:
 
 def main() -> None:
     resource.getrusage(resource.RUSAGE_CHILDREN)
-    questions(*compared(big_file(COUNT)))
+    questions()
     growth()
 
 

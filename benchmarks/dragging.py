@@ -13,7 +13,7 @@ import numpy as np
 from launch.paths import Home
 from playwright.sync_api import Page, sync_playwright
 
-from benchmarks.desk import CHROMIUM, longest_task, rest
+from benchmarks.desk import BROWSER, CHROMIUM, longest_task, rest
 from benchmarks.product import processes
 from benchmarks.started import ask, started
 from usual_lamp.core.camera import Camera
@@ -59,7 +59,7 @@ def drag(start: tuple[float, float]) -> Callable[[Page, str], None]:
 def main() -> None:
     with started(rests=False) as (home, _), sync_playwright() as driver:
         review = ask(home, "reviews")["reviews"][0]["id"]
-        browser = driver.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
+        browser = driver.chromium.launch(executable_path=BROWSER, args=CHROMIUM)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.add_init_script("localStorage['usual-lamp-guide'] = 'closed'")
         page.goto(home.sign_in)

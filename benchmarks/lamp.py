@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 from playwright.sync_api import Page, sync_playwright
 
-from benchmarks.desk import CHROMIUM, rest
+from benchmarks.desk import BROWSER, CHROMIUM, rest
 from benchmarks.scenes import demo_inputs, mesh_of
 from benchmarks.started import started
 from benchmarks.stock import stock_scene
@@ -77,7 +77,7 @@ def edit_to_frame(page: Page) -> tuple[list[float], list[float]]:
 def in_the_browser(url: str) -> tuple[list[float], list[float]]:
     """On the newest review's desk at `url`."""
     with sync_playwright() as driver:
-        browser = driver.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
+        browser = driver.chromium.launch(executable_path=BROWSER, args=CHROMIUM)
         page = browser.new_page(viewport=WINDOW)
         page.goto(url)
         page.get_by_role("link", name="Dosing pump").first.click()

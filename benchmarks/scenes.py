@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import fnmatch
 import os
-import subprocess
-import sys
 from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import lru_cache
@@ -13,6 +11,7 @@ from pathlib import Path
 
 import numpy as np
 from demo.appearances import DEMO_APPEARANCES
+from demo.files import demo_files
 
 from usual_lamp.core.appearance import SHELF, Appearance
 from usual_lamp.core.assembly import Mesh
@@ -28,11 +27,7 @@ AS1 = Path(__file__).parents[1] / "tests/data/node_modules/occt-import-js/test/t
 
 
 def demo_file() -> Path:
-    CACHE.mkdir(parents=True, exist_ok=True)
-    target = CACHE / "dosing-pump.step"
-    if not target.exists():
-        subprocess.run([sys.executable, "-m", "demo.build", str(target)], check=True, stdout=subprocess.DEVNULL)
-    return target
+    return demo_files()[0]
 
 
 @dataclass(frozen=True)

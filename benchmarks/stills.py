@@ -14,7 +14,7 @@ from launch.paths import Home
 from playwright.sync_api import Page, sync_playwright
 from sqlalchemy import insert, select
 
-from benchmarks.desk import CHROMIUM, rest
+from benchmarks.desk import BROWSER, CHROMIUM, rest
 from benchmarks.started import ask, started
 from usual_lamp.service.reviews import new_id
 from usual_lamp.store import Store
@@ -69,7 +69,7 @@ def sheet_opens(page: Page, desk: str) -> float:
 def sheet(home: Home, review: str) -> list[float]:
     """The same, some times, in a browser."""
     with sync_playwright() as driver:
-        browser = driver.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
+        browser = driver.chromium.launch(executable_path=BROWSER, args=CHROMIUM)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.add_init_script("localStorage['usual-lamp-guide'] = 'closed'")
         page.goto(home.sign_in)

@@ -50,22 +50,18 @@ def prove_tracer(home: Home) -> None:
 
 
 def demo_file(home: Home) -> Path:
-    """The demo assembly's STEP file, modelled when its generator changed.
+    """The demo assembly's STEP file, laid out when its generator changed.
 
     It lies in a small simulated drawing office, the stand-in for a company's file server: the demo review follows
     it there, and the next revision waits in `next/` to be copied over it.
     """
-    office = home.office
-    target, mark = office / "dosing-pump.step", home.folder / "demo.stamp"
-    (office / "next").mkdir(parents=True, exist_ok=True)
-    stamp = install.stamp_of(
-        ROOT / "demo" / f"{name}.py" for name in ("build", "part_list", "pump_parts", "second_revision", "solids")
-    )
+    target, mark = home.office / "dosing-pump.step", home.folder / "demo.stamp"
+    names = ("build", "files", "part_list", "pump_parts", "second_revision", "solids")
+    stamp = install.stamp_of(ROOT / "demo" / f"{name}.py" for name in names)
     if not (target.exists() and mark.exists() and mark.read_text() == stamp):
         say("Modelling the demo assembly")
-        for file, more in ((target, []), (office / "next" / target.name, ["--second"])):
-            command = [str(PYTHON), "-m", "demo.build", str(file), *more]
-            install.run(command, "Modelling the demo assembly", env=home.environment(), cwd=ROOT)
+        command = [str(PYTHON), "-m", "demo.files", str(home.office)]
+        install.run(command, "Modelling the demo assembly", env=home.environment(), cwd=ROOT)
         mark.write_text(stamp)
     return target
 

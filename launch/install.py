@@ -22,7 +22,7 @@ RUN_PACKAGES = (
     "python3-dev",
     "openssl",
 )
-TEST_PACKAGES = ("chromium", "assimp-testmodels", "occt-misc")
+TEST_PACKAGES = ("chromium-headless-shell", "assimp-testmodels", "occt-misc")
 
 
 def run(command: list[str], what: str, **options: object) -> None:

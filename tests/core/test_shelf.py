@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
+import io
 import itertools
 
 import colour
 import numpy as np
 import pytest
+from demo.first_plates import plate
+from PIL import Image
 from pydantic import ValidationError
 
 from core.test_surface import albedo_in_uniform_light
 from usual_lamp.core.appearance import FAMILIES, SHELF, SYNONYMS, Appearance
 from usual_lamp.core.appearance.black_body import black_body
 from usual_lamp.core.appearance.color_difference import ciede2000, linear_to_lab
+from usual_lamp.core.appearance.first_plates import first_plate
 from usual_lamp.core.appearance.made_pictures import MADE, PREFIX, SIZE, picture
 from usual_lamp.core.appearance.suggestions import WORDS
 from usual_lamp.core.appearance.texture import Texture
@@ -118,3 +122,18 @@ def test_one_sees_through_glass_and_holes() -> None:
     seen_through = {name for name, sample in SHELF.items() if is_clear(sample)}
     assert {"steel-perforated", "glass-frosted", "lens-red", "water-clear"} <= seen_through
     assert not {"steel-brushed", "opal-white", "flake-blue", "lit-green"} & seen_through
+
+
+def test_each_sample_comes_with_its_first_plate() -> None:
+    """A changed sample needs a new one: `python -m demo.first_plates`."""
+    missing = [name for name, sample in SHELF.items() if first_plate(sample) is None]
+    assert missing == []
+    changed = SHELF["brass-turned"].params.model_copy(update={"base_color": (0.1, 0.2, 0.3)})
+    assert first_plate(SHELF["brass-turned"].model_copy(update={"params": changed})) is None
+
+
+@pytest.mark.parametrize("name", ["brass-turned", "abs-graphite"])
+def test_a_first_plate_is_what_the_tracer_shows(name: str) -> None:
+    pictures = (first_plate(SHELF[name]), first_plate(SHELF["anodised-orange"]), plate(SHELF[name], 4))
+    kept, other, traced = (np.asarray(Image.open(io.BytesIO(p or b"")).convert("RGB"), float) for p in pictures)
+    assert np.abs(traced - kept).mean() < 4.0 < np.abs(traced - other).mean()

@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-import subprocess
-import sys
 from collections import Counter
 from pathlib import Path
 
 import numpy as np
 import pytest
+from demo.files import lay_out
 
-from public_files import ROOT
 from usual_lamp.core.assembly import Assembly, Mesh
 from usual_lamp.core.assembly.matching import match
 from usual_lamp.core.intake import IntakeResult, take_in
@@ -18,9 +16,9 @@ from usual_lamp.core.intake import IntakeResult, take_in
 
 @pytest.fixture(scope="module")
 def file(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    target = tmp_path_factory.mktemp("demo") / "dosing-pump.step"
-    subprocess.run([sys.executable, "-m", "demo.build", str(target)], cwd=ROOT, check=True, capture_output=True)
-    return target
+    """Of a drawing office that was laid out a moment ago."""
+    lay_out(office := tmp_path_factory.mktemp("office"))
+    return office / "dosing-pump.step"
 
 
 @pytest.fixture(scope="module")
@@ -92,12 +90,9 @@ def test_no_part_floats(pump: IntakeResult, assembly: Assembly) -> None:
         assert len(mesh.triangles) > 0
 
 
-def test_the_second_revision_matches_fully(assembly: Assembly, tmp_path: Path) -> None:
+def test_the_second_revision_matches_fully(file: Path, assembly: Assembly, tmp_path: Path) -> None:
     """Knob and feet change, two screws come, one bracket goes; everything else is known again."""
-    target = tmp_path / "b.step"
-    command = [sys.executable, "-m", "demo.build", str(target), "--second"]
-    subprocess.run(command, cwd=ROOT, check=True, capture_output=True)
-    second = take_in(target, tmp_path / "taken", quality="coarse").assembly
+    second = take_in(file.parent / "next" / file.name, tmp_path / "taken", quality="coarse").assembly
     pairs = match(assembly, second)
     name = {node.uid: node.name for tree in (assembly, second) for node in tree.occurrences}
     told = Counter((pair.kind, name[pair.new or pair.old or ""]) for pair in pairs if pair.kind != "unchanged")

@@ -12,6 +12,7 @@ from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from e2e.running import Product, lamp
 
+BROWSER = "/usr/bin/chromium-headless-shell"
 # As in a closed network: a plain browser that asks nobody for anything, drawing in software.
 CHROMIUM = ["--no-sandbox", "--disable-quic", "--no-first-run", "--disable-background-networking"]
 CHROMIUM += ["--disable-component-update", "--disable-sync", "--use-gl=angle", "--use-angle=swiftshader"]
@@ -42,7 +43,7 @@ def product(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Product]:
 @pytest.fixture(scope="session")
 def browser() -> Iterator[Browser]:
     with sync_playwright() as playwright:
-        started = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
+        started = playwright.chromium.launch(executable_path=BROWSER, args=CHROMIUM)
         yield started
         started.close()
 

@@ -228,12 +228,14 @@ def test_what_is_no_cad_file_is_refused_at_once(page: Page) -> None:
     expect(page.get_by_text("a.docx cannot be imported")).to_be_visible()
 
 
-def test_finish_plates_come_in_the_background(product: Product) -> None:
-    def plates() -> bool:
-        samples = product.ask("shelf")["samples"]
-        return len(samples) == len(SHELF) and sum(sample["plate"] is not None for sample in samples) >= 24
+def test_finish_plates_are_there_and_that_of_an_own_sample_is_traced(product: Product) -> None:
+    def plates() -> dict[str, str | None]:
+        return {sample["appearance"]["id"]: sample["plate"] for sample in product.ask("shelf")["samples"]}
 
-    # The others follow while nothing else is traced; with a test of its own each, that is long after this one.
-    until("the first samples have their finish plates", plates, 300)
-    plate = product.ask(f"blobs/{product.ask('shelf')['samples'][0]['plate']}")
-    assert np.asarray(Image.open(io.BytesIO(plate))).std() > 10
+    own = {"id": "x", "name": "Mine", "family": "paint", "params": {"base_color": [0.02, 0.3, 0.2]}}
+    kept = product.ask("shelf/kept", "POST", {"appearance": own})["id"]
+    until("all samples have their finish plates", lambda: len(plates()) > len(SHELF) and all(plates().values()))
+    for sample in (kept, "brass-turned"):
+        plate = np.asarray(Image.open(io.BytesIO(product.ask(f"blobs/{plates()[sample]}"))))
+        assert plate.shape[0] >= 96 and plate.std() > 10
+    product.ask(f"shelf/kept/{kept}", "DELETE")

@@ -50,6 +50,7 @@ export const Viewport = memo(function Viewport({
   const [ready, setReady] = useState<string>();
   /** The same with what a section cuts of it. */
   const [cut, setCut] = useState<string>();
+  const [drawn, setDrawn] = useState(false);
   const [problem, setProblem] = useState<string>();
   useEffect(() => {
     if (problem) useDesk.setState({ settled: true });
@@ -134,7 +135,10 @@ export const Viewport = memo(function Viewport({
         saturation: shot.saturation,
         white: standing.whites[shotId]!,
       })
-      .catch(() => setProblem(t.theLightCouldNot));
+      .then(
+        () => setDrawn(true),
+        () => setProblem(t.theLightCouldNot),
+      );
   }, [
     stage,
     ready,
@@ -212,7 +216,7 @@ export const Viewport = memo(function Viewport({
         data-ready={ready !== undefined}
         className="absolute inset-0 h-full w-full touch-none outline-offset-4"
       />
-      {!ready && !problem && (
+      {!(ready && drawn) && !problem && (
         <div className="absolute inset-0 grid place-items-center bg-mat/60 text-ink">
           {t.fetchingTheMeshes}
         </div>

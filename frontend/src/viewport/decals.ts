@@ -192,6 +192,7 @@ export class Decals {
       ...looks(decal, map),
       // What lies on the far side of glass is seen through it.
       side: DoubleSide,
+      forceSinglePass: true,
       transparent: true,
       depthWrite: false,
       polygonOffset: true,

@@ -1,4 +1,4 @@
-import type { WebGLRenderer } from "three";
+import type { Vector2, WebGLRenderer } from "three";
 import { afterEach, beforeEach, expect, test, vi } from "vitest";
 import { Rest } from "./rest";
 
@@ -11,9 +11,13 @@ afterEach(() => {
   vi.unstubAllGlobals();
 });
 
-function made(software: boolean, took: number, fit: () => boolean | undefined) {
+function made(software: boolean, took: number, fit: () => boolean | undefined, side = 600) {
   let ratio = 1;
-  const renderer = { getPixelRatio: () => ratio, setPixelRatio: (value: number) => (ratio = value) };
+  const renderer = {
+    getPixelRatio: () => ratio,
+    setPixelRatio: (value: number) => (ratio = value),
+    getSize: (size: Vector2) => size.set(side, side),
+  };
   const draw = vi.fn();
   const pace = { free: true, took };
   const rest = new Rest(renderer as unknown as WebGLRenderer, software, pace, fit, draw);
@@ -41,6 +45,14 @@ test("what takes long to draw smoothly waits until it has rested for long", () =
   expect([draw.mock.calls.length, ratio()]).toEqual([0, 1]);
   vi.advanceTimersByTime(200);
   expect([draw.mock.calls.length, ratio()]).toEqual([1, 2]);
+});
+
+test("a small picture is smooth while things move, and not drawn again when they rest", () => {
+  const { rest, draw, ratio } = made(true, 100, () => false, 150);
+  rest.moves();
+  expect(ratio()).toBe(2);
+  vi.advanceTimersByTime(3000);
+  expect([draw.mock.calls.length, ratio()]).toEqual([0, 2]);
 });
 
 test("the picture gets no other size while a frame is being drawn", () => {

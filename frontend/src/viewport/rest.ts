@@ -1,4 +1,4 @@
-import type { WebGLRenderer } from "three";
+import { Vector2, type WebGLRenderer } from "three";
 import type { Pace } from "./pace";
 
 /** Milliseconds without a change after which what is drawn counts as resting, and as resting for long. */
@@ -6,6 +6,8 @@ const REST = 250;
 const LONG = 1500;
 /** Milliseconds that a smooth frame may take as soon as things rest: whoever moves on then has to wait for it. */
 const SHORT = 600;
+/** Pixels of a picture so small that they cost next to nothing beside the triangles: it is always smooth. */
+const FEW = 100_000;
 /** Milliseconds between two tries while a frame is being drawn. */
 const AGAIN = 50;
 
@@ -25,9 +27,9 @@ export class Rest {
 
   /** What moves is about to be drawn: roughly where that helps. A new size empties the picture. */
   moves() {
-    const rough = Math.min(window.devicePixelRatio, 1);
     if (!this.software) return;
-    if (this.renderer.getPixelRatio() !== rough) this.renderer.setPixelRatio(rough);
+    const ratio = this.isSmall ? this.smooth : Math.min(window.devicePixelRatio, 1);
+    if (this.renderer.getPixelRatio() !== ratio) this.renderer.setPixelRatio(ratio);
     this.later();
   }
 
@@ -39,7 +41,7 @@ export class Rest {
   private settle() {
     const other = this.fit();
     if (other === undefined) return;
-    if (!this.software) {
+    if (!this.software || this.isSmall) {
       if (other) this.draw();
       return;
     }
@@ -49,6 +51,11 @@ export class Rest {
       if (other) this.draw();
       this.after(LONG - REST, () => this.drawSmooth());
     }
+  }
+
+  private get isSmall(): boolean {
+    const { x, y } = this.renderer.getSize(new Vector2());
+    return x * y * this.smooth ** 2 < FEW;
   }
 
   private get smooth(): number {

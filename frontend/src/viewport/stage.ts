@@ -72,6 +72,8 @@ export class Stage {
   private scattered = true;
   private readonly handles: HandlesLater;
   private traced = false;
+  /** Whether its light is there. Drawn without, each kind of surface would be compiled for the dark, and again then. */
+  private lit = false;
   private readonly environment: Environment;
   private hovered?: string;
   /** Around what is shown, once it is asked for. */
@@ -162,7 +164,12 @@ export class Stage {
     }
     this.renderer.toneMappingExposure = 2 ** (REFERENCE_EV - finish.exposure);
     await this.environment.light(lighting, this.bounds());
-    if (!this.disposed) this.drawSurfaces();
+    if (this.disposed) return;
+    if (this.lit) this.drawSurfaces();
+    else {
+      this.lit = true;
+      this.draw();
+    }
   }
 
   /** Shows the floor where it is more than the backdrop's colour. */
@@ -297,7 +304,7 @@ export class Stage {
   }
 
   draw() {
-    if (this.disposed) return;
+    if (this.disposed || !this.lit) return;
     this.pace.soon(() => {
       if (!this.view || this.disposed) return;
       this.rest.moves();

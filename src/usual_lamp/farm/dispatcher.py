@@ -233,12 +233,16 @@ class Dispatcher:
         return True
 
     def one_plate(self) -> bool:
-        """Trace the next finish plate: first all of them coarsely, then, when nobody works, finely."""
+        """Trace the next finish plate: first coarsely those that did not come with the program, then, when nobody
+        works, all of them finely."""
         missing = [
             (sample, coarse)
             for sample, coarse in shelf.missing_plates(self.store)
             if self.plate_failures[shelf.plate_key(sample, coarse)] < PLATE_TRIES
         ]
+        if missing and shelf.keep_first_plates(self.store, missing):
+            touch_all(self.store)
+            return True
         if not missing or not tracers(self.client):
             return False
         sample, coarse = missing[0]

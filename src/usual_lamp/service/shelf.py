@@ -6,8 +6,10 @@ import hashlib
 import uuid
 
 from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from usual_lamp.core.appearance import SHELF, Appearance
+from usual_lamp.core.appearance.first_plates import first_plate
 from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.service import pictures
 from usual_lamp.service.errors import NotFound, Refused
@@ -88,8 +90,24 @@ def _traced(store: Store, of: dict[str, Appearance]) -> dict[tuple[str, bool], s
 
 
 @again_when_overtaken
-def keep_plate(store: Store, key: str, png: bytes) -> None:
+def keep_first_plates(store: Store, missing: list[tuple[Appearance, bool]]) -> bool:
+    """Keep what came with the program of the coarse plates that are missing; whether that was any."""
+    ready = {plate_key(sample, True): first_plate(sample) for sample, coarse in missing if coarse}
+    found = {key: plate for key, plate in ready.items() if plate}
     with store.begin() as session:
-        picture = blobs.put_bytes(session, png, "image/png")
-        if session.get(FinishPlate, key) is None:
-            session.add(FinishPlate(key=key, picture=picture))
+        for key, plate in found.items():
+            _put(session, key, plate, "image/webp")
+    return bool(found)
+
+
+@again_when_overtaken
+def keep_plate(store: Store, key: str, png: bytes) -> None:
+    """Keep a traced plate."""
+    with store.begin() as session:
+        _put(session, key, png, "image/png")
+
+
+def _put(session: Session, key: str, plate: bytes, kind: str) -> None:
+    picture = blobs.put_bytes(session, plate, kind)
+    if session.get(FinishPlate, key) is None:
+        session.add(FinishPlate(key=key, picture=picture))
