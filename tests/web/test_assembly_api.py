@@ -47,6 +47,18 @@ def test_intake_screen_from_file_to_review(client, work) -> None:
     assert client.get("/intakes/x").data == b"<p>page</p>"
 
 
+def test_the_import_screen_knows_faces_in_colours_of_their_own(client, work) -> None:
+    data = step_file("cax-if/s1_pe_214/head_front_prt.stp").read_bytes()
+    run = ok(client.post("/api/intakes?file_name=head.stp&ask=true", data=data), 201)["id"]
+    assert work()
+    found = ok(client.get(f"/api/intakes/{run}/found"))
+    (part,) = (node for node in found["model"]["nodes"] if node["definition"])
+    review = ok(client.post(f"/api/intakes/{run}/accept", json={"name": "Head", "only": None}))["id"]
+    worn = ok(client.get(f"/api/reviews/{review}/scene"))["worn"]
+    assert found["face_colors"] == {part["uid"]: worn[part["uid"]]["faces"]} and worn[part["uid"]]["faces"]
+    assert part["color"] not in found["face_colors"][part["uid"]].values()
+
+
 def test_a_revision_over_http(client, review, work) -> None:
     query = f"file_name=b.stp&purpose=replace&review_id={review}&model=model-1"
     run = ok(client.post(f"/api/intakes?{query}", data=step_file(AS1).read_bytes()), 201)["id"]

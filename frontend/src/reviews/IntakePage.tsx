@@ -92,7 +92,7 @@ function Found({ intake, found, name, setName }: FoundProps) {
   }, [busy]);
   const open = openOf(line.file_name)!;
   const tops = useMemo(() => branches(model), [model]);
-  const shown = useMemo(() => partsOf(model, only), [model, only]);
+  const shown = useMemo(() => partsOf(found, only), [found, only]);
   const size = useMemo(
     () => (only ? extentOf(model, new Set(shown.map((part) => part.uid))) : found.size),
     [model, only, shown, found.size],
@@ -350,7 +350,7 @@ function branches(model: Model): { node: Node; depth: number; parts: number }[] 
     .map((node) => ({ node, depth: depth(node), parts: counts.get(node.uid) ?? 0 }));
 }
 
-function partsOf(model: Model, only: string | undefined) {
+function partsOf({ model, face_colors }: IntakeFound, only: string | undefined) {
   const inside = new Set(only ? [only] : []);
   for (const node of model.nodes) if (node.parent && inside.has(node.parent)) inside.add(node.uid);
   const hidden = new Set(model.hidden_in_cad);
@@ -361,6 +361,9 @@ function partsOf(model: Model, only: string | undefined) {
     mesh: model.definitions[node.definition!]!.mesh,
     world: node.world!,
     color: node.color ? colorOf(node.color) : undefined,
+    faces: Object.entries(face_colors[node.uid] ?? {}).map(
+      ([face, id]) => [Number(face), colorOf(id)] as const,
+    ),
     opacity: node.color ? Number.parseInt(node.color.slice(10, 12), 16) / 255 : undefined,
   }));
 }

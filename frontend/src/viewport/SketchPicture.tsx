@@ -24,7 +24,12 @@ export function Sketch({ parts, width, height, turn, alt }: Props) {
       passed = true;
     };
   }, [
-    parts.map((part) => `${part.mesh}${part.world.join()}${JSON.stringify(part.decal)}`).join(),
+    parts
+      .map(
+        ({ mesh, world, decal, color, faces }) =>
+          `${mesh}${world.join()}${JSON.stringify([decal, color, faces])}`,
+      )
+      .join(),
     turn?.elements.join(),
     width,
     height,

@@ -18,7 +18,11 @@ import {
 } from "three";
 import type { Decal } from "../api/client";
 import { cut, onlyWithin, readied, shownPicture, wayOut } from "./decalShape";
-import { loadMesh } from "./meshblock";
+import { loadMesh, type PartMesh } from "./meshblock";
+import { freeGroups, inGroups } from "./wear";
+
+/** Faces by number, and their colours in linear Rec. 709. */
+export type FaceColors = readonly (readonly [number, [number, number, number]])[];
 
 export interface SketchPart {
   mesh: string;
@@ -26,6 +30,8 @@ export interface SketchPart {
   world: number[];
   /** Linear Rec. 709. */
   color?: [number, number, number];
+  /** Faces that have another. */
+  faces?: FaceColors;
   /** Of a part that one sees through, less than 1. */
   opacity?: number;
   /** On it; it is looked at from its front. */
@@ -67,7 +73,7 @@ async function draw(parts: SketchPart[], { width, height }: Size, turn?: Matrix4
     material.side = clear ? FrontSide : DoubleSide;
     material.color = part.color ? new Color().setRGB(...part.color) : new Color("#b9bdc0");
     if (clear) Object.assign(material, { transparent: true, opacity: 0.3, depthWrite: false });
-    const mesh = new Mesh(sources[index]!.surface, material);
+    const mesh = inColors(sources[index]!, material, part.faces ?? []);
     mesh.matrixAutoUpdate = false;
     mesh.matrix.set(...(part.world as Parameters<Matrix4["set"]>));
     if (turn) mesh.matrix.premultiply(turn);
@@ -85,9 +91,31 @@ async function draw(parts: SketchPart[], { width, height }: Size, turn?: Matrix4
     framing(box, width / height, parts.length === 1 ? spotOf(parts[0]!, product) : undefined),
   );
   const address = renderer.domElement.toDataURL("image/png");
-  for (const mesh of product.children as Mesh[]) (mesh.material as MeshStandardMaterial).dispose();
+  for (const { material, geometry } of product.children as Mesh[]) {
+    for (const one of [material].flat()) one.dispose();
+    if (Array.isArray(material)) freeGroups(geometry);
+  }
   for (const picture of pictures) picture?.dispose();
   return address;
+}
+
+/** A part in one material, but for some faces in another colour. */
+function inColors(source: PartMesh, whole: MeshStandardMaterial, faces: FaceColors): Mesh {
+  // A coarse stand-in has one face only.
+  if (faces.length === 0 || source.faceRanges.length <= 2) return new Mesh(source.surface, whole);
+  const worn = [whole];
+  const slots = new Map<string, number>();
+  for (const [, color] of faces) {
+    if (slots.has(color.join())) continue;
+    const material = whole.clone();
+    material.color.setRGB(...color);
+    slots.set(color.join(), worn.push(material) - 1);
+  }
+  const other = new Map(faces.map(([face, color]) => [face, slots.get(color.join())!]));
+  return new Mesh(
+    inGroups(source, (face) => other.get(face) ?? 0),
+    worn,
+  );
 }
 
 async function pictureOf(decal: Decal): Promise<Texture> {

@@ -1,6 +1,6 @@
 import { BufferGeometry, type MeshPhysicalMaterial } from "three";
 import type { Appearance, Standing } from "../api/client";
-import type { MeshForm } from "./meshblock";
+import type { MeshForm, PartMesh } from "./meshblock";
 import type { StagedPart } from "./stagedPart";
 
 /** The appearances of a part and its faces. */
@@ -43,22 +43,28 @@ export function wear(
     mesh.material = material(whole);
     return;
   }
-  // Definitions share their arrays; the groups of a part with coloured faces are its own.
-  const geometry = new BufferGeometry();
-  for (const [name, attribute] of Object.entries(source.surface.attributes))
-    geometry.setAttribute(name, attribute);
-  geometry.setIndex(source.surface.index);
   const used = [material(whole)];
-  for (let face = 0; face < ranges.length / 2; face++) {
-    const id = faces[face];
-    const worn = material(id ?? whole);
-    let slot = used.indexOf(worn);
-    if (slot < 0) slot = used.push(worn) - 1;
-    geometry.addGroup(ranges[2 * face]! * 3, ranges[2 * face + 1]! * 3, slot);
-  }
-  mesh.geometry = geometry;
+  mesh.geometry = inGroups(source, (face) => {
+    const worn = material(faces[face] ?? whole);
+    const slot = used.indexOf(worn);
+    return slot < 0 ? used.push(worn) - 1 : slot;
+  });
   mesh.material = used;
-  part.ownGeometry = geometry;
+  part.ownGeometry = mesh.geometry;
+}
+
+/** A geometry with a group for each face. Definitions share their arrays; the groups of a part with coloured faces are
+ * its own. */
+export function inGroups(
+  { surface, faceRanges }: PartMesh,
+  slotOf: (face: number) => number,
+): BufferGeometry {
+  const geometry = new BufferGeometry();
+  for (const [name, attribute] of Object.entries(surface.attributes)) geometry.setAttribute(name, attribute);
+  geometry.setIndex(surface.index);
+  for (let face = 0; face < faceRanges.length / 2; face++)
+    geometry.addGroup(faceRanges[2 * face]! * 3, faceRanges[2 * face + 1]! * 3, slotOf(face));
+  return geometry;
 }
 
 /** Frees the geometry that a part with coloured faces has of its own. Its arrays are the definition's, and stay. */
@@ -66,8 +72,13 @@ export function disposeOwn(part: StagedPart) {
   const { ownGeometry } = part;
   if (!ownGeometry) return;
   part.ownGeometry = undefined;
-  // Its buffers on the graphics card hang on the arrays, which others still draw with: only what is its own may go.
-  for (const name of Object.keys(ownGeometry.attributes)) ownGeometry.deleteAttribute(name);
-  ownGeometry.setIndex(null);
-  ownGeometry.dispose();
+  freeGroups(ownGeometry);
+}
+
+/** Frees what `inGroups` made. Its buffers on the graphics card hang on the arrays, which others still draw with: only
+ * what is its own may go. */
+export function freeGroups(geometry: BufferGeometry) {
+  for (const name of Object.keys(geometry.attributes)) geometry.deleteAttribute(name);
+  geometry.setIndex(null);
+  geometry.dispose();
 }

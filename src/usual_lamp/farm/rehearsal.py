@@ -30,7 +30,7 @@ SIZE = (64, 48)
 """Pixels."""
 EVERY = 5.0
 """Seconds between two looks at the review. What was edited between them is left for the next: somebody is at work."""
-PATIENCE = 30.0
+PATIENCE = 60.0
 """Seconds after which a kernel is compiled though others keep all cores busy."""
 MOST_PARTS = 500
 """Shown, beyond which no kernels are compiled ahead: each takes a scene of its own."""

@@ -102,6 +102,7 @@ def get_found(path: schemas.IntakePath) -> Response:
             chord=assembly.chord, angle=math.degrees(assembly.angle),
             variants=assembly.variants, variant=assembly.variant,
             model=views.model(assembly, lines, path.intake_id),
+            face_colors=views.face_colors(assembly),
         )
     )  # fmt: skip
 

@@ -56,6 +56,9 @@ class IntakeFound(BaseModel):
     variants: list[str] = Field(description="of materials, that the file offers")
     variant: str | None
     model: Model
+    face_colors: dict[str, dict[int, str]] = Field(
+        description="ids of the colours that CAD gave to single faces, by part and face; parts with such alone"
+    )
 
 
 class IntakeAccept(BaseModel):

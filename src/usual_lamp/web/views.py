@@ -54,6 +54,12 @@ def _node(assembly: Assembly, node: Occurrence) -> schemas.Node:
     )
 
 
+def face_colors(assembly: Assembly) -> dict[str, dict[int, str]]:
+    """Ids of the colours that CAD gave to faces, by part and face."""
+    by = {part.uid: imported_look(assembly, part)[1] for part in assembly.parts()}
+    return {uid: {face: look.id for face, look in faces.items()} for uid, faces in by.items() if faces}
+
+
 def _definition(assembly: Assembly, key: str, d: PartDefinition) -> schemas.Definition:
     return schemas.Definition(
         key=key,

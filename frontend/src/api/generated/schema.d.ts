@@ -3423,6 +3423,15 @@ export interface components {
              * @description why the unit may be another than the file says
              */
             doubt: string | null;
+            /**
+             * Face Colors
+             * @description ids of the colours that CAD gave to single faces, by part and face; parts with such alone
+             */
+            face_colors: {
+                [key: string]: {
+                    [key: string]: string;
+                };
+            };
             line: components["schemas"]["IntakeLine"];
             model: components["schemas"]["Model"];
             /**
