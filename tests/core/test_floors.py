@@ -16,7 +16,7 @@ from usual_lamp.core.camera import Camera
 from usual_lamp.core.light import directions
 from usual_lamp.core.light.arranging import Stand, starter_set
 from usual_lamp.core.light.lamp_shapes import illuminance
-from usual_lamp.core.light.lamps import PointLamp
+from usual_lamp.core.light.lamps import PanelLamp, PointLamp
 from usual_lamp.core.scene import Backdrop, Lighting, Scene, first_scene
 from usual_lamp.core.scene.arrangement import arranged
 from usual_lamp.core.scene.document import Floor, FloorTilt, Placement
@@ -60,6 +60,24 @@ def test_the_light_on_the_floor_has_no_streaks(kind: str) -> None:
     lux, _ = table.at(mi.Point3f(mi.Float(x), mi.Float(y), mi.Float(0 * x)), mi.Bool(True))
     off = np.abs(np.asarray(lux.y) / exact - 1)
     assert np.quantile(off, 0.999) < 3e-3 and off.max() < 0.02
+
+
+@pytest.mark.parametrize("even", [2000.0, 0.0])
+@pytest.mark.parametrize("height", [-3.0, 0.0, 6.1])
+def test_a_panel_that_goes_through_the_floor_lights_it_by_the_closed_form(height: float, even: float) -> None:
+    """Also close to the line along which light jumps from none to the panel's most."""
+    panel = PanelLamp(
+        position=(9, 4, height), target=(0, 0, height + 1), width=12, height=12, luminance=12000, name="panel"
+    )
+    table = FloorLight()
+    table.follow(np.full(3, even), [(panel, np.full(3, 0.7))], (0.0, 0.0, 0.0), 12.0, FloorPlane(LEVEL, 0.0))
+    x, y = np.random.default_rng(4).uniform(-20, 20, (2, 20000))
+    points = np.c_[x, y, np.zeros(len(x))]
+    exact = even + 0.7 * illuminance(panel, points, np.broadcast_to([0.0, 0, 1], points.shape))
+    lux, unlit = table.at(mi.Point3f(mi.Float(x), mi.Float(y), mi.Float(0 * x)), mi.Bool(True))
+    shown = exact / np.asarray(lux.y) + np.asarray(unlit)
+    near_line = np.abs((points - panel.position) @ panel.frame()[2]) < 1e-3
+    assert np.abs(shown - 1)[~near_line].max() < 0.02
 
 
 def test_a_floor_that_wears_an_appearance_is_lit_like_a_part_and_ends_in_the_backdrop() -> None:

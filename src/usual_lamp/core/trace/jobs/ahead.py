@@ -35,6 +35,7 @@ def kernel_with(world: World, added: Appearance | None = None) -> str:
     found = (
         kinds,
         (world.has_floor, world.has_nested, world.has_instances, world.has_cards, world.has_ground),
+        len(world.floor_light.panels),
         world.has_clear or any(map(lets_through, more)) or "opacity" in targets,
         world.glow is not None or any(emission(appearance).any() for appearance in more),
         (

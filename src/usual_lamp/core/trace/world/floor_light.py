@@ -2,7 +2,8 @@
 
 The floor shows the backdrop's colour where it is unshadowed, and that colour times the share of light that arrives
 where it is not. Lamps light it unevenly, so what would arrive is tabulated over the floor: finely near the product,
-coarsely far out, and most finely where it bends, as along the line in which a panel's plane meets the floor.
+coarsely far out, and most finely where it bends, as along the line in which a panel's plane meets the floor. Panels
+that go through it are told apart (`floor_panel`).
 """
 
 from __future__ import annotations
@@ -19,6 +20,7 @@ from usual_lamp.core.scene.floor_plane import FloorPlane
 from usual_lamp.core.scene.frozen import Triple
 from usual_lamp.core.trace.engine import dr, mi, settled
 from usual_lamp.core.trace.surface.table import Four
+from usual_lamp.core.trace.world.floor_panel import floor_panel
 from usual_lamp.core.trace.world.light_sample import LUMINANCE
 
 Array = NDArray[np.float64]
@@ -62,15 +64,18 @@ class FloorLight:
             for key, (lamp, _) in zip(keys, lamps, strict=True)
         }
         total = np.broadcast_to(even, (GRID, GRID, 3)).copy()
-        for key, (_, gain) in zip(keys, lamps, strict=True):
-            total += self._tables[key][..., None] * gain
-        power = total @ LUMINANCE
+        of_panels = np.zeros_like(total)
+        panels = [floor_panel(lamp, gain, self.foot, self.axes, radius) for lamp, gain in lamps]
+        for key, (_, gain), panel in zip(keys, lamps, panels, strict=True):
+            (of_panels if panel else total)[...] += self._tables[key][..., None] * gain
+        self.panels, self.shadow = [panel for panel in panels if panel], max(shadow, 1e-6)
+        tabled = total @ LUMINANCE
+        power = tabled + of_panels @ LUMINANCE
         missing = np.maximum(max(float(power[GRID // 2, GRID // 2]) * LEAST, LEAST_LIGHT) - power, 0.0)
         self.unlit = 1.0 - shadow * (1.0 - missing / (power + missing))
         """(GRID, GRID): share of what is shown that no light gives."""
-        self.texels = settled(
-            np.concatenate([(total + missing[..., None]) / max(shadow, 1e-6), self.unlit[..., None]], axis=2)
-        )
+        without = 1.0 - shadow * (1.0 - (missing + 1e-9) / (tabled + missing + 1e-9))
+        self.texels = settled(np.concatenate([(total + missing[..., None]) / self.shadow, without[..., None]], axis=2))
 
     def _table(self, lamp: BaseLamp) -> Array:
         """(GRID, GRID) lx, rows along the second axis."""
@@ -96,8 +101,9 @@ class FloorLight:
         foot, side, along = (
             mi.Vector3f(*(dr.opaque(mi.Float, float(v)) for v in value)) for value in (self.foot, *self.axes[:2])
         )
-        off = (mi.Vector3f(point) - foot) / dr.opaque(mi.Float, self.radius)
-        x, y = self._cell(dr.dot(off, side)), self._cell(dr.dot(off, along))
+        off, radius = mi.Vector3f(point) - foot, dr.opaque(mi.Float, self.radius)
+        far, high = dr.dot(off, side), dr.dot(off, along)
+        x, y = self._cell(far / radius), self._cell(high / radius)
         column, row = dr.minimum(mi.UInt32(x), GRID - 2), dr.minimum(mi.UInt32(y), GRID - 2)
         a, b = x - mi.Float(column), y - mi.Float(row)
         read = lambda at: dr.gather(Four, self.texels, at, active)  # noqa: E731
@@ -105,7 +111,13 @@ class FloorLight:
         upper = read(first) * (1 - a) + read(first + 1) * a
         lower = read(first + GRID) * (1 - a) + read(first + GRID + 1) * a
         four = upper * (1 - b) + lower * b
-        return mi.Color3f(four[0], four[1], four[2]), four[3]
+        arrives, unlit = mi.Color3f(four[0], four[1], four[2]), four[3]
+        if not self.panels:
+            return arrives, unlit
+        shadow = dr.opaque(mi.Float, self.shadow)
+        all_ = arrives + sum((panel.at(far, high) for panel in self.panels), mi.Color3f(0.0)) / shadow
+        missing = (1 - (1 - unlit) / shadow) * mi.luminance(arrives) / dr.maximum(mi.luminance(all_), 1e-9)
+        return all_, 1 - shadow * (1 - missing)
 
     @staticmethod
     def _cell(far: mi.Float) -> mi.Float:
