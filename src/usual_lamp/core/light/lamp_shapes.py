@@ -45,6 +45,12 @@ def corners_of(lamp: kinds.Standing) -> tuple[Array, float]:
     return center + shape @ frame, lamp.luminance
 
 
+def outline_of(panel: kinds.PanelLamp) -> Array:
+    """(K, 3) mm: the corners of a panel, to the right as seen from where it shines."""
+    rim = _rim if panel.round else _corners
+    return np.asarray(panel.position + rim(panel.width, panel.height) @ panel.frame())
+
+
 def color_numbers(lamp: kinds.FieldLamp, count: int) -> NDArray[np.intp]:
     """(count,): which of its colours each of the triangles has; the same at every call."""
     bulbs = lamp.columns * lamp.rows
@@ -180,8 +186,7 @@ def _from_panel(lamp: kinds.PanelLamp, points: Array, normals: Array) -> Array:
     each is seen times the cosine between the surface's normal and that of the plane through point and side (Lambert,
     Photometria, 1760; Baum, Rushmeier, Winget, SIGGRAPH 1989; from memory). What lies below a surface's horizon is cut
     off."""
-    frame, rim = lamp.frame(), _rim if lamp.round else _corners
-    outline = np.array(lamp.position) + rim(lamp.width, lamp.height) @ frame
+    frame, outline = lamp.frame(), outline_of(lamp)
     total = np.zeros(len(points))
     for first in range(0, len(points), AT_ONCE):
         some = slice(first, first + AT_ONCE)

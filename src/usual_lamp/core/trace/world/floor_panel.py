@@ -11,6 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from usual_lamp.core.light.lamp_shapes import outline_of
 from usual_lamp.core.light.lamps import BaseLamp, PanelLamp
 from usual_lamp.core.trace.engine import dr, mi
 
@@ -52,13 +53,11 @@ def floor_panel(lamp: BaseLamp, gain: Array, foot: Array, axes: Array, radius: f
     """The panel that a lamp is if it stands in or right over the floor, at a gain (3,); None for any other lamp."""
     if not isinstance(lamp, PanelLamp) or lamp.round:
         return None
-    frame, middle = lamp.frame(), (np.array(lamp.position) - foot) @ axes.T
-    half = np.array([[x * lamp.width / 2, y * lamp.height / 2, 0.0] for x, y in ((-1, -1), (1, -1), (1, 1), (-1, 1))])
-    corners = middle + half @ frame @ axes.T
+    corners, middle = ((np.array(at) - foot) @ axes.T for at in (outline_of(lamp), lamp.position))
     height = corners[:, 2]
     if height.min() > NEAR * radius or height.max() <= 0:
         return None
-    return FloorPanel(_above(corners), middle, frame[2] @ axes.T, lamp.luminance * gain)
+    return FloorPanel(_above(corners), middle, lamp.frame()[2] @ axes.T, lamp.luminance * gain)
 
 
 def _above(corners: Array) -> Array:
