@@ -19,10 +19,11 @@ from benchmarks.big_file import big_file
 from benchmarks.load import load, told
 from benchmarks.product import processes
 from benchmarks.started import ask, started
+from launch import install
 
 COUNT, RUNS = int(os.environ.get("USUAL_LAMP_DESK_PARTS", 2000)), 10
 PEOPLE, SECONDS = 20, 60.0
-BROWSER = "/usr/bin/chromium-headless-shell"
+BROWSER = f"/usr/bin/{install.BROWSER}"
 CHROMIUM = ["--no-sandbox", "--use-gl=angle", "--use-angle=swiftshader", "--enable-unsafe-swiftshader"]
 FILTERS = ("p", "part 1", "size<30", "-group size>10", "quantity>30 part")
 TRACE = {"includedCategories": ["toplevel", "devtools.timeline"]}

@@ -10,6 +10,8 @@ import time
 import webbrowser
 from pathlib import Path
 
+from demo.files import GENERATOR
+
 from launch import api, backup, database, install, processes, secret_files
 from launch.paths import PYTHON, ROOT, Home, Problem, is_free, say
 
@@ -56,8 +58,7 @@ def demo_file(home: Home) -> Path:
     it there, and the next revision waits in `next/` to be copied over it.
     """
     target, mark = home.office / "dosing-pump.step", home.folder / "demo.stamp"
-    names = ("build", "files", "part_list", "pump_parts", "second_revision", "solids")
-    stamp = install.stamp_of(ROOT / "demo" / f"{name}.py" for name in names)
+    stamp = install.stamp_of(ROOT / "demo" / f"{name}.py" for name in ("files", *GENERATOR))
     if not (target.exists() and mark.exists() and mark.read_text() == stamp):
         say("Modelling the demo assembly")
         command = [str(PYTHON), "-m", "demo.files", str(home.office)]

@@ -22,7 +22,9 @@ RUN_PACKAGES = (
     "python3-dev",
     "openssl",
 )
-TEST_PACKAGES = ("chromium-headless-shell", "assimp-testmodels", "occt-misc")
+BROWSER = "chromium-headless-shell"
+"""That tests and measurements use: a package, and its program in /usr/bin."""
+TEST_PACKAGES = (BROWSER, "assimp-testmodels", "occt-misc")
 
 
 def run(command: list[str], what: str, **options: object) -> None:

@@ -62,15 +62,17 @@ def test_the_light_on_the_floor_has_no_streaks(kind: str) -> None:
     assert np.quantile(off, 0.999) < 3e-3 and off.max() < 0.02
 
 
+@pytest.mark.parametrize("shadow", [1.0, 0.4])
 @pytest.mark.parametrize("even", [2000.0, 0.0])
 @pytest.mark.parametrize("height", [-3.0, 0.0, 6.1])
-def test_a_panel_that_goes_through_the_floor_lights_it_by_the_closed_form(height: float, even: float) -> None:
+def test_a_panel_in_the_floor_lights_it_by_the_closed_form(height: float, even: float, shadow: float) -> None:
     """Also close to the line along which light jumps from none to the panel's most."""
     panel = PanelLamp(
         position=(9, 4, height), target=(0, 0, height + 1), width=12, height=12, luminance=12000, name="panel"
     )
     table = FloorLight()
-    table.follow(np.full(3, even), [(panel, np.full(3, 0.7))], (0.0, 0.0, 0.0), 12.0, FloorPlane(LEVEL, 0.0))
+    table.follow(np.full(3, even), [(panel, np.full(3, 0.7))], (0.0, 0.0, 0.0), 12.0, FloorPlane(LEVEL, 0.0), shadow)
+    assert len(table.panels) == 1
     x, y = np.random.default_rng(4).uniform(-20, 20, (2, 20000))
     points = np.c_[x, y, np.zeros(len(x))]
     exact = even + 0.7 * illuminance(panel, points, np.broadcast_to([0.0, 0, 1], points.shape))

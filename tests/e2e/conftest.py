@@ -7,12 +7,12 @@ from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import pytest
+from launch.install import BROWSER
 from launch.paths import Home
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from e2e.running import Product, lamp
 
-BROWSER = "/usr/bin/chromium-headless-shell"
 # As in a closed network: a plain browser that asks nobody for anything, drawing in software.
 CHROMIUM = ["--no-sandbox", "--disable-quic", "--no-first-run", "--disable-background-networking"]
 CHROMIUM += ["--disable-component-update", "--disable-sync", "--use-gl=angle", "--use-angle=swiftshader"]
@@ -43,7 +43,7 @@ def product(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Product]:
 @pytest.fixture(scope="session")
 def browser() -> Iterator[Browser]:
     with sync_playwright() as playwright:
-        started = playwright.chromium.launch(executable_path=BROWSER, args=CHROMIUM)
+        started = playwright.chromium.launch(executable_path=f"/usr/bin/{BROWSER}", args=CHROMIUM)
         yield started
         started.close()
 

@@ -50,7 +50,8 @@ export const Viewport = memo(function Viewport({
   const [ready, setReady] = useState<string>();
   /** The same with what a section cuts of it. */
   const [cut, setCut] = useState<string>();
-  const [drawn, setDrawn] = useState(false);
+  /** Whether its light is there; nothing is drawn before. */
+  const [isLit, setLit] = useState(false);
   const [problem, setProblem] = useState<string>();
   useEffect(() => {
     if (problem) useDesk.setState({ settled: true });
@@ -136,7 +137,7 @@ export const Viewport = memo(function Viewport({
         white: standing.whites[shotId]!,
       })
       .then(
-        () => setDrawn(true),
+        () => setLit(true),
         () => setProblem(t.theLightCouldNot),
       );
   }, [
@@ -216,9 +217,9 @@ export const Viewport = memo(function Viewport({
         data-ready={ready !== undefined}
         className="absolute inset-0 h-full w-full touch-none outline-offset-4"
       />
-      {!(ready && drawn) && !problem && (
+      {!(ready && isLit) && !problem && (
         <div className="absolute inset-0 grid place-items-center bg-mat/60 text-ink">
-          {t.fetchingTheMeshes}
+          {ready ? t.fetchingTheLight : t.fetchingTheMeshes}
         </div>
       )}
       {problem && (

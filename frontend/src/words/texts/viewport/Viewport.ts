@@ -6,3 +6,4 @@ export const theLightCouldNot = "The light could not be loaded.";
 export const pictureOfTheAssembly =
   "Picture of the assembly. Drag to turn, right drag to move, wheel to zoom, click to select.";
 export const fetchingTheMeshes = "Fetching the meshes…";
+export const fetchingTheLight = "Fetching the light…";

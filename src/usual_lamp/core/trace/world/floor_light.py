@@ -69,13 +69,14 @@ class FloorLight:
         for key, (_, gain), panel in zip(keys, lamps, panels, strict=True):
             (of_panels if panel else total)[...] += self._tables[key][..., None] * gain
         self.panels, self.shadow = [panel for panel in panels if panel], max(shadow, 1e-6)
+        """Panels whose light the texels do not hold."""
         tabled = total @ LUMINANCE
         power = tabled + of_panels @ LUMINANCE
         missing = np.maximum(max(float(power[GRID // 2, GRID // 2]) * LEAST, LEAST_LIGHT) - power, 0.0)
         self.unlit = 1.0 - shadow * (1.0 - missing / (power + missing))
         """(GRID, GRID): share of what is shown that no light gives."""
-        without = 1.0 - shadow * (1.0 - (missing + 1e-9) / (tabled + missing + 1e-9))
-        self.texels = settled(np.concatenate([(total + missing[..., None]) / self.shadow, without[..., None]], axis=2))
+        unlit = 1.0 - shadow * (1.0 - (missing + 1e-9) / (tabled + missing + 1e-9))
+        self.texels = settled(np.concatenate([(total + missing[..., None]) / self.shadow, unlit[..., None]], axis=2))
 
     def _table(self, lamp: BaseLamp) -> Array:
         """(GRID, GRID) lx, rows along the second axis."""
@@ -102,8 +103,8 @@ class FloorLight:
             mi.Vector3f(*(dr.opaque(mi.Float, float(v)) for v in value)) for value in (self.foot, *self.axes[:2])
         )
         off, radius = mi.Vector3f(point) - foot, dr.opaque(mi.Float, self.radius)
-        far, high = dr.dot(off, side), dr.dot(off, along)
-        x, y = self._cell(far / radius), self._cell(high / radius)
+        u, v = dr.dot(off, side), dr.dot(off, along)
+        x, y = self._cell(u / radius), self._cell(v / radius)
         column, row = dr.minimum(mi.UInt32(x), GRID - 2), dr.minimum(mi.UInt32(y), GRID - 2)
         a, b = x - mi.Float(column), y - mi.Float(row)
         read = lambda at: dr.gather(Four, self.texels, at, active)  # noqa: E731
@@ -115,9 +116,10 @@ class FloorLight:
         if not self.panels:
             return arrives, unlit
         shadow = dr.opaque(mi.Float, self.shadow)
-        all_ = arrives + sum((panel.at(far, high) for panel in self.panels), mi.Color3f(0.0)) / shadow
-        missing = (1 - (1 - unlit) / shadow) * mi.luminance(arrives) / dr.maximum(mi.luminance(all_), 1e-9)
-        return all_, 1 - shadow * (1 - missing)
+        with_panels = arrives + sum((panel.at(u, v) for panel in self.panels), mi.Color3f(0.0)) / shadow
+        # What no light gives is the less of all the more the panels give.
+        missing = (1 - (1 - unlit) / shadow) * mi.luminance(arrives) / dr.maximum(mi.luminance(with_panels), 1e-9)
+        return with_panels, 1 - shadow * (1 - missing)
 
     @staticmethod
     def _cell(far: mi.Float) -> mi.Float:
