@@ -8,6 +8,7 @@ import threading
 import time
 from collections.abc import Coroutine
 from dataclasses import replace
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -23,7 +24,7 @@ from usual_lamp.core.trace.plan import WHOLE, Region
 from usual_lamp.farm import rehearsal
 from usual_lamp.farm.lamp import AWAKE, LampBench
 from usual_lamp.farm.lamp_wish import Frame, Wish
-from usual_lamp.farm.rehearsal import Rehearsal
+from usual_lamp.farm.rehearsal import OthersUse, Rehearsal
 from usual_lamp.service import editing
 from usual_lamp.service.resolving import Resolutions
 from usual_lamp.store import Store
@@ -226,9 +227,26 @@ def test_kernels_that_may_be_needed_are_compiled_once(store, review, bench, monk
     one, other = (Rehearsal(store, Resolutions(), bench._new_picture) for _ in range(2))
     assert one.follow() and not one.follow(), "nothing changed meanwhile"
     assert [sample.id for sample, _ in one.left] == ["polycarbonate-clear"], "one for all clear ones, none for plain"
-    monkeypatch.setattr(rehearsal, "others_work", lambda: True)
+    one.others.share = 0.5
     one.compiled = time.monotonic()
     assert not one.step(), "whoever works goes first"
-    monkeypatch.setattr(rehearsal, "others_work", lambda: False)
+    one.others.share = other.others.share = 0.1
     assert one.step() and not one.step()
     assert other.follow() and not other.step(), "it is there already"
+
+
+def test_what_others_use_of_the_machine_is_measured(monkeypatch) -> None:
+    stat, own = (
+        iter(("cpu 0 0 0 0 0 0 0 0 0 0", "cpu 300 40 50 400 200 1 2 7 9 9", "cpu 300 40 50 900 200 1 2 7 9 9")),
+        [0.0],
+    )
+    monkeypatch.setattr(Path, "read_text", lambda _: next(stat))
+    monkeypatch.setattr(rehearsal.os, "sysconf", lambda _: 100)
+    monkeypatch.setattr(rehearsal.time, "process_time", lambda: own[0])
+    others = OthersUse()
+    assert others.share == 1.0, "nothing is known yet"
+    own[0] = 2.0
+    others.look()
+    assert others.share == pytest.approx(0.2), "4 s of 10 were work, 2 of them ours"
+    others.look()
+    assert others.share == 0.0

@@ -31,7 +31,9 @@ SIZE = (64, 48)
 EVERY = 5.0
 """Seconds between two looks at the review. What was edited between them is left for the next: somebody is at work."""
 PATIENCE = 60.0
-"""Seconds after which a kernel is compiled though others keep all cores busy."""
+"""Seconds after which a kernel is compiled though others need the machine."""
+MOST_USED = 0.4
+"""Share of all cores' time that others may take meanwhile."""
 MOST_PARTS = 500
 """Shown, beyond which no kernels are compiled ahead: each takes a scene of its own."""
 log = logging.getLogger("usual_lamp.lamp")
@@ -53,12 +55,14 @@ class Rehearsal:
         """Samples that need another kernel than the scene as it is, and which one."""
         self.compiled = 0.0
         """When the last one was begun."""
+        self.others = OthersUse()
 
     def step(self) -> bool:
         """Do a little; whether there was something to do."""
         if time.monotonic() - self.looked < EVERY:
             return self._compile()
         self.looked = time.monotonic()
+        self.others.look()
         latest = self._latest()
         if latest != self.seen:
             self.seen, self.due = latest, True
@@ -100,9 +104,9 @@ class Rehearsal:
 
     def _compile(self) -> bool:
         """Compile one kernel that may be needed next and was never compiled here. Whether there was one, and others
-        left a core for it."""
+        left room for it."""
         while self.left and self.inputs is not None:
-            if others_work() and time.monotonic() - self.compiled < PATIENCE:
+            if self.others.share > MOST_USED and time.monotonic() - self.compiled < PATIENCE:
                 return False
             sample, kernel = self.left.pop(0)
             if not self._claim(kernel):
@@ -129,7 +133,26 @@ class Rehearsal:
         return True
 
 
-def others_work() -> bool:
-    """Whether there is something to run for each core beside the thread that asks (proc(5), loadavg)."""
-    running = int(Path("/proc/loadavg").read_text().split()[3].split("/")[0])
-    return running - 1 >= (os.cpu_count() or 1)
+class OthersUse:
+    """How much of the machine's time others than this process use, from one look to the next."""
+
+    def __init__(self) -> None:
+        self.whole, self.used = self._times()
+        self.share = 1.0
+        """Of the time of all cores, as of the last look; all of it before the first."""
+
+    def look(self) -> None:
+        """Find out how much it was since the last look."""
+        (whole, used), before = self._times(), (self.whole, self.used)
+        if whole > before[0]:
+            self.share = (used - before[1]) / (whole - before[0])
+            self.whole, self.used = whole, used
+
+    @staticmethod
+    def _times() -> tuple[float, float]:
+        """Seconds that the machine's cores have had, and what others used of them (proc(5), stat). What the host of a
+        virtual machine took for itself counts as used."""
+        ticks = [int(text) for text in Path("/proc/stat").read_text().split(maxsplit=9)[1:9]]
+        idle = ticks[3] + ticks[4]  # waiting for a disk is no work
+        second = os.sysconf("SC_CLK_TCK")
+        return sum(ticks) / second, (sum(ticks) - idle) / second - time.process_time()
