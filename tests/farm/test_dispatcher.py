@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from datetime import timedelta
 
 import pytest
@@ -191,5 +192,9 @@ def test_fine_plates_wait_until_nobody_works(store, review, monkeypatch) -> None
     assert not traced.one_plate(), "whoever has just removed it is at work"
     with store.begin() as session:
         session.get(Review, review).updated = utc_now() - dispatcher.QUIET
+    monkeypatch.setattr(traced.others, "look", lambda: None)
+    traced.others.share, traced.plate_begun = 0.9, time.monotonic()
+    assert not traced.one_plate(), "the machine is busy with something else"
+    traced.others.share = 0.1
     assert traced.one_plate()
     assert farm.asked[-1] == (shelf.LARGEST_PLATE, dispatcher.PLATE_SAMPLES)

@@ -21,10 +21,11 @@ from usual_lamp.core.light.lamps import PointLamp
 from usual_lamp.core.scene import Assign, SetLamps, SetLighting, SetShot, SetStates
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT
 from usual_lamp.core.trace.plan import WHOLE, Region
-from usual_lamp.farm import rehearsal
+from usual_lamp.farm import others_use, rehearsal
 from usual_lamp.farm.lamp import AWAKE, LampBench
 from usual_lamp.farm.lamp_wish import Frame, Wish
-from usual_lamp.farm.rehearsal import OthersUse, Rehearsal
+from usual_lamp.farm.others_use import OthersUse
+from usual_lamp.farm.rehearsal import Rehearsal
 from usual_lamp.service import editing
 from usual_lamp.service.resolving import Resolutions
 from usual_lamp.store import Store
@@ -241,8 +242,8 @@ def test_what_others_use_of_the_machine_is_measured(monkeypatch) -> None:
         [0.0],
     )
     monkeypatch.setattr(Path, "read_text", lambda _: next(stat))
-    monkeypatch.setattr(rehearsal.os, "sysconf", lambda _: 100)
-    monkeypatch.setattr(rehearsal.time, "process_time", lambda: own[0])
+    monkeypatch.setattr(others_use.os, "sysconf", lambda _: 100)
+    monkeypatch.setattr(others_use.time, "process_time", lambda: own[0])
     others = OthersUse()
     assert others.share == 1.0, "nothing is known yet"
     own[0] = 2.0

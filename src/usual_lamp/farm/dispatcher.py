@@ -33,6 +33,7 @@ from usual_lamp.farm.asking import Lost
 from usual_lamp.farm.intake_run import run_intake
 from usual_lamp.farm.leases import QUEUES, Queue, Row, claim, queues_with_work, release, release_all
 from usual_lamp.farm.links import QuietScheduler, scheduler_address, security, tracers
+from usual_lamp.farm.others_use import OthersUse
 from usual_lamp.farm.still_run import ReviewRemoved, StillRun
 from usual_lamp.farm.units import plate_unit, sight_unit
 from usual_lamp.service import clean_up, following, shelf, tidying
@@ -138,6 +139,9 @@ class Dispatcher:
         self.closing = threading.Event()
         self.plate_failures: Counter[str] = Counter()
         self.nursery = Nursery(*PRELOADED)
+        self.plate_begun = 0.0
+        """When a fine finish plate was begun last."""
+        self.others = OthersUse()
         self.bells: dict[Queue, list[threading.Event]] = {queue: [] for queue in QUEUES}
 
     def run(self) -> None:
@@ -234,7 +238,7 @@ class Dispatcher:
 
     def one_plate(self) -> bool:
         """Trace the next finish plate: first coarsely those that did not come with the program, then, when nobody
-        works, all of them finely."""
+        works and the machine has room, all of them finely."""
         missing = [
             (sample, coarse)
             for sample, coarse in shelf.missing_plates(self.store)
@@ -246,8 +250,11 @@ class Dispatcher:
         if not missing or not tracers(self.client):
             return False
         sample, coarse = missing[0]
-        if not coarse and is_worked_on(self.store):
-            return False
+        if not coarse:
+            self.others.look()
+            if self.others.keep_waiting(self.plate_begun) or is_worked_on(self.store):
+                return False
+            self.plate_begun = time.monotonic()
         size, samples = (shelf.COARSE_PLATE, COARSE_SAMPLES) if coarse else (shelf.LARGEST_PLATE, PLATE_SAMPLES)
         future = self.client.submit(
             plate_unit, sample.model_dump_json(), size, samples, pure=False, resources={"trace": 1}

@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import hashlib
 import logging
-import os
 import time
 from collections.abc import Callable
 from contextlib import suppress
@@ -22,6 +21,7 @@ from usual_lamp.core.scene import inputs_of
 from usual_lamp.core.scene.resolution import TraceInputs
 from usual_lamp.core.trace.jobs.ahead import kernel_with, likely_next, wearing
 from usual_lamp.core.trace.jobs.live import LivePicture
+from usual_lamp.farm.others_use import OthersUse
 from usual_lamp.service import editing, reviews
 from usual_lamp.service.resolving import Resolutions
 from usual_lamp.store import DatabaseAway, Store
@@ -30,10 +30,6 @@ SIZE = (64, 48)
 """Pixels."""
 EVERY = 5.0
 """Seconds between two looks at the review. What was edited between them is left for the next: somebody is at work."""
-PATIENCE = 60.0
-"""Seconds after which a kernel is compiled though others need the machine."""
-MOST_USED = 0.4
-"""Share of all cores' time that others may take meanwhile."""
 MOST_PARTS = 500
 """Shown, beyond which no kernels are compiled ahead: each takes a scene of its own."""
 log = logging.getLogger("usual_lamp.lamp")
@@ -106,7 +102,7 @@ class Rehearsal:
         """Compile one kernel that may be needed next and was never compiled here. Whether there was one, and others
         left room for it."""
         while self.left and self.inputs is not None:
-            if self.others.share > MOST_USED and time.monotonic() - self.compiled < PATIENCE:
+            if self.others.keep_waiting(self.compiled):
                 return False
             sample, kernel = self.left.pop(0)
             if not self._claim(kernel):
@@ -131,28 +127,3 @@ class Rehearsal:
         except OSError:
             return False
         return True
-
-
-class OthersUse:
-    """How much of the machine's time others than this process use, from one look to the next."""
-
-    def __init__(self) -> None:
-        self.whole, self.used = self._times()
-        self.share = 1.0
-        """Of the time of all cores, as of the last look; all of it before the first."""
-
-    def look(self) -> None:
-        """Find out how much it was since the last look."""
-        (whole, used), before = self._times(), (self.whole, self.used)
-        if whole > before[0]:
-            self.share = (used - before[1]) / (whole - before[0])
-            self.whole, self.used = whole, used
-
-    @staticmethod
-    def _times() -> tuple[float, float]:
-        """Seconds that the machine's cores have had, and what others used of them (proc(5), stat). What the host of a
-        virtual machine took for itself counts as used."""
-        ticks = [int(text) for text in Path("/proc/stat").read_text().split(maxsplit=9)[1:9]]
-        idle = ticks[3] + ticks[4]  # waiting for a disk is no work
-        second = os.sysconf("SC_CLK_TCK")
-        return sum(ticks) / second, (sum(ticks) - idle) / second - time.process_time()
