@@ -193,7 +193,7 @@ def test_fine_plates_wait_until_nobody_works(store, review, monkeypatch) -> None
     with store.begin() as session:
         session.get(Review, review).updated = utc_now() - dispatcher.QUIET
     monkeypatch.setattr(traced.others, "look", lambda: None)
-    traced.others.share, traced.plate_begun = 0.9, time.monotonic()
+    traced.others.share, traced.fine_plate_begun = 0.9, time.monotonic()
     assert not traced.one_plate(), "the machine is busy with something else"
     traced.others.share = 0.1
     assert traced.one_plate()

@@ -8,7 +8,6 @@ import threading
 import time
 from collections.abc import Coroutine
 from dataclasses import replace
-from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -21,10 +20,9 @@ from usual_lamp.core.light.lamps import PointLamp
 from usual_lamp.core.scene import Assign, SetLamps, SetLighting, SetShot, SetStates
 from usual_lamp.core.scene.resolution import DEFAULT_SHOT
 from usual_lamp.core.trace.plan import WHOLE, Region
-from usual_lamp.farm import others_use, rehearsal
+from usual_lamp.farm import rehearsal
 from usual_lamp.farm.lamp import AWAKE, LampBench
 from usual_lamp.farm.lamp_wish import Frame, Wish
-from usual_lamp.farm.others_use import OthersUse
 from usual_lamp.farm.rehearsal import Rehearsal
 from usual_lamp.service import editing
 from usual_lamp.service.resolving import Resolutions
@@ -234,20 +232,3 @@ def test_kernels_that_may_be_needed_are_compiled_once(store, review, bench, monk
     one.others.share = other.others.share = 0.1
     assert one.step() and not one.step()
     assert other.follow() and not other.step(), "it is there already"
-
-
-def test_what_others_use_of_the_machine_is_measured(monkeypatch) -> None:
-    stat, own = (
-        iter(("cpu 0 0 0 0 0 0 0 0 0 0", "cpu 300 40 50 400 200 1 2 7 9 9", "cpu 300 40 50 900 200 1 2 7 9 9")),
-        [0.0],
-    )
-    monkeypatch.setattr(Path, "read_text", lambda _: next(stat))
-    monkeypatch.setattr(others_use.os, "sysconf", lambda _: 100)
-    monkeypatch.setattr(others_use.time, "process_time", lambda: own[0])
-    others = OthersUse()
-    assert others.share == 1.0, "nothing is known yet"
-    own[0] = 2.0
-    others.look()
-    assert others.share == pytest.approx(0.2), "4 s of 10 were work, 2 of them ours"
-    others.look()
-    assert others.share == 0.0

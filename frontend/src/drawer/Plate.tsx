@@ -11,7 +11,7 @@ export function Plate({ sample, side }: { sample: Sample; side: Side }) {
     return (
       <span className="why absolute inset-0 grid place-items-center content-center p-1 text-center leading-tight">
         <Swatch appearance={sample.appearance} />
-        {sample.appearance.name}
+        <span className="line-clamp-2">{sample.appearance.name}</span>
       </span>
     );
   return (

@@ -214,7 +214,7 @@ export const Viewport = memo(function Viewport({
         ref={canvas}
         tabIndex={0}
         aria-label={t.pictureOfTheAssembly}
-        data-ready={ready !== undefined}
+        data-ready={ready !== undefined && isLit}
         className="absolute inset-0 h-full w-full touch-none outline-offset-4"
       />
       {!(ready && isLit) && !problem && (

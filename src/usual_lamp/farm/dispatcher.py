@@ -139,8 +139,8 @@ class Dispatcher:
         self.closing = threading.Event()
         self.plate_failures: Counter[str] = Counter()
         self.nursery = Nursery(*PRELOADED)
-        self.plate_begun = 0.0
-        """When a fine finish plate was begun last."""
+        self.fine_plate_begun = 0.0
+        """When the last one was begun, in monotonic seconds; 0 before the first."""
         self.others = OthersUse()
         self.bells: dict[Queue, list[threading.Event]] = {queue: [] for queue in QUEUES}
 
@@ -251,10 +251,11 @@ class Dispatcher:
             return False
         sample, coarse = missing[0]
         if not coarse:
+            # A plate just traced counts as well: on two cores the next one waits for a look after a rest.
             self.others.look()
-            if self.others.keep_waiting(self.plate_begun) or is_worked_on(self.store):
+            if self.others.keep_waiting(self.fine_plate_begun) or is_worked_on(self.store):
                 return False
-            self.plate_begun = time.monotonic()
+            self.fine_plate_begun = time.monotonic()
         size, samples = (shelf.COARSE_PLATE, COARSE_SAMPLES) if coarse else (shelf.LARGEST_PLATE, PLATE_SAMPLES)
         future = self.client.submit(
             plate_unit, sample.model_dump_json(), size, samples, pure=False, resources={"trace": 1}

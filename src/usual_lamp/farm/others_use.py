@@ -16,16 +16,16 @@ class OthersUse:
     """How much of the machine's time others than this process use, from one look to the next."""
 
     def __init__(self) -> None:
-        self.whole, self.used = self._times()
+        self.seconds, self.used = self._times()
         self.share = 1.0
         """Of the time of all cores, as of the last look; all of it before the first."""
 
     def look(self) -> None:
-        """Find out how much it was since the last look."""
-        (whole, used), before = self._times(), (self.whole, self.used)
-        if whole > before[0]:
-            self.share = (used - before[1]) / (whole - before[0])
-            self.whole, self.used = whole, used
+        """Find out how much it was since the last look, in `share`."""
+        seconds, used = self._times()
+        if seconds > self.seconds:
+            self.share = (used - self.used) / (seconds - self.seconds)
+            self.seconds, self.used = seconds, used
 
     def keep_waiting(self, begun: float) -> bool:
         """Whether work that can wait should, when a piece of it was begun last at `begun` (monotonic seconds)."""

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import hashlib
 import uuid
-from functools import lru_cache
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -22,7 +21,6 @@ LARGEST_PLATE, COARSE_PLATE, PLATE_SIDES = 288, 96, (96, 192, 288)
 """Pixels along a side of a finish plate as it is traced, of its first picture, and those it is handed out in."""
 
 
-@lru_cache(maxsize=4096)
 def plate_key(appearance: Appearance, coarse: bool = False) -> str:
     """Names the plate of an appearance: its parameters, its pictures and the engine, whatever it is called."""
     pictures = "".join(texture.model_dump_json() for texture in appearance.textures)

@@ -54,7 +54,7 @@ function OneFinding({ finding, model, actions }: { finding: Finding; model: Mode
       {finding.fix && (
         <div className="mt-1.5 flex gap-2">
           <Button look="mark" onClick={() => actions.set(finding.uids, suppress ? "suppressed" : null)}>
-            {suppress ? t.suppress : t.bringBack} {finding.uids.length === 1 ? t.it : t.them}
+            {(suppress ? t.suppress : t.bringBack)(finding.uids.length === 1)}
           </Button>
           <Button
             onClick={() => useDesk.setState({ chosen: new Set(finding.uids), faded: suppress })}
