@@ -18,7 +18,7 @@ from usual_lamp.core.decals import CodeDrawing, draw
 from usual_lamp.core.picture import Clean, finish
 from usual_lamp.core.picture.read import read_picture
 from usual_lamp.core.scene.picture_on_part import PictureOnPart
-from usual_lamp.core.trace.world.atlas import coarser
+from usual_lamp.core.trace.world.atlas import LEVELS, Atlas, coarser
 from usual_lamp.core.trace.world.geometry import PieceKey
 from usual_lamp.core.trace.world.kept import Kept
 from usual_lamp.core.trace.world.world import World
@@ -111,6 +111,29 @@ def test_coarser_levels_are_means_and_clear_texels_bring_no_colour() -> None:
     assert levels[1][0, 0] == pytest.approx((0.0, 1.0, 0.0, 0.5)), "what is clear counts for nothing"
     assert levels[1][1, 2] == pytest.approx((0.0, 0.0, 1.0, 0.5)), "at the border the last texel goes on"
     assert levels[1][1, 1] == pytest.approx((1.0, 0.0, 0.0, 0.0)), "all clear: colours as they lie there"
+
+
+def test_an_atlas_grows_without_copying_until_its_room_is_full(monkeypatch) -> None:
+    monkeypatch.setattr("usual_lamp.core.trace.world.atlas.SPARE_TEXELS", 30)
+    read = []
+
+    def picture(name: str, _: bool) -> np.ndarray:
+        read.append(name)
+        return np.full((4, 4, 4), float(ord(name)), np.float32)
+
+    def colors(atlas: Atlas) -> dict[str, list[float]]:
+        """Of each picture's levels: 16, 4 and 1 texels."""
+        texels, starts = atlas.texels.numpy().reshape(-1, 4), atlas.starts.numpy().reshape(-1, LEVELS)
+        return {name: list(texels[starts[at][[0, 1, 2, -1]], 0]) for (name, _), at in atlas.numbers.items()}
+
+    one = Atlas({("a", True)}, picture)
+    two = Atlas({("b", True)}, picture, one)
+    assert two.room is one.room and colors(one) == {"a": [97.0] * 4}
+    assert colors(two) == {"a": [97.0] * 4, "b": [98.0] * 4}
+    three = Atlas({("c", True), ("b", True)}, picture, two)
+    assert colors(three) == {"c": [99.0] * 4, "b": [98.0] * 4}, "what nobody wants now has gone"
+    assert three.room is not one.room and three.room.filled == 2 * 21 and read == ["a", "b", "c"], "nothing read twice"
+    assert colors(one) == {"a": [97.0] * 4}, "older pictures of the lamp go on"
 
 
 def test_worlds_of_one_process_share_what_was_read_of_parts_and_pictures() -> None:

@@ -23,6 +23,7 @@ from usual_lamp.core.trace.plan import WHOLE, Region
 from usual_lamp.farm import rehearsal
 from usual_lamp.farm.lamp import AWAKE, LampBench
 from usual_lamp.farm.lamp_wish import Frame, Wish
+from usual_lamp.farm.others_use import OthersUse
 from usual_lamp.farm.rehearsal import Rehearsal
 from usual_lamp.service import editing
 from usual_lamp.service.resolving import Resolutions
@@ -231,4 +232,8 @@ def test_kernels_that_may_be_needed_are_compiled_once(store, review, bench, monk
     assert not one.step(), "whoever works goes first"
     one.others.share = other.others.share = 0.1
     assert one.step() and not one.step()
+    one.due, one.looked, one.followed = True, 0.0, time.monotonic()
+    monkeypatch.setattr(OthersUse, "look", lambda others: setattr(others, "share", 0.5))
+    one.seen = one._latest()
+    assert not one.step() and one.due, "an edit is followed later, too"
     assert other.follow() and not other.step(), "it is there already"

@@ -49,8 +49,8 @@ class Rehearsal:
         """Whether it has been edited since it was traced."""
         self.left: list[tuple[Appearance, str]] = []
         """Samples that need another kernel than the scene as it is, and which one."""
-        self.compiled = 0.0
-        """When the last one was begun."""
+        self.followed = self.compiled = 0.0
+        """When it was traced last, and when the last of these kernels was begun."""
         self.others = OthersUse()
 
     def step(self) -> bool:
@@ -63,8 +63,10 @@ class Rehearsal:
         if latest != self.seen:
             self.seen, self.due = latest, True
             return False
-        due, self.due = self.due, False
-        return due and self.follow()
+        if not self.due or self.others.keep_waiting(self.followed):
+            return False
+        self.due = False
+        return self.follow()
 
     def _latest(self) -> tuple[str, datetime] | None:
         with suppress(DatabaseAway):
@@ -95,7 +97,7 @@ class Rehearsal:
             self.left = []
             return False
         finally:
-            self.looked = time.monotonic()
+            self.looked = self.followed = time.monotonic()
         return True
 
     def _compile(self) -> bool:

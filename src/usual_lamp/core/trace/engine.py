@@ -37,7 +37,18 @@ import mitsuba as mi  # noqa: E402
 import numpy as np  # noqa: E402
 from numpy.typing import NDArray  # noqa: E402
 
-__all__ = ["ALIGNED", "EngineMissing", "aligned", "dr", "find_llvm", "in_this_scope", "mi", "prove", "settled"]
+__all__ = [
+    "ALIGNED",
+    "EngineMissing",
+    "aligned",
+    "dr",
+    "find_llvm",
+    "in_this_scope",
+    "mi",
+    "prove",
+    "settled",
+    "unwritten",
+]
 
 mi.set_variant(VARIANT)
 mi.set_log_level(mi.LogLevel.Error)
@@ -54,11 +65,17 @@ def aligned(values: NDArray[Numbers]) -> NDArray[Numbers]:
     Dr.Jit uses an array's own memory where it can, and compiles fast packet reads only for what starts so. Where numpy
     puts an array is chance: the same scene would be compiled anew now and then.
     """
-    room = np.empty(values.nbytes + ALIGNED, np.uint8)
-    start = -room.ctypes.data % ALIGNED
-    found = room[start : start + values.nbytes].view(values.dtype).reshape(values.shape)
+    found = unwritten(values.shape, values.dtype)
     found[...] = values
     return found
+
+
+def unwritten(shape: tuple[int, ...], dtype: np.dtype[Numbers]) -> NDArray[Numbers]:
+    """An array that starts at a round address, with whatever stood there. Pages are taken as they are written."""
+    size = int(np.prod(shape)) * dtype.itemsize
+    room = np.empty(size + ALIGNED, np.uint8)
+    start = -room.ctypes.data % ALIGNED
+    return room[start : start + size].view(dtype).reshape(shape)
 
 
 def settled(values: NDArray[np.floating]) -> mi.Float:

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from dataclasses import dataclass
 
 import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from usual_lamp.core.trace.engine import aligned, dr, mi, settled
+from usual_lamp.core.trace.engine import aligned, dr, mi, unwritten
 
 PictureOf = Callable[[str, bool], NDArray[np.float32]]
 """Content hash, and whether it is a colour, to (H, W, 4): scene-linear colour (or a value in all three, or a normal as
@@ -17,38 +18,76 @@ PictureKey = tuple[str, bool]
 """A picture's content hash, and whether it is a colour."""
 LEVELS = 14
 """Of a picture, each half as wide as the one before: enough for 8,192 texels a side."""
+SPARE_TEXELS = 200 * 2**20 // 16
+"""Room for more, beyond what is wanted at first: some dozens of usual pictures, or two of the largest."""
+
+
+@dataclass(frozen=True)
+class Levels:
+    """A picture with its coarser levels."""
+
+    size: tuple[int, int]
+    """Texels across and down of the finest."""
+    starts: NDArray[np.uint32]
+    """Where each of the `LEVELS` starts; those beyond the coarsest start where it does."""
+    texels: NDArray[np.float32]
+    """(N, 4) of all levels."""
+
+    def __len__(self) -> int:
+        return len(self.texels)
+
+
+class Room:
+    """Memory for texels. What was put in is never changed, so that atlases that grew from each other share one."""
+
+    def __init__(self, texels: int) -> None:
+        self.numbers = unwritten((texels, 4), np.dtype(np.float32))
+        self.filled = 0
+
+    def fits(self, texels: int) -> bool:
+        """Whether there is room for so many more."""
+        return self.filled + texels <= len(self.numbers)
+
+    def put(self, levels: Levels) -> Levels:
+        """Put in a picture behind all others; the same one, read from there."""
+        start, self.filled = self.filled, self.filled + len(levels)
+        self.numbers[start : self.filled] = levels.texels
+        return Levels(levels.size, levels.starts - levels.starts[0] + start, self.numbers[start : self.filled])
 
 
 class Atlas:
     """Texels of some pictures, one after the other, each with its coarser levels behind it."""
 
+    room: Room
+    pictures: dict[PictureKey, Levels]
+
     def __init__(self, wanted: set[PictureKey], picture_of: PictureOf, before: Atlas | None = None) -> None:
-        """What another one has already is taken over from there."""
-        self.sizes: dict[PictureKey, tuple[int, int]] = dict(before.sizes) if before else {}
-        """Texels across and down."""
-        texels = [before.texels.numpy().reshape(-1, 4)] if before else []
-        rows = [*(before.rows if before else ())]
-        start = sum(map(len, texels))
-        for key in sorted(wanted - self.sizes.keys()):
-            image = _bled(np.ascontiguousarray(picture_of(*key), np.float32))
-            self.sizes[key] = (image.shape[1], image.shape[0])
-            row = np.zeros(LEVELS, np.uint32)
-            for level, coarse in enumerate(coarser(image)):
-                row[level:] = start
-                texels.append(coarse.reshape(-1, 4))
-                start += len(texels[-1])
-            rows.append(row)
-        self.numbers = {key: number for number, key in enumerate(self.sizes)}
-        self.rows: list[NDArray[np.uint32]] = rows
-        """Where each level of a picture starts, by its number."""
-        self.texels: mi.Float = settled(np.concatenate(texels))
-        self.bytes = 16 * start
-        self.starts = mi.UInt32(aligned(np.concatenate(rows)))
-        dr.make_opaque(self.starts)
+        """What another one has is taken over from there: all of it, where there is room for the rest behind it."""
+        had = before.pictures if before else {}
+        coming = {key: leveled(picture_of(*key)) for key in sorted(wanted - had.keys())}
+        room = before.room if before else None
+        if room is None or not room.fits(sum(map(len, coming.values()))):
+            coming |= {key: had[key] for key in sorted(wanted & had.keys())}
+            had, room = {}, Room(sum(map(len, coming.values())) + SPARE_TEXELS)
+        self.room = room
+        self.pictures = had | {key: room.put(levels) for key, levels in coming.items()}
+        self.numbers = {key: number for number, key in enumerate(self.pictures)}
+        self.texels = mi.Float(room.numbers[: room.filled].ravel())
+        self.starts = mi.UInt32(aligned(np.concatenate([levels.starts for levels in self.pictures.values()])))
+        """Where each level of a picture starts, `LEVELS` after `LEVELS` by its number."""
+        dr.make_opaque(self.texels, self.starts)
 
     def has(self, wanted: set[PictureKey]) -> bool:
         """Whether all of these are in it."""
-        return wanted <= self.sizes.keys()
+        return wanted <= self.pictures.keys()
+
+
+def leveled(image: NDArray[np.float32]) -> Levels:
+    """A picture (H, W, 4) made ready to be read at any size."""
+    all_levels = [level.reshape(-1, 4) for level in coarser(_bled(np.ascontiguousarray(image, np.float32)))]
+    ends = np.cumsum([0, *map(len, all_levels)])
+    starts = ends[np.minimum(np.arange(LEVELS), len(all_levels) - 1)].astype(np.uint32)
+    return Levels((image.shape[1], image.shape[0]), starts, np.concatenate(all_levels))
 
 
 def coarser(image: NDArray[np.float32]) -> Iterator[NDArray[np.float32]]:

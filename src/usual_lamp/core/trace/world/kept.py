@@ -30,9 +30,8 @@ SMALL = 256
 """Pixels across a map from which is worked out what a tilted floor gets."""
 LIGHTINGS = 3
 """Surroundings over backdrops that are kept, of about 60 MB each."""
-MOST_TEXELS, MOST_TRIANGLES = 300 * 2**20, 1_500_000
-"""Bytes of pictures, three of the largest there are or some dozens of usual decals; and triangles of pieces, of some
-100 bytes each."""
+MOST_TRIANGLES = 1_500_000
+"""Of pieces, of some 100 bytes each."""
 
 
 class Sky:
@@ -100,10 +99,9 @@ class Kept:
         return self._pieces[key]
 
     def atlas(self, wanted: set[PictureKey], picture_of: PictureOf) -> Atlas:
-        """One that has these pictures, and others that were asked for before as long as these are not too many."""
+        """One that has these pictures, and others that were asked for before as long as there is room."""
         if self._atlas is None or not self._atlas.has(wanted):
-            before = self._atlas if self._atlas and self._atlas.bytes <= MOST_TEXELS else None
-            self._atlas = Atlas(wanted, picture_of, before)
+            self._atlas = Atlas(wanted, picture_of, self._atlas)
         return self._atlas
 
     def forget(self) -> None:

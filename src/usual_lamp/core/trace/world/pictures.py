@@ -83,7 +83,7 @@ class Pictures:
         self.wraps = any(isinstance(use, PictureOnPart) and use.radius for use in uses)
         self.foils = any(isinstance(use, PictureOnPart) and use.foil for use in uses)
         self.atlas, self.texels = atlas, atlas.texels
-        rows = np.stack([_row(use, atlas.sizes[key_of(use)], atlas.numbers[key_of(use)]) for use in uses])
+        rows = np.stack([_row(use, atlas.pictures[key_of(use)].size, atlas.numbers[key_of(use)]) for use in uses])
         self.rows = settled(rows)
         self.starts = atlas.starts
         self.footprint = dr.opaque(mi.Float, 0.0), dr.opaque(mi.Float, 0.0)
