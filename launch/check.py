@@ -11,7 +11,7 @@ from contextlib import ExitStack, contextmanager
 from pathlib import Path
 
 from launch import database, install
-from launch.paths import FRONTEND, PYTHON, ROOT, Home, Problem, say
+from launch.paths import FRONTEND, ONE_THREAD, PYTHON, ROOT, Home, Problem, say
 
 TEST_DATA = ROOT / "tests" / "data"
 BIN = PYTHON.parent
@@ -122,7 +122,7 @@ def run_all(arguments: list[str]) -> int:
     """Set up and check everything; `arguments` go to pytest, and with any only pytest runs. Exit code."""
     set_up()
     report = Report()
-    environment = os.environ | {"PYTHONPATH": os.pathsep.join([str(ROOT / "src"), str(ROOT)])}
+    environment = os.environ | ONE_THREAD | {"PYTHONPATH": os.pathsep.join([str(ROOT / "src"), str(ROOT)])}
     if not arguments:
         for name, command in python_checks().items():
             with report.check(name) as outcome:

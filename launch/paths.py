@@ -16,6 +16,9 @@ VENV = ROOT / ".venv"
 PYTHON = VENV / "bin" / "python"
 FRONTEND = ROOT / "frontend"
 
+ONE_THREAD = {"OPENBLAS_NUM_THREADS": "1"}
+"""For numpy's library of matrices: its threads wait by turning on the spot, and what is asked of it is small."""
+
 
 class Problem(Exception):
     """Something the person at the keyboard has to know; the message says what to do."""
@@ -146,6 +149,7 @@ class Home:
             "USUAL_LAMP_STATIC": str(FRONTEND / "dist"),
             "USUAL_LAMP_WEB_PORT": str(self.web),
             "PYTHONUNBUFFERED": "1",
+            **ONE_THREAD,
         }
 
 

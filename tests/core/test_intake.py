@@ -6,6 +6,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from demo.pump_parts import panel_print
 from demo.solids import box, fillet
 from OCP.BRepTools import BRepTools
 from OCP.IGESControl import IGESControl_Writer
@@ -15,7 +16,7 @@ from OCP.STEPControl import STEPControl_StepModelType, STEPControl_Writer
 from public_files import AS1, step_file
 from usual_lamp.core.assembly import Mesh
 from usual_lamp.core.intake import IntakeError, IntakeResult, Watch, take_in
-from usual_lamp.core.intake.shapes import normals_at_poles
+from usual_lamp.core.intake.shapes import faces_of, meshed, normals_at_poles, tessellate
 from usual_lamp.core.intake.step import dangling_references, given_name, length_unit
 
 
@@ -53,6 +54,23 @@ def test_meshes_agree_with_exact_shapes(as1: IntakeResult) -> None:
         assert np.linalg.norm(mesh.normals, axis=1) == pytest.approx(1.0, abs=1e-3)
         assert len(definition.faces) == len(mesh.face_ranges)
         assert mesh.face_ranges[:, 1].sum() == len(mesh.triangles) == definition.triangles
+
+
+@pytest.mark.parametrize("name", ["s1-tu-203/headback.stp", "s1-c5-214/MAINBODY_BACK.stp", "io1-cm-214.stp"])
+def test_triangles_of_every_face_cover_it_once(name: str, tmp_path: Path) -> None:
+    """By the exact area of each face of public models that are mostly free surfaces."""
+    found = take_in(step_file(f"cax-if/{name}"), tmp_path / "out", quality="fine")
+    for key, definition in found.assembly.definitions.items():
+        mesh = mesh_of(found, key)
+        for place, face in enumerate(definition.faces):
+            assert mesh.of_face(place).area() == pytest.approx(face.area, rel=4e-3), (definition.name, place)
+
+
+def test_walls_of_raised_letters_have_triangles(tmp_path: Path) -> None:
+    """The kernel's faster way of meshing leaves some of them bare."""
+    shape = panel_print()
+    tessellate(shape, 0.05, 0.3)
+    assert all(map(meshed, faces_of(shape)))
 
 
 def test_normals_are_exact(as1: IntakeResult) -> None:

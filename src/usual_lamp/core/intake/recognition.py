@@ -1,7 +1,8 @@
 """What a face that is written as a spline is by its shape: many programs write every cylinder so.
 
 The kernel's recognition is exact and slow (some 3 ms for each kind of surface that a free face is held against), so a
-look at the face's mesh rules out first what it cannot be.
+look at the face's mesh rules out first what it cannot be. What is pulled along a straight line, as the walls of raised
+letters are, is known by the curve that is pulled.
 """
 
 from __future__ import annotations
@@ -10,6 +11,8 @@ from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
+from OCP.BRepAdaptor import BRepAdaptor_Surface
+from OCP.GeomAbs import GeomAbs_SurfaceType
 from OCP.gp import gp_Cone, gp_Cylinder, gp_Pln, gp_Sphere
 from OCP.ShapeAnalysis import ShapeAnalysis_CanonicalRecognition
 from OCP.TopoDS import TopoDS_Face
@@ -18,12 +21,17 @@ from usual_lamp.core.assembly import Mesh
 
 RECOGNISED = 1e-3
 """mm that a spline may stray from the plain surface it stands for."""
+ON_CURVE = 48
+"""Points at which a curve is held against a line or a circle."""
 LOOSE = 0.01
 """Radians by which a mesh's normals may be off those of a plain surface, beside what straying points bring."""
 
 
 def recognised(face: TopoDS_Face, mesh: Mesh) -> str:
     """The face's kind, "free" if it is no plain surface; `mesh` is the face's own."""
+    surface = BRepAdaptor_Surface(face, True)
+    if surface.GetType() == GeomAbs_SurfaceType.GeomAbs_SurfaceOfExtrusion:
+        return _extruded(surface)
     asked = ShapeAnalysis_CanonicalRecognition(face)
     held_against: dict[str, Callable[[], bool]] = {
         "plane": lambda: asked.IsPlane(RECOGNISED, gp_Pln()),
@@ -33,6 +41,24 @@ def recognised(face: TopoDS_Face, mesh: Mesh) -> str:
     }
     possible = may_be(mesh)
     return next((kind for kind, holds in held_against.items() if kind in possible and holds()), "free")
+
+
+def _extruded(surface: BRepAdaptor_Surface) -> str:
+    """A surface of extrusion's kind: the line or circle that its curve strays from by no more than RECOGNISED."""
+    u = np.linspace(surface.FirstUParameter(), surface.LastUParameter(), ON_CURVE)
+    found = [surface.Value(at, surface.FirstVParameter()) for at in u]
+    direction = surface.Direction()
+    along = np.array([[direction.X(), direction.Y(), direction.Z()]])
+    points = np.array([(point.X(), point.Y(), point.Z()) for point in found]) @ np.linalg.svd(along)[2][1:].T
+    points -= points.mean(axis=0)
+    size = float(np.abs(points).max())
+    if not np.isfinite(size) or size == 0.0:
+        return "free"
+    points /= size
+    if np.abs(points @ np.linalg.eigh(points.T @ points)[1][:, 0]).max() <= RECOGNISED / size:
+        return "plane"
+    away = np.linalg.norm(points - _round(points)[0], axis=1)
+    return "cylinder" if np.ptp(away) <= 2 * RECOGNISED / size else "free"
 
 
 def may_be(mesh: Mesh) -> set[str]:

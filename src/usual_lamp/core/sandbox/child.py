@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import array
 import ctypes
+import gc
 import importlib
 import json
 import os
@@ -43,6 +44,7 @@ def work(job: str, request_file: str) -> int:
         """Tell the parent process something, as one line of JSON."""
         lines.write(json.dumps(words) + "\n")
 
+    gc.freeze()  # what is loaded stays: it need not be looked through for garbage again and again
     request: dict[str, Any] = json.loads(Path(request_file).read_text())
     folder = Path(request["folder"])
     os.environ["TMPDIR"] = str(folder)
