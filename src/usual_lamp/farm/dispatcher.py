@@ -239,17 +239,13 @@ class Dispatcher:
     def one_plate(self) -> bool:
         """Trace the next finish plate: first coarsely those that did not come with the program, then, when nobody
         works and the machine has room, all of them finely."""
-        missing = [
-            (sample, coarse)
-            for sample, coarse in shelf.missing_plates(self.store)
-            if self.plate_failures[shelf.plate_key(sample, coarse)] < PLATE_TRIES
-        ]
+        missing = [plate for plate in shelf.missing_plates(self.store) if self.plate_failures[plate.key] < PLATE_TRIES]
         if missing and shelf.keep_first_plates(self.store, missing):
             touch_all(self.store)
             return True
         if not missing or not tracers(self.client):
             return False
-        sample, coarse = missing[0]
+        sample, coarse, key = missing[0]
         if not coarse:
             # A plate just traced counts as well: on two cores the next one waits for a look after a rest.
             self.others.look()
@@ -260,7 +256,6 @@ class Dispatcher:
         future = self.client.submit(
             plate_unit, sample.model_dump_json(), size, samples, pure=False, resources={"trace": 1}
         )
-        key = shelf.plate_key(sample, coarse)
         try:
             plate = future.result(timeout=300)
         except DatabaseAway:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import hashlib
 import uuid
+from collections.abc import Iterable
+from typing import NamedTuple
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -21,11 +23,21 @@ LARGEST_PLATE, COARSE_PLATE, PLATE_SIDES = 288, 96, (96, 192, 288)
 """Pixels along a side of a finish plate as it is traced, of its first picture, and those it is handed out in."""
 
 
-def plate_key(appearance: Appearance, coarse: bool = False) -> str:
-    """Names the plate of an appearance: its parameters, its pictures and the engine, whatever it is called."""
-    pictures = "".join(texture.model_dump_json() for texture in appearance.textures)
-    text = f"{ENGINE_VERSION}:{LARGEST_PLATE}:{appearance.params.model_dump_json()}{pictures}{':coarse' * coarse}"
-    return hashlib.sha256(text.encode()).hexdigest()
+class Plate(NamedTuple):
+    """A finish plate: of which sample, whether it is the coarse one, and its name."""
+
+    sample: Appearance
+    coarse: bool
+    key: str
+
+
+def plates_of(sample: Appearance) -> tuple[Plate, Plate]:
+    """The fine and the coarse plate of a sample. Their names go by its parameters, its pictures and the engine,
+    whatever it is called."""
+    pictures = "".join(texture.model_dump_json() for texture in sample.textures)
+    text = f"{ENGINE_VERSION}:{LARGEST_PLATE}:{sample.params.model_dump_json()}{pictures}"
+    fine, coarse = (hashlib.sha256(f"{text}{end}".encode()).hexdigest() for end in ("", ":coarse"))
+    return Plate(sample, False, fine), Plate(sample, True, coarse)
 
 
 def kept(store: Store) -> list[Appearance]:
@@ -64,35 +76,31 @@ def samples(store: Store) -> dict[str, Appearance]:
 
 def plates(store: Store, of: dict[str, Appearance]) -> dict[str, str | None]:
     """Sample id to the blob of its plate, the coarse one at first, None while it is not traced yet."""
-    found = _traced(store, of)
-    return {name: found.get((name, False)) or found.get((name, True)) for name in of}
+    pairs = {name: plates_of(sample) for name, sample in of.items()}
+    found = _traced(store, pairs.values())
+    return {name: found.get(fine.key) or found.get(coarse.key) for name, (fine, coarse) in pairs.items()}
 
 
-def missing_plates(store: Store) -> list[tuple[Appearance, bool]]:
-    """What is still to be traced, in order: the sample, and whether only the coarse plate is meant."""
-    of = samples(store)
-    found = _traced(store, of)
-    fine = [(sample, False) for name, sample in of.items() if (name, False) not in found]
-    return [(sample, True) for sample, _ in fine if (sample.id, True) not in found] + fine
+def missing_plates(store: Store) -> list[Plate]:
+    """What is still to be traced, in order: coarse plates first, of samples that have not even a fine one."""
+    pairs = [plates_of(sample) for sample in samples(store).values()]
+    found = _traced(store, pairs)
+    missing = [pair for pair in pairs if pair[0].key not in found]
+    return [coarse for _, coarse in missing if coarse.key not in found] + [fine for fine, _ in missing]
 
 
-def _traced(store: Store, of: dict[str, Appearance]) -> dict[tuple[str, bool], str]:
-    """Blobs of plates by sample id and whether they are the coarse ones."""
-    keys: dict[str, list[tuple[str, bool]]] = {}
-    for sample in of.values():
-        for coarse in (False, True):
-            keys.setdefault(plate_key(sample, coarse), []).append((sample.id, coarse))
+def _traced(store: Store, pairs: Iterable[tuple[Plate, Plate]]) -> dict[str, str]:
+    """Blobs of plates by their names."""
+    keys = [plate.key for pair in pairs for plate in pair]
     with store.begin() as session:
-        rows = session.execute(
-            select(FinishPlate.key, FinishPlate.picture).where(FinishPlate.key.in_(list(keys)))
-        ).all()
-    return {place: picture for key, picture in rows for place in keys[key]}
+        rows = session.execute(select(FinishPlate.key, FinishPlate.picture).where(FinishPlate.key.in_(keys))).all()
+    return {key: picture for key, picture in rows}
 
 
 @again_when_overtaken
-def keep_first_plates(store: Store, missing: list[tuple[Appearance, bool]]) -> bool:
+def keep_first_plates(store: Store, missing: list[Plate]) -> bool:
     """Keep what came with the program of the coarse plates that are missing; whether that was any."""
-    ready = {plate_key(sample, True): first_plate(sample) for sample, coarse in missing if coarse}
+    ready = {plate.key: first_plate(plate.sample) for plate in missing if plate.coarse}
     found = {key: plate for key, plate in ready.items() if plate}
     with store.begin() as session:
         for key, plate in found.items():

@@ -20,7 +20,7 @@ from sqlalchemy.orm import Session
 
 from usual_lamp.core.engine_version import ENGINE_VERSION
 from usual_lamp.service import checkpoints
-from usual_lamp.service.shelf import plate_key, samples
+from usual_lamp.service.shelf import plates_of, samples
 from usual_lamp.store import Store, blobs
 from usual_lamp.store.tables import (
     Blob,
@@ -113,7 +113,7 @@ def _rows(store: Store, done: Tidied, before: Any, removed_before: Any) -> None:
         session.execute(delete(SightRun).where(SightRun.state.in_(("done", "failed")), SightRun.created < before))
         there = select(Review.id)
         session.execute(delete(Followed).where(Followed.review_id.not_in(there)))
-        keys = {plate_key(sample, coarse) for sample in samples(store).values() for coarse in (False, True)}
+        keys = {plate.key for sample in samples(store).values() for plate in plates_of(sample)}
         old = session.scalars(select(FinishPlate.key).where(FinishPlate.created < before)).all()
         session.execute(delete(FinishPlate).where(FinishPlate.key.in_([key for key in old if key not in keys])))
 
