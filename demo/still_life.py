@@ -135,10 +135,10 @@ def still_life() -> Scene:
     return scene
 
 
-def main(target: str, samples: int = SAMPLES) -> None:
+def main(target: str, samples: int = SAMPLES, width: int = 1100) -> None:
     scene = still_life()
     inputs = TraceInputs(
-        parts=scene.parts, appearances=scene.worn, lighting=Lighting(), width=1100, height=560,
+        parts=scene.parts, appearances=scene.worn, lighting=Lighting(), width=width, height=width * 28 // 55,
         camera=Camera(position=(-30, -210, 80), target=(6, 4, 9), focal_length=58.0),
         floor_height=0.0, center=(5.0, 5.0, 8.0), radius=60.0,
     )  # fmt: skip

@@ -12,9 +12,9 @@ from demo import help_pictures
 
 
 def test_the_picture_of_surfaces_is_made(tmp_path: Path) -> None:
-    main(str(tmp_path / "surfaces.png"), samples=2)
+    main(str(tmp_path / "surfaces.png"), samples=4, width=440)
     picture = np.asarray(Image.open(tmp_path / "surfaces.png").convert("RGB")).astype(int)
-    assert picture.shape == (560, 1100, 3)
+    assert picture.shape == (224, 440, 3)
     red, green, blue = np.moveaxis(picture, 2, 0)
     assert ((green > red + 60) & (green > blue + 40)).mean() > 2e-4, "the lit ball"
     assert ((red > blue + 50) & (red > 120) & (green > blue + 25)).mean() > 5e-3, "gold"

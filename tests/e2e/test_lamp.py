@@ -67,16 +67,16 @@ def test_lamp_on_edit_region_pause_keep_off(page: Page, product: Product, review
     assert Image.open(download.value.path()).format == "JPEG"
     # At the size of the shot it is traced on in the background, and saved when that is done.
     shot = next(iter(product.ask(f"reviews/{review}/scene")["scene"]["shots"].items()))
-    small = {"kind": "set_shot", "id": shot[0], "shot": shot[1] | {"width": 400, "height": 300}}
+    small = {"kind": "set_shot", "id": shot[0], "shot": shot[1] | {"width": 240, "height": 180}}
     product.ask(f"reviews/{review}/edits", "POST", {"edit": small})
     page.get_by_role("button", name="Save at the shot's full size").click()
-    expect(page.get_by_role("button", name="Save 400 x 300")).to_be_visible()
+    expect(page.get_by_role("button", name="Save 240 x 180")).to_be_visible()
     page.get_by_label("Keep it among the stills").uncheck()
     page.get_by_label("Format").select_option("WebP")
     with page.expect_download(timeout=180_000) as download:
-        page.get_by_role("button", name="Save 400 x 300").click()
+        page.get_by_role("button", name="Save 240 x 180").click()
     saved = Image.open(download.value.path())
-    assert (saved.format, saved.size) == ("WEBP", (400, 300))
+    assert (saved.format, saved.size) == ("WEBP", (240, 180))
     until("it is no still", lambda: product.ask(f"reviews/{review}/stills")["stills"] == [])
     page.keyboard.press("l")
     expect(page.locator("canvas[data-traced]")).to_have_count(0)

@@ -1,4 +1,4 @@
-"""Work that nobody waits for is done while the machine has room, or a piece of it once in a minute."""
+"""Work that nobody waits for is done while the machine has room, or a piece of it once in three minutes."""
 
 from __future__ import annotations
 
@@ -60,7 +60,7 @@ def test_before_the_first_look_the_machine_counts_as_busy(looks: Looked) -> None
     assert others.keep_waiting(time.monotonic())
 
 
-def test_a_piece_is_done_after_a_minute_all_the_same(looks: Looked, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_piece_is_done_after_three_minutes_all_the_same(looks: Looked, monkeypatch: pytest.MonkeyPatch) -> None:
     others, now = OthersUse(), 1000.0
     monkeypatch.setattr(time, "monotonic", lambda: now)
     others.share = MOST_USED + 0.01

@@ -8,7 +8,7 @@ from pathlib import Path
 
 MOST_USED = 0.4
 """Share of all cores' time beyond which work that can wait does."""
-PATIENCE = 60.0
+PATIENCE = 180.0
 """Seconds after which a piece of it is done all the same."""
 
 

@@ -19,6 +19,8 @@ from usual_lamp.store.tables import Review
 
 POLL = 0.35
 KEEP_ALIVE = 15.0
+SILENCE = 4.0
+"""Seconds without an answer after which the database counts as away."""
 BEHIND = 1000
 """Lines that may wait for a listener; one who is further behind is sent away, and comes back to a fresh start."""
 Pulse = tuple[int, int, int, bool]
@@ -64,6 +66,9 @@ class Hub:
                 self._look()
 
     def _look(self) -> None:
+        # A server that hangs is known by its silence, long before the connection gives up.
+        silence = threading.Timer(SILENCE, self._say_away, [True])
+        silence.start()
         try:
             with self.store.begin() as session:
                 rows = session.execute(
@@ -74,6 +79,8 @@ class Hub:
                 log.exception("events could not be read")
             self._say_away(True)
             return
+        finally:
+            silence.cancel()
         now = {id: (seq, pulse, stills, removed is not None) for id, seq, pulse, stills, removed in rows}
         with self.lock:
             before, self.pulses = self.pulses, now
