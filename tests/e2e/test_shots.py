@@ -191,7 +191,7 @@ def test_stills_are_compared_taken_again_and_handed_over(
 
 def test_a_large_still_is_looked_at_pixel_by_pixel(page: Page, product: Product, review: str) -> None:
     """It is shown smaller, and where one looks closely, the part that is seen comes at its full size."""
-    product.ask(f"reviews/{review}/stills", "POST", STILL | {"width": 7744, "height": 64})
+    product.ask(f"reviews/{review}/stills", "POST", STILL | {"width": 8192, "height": 64})
     stills = lambda: product.ask(f"reviews/{review}/stills")["stills"]  # noqa: E731
     until("it is done", lambda: stills()[0]["state"] == "done")
     page.goto(f"/reviews/{review}/stills")
@@ -199,7 +199,7 @@ def test_a_large_still_is_looked_at_pixel_by_pixel(page: Page, product: Product,
     page.keyboard.press("Enter")
     viewer = page.get_by_role("dialog")
     shown = viewer.get_by_role("img", name="Front, three-quarter")
-    expect(shown).to_have_js_property("naturalWidth", 3872)
+    expect(shown).to_have_js_property("naturalWidth", 4096)
     detail = viewer.locator("img[src*='/detail']")
     expect(detail).to_have_count(0)
     page.keyboard.press("1")
@@ -207,7 +207,7 @@ def test_a_large_still_is_looked_at_pixel_by_pixel(page: Page, product: Product,
     expect(detail).to_have_js_property("naturalWidth", wide)
     left = lambda: int(re.search(r"left=(\d+)", detail.get_attribute("src") or "")[1])  # noqa: E731
     middle = left()
-    assert middle == pytest.approx((7744 - wide) / 2, abs=1)
+    assert middle == pytest.approx((8192 - wide) / 2, abs=1)
     page.mouse.move(640, 400)
     page.mouse.down()
     page.mouse.move(340, 400, steps=3)

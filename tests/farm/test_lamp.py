@@ -23,7 +23,7 @@ from usual_lamp.core.trace.plan import WHOLE, Region
 from usual_lamp.farm import rehearsal
 from usual_lamp.farm.lamp import AWAKE, LampBench
 from usual_lamp.farm.lamp_wish import Frame, Wish
-from usual_lamp.farm.others_use import OthersUse
+from usual_lamp.farm.others_use import PATIENCE, OthersUse
 from usual_lamp.farm.rehearsal import Rehearsal
 from usual_lamp.service import editing
 from usual_lamp.service.resolving import Resolutions
@@ -232,8 +232,31 @@ def test_kernels_that_may_be_needed_are_compiled_once(store, review, bench, monk
     assert not one.step(), "whoever works goes first"
     one.others.share = other.others.share = 0.1
     assert one.step() and not one.step()
-    one.due, one.looked, one.followed = True, 0.0, time.monotonic()
-    monkeypatch.setattr(OthersUse, "look", lambda others: setattr(others, "share", 0.5))
-    one.seen = one._latest()
-    assert not one.step() and one.due, "an edit is followed later, too"
     assert other.follow() and not other.step(), "it is there already"
+
+
+def test_an_edit_is_rehearsed_when_others_leave_room(store, review, bench, monkeypatch) -> None:
+    monkeypatch.setattr(rehearsal, "SHELF", {})
+    share = 0.1
+    monkeypatch.setattr(OthersUse, "look", lambda others: setattr(others, "share", share))
+    one = Rehearsal(store, Resolutions(), bench._new_picture)
+
+    parts = list(editing.look_at(store, review).assembly.parts())
+
+    def hide(number: int) -> None:
+        editing.edit(store, review, SetStates(states={parts[number].uid: "hidden"}))
+
+    def looks_again() -> bool:
+        one.looked = 0.0
+        return one.step()
+
+    assert one.follow() and not looks_again(), "it was edited since the last look, and may be again"
+    share = 0.9
+    hide(0)
+    assert not looks_again() and not looks_again() and one.due, "others work"
+    share = 0.1
+    assert looks_again() and not looks_again(), "now it is, once"
+    share = 0.9
+    hide(1)
+    one.followed -= PATIENCE
+    assert not looks_again() and looks_again(), "and after a while all the same"

@@ -68,6 +68,7 @@ class Hub:
     def _look(self) -> None:
         # A server that hangs is known by its silence, long before the connection gives up.
         silence = threading.Timer(SILENCE, self._say_away, [True])
+        silence.daemon = True
         silence.start()
         try:
             with self.store.begin() as session:

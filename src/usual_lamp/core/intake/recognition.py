@@ -15,7 +15,6 @@ from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.GeomAbs import GeomAbs_SurfaceType
 from OCP.gp import gp_Cone, gp_Cylinder, gp_Pln, gp_Sphere
 from OCP.ShapeAnalysis import ShapeAnalysis_CanonicalRecognition
-from OCP.TopoDS import TopoDS_Face
 
 from usual_lamp.core.assembly import Mesh
 
@@ -27,12 +26,11 @@ LOOSE = 0.01
 """Radians by which a mesh's normals may be off those of a plain surface, beside what straying points bring."""
 
 
-def recognised(face: TopoDS_Face, mesh: Mesh) -> str:
-    """The face's kind, "free" if it is no plain surface; `mesh` is the face's own."""
-    surface = BRepAdaptor_Surface(face, True)
+def recognised(surface: BRepAdaptor_Surface, mesh: Mesh) -> str:
+    """The kind of a face's surface, "free" if it is no plain one; `mesh` is the face's own."""
     if surface.GetType() == GeomAbs_SurfaceType.GeomAbs_SurfaceOfExtrusion:
         return _extruded(surface)
-    asked = ShapeAnalysis_CanonicalRecognition(face)
+    asked = ShapeAnalysis_CanonicalRecognition(surface.Face())
     held_against: dict[str, Callable[[], bool]] = {
         "plane": lambda: asked.IsPlane(RECOGNISED, gp_Pln()),
         "cylinder": lambda: asked.IsCylinder(RECOGNISED, gp_Cylinder()),

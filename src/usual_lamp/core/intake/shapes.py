@@ -82,7 +82,8 @@ def tessellate(shape: TopoDS_Shape, chord: float, angle: float) -> None:
     BRepTools.Clean_s(shape)
     wish = IMeshTools_Parameters()
     wish.Deflection, wish.Angle, wish.InParallel = chord, angle, True
-    for wish.MeshAlgo in WAYS:
+    for way in WAYS:
+        wish.MeshAlgo = way
         BRepMesh_IncrementalMesh(shape, wish, Message_ProgressRange())
         if all(map(meshed, faces_of(shape))):
             return
@@ -139,7 +140,7 @@ def describe_face(face: TopoDS_Face, color: tuple[float, float, float] | None, m
     signature = hashlib.sha256(text.encode()).hexdigest()[:16]
     center = (centre.X(), centre.Y(), centre.Z())
     if name == "free":
-        name = recognised(face, mesh.of_face(place))
+        name = recognised(surface, mesh.of_face(place))
     return Face(kind=name, signature=signature, area=props.Mass(), center=center, color=color)
 
 
